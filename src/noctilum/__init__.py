@@ -1,0 +1,1 @@
+"""Noctilum keeps search history and explains it."""

@@ -1,0 +1,77 @@
+"""The error tree. Every error says what is wrong, where, why, and what to do.
+
+    Fault                      anything Noctilum can explain
+    ├── Nonsense               the asker's input cannot be used            (HTTP 400, exit 2)
+    ├── NotThere               what was named does not exist               (HTTP 404, exit 4)
+    ├── Clash                  it would contradict something already there (HTTP 409, exit 5)
+    ├── Refused                not signed in, or not allowed               (HTTP 401/403, exit 6)
+    ├── FeedFault              an outside service failed or misbehaved     (HTTP 502, exit 7)
+    └── StoreFault             the held history is damaged or unreachable  (HTTP 500, exit 8)
+"""
+
+
+class Fault(Exception):
+    """Carry one explained failure to whichever door has to show it.
+
+    code: kebab-case and stable, for programs. what: one sentence for people. where: the place
+    in the input or the system. remedy: what to try. Fields are plain text; secrets never enter.
+    """
+
+    status = 500
+    exit_code = 1
+
+    def __init__(self, code: str, what: str, *, where: str = "", remedy: str = "") -> None:
+        super().__init__(what)
+        self.code, self.what, self.where, self.remedy = code, what, where, remedy
+
+    def __str__(self) -> str:
+        place = f" — at {self.where}" if self.where else ""
+        remedy = f"\n  try: {self.remedy}" if self.remedy else ""
+        return f"{self.code}: {self.what}{place}{remedy}"
+
+
+class Nonsense(Fault):
+    """The asker's input cannot be used."""
+
+    status, exit_code = 400, 2
+
+
+class NotThere(Fault):
+    """What was named does not exist."""
+
+    status, exit_code = 404, 4
+
+
+class Clash(Fault):
+    """It would contradict something already there."""
+
+    status, exit_code = 409, 5
+
+
+class Refused(Fault):
+    """Not signed in (401), or signed in but not allowed (403)."""
+
+    exit_code = 6
+
+    def __init__(self, code: str, what: str, *, status: int = 401, where: str = "", remedy: str = "") -> None:
+        super().__init__(code, what, where=where, remedy=remedy)
+        self.status = status
+
+
+class FeedFault(Fault):
+    """An outside service failed, refused or misbehaved.
+
+    lasting: asking again later will not help until somebody changes something (a wrong secret).
+    """
+
+    status, exit_code = 502, 7
+
+    def __init__(self, code: str, what: str, *, where: str = "", remedy: str = "", lasting: bool = False) -> None:
+        super().__init__(code, what, where=where, remedy=remedy)
+        self.lasting = lasting
+
+
+class StoreFault(Fault):
+    """The held history is damaged or cannot be reached."""
+
+    exit_code = 8

@@ -1,0 +1,85 @@
+"""The declared measures, and sums with the ratios formed from them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+MILLI = 1000
+"""Position sums are carried in thousandths of a place, so that fractional providers stay integers."""
+
+
+@dataclass(frozen=True)
+class Measure:
+    """Describe one figure: how it is written, and which way is better."""
+
+    name: str
+    label: str
+    unit: str
+    decimals: int
+    higher_is_better: bool
+    meaning: str
+
+
+MEASURES: dict[str, Measure] = {
+    m.name: m
+    for m in (
+        Measure("clicks", "Clicks", "count", 0, True, "Times somebody came from a result page to the site."),
+        Measure("impressions", "Impressions", "count", 0, True, "Times a result of the site was shown."),
+        Measure("ctr", "Click-through", "ratio", 4, True, "Clicks divided by impressions; undefined without any."),
+        Measure("position", "Position", "place", 1, False, "Impression-weighted average place; 1 is the top."),
+    )
+}
+
+
+@dataclass(frozen=True)
+class Sums:
+    """Add up clicks, impressions and position sums; ratios are formed last, from the sums.
+
+    position_milli is Σ position × impressions in thousandths. Adding is exact.
+
+    >>> (Sums(0, 100, 200_000) + Sums(0, 900, 7_200_000)).position
+    7.4
+    >>> Sums().ctr is None
+    True
+    """
+
+    clicks: int = 0
+    impressions: int = 0
+    position_milli: int = 0
+
+    def __add__(self, other: Sums) -> Sums:
+        return Sums(
+            self.clicks + other.clicks,
+            self.impressions + other.impressions,
+            self.position_milli + other.position_milli,
+        )
+
+    def __sub__(self, other: Sums) -> Sums:
+        return Sums(
+            self.clicks - other.clicks,
+            self.impressions - other.impressions,
+            self.position_milli - other.position_milli,
+        )
+
+    @property
+    def ctr(self) -> float | None:
+        """Clicks / impressions; None (never 0) without impressions."""
+        return self.clicks / self.impressions if self.impressions > 0 else None
+
+    @property
+    def position(self) -> float | None:
+        """Σ position_sum / Σ impressions in places; None without impressions."""
+        return self.position_milli / MILLI / self.impressions if self.impressions > 0 else None
+
+
+def add_up(parts: Iterable[Sums]) -> Sums:
+    """Add sums; nothing adds up to Sums().
+
+    >>> add_up([Sums(1, 2, 3), Sums(4, 5, 6)])
+    Sums(clicks=5, impressions=7, position_milli=9)
+    """
+    total = Sums()
+    for part in parts:
+        total = total + part
+    return total

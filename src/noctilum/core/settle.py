@@ -1,0 +1,71 @@
+"""Settling: what happens to a fetched day before it is kept."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from noctilum.core.batch import DayBatch
+from noctilum.core.errors import FeedFault
+
+
+@dataclass(frozen=True)
+class Settled:
+    """Hold a day that may be kept, with what was found while settling it."""
+
+    batch: DayBatch
+    repeats: int
+
+
+def settle(batch: DayBatch) -> Settled:
+    """Drop rows that repeat in every column and refuse a day whose rows contradict each other.
+
+    Two rows with the same dimensions and different measures, negative measures, or clicks above
+    impressions raise FeedFault naming the first such row. An empty batch settles to itself.
+    """
+    if not len(batch):
+        return Settled(batch, 0)
+    _refuse_impossible(batch)
+    order = np.lexsort(tuple(column.codes for column in batch.dims.values()) or (np.zeros(len(batch)),))
+    same_dims = np.ones(len(batch) - 1, dtype=bool)
+    for column in batch.dims.values():
+        ordered = column.codes[order]
+        same_dims &= ordered[1:] == ordered[:-1]
+    if not same_dims.any():
+        return Settled(batch, 0)
+    same_all = same_dims.copy()
+    for measure in (batch.clicks, batch.impressions, batch.position_sum):
+        same_all &= measure[order][1:] == measure[order][:-1]
+    if (clash := np.flatnonzero(same_dims & ~same_all)).size:
+        raise _contradiction(batch, int(order[clash[0] + 1]))
+    keep = np.ones(len(batch), dtype=bool)
+    keep[order[1:][same_all]] = False
+    return Settled(batch.taken(keep), int(same_all.sum()))
+
+
+def _refuse_impossible(batch: DayBatch) -> None:
+    wrong = (batch.clicks < 0) | (batch.impressions < 0) | (batch.position_sum < 0)
+    wrong |= batch.clicks > batch.impressions
+    if wrong.any():
+        row = int(np.flatnonzero(wrong)[0])
+        raise FeedFault(
+            "row-impossible",
+            f"A row has {batch.clicks[row]} clicks on {batch.impressions[row]} impressions.",
+            where=_place(batch, row),
+            remedy="ask the provider; nothing of this day was kept",
+        )
+
+
+def _contradiction(batch: DayBatch, row: int) -> FeedFault:
+    return FeedFault(
+        "rows-contradict",
+        "Two rows of one day name the same thing with different numbers.",
+        where=_place(batch, row),
+        remedy="ask the provider which one holds; nothing of this day was kept",
+    )
+
+
+def _place(batch: DayBatch, row: int) -> str:
+    named = ", ".join(f"{name} {column.texts[column.codes[row]]!r}" for name, column in batch.dims.items())
+    return f"{batch.day} {batch.dataset}, row {row + 1}: {named}"

@@ -1,0 +1,181 @@
+"""Columns of grouped sums, and joining two of them side by side."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import prod
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core.measures import Sums
+
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Grouped:
+    """Hold sums per group: keys name the groups (one array per dimension), all of shape (groups,).
+
+    position_milli is in thousandths. Groups are unique and sorted by their keys.
+    """
+
+    keys: tuple[Ints, ...]
+    clicks: Ints
+    impressions: Ints
+    position_milli: Ints
+
+    def __len__(self) -> int:
+        return int(self.clicks.size)
+
+    @property
+    def sums(self) -> Sums:
+        """Add up all groups."""
+        return Sums(int(self.clicks.sum()), int(self.impressions.sum()), int(self.position_milli.sum()))
+
+    def row(self, index: int) -> Sums:
+        """Give one group's sums."""
+        return Sums(int(self.clicks[index]), int(self.impressions[index]), int(self.position_milli[index]))
+
+    def taken(self, rows: npt.NDArray[np.intp] | npt.NDArray[np.bool_]) -> Grouped:
+        """Keep only some groups."""
+        keys = tuple(key[rows] for key in self.keys)
+        return Grouped(keys, self.clicks[rows], self.impressions[rows], self.position_milli[rows])
+
+
+def nothing(dimensions: int) -> Grouped:
+    """Give no groups at all."""
+    none = np.zeros(0, dtype=np.int64)
+    return Grouped((none,) * dimensions, none, none, none)
+
+
+DENSE_LIMIT = 1 << 23
+"""Composite keys up to this many are counted into full-length arrays; more are sorted."""
+
+
+class Tally:
+    """Add up rows by their keys, part by part, in exact integers.
+
+    widths: how many ids each dimension has. unique=True promises that no key repeats within a part.
+    Groups whose sums are all zero are left out. Counting inside a part happens in doubles, which
+    hold every integer below 2**53.
+    """
+
+    def __init__(self, widths: Sequence[int]) -> None:
+        self._widths = tuple(max(1, width) for width in widths)
+        self._span = prod(self._widths)
+        self._dense = self._span <= DENSE_LIMIT
+        self._sums = [np.zeros(self._span if self._dense else 0, dtype=np.int64) for _ in range(3)]
+        self._parts: list[tuple[Ints, ...]] = []
+
+    def add(self, keys: Sequence[Ints], measures: Sequence[Ints], *, unique: bool = False) -> None:
+        """Add rows; keys and the three measures have shape (rows,)."""
+        if not measures[0].size:
+            return
+        codes = self._composite(keys, measures[0].size)
+        if not self._dense:
+            self._parts.append((codes, *measures))
+        elif unique:
+            for total, measure in zip(self._sums, measures, strict=True):
+                total[codes] += measure
+        else:
+            self._count(codes, measures)
+
+    def _composite(self, keys: Sequence[Ints], size: int) -> Ints:
+        if not keys:
+            return np.zeros(size, dtype=np.int64)
+        codes = keys[0]
+        for key, width in zip(keys[1:], self._widths[1:], strict=True):
+            codes = codes * width + key
+        return codes
+
+    def _count(self, codes: Ints, measures: Sequence[Ints]) -> None:
+        low, high = int(codes.min()), int(codes.max()) + 1
+        shifted = codes - low if low else codes
+        for total, measure in zip(self._sums, measures, strict=True):
+            total[low:high] += np.bincount(shifted, weights=measure).astype(np.int64)
+
+    def result(self) -> Grouped:
+        """Give the groups seen so far, sorted by key."""
+        if self._dense:
+            present = np.flatnonzero(self._sums[0] | self._sums[1] | self._sums[2])
+            sums = [total[present] for total in self._sums]
+        elif self._parts:
+            columns = [np.concatenate(column) for column in zip(*self._parts, strict=True)]
+            present, sums = _sum_sorted(columns[0], columns[1:])
+        else:
+            return nothing(len(self._widths))
+        return Grouped(self._split(present), sums[0], sums[1], sums[2])
+
+    def _split(self, codes: Ints) -> tuple[Ints, ...]:
+        if not self._widths:
+            return ()
+        parts: list[Ints] = []
+        for width in reversed(self._widths[1:]):
+            codes, part = np.divmod(codes, width)
+            parts.append(part)
+        return (codes, *reversed(parts))
+
+
+def _sum_sorted(codes: Ints, measures: Sequence[Ints]) -> tuple[Ints, list[Ints]]:
+    order = np.argsort(codes, kind="stable")
+    ordered = codes[order]
+    starts = np.flatnonzero(np.concatenate([[True], ordered[1:] != ordered[:-1]]))
+    return ordered[starts], [np.add.reduceat(m[order].astype(np.int64), starts) for m in measures]
+
+
+def group(keys: Sequence[Ints], clicks: Ints, impressions: Ints, position_milli: Ints) -> Grouped:
+    """Sum rows by their keys (arrays of non-negative ids, shape (rows,))."""
+    tally = Tally([int(key.max()) + 1 if key.size else 1 for key in keys])
+    tally.add(keys, (clicks, impressions, position_milli))
+    return tally.result()
+
+
+@dataclass(frozen=True)
+class SideBySide:
+    """Hold two groupings over the union of their groups; absent groups hold zeros."""
+
+    keys: tuple[Ints, ...]
+    now: Grouped
+    before: Grouped
+
+
+def side_by_side(now: Grouped, before: Grouped) -> SideBySide:
+    """Align two groupings of the same dimensions on the union of their groups."""
+    if not now.keys:
+        return SideBySide((), _or_zero(now), _or_zero(before))
+    widths = [int(max(a.max(initial=0), b.max(initial=0))) + 1 for a, b in zip(now.keys, before.keys, strict=True)]
+    codes_now, codes_before = _codes(now.keys, widths), _codes(before.keys, widths)
+    union = np.union1d(codes_now, codes_before)
+    keys: list[Ints] = []
+    rest = union
+    for width in reversed(widths):
+        rest, part = np.divmod(rest, width)
+        keys.append(part)
+    aligned = tuple(reversed(keys))
+    return SideBySide(aligned, _spread(now, codes_now, union, aligned), _spread(before, codes_before, union, aligned))
+
+
+def _codes(keys: Sequence[Ints], widths: Sequence[int]) -> Ints:
+    codes = keys[0]
+    for key, width in zip(keys[1:], widths[1:], strict=True):
+        codes = codes * width + key
+    return codes
+
+
+def _spread(side: Grouped, codes: Ints, union: Ints, keys: tuple[Ints, ...]) -> Grouped:
+    at = np.searchsorted(union, codes)
+    columns = []
+    for measure in (side.clicks, side.impressions, side.position_milli):
+        column = np.zeros(union.size, dtype=np.int64)
+        column[at] = measure
+        columns.append(column)
+    return Grouped(keys, columns[0], columns[1], columns[2])
+
+
+def _or_zero(side: Grouped) -> Grouped:
+    if len(side):
+        return side
+    zero = np.zeros(1, dtype=np.int64)
+    return Grouped((), zero, zero, zero)

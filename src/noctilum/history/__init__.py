@@ -1,0 +1,10 @@
+"""The long-history store: one file a site, columnar segments, a ledger of every day.
+
+Law: knows days, terms and sums, never where they came from; every change is one transaction with its ledger row.
+"""
+
+from noctilum.history.datasets import DATASETS, Dataset
+from noctilum.history.ledger import LedgerRow
+from noctilum.history.store import DayEntry, History, Question
+
+__all__ = ["DATASETS", "Dataset", "DayEntry", "History", "LedgerRow", "Question"]

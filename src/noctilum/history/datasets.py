@@ -1,0 +1,57 @@
+"""The datasets, declared once: their dimensions, how rows are sorted, which rollups a month keeps."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from noctilum.core.errors import NotThere
+
+
+@dataclass(frozen=True)
+class Dataset:
+    """Declare one grain. dims[0] is the sort key of its segments.
+
+    rollups: name → the keys that a compacted month is summed by; "day" may be one of them.
+    """
+
+    name: str
+    dims: tuple[str, ...]
+    rollups: dict[str, tuple[str, ...]]
+    meaning: str
+
+
+_SMALL = ("country", "device", "kind")
+
+DATASETS: dict[str, Dataset] = {
+    d.name: d
+    for d in (
+        Dataset("site", _SMALL, {}, "The provider's own totals of the site."),
+        Dataset(
+            "query",
+            ("query", *_SMALL),
+            {"query": ("query",), "cube": ("day", *_SMALL)},
+            "Totals per query; rare queries are withheld by the provider.",
+        ),
+        Dataset(
+            "page",
+            ("page", *_SMALL),
+            {"page": ("page",), "cube": ("day", *_SMALL)},
+            "Totals per page; a result page that shows two pages counts for both.",
+        ),
+        Dataset(
+            "pair",
+            ("query", "page", *_SMALL),
+            {"query": ("query",), "page": ("page",), "cube": ("day", *_SMALL)},
+            "Query by page; rare queries are withheld by the provider.",
+        ),
+    )
+}
+
+
+def dataset(name: str) -> Dataset:
+    """Find a dataset by name; raises NotThere naming those there are."""
+    try:
+        return DATASETS[name]
+    except KeyError:
+        known = ", ".join(DATASETS)
+        raise NotThere("no-such-grain", f"There is no grain {name!r}.", remedy=f"one of {known}") from None

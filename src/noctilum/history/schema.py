@@ -1,0 +1,126 @@
+"""The tables of a site's history file, and the engine that opens it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import (
+    BigInteger,
+    Column,
+    Engine,
+    Index,
+    Integer,
+    LargeBinary,
+    MetaData,
+    String,
+    Table,
+    create_engine,
+    event,
+)
+
+SCHEMA_VERSION = 1
+
+tables = MetaData()
+
+meta = Table("meta", tables, Column("key", String, primary_key=True), Column("value", String, nullable=False))
+
+term = Table(
+    "term",
+    tables,
+    Column("kind", String, primary_key=True),
+    Column("id", Integer, primary_key=True, autoincrement=False),
+    Column("text", String, nullable=False),
+    Column("hash", BigInteger, nullable=False),
+    Index("term_by_hash", "kind", "hash"),
+    sqlite_with_rowid=False,
+)
+
+segment = Table(
+    "segment",
+    tables,
+    Column("id", Integer, primary_key=True),
+    Column("source", Integer, nullable=False),
+    Column("dataset", String, nullable=False),
+    Column("level", String, nullable=False),
+    Column("first_day", Integer, nullable=False),
+    Column("last_day", Integer, nullable=False),
+    Column("rows", Integer, nullable=False),
+    Column("position_scale", Integer, nullable=False),
+    Column("checksum", String, nullable=False),
+    Index("segment_by_day", "dataset", "source", "first_day"),
+    sqlite_autoincrement=True,
+)
+
+block = Table(
+    "block",
+    tables,
+    Column("id", Integer, primary_key=True),
+    Column("segment_id", Integer, nullable=False),
+    Column("seq", Integer, nullable=False),
+    Column("key_min", Integer, nullable=False),
+    Column("key_max", Integer, nullable=False),
+    Column("data", LargeBinary, nullable=False),
+    Index("block_by_segment", "segment_id", "key_min", "key_max"),
+)
+
+rollup = Table(
+    "rollup",
+    tables,
+    Column("id", Integer, primary_key=True),
+    Column("segment_id", Integer, nullable=False),
+    Column("name", String, nullable=False),
+    Column("data", LargeBinary, nullable=False),
+    Index("rollup_by_segment", "segment_id", "name"),
+)
+
+span = Table(
+    "span",
+    tables,
+    Column("id", Integer, primary_key=True),
+    Column("source", Integer, nullable=False),
+    Column("dataset", String, nullable=False),
+    Column("name", String, nullable=False),
+    Column("first_day", Integer, nullable=False),
+    Column("last_day", Integer, nullable=False),
+    Column("data", LargeBinary, nullable=False),
+    Index("span_by_day", "dataset", "name", "source", "first_day"),
+)
+
+ledger = Table(
+    "ledger",
+    tables,
+    Column("source", Integer, primary_key=True),
+    Column("dataset", String, primary_key=True),
+    Column("day", Integer, primary_key=True),
+    Column("state", String, nullable=False),
+    Column("revision", String),
+    Column("taken_at", String, nullable=False),
+    Column("origin", String, nullable=False),
+    Column("rows", Integer, nullable=False),
+    Column("clicks", BigInteger, nullable=False),
+    Column("impressions", BigInteger, nullable=False),
+    Column("position_milli", BigInteger, nullable=False),
+    Column("digest", String, nullable=False),
+    sqlite_with_rowid=False,
+)
+
+
+def open_engine(path: Path) -> Engine:
+    """Open a history file with write-ahead logging; writers begin IMMEDIATE so that they queue."""
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 60})
+
+    @event.listens_for(engine, "connect")
+    def _prepare(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None
+        cursor = connection.cursor()
+        for pragma in ("page_size=8192", "journal_mode=WAL", "synchronous=NORMAL", "mmap_size=1073741824"):
+            cursor.execute(f"PRAGMA {pragma}")
+        cursor.close()
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Any) -> None:
+        mode = "IMMEDIATE" if connection.get_execution_options().get("writing") else "DEFERRED"
+        connection.exec_driver_sql(f"BEGIN {mode}")
+
+    return engine

@@ -1,0 +1,204 @@
+"""Segments: a day's or a month's rows as compressed blocks of columns, with rollups of a month."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from hashlib import blake2b
+
+import numpy as np
+import numpy.typing as npt
+from sqlalchemy import Connection, delete, insert, select
+
+from noctilum.core.table import Grouped, group
+from noctilum.history import codec, schema
+from noctilum.history.datasets import Dataset
+from noctilum.history.rows import MEASURES, Rows, sorted_rows
+
+Ints = npt.NDArray[np.int64]
+BLOCK_ROWS = 1 << 14
+DAY, MONTH = "day", "month"
+
+
+@dataclass(frozen=True)
+class Segment:
+    """Point to one stored segment; days are proleptic ordinals, both included."""
+
+    id: int
+    source: int
+    dataset: str
+    level: str
+    first_day: int
+    last_day: int
+    rows: int
+    position_scale: int
+    checksum: str
+
+
+def column_order(dataset: Dataset) -> tuple[str, ...]:
+    """Give the order of frames in a block's packet; the sort key comes first."""
+    return (*dataset.dims, "day", *MEASURES)
+
+
+def find(
+    connection: Connection, dataset: str, sources: Sequence[int] | None, first: int, last: int
+) -> list[Segment]:
+    """Find the segments that overlap a run of days, oldest first."""
+    t = schema.segment
+    question = select(t).where(t.c.dataset == dataset, t.c.first_day <= last, t.c.last_day >= first)
+    if sources is not None:
+        question = question.where(t.c.source.in_(sources))
+    return [Segment(*row) for row in connection.execute(question.order_by(t.c.first_day, t.c.source))]
+
+
+def write(
+    connection: Connection, dataset: Dataset, source: int, level: str, first_day: int, last_day: int, rows: Rows
+) -> None:
+    """Write one segment; months get their rollups. Nothing is written for no rows."""
+    if not len(rows):
+        return
+    ordered = sorted_rows(rows, dataset.dims)
+    packets = list(_packets(dataset, ordered))
+    checksum = blake2b(digest_size=16)
+    for _, _, packet in packets:
+        checksum.update(packet)
+    segment = {
+        "source": source,
+        "dataset": dataset.name,
+        "level": level,
+        "first_day": first_day,
+        "last_day": last_day,
+        "rows": len(rows),
+        "position_scale": rows.scale,
+        "checksum": checksum.hexdigest(),
+    }
+    key = connection.execute(insert(schema.segment), segment).inserted_primary_key
+    number = int(key[0]) if key else 0
+    connection.execute(
+        insert(schema.block),
+        [
+            {"segment_id": number, "seq": seq, "key_min": low, "key_max": high, "data": packet}
+            for seq, (low, high, packet) in enumerate(packets)
+        ],
+    )
+    if level == MONTH and dataset.rollups:
+        connection.execute(
+            insert(schema.rollup),
+            [
+                {"segment_id": number, "name": name, "data": _rollup(ordered, keys)}
+                for name, keys in dataset.rollups.items()
+            ],
+        )
+
+
+def _packets(dataset: Dataset, rows: Rows) -> Iterable[tuple[int, int, bytes]]:
+    first, *others = column_order(dataset)
+    for start in range(0, len(rows), BLOCK_ROWS):
+        part = slice(start, start + BLOCK_ROWS)
+        key = rows.columns[first][part]
+        frames = [codec.encode_sorted(key), *(codec.encode(rows.columns[name][part]) for name in others)]
+        yield int(key[0]), int(key[-1]), codec.pack(frames)
+
+
+def _rollup(rows: Rows, keys: Sequence[str]) -> bytes:
+    """Sum rows by keys and pack them."""
+    milli = rows.columns["position_sum"] * (1000 // rows.scale)
+    summed = group(
+        tuple(rows.columns[key] - _base(rows, key) for key in keys),
+        rows.columns["clicks"],
+        rows.columns["impressions"],
+        milli,
+    )
+    columns = tuple(values + _base(rows, key) for key, values in zip(keys, summed.keys, strict=True))
+    return roll(Grouped(columns, summed.clicks, summed.impressions, summed.position_milli))
+
+
+def roll(summed: Grouped) -> bytes:
+    """Pack grouped sums; the first key is sorted. Position sums go in whole places where they are whole."""
+    unit = 1000 if bool(np.all(summed.position_milli % 1000 == 0)) else 1
+    frames = [codec.encode_sorted(summed.keys[0]), *(codec.encode(c) for c in summed.keys[1:])]
+    frames += [codec.encode(m) for m in (summed.clicks, summed.impressions, summed.position_milli // unit)]
+    return codec.pack([*frames, codec.encode(np.asarray([unit]))])
+
+
+def _base(rows: Rows, key: str) -> int:
+    return int(rows.columns[key].min()) if key == "day" else 0
+
+
+def read_rollups(connection: Connection, ids: Sequence[int], name: str, keys: Sequence[str]) -> Iterator[Grouped]:
+    """Read one rollup of several month segments."""
+    t = schema.rollup
+    question = select(t.c.data).where(t.c.segment_id.in_(ids), t.c.name == name)
+    for (data,) in connection.execute(question):
+        yield unroll(data, keys)
+
+
+def unroll(data: bytes, keys: Sequence[str]) -> Grouped:
+    """Read a packed rollup."""
+    places = {name: n for n, name in enumerate((*keys, *MEASURES, "unit"))}
+    frames = codec.unpack(data, places)
+    first = codec.decode_sorted(frames[keys[0]])
+    others = tuple(codec.decode(frames[key]) for key in keys[1:])
+    clicks, impressions, positions = (codec.decode(frames[name]) for name in MEASURES)
+    unit = int(codec.decode(frames["unit"])[0])
+    return Grouped((first, *others), clicks, impressions, positions * unit)
+
+
+def read_blocks(
+    connection: Connection,
+    dataset: Dataset,
+    segments: Sequence[Segment],
+    columns: Iterable[str],
+    key_range: tuple[int, int] | None = None,
+) -> Iterator[Rows]:
+    """Read the wanted columns of segments, block by block; key_range skips blocks without those keys."""
+    t = schema.block
+    scales = {segment.id: segment.position_scale for segment in segments}
+    question = select(t.c.segment_id, t.c.data).where(t.c.segment_id.in_(list(scales)))
+    if key_range is not None:
+        question = question.where(t.c.key_min <= key_range[1], t.c.key_max >= key_range[0])
+    order = column_order(dataset)
+    wanted = {name: order.index(name) for name in columns}
+    for number, data in connection.execute(question):
+        yield _decoded(data, wanted, dataset, scales[number], key_range)
+
+
+def _decoded(
+    data: bytes, wanted: Mapping[str, int], dataset: Dataset, scale: int, key_range: tuple[int, int] | None
+) -> Rows:
+    key = dataset.dims[0]
+    frames = codec.unpack(data, wanted)
+    span = slice(None)
+    columns: dict[str, Ints] = {}
+    if key in frames:
+        values, runs = codec.decode_runs(frames[key])
+        if key_range is not None:
+            ends = np.cumsum(runs)
+            low, high = np.searchsorted(values, key_range[0]), np.searchsorted(values, key_range[1], side="right")
+            span = slice(int(ends[low] - runs[low]) if low < len(runs) else 0, int(ends[high - 1]) if high else 0)
+            values, runs = values[low:high], runs[low:high]
+            if low >= high:
+                span = slice(0, 0)
+        columns[key] = np.repeat(values, runs)
+    for name, frame in frames.items():
+        if name != key:
+            columns[name] = codec.decode(frame)[span]
+    return Rows(columns, scale)
+
+
+def remove(connection: Connection, segments: Sequence[Segment]) -> None:
+    """Delete segments with their blocks and rollups."""
+    ids = [segment.id for segment in segments]
+    if ids:
+        connection.execute(delete(schema.block).where(schema.block.c.segment_id.in_(ids)))
+        connection.execute(delete(schema.rollup).where(schema.rollup.c.segment_id.in_(ids)))
+        connection.execute(delete(schema.segment).where(schema.segment.c.id.in_(ids)))
+
+
+def damaged(connection: Connection, segment: Segment) -> bool:
+    """Read a segment's bytes and say whether they differ from its checksum."""
+    t = schema.block
+    checksum = blake2b(digest_size=16)
+    for (data,) in connection.execute(select(t.c.data).where(t.c.segment_id == segment.id).order_by(t.c.seq)):
+        checksum.update(data)
+    return checksum.hexdigest() != segment.checksum

@@ -1,0 +1,97 @@
+"""Spans: rollups of half years and years, kept beside the months they are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from sqlalchemy import Connection, delete, insert, select
+
+from noctilum.core.table import Grouped, Tally
+from noctilum.core.windows import month_end, shift_months
+from noctilum.history import schema, terms
+from noctilum.history import segments as seg
+from noctilum.history.datasets import Dataset
+
+MONTHS = (12, 6)
+"""How many months a span may cover; longer ones are used first."""
+
+
+@dataclass(frozen=True)
+class Span:
+    """Point to one stored span; days are proleptic ordinals, both included."""
+
+    id: int
+    source: int
+    first_day: int
+    last_day: int
+
+
+def spanned(kept: Dataset) -> dict[str, tuple[str, ...]]:
+    """Name the rollups of a dataset that spans are made of: those that do not keep days apart."""
+    return {name: keys for name, keys in kept.rollups.items() if "day" not in keys}
+
+
+def refresh(connection: Connection, kept: Dataset, source: int, month: date) -> None:
+    """Drop the spans over a changed month and make again those whose months are all compacted."""
+    t = schema.span
+    day = month.toordinal()
+    overlapping = (t.c.source == source, t.c.dataset == kept.name, t.c.first_day <= day, t.c.last_day >= day)
+    connection.execute(delete(t).where(*overlapping))
+    for months in MONTHS:
+        first = date(month.year, (month.month - 1) // months * months + 1, 1)
+        last = shift_months(first, months) - timedelta(1)
+        found = seg.find(connection, kept.name, [source], first.toordinal(), last.toordinal())
+        if len(found) == months and all(s.level == seg.MONTH for s in found):
+            _make(connection, kept, source, found)
+
+
+def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[seg.Segment]) -> None:
+    for name, keys in spanned(kept).items():
+        tally = Tally([terms.count(connection, key) for key in keys])
+        for part in seg.read_rollups(connection, [s.id for s in found], name, keys):
+            tally.add(part.keys, (part.clicks, part.impressions, part.position_milli), unique=True)
+        values = {
+            "source": source,
+            "dataset": kept.name,
+            "name": name,
+            "first_day": found[0].first_day,
+            "last_day": found[-1].last_day,
+            "data": seg.roll(tally.result()),
+        }
+        connection.execute(insert(schema.span), values)
+
+
+def find(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.Segment]) -> list[Span]:
+    """Find the fewest spans made wholly of these month segments, not overlapping one another."""
+    whole = {(s.source, s.first_day) for s in months}
+    t = schema.span
+    question = select(t.c.id, t.c.source, t.c.first_day, t.c.last_day).where(t.c.dataset == kept.name, t.c.name == name)
+    chosen: list[Span] = []
+    for row in sorted((Span(*found) for found in connection.execute(question)), key=lambda s: s.first_day - s.last_day):
+        parts = {(row.source, day) for day in _month_starts(row)}
+        if parts <= whole:
+            whole -= parts
+            chosen.append(row)
+    return chosen
+
+
+def _month_starts(span: Span) -> list[int]:
+    starts, day = [], date.fromordinal(span.first_day)
+    while day.toordinal() <= span.last_day:
+        starts.append(day.toordinal())
+        day = month_end(day) + timedelta(1)
+    return starts
+
+
+def covers(span: Span, segment: seg.Segment) -> bool:
+    """Say whether a month segment is part of a span."""
+    return span.source == segment.source and span.first_day <= segment.first_day <= span.last_day
+
+
+def read(connection: Connection, chosen: Sequence[Span], keys: Sequence[str]) -> list[Grouped]:
+    """Read spans."""
+    t = schema.span
+    question = select(t.c.data).where(t.c.id.in_([s.id for s in chosen]))
+    return [seg.unroll(data, keys) for (data,) in connection.execute(question)]

@@ -1,0 +1,196 @@
+"""One site's history file, opened."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import date
+from hashlib import blake2b
+from pathlib import Path
+
+from sqlalchemy import Connection, insert, select, update
+from sqlalchemy.exc import DatabaseError
+
+from noctilum.core.days import DayState
+from noctilum.core.errors import NotThere, StoreFault
+from noctilum.core.digest import text_hashes
+from noctilum.core.table import Grouped
+from noctilum.history import ledger, schema, terms
+from noctilum.history import segments as seg
+from noctilum.history.datasets import DATASETS, dataset
+from noctilum.history.ledger import LedgerRow
+from noctilum.history.rows import digest_of, joined
+from noctilum.history.scan import Question, answer
+from noctilum.history.terms import TermBook
+from noctilum.history.writing import DayEntry, Writer, compact_month, loose_months
+
+__all__ = ["DayEntry", "History", "Question"]
+
+
+@dataclass(frozen=True)
+class Damage:
+    """Name what is damaged: the dataset, source and days of one segment."""
+
+    dataset: str
+    source: int
+    first: date
+    last: date
+
+
+class History:
+    """Read and write one site's history. Safe to share between threads; many processes may open it.
+
+    Opening with create=False raises NotThere when there is no file.
+    """
+
+    def __init__(self, path: Path, *, create: bool = False) -> None:
+        if not create and not path.exists():
+            raise NotThere("no-history", "Nothing is held of this site yet.", remedy="connect a source and pull")
+        self.path = path
+        self._engine = schema.open_engine(path)
+        self._lock = threading.Lock()
+        self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
+        if create:
+            self._lay_out()
+
+    def _lay_out(self) -> None:
+        self.path.parent.mkdir(parents=True, exist_ok=True)
+        with self._engine.connect().execution_options(writing=True) as db, db.begin():
+            schema.tables.create_all(db)
+            if db.execute(select(schema.meta.c.value)).first() is None:
+                values = {"schema": str(schema.SCHEMA_VERSION), "generation": "0"}
+                db.execute(insert(schema.meta), [{"key": k, "value": v} for k, v in values.items()])
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._engine.dispose()
+
+    @contextmanager
+    def _reading(self) -> Iterator[Connection]:
+        try:
+            with self._engine.connect() as db:
+                yield db
+        except DatabaseError as why:
+            raise _unreadable(self.path, why) from why
+
+    @contextmanager
+    def _writing(self) -> Iterator[Connection]:
+        """Give one transaction; term books are forgotten when it fails."""
+        with self._lock:
+            try:
+                with self._engine.connect().execution_options(writing=True) as db, db.begin():
+                    for book in self._books.values():
+                        book.refresh(db)
+                    yield db
+                    self._advance(db)
+            except BaseException as why:
+                self._books = {name: TermBook(name) for name in self._books}
+                if isinstance(why, DatabaseError):
+                    raise _unreadable(self.path, why) from why
+                raise
+
+    @staticmethod
+    def _advance(db: Connection) -> None:
+        generation = db.execute(select(schema.meta.c.value).where(schema.meta.c.key == "generation")).scalar_one()
+        change = update(schema.meta).where(schema.meta.c.key == "generation")
+        db.execute(change.values(value=str(int(generation) + 1)))
+
+    @property
+    def generation(self) -> int:
+        """A number that grows with every change; the same number means the same answers."""
+        with self._reading() as db:
+            found = db.execute(select(schema.meta.c.value).where(schema.meta.c.key == "generation")).scalar_one()
+        return int(found)
+
+    def put_days(self, source: int, entries: Sequence[DayEntry]) -> list[LedgerRow]:
+        """Replace days whole, in one transaction with their ledger rows.
+
+        A month all of whose days are final or empty is compacted on the way. Returns the ledger rows.
+        """
+        with self._writing() as db:
+            return Writer(db, self._books, source).put(entries)
+
+    def compact(self, before: date) -> int:
+        """Compact months that ended before a day, gaps or not; returns how many segments were joined."""
+        with self._reading() as db:
+            found = list(loose_months(db, before))
+        for source, name, month in found:
+            with self._writing() as db:
+                compact_month(db, source, dataset(name), month)
+        return len(found)
+
+    def read(self, question: Question) -> Grouped:
+        """Answer a question with exact sums."""
+        with self._reading() as db:
+            return answer(db, question)
+
+    def ledger(
+        self,
+        *,
+        sources: Sequence[int] | None = None,
+        dataset: str | None = None,
+        first: date | None = None,
+        last: date | None = None,
+    ) -> list[LedgerRow]:
+        """Read the day ledger, ordered by dataset, source, day."""
+        with self._reading() as db:
+            return ledger.read_rows(db, sources=sources, dataset=dataset, first=first, last=last)
+
+    def states(self, sources: Sequence[int], dataset: str) -> Mapping[date, DayState]:
+        """Read every known day's state; over several sources the least settled stands."""
+        with self._reading() as db:
+            return ledger.read_states(db, sources, dataset)
+
+    def term_id(self, kind: str, text: str) -> int | None:
+        """Find a text's id; None when the site never saw it."""
+        with self._reading() as db:
+            return terms.find_id(db, kind, text)
+
+    def texts(self, kind: str, ids: Sequence[int]) -> list[str]:
+        """Read the texts of ids, in their order."""
+        with self._reading() as db:
+            return terms.read_texts(db, kind, ids)
+
+    def all_texts(self, kind: str, since: int = 0) -> list[str]:
+        """Read every text of a kind by id, from id since on."""
+        with self._reading() as db:
+            return terms.read_all(db, kind, since)
+
+    def digest(self) -> str:
+        """Digest the logical content, read anew from the stored rows: every day's state and rows, however stored."""
+        whole = blake2b(digest_size=16)
+        with self._reading() as db:
+            for row in ledger.read_rows(db):
+                whole.update(f"{row.source} {row.dataset} {row.day} {row.state} {row.revision}\n".encode())
+            for name, kept in DATASETS.items():
+                hashes = {dim: text_hashes(terms.read_all(db, dim)) for dim in kept.dims}
+                for source, found in _by_source(seg.find(db, name, None, 0, date.max.toordinal())):
+                    rows = joined(list(seg.read_blocks(db, kept, found, seg.column_order(kept))))
+                    whole.update(f"{source} {name} {digest_of(rows, kept.dims, hashes)}\n".encode())
+        return whole.hexdigest()
+
+    def verify(self) -> list[Damage]:
+        """Read every segment and list those whose bytes differ from their checksum."""
+        with self._reading() as db:
+            found = [s for name in DATASETS for s in seg.find(db, name, None, 0, date.max.toordinal())]
+            return [
+                Damage(s.dataset, s.source, date.fromordinal(s.first_day), date.fromordinal(s.last_day))
+                for s in found
+                if seg.damaged(db, s)
+            ]
+
+
+def _by_source(found: Sequence[seg.Segment]) -> list[tuple[int, list[seg.Segment]]]:
+    sources = sorted({s.source for s in found})
+    return [(source, [s for s in found if s.source == source]) for source in sources]
+
+
+def _unreadable(path: Path, why: DatabaseError) -> StoreFault:
+    return StoreFault(
+        "history-unreadable",
+        f"The history file cannot be used: {why.orig}.",
+        where=str(path),
+        remedy="check that the disk has room and the file may be written, then run `noctilum verify`",
+    )

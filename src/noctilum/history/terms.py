@@ -1,0 +1,96 @@
+"""Terms: every text is kept once a site, with an integer id per kind."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+import numpy.typing as npt
+from sqlalchemy import Connection, func, insert, select
+
+from noctilum.core.digest import Hashes, text_hash
+from noctilum.history import schema
+
+Ints = npt.NDArray[np.int64]
+
+
+def _signed(value: int) -> int:
+    return value - (1 << 64) if value >= 1 << 63 else value
+
+
+class TermBook:
+    """Number the texts of one kind; ids are dense from 0 in order of first sight.
+
+    Lives inside one writer. Call refresh at the start of a transaction (another process may have
+    added terms) and forget when the transaction is rolled back.
+    """
+
+    def __init__(self, kind: str) -> None:
+        self.kind = kind
+        self._ids: dict[str, int] = {}
+        self._hashes = np.zeros(1024, dtype=np.uint64)
+
+    def refresh(self, connection: Connection) -> None:
+        """Read the terms that others have added since."""
+        t = schema.term
+        question = select(t.c.id, t.c.text, t.c.hash).where(t.c.kind == self.kind, t.c.id >= len(self._ids))
+        for number, text, hashed in connection.execute(question.order_by(t.c.id)):
+            self._note(number, text, hashed & 0xFFFFFFFFFFFFFFFF)
+
+    def _note(self, number: int, text: str, hashed: int) -> None:
+        self._ids[text] = number
+        if number >= self._hashes.size:
+            self._hashes = np.concatenate([self._hashes, np.zeros_like(self._hashes)])
+        self._hashes[number] = hashed
+
+    def intern(self, connection: Connection, texts: Sequence[str]) -> Ints:
+        """Give the ids of texts, adding those not yet known; shape (len(texts),)."""
+        new = [text for text in dict.fromkeys(texts) if text not in self._ids]
+        if new:
+            self._add(connection, new)
+        return np.fromiter(map(self._ids.__getitem__, texts), dtype=np.int64, count=len(texts))
+
+    def _add(self, connection: Connection, texts: Iterable[str]) -> None:
+        values = []
+        for text in texts:
+            number, hashed = len(self._ids), text_hash(text)
+            self._note(number, text, hashed)
+            values.append({"kind": self.kind, "id": number, "text": text, "hash": _signed(hashed)})
+        connection.execute(insert(schema.term), values)
+
+    def hashes(self) -> Hashes:
+        """Give the 64-bit hash of every term, by id."""
+        return self._hashes[: len(self._ids)]
+
+
+def find_id(connection: Connection, kind: str, text: str) -> int | None:
+    """Find the id of one text; None when the site never saw it."""
+    t = schema.term
+    question = select(t.c.id, t.c.text).where(t.c.kind == kind, t.c.hash == _signed(text_hash(text)))
+    return next((number for number, found in connection.execute(question) if found == text), None)
+
+
+def read_texts(connection: Connection, kind: str, ids: Sequence[int]) -> list[str]:
+    """Read the texts of ids, in their order."""
+    t = schema.term
+    found: dict[int, str] = {}
+    wanted = sorted(set(ids))
+    for start in range(0, len(wanted), 500):
+        part = wanted[start : start + 500]
+        question = select(t.c.id, t.c.text).where(t.c.kind == kind, t.c.id.in_(part))
+        found.update((number, text) for number, text in connection.execute(question))
+    return [found[number] for number in ids]
+
+
+def read_all(connection: Connection, kind: str, since: int = 0) -> list[str]:
+    """Read every text of a kind from id since on, by id."""
+    t = schema.term
+    question = select(t.c.text).where(t.c.kind == kind, t.c.id >= since).order_by(t.c.id)
+    return [text for (text,) in connection.execute(question)]
+
+
+def count(connection: Connection, kind: str) -> int:
+    """Count the terms of a kind; ids are dense from 0."""
+    t = schema.term
+    highest = connection.execute(select(func.max(t.c.id)).where(t.c.kind == kind)).scalar_one()
+    return 0 if highest is None else int(highest) + 1

@@ -1,0 +1,138 @@
+"""Putting days into the history: interning, day segments, compaction of whole months."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+import numpy as np
+import numpy.typing as npt
+from sqlalchemy import Connection, func, select
+
+from noctilum.core.batch import DayBatch
+from noctilum.core.days import HELD, DayState
+from noctilum.core.measures import Sums
+from noctilum.core.windows import month_end, month_start
+from noctilum.history import ledger, schema, spans
+from noctilum.history import segments as seg
+from noctilum.history.datasets import Dataset, dataset
+from noctilum.history.ledger import LedgerRow
+from noctilum.history.rows import MEASURES, Rows, digest_of, joined, rows_of
+from noctilum.history.terms import TermBook
+
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class DayEntry:
+    """Hand over one day of one dataset. batch is None when the provider has no rows or the day is missing."""
+
+    dataset: str
+    day: date
+    state: DayState
+    revision: str | None
+    batch: DayBatch | None
+    taken_at: str
+    origin: str
+
+
+class Writer:
+    """Write entries of one source inside the caller's transaction."""
+
+    def __init__(self, connection: Connection, books: Mapping[str, TermBook], source: int) -> None:
+        self.connection, self.books, self.source = connection, books, source
+
+    def put(self, entries: Sequence[DayEntry]) -> list[LedgerRow]:
+        """Replace days whole, month by month; returns the ledger rows written."""
+        written: list[LedgerRow] = []
+        by_month: dict[tuple[str, date], list[DayEntry]] = {}
+        for entry in entries:
+            by_month.setdefault((entry.dataset, month_start(entry.day)), []).append(entry)
+        for (name, month), part in by_month.items():
+            written += self._put_month(dataset(name), month, part)
+        return written
+
+    def _put_month(self, kept: Dataset, month: date, entries: Sequence[DayEntry]) -> list[LedgerRow]:
+        rows = {entry.day.toordinal(): self._rows(kept, entry) for entry in entries}
+        lines = [self._line(kept, entry, rows[entry.day.toordinal()]) for entry in entries]
+        ledger.write_rows(self.connection, lines)
+        held = seg.find(
+            self.connection, kept.name, [self.source], month.toordinal(), month_end(month).toordinal()
+        )
+        if any(s.level == seg.MONTH for s in held) or self._settled(kept, month):
+            self._write_month(kept, month, held, rows)
+        else:
+            seg.remove(self.connection, [s for s in held if s.first_day in rows])
+            for day, found in rows.items():
+                seg.write(self.connection, kept, self.source, seg.DAY, day, day, found)
+        return lines
+
+    def _rows(self, kept: Dataset, entry: DayEntry) -> Rows:
+        batch = entry.batch
+        if batch is None or not len(batch):
+            none = np.zeros(0, dtype=np.int64)
+            return Rows({name: none for name in (*kept.dims, "day", *MEASURES)})
+        ids = {name: self.books[name].intern(self.connection, column.texts) for name, column in batch.dims.items()}
+        return rows_of(batch, ids)
+
+    def _line(self, kept: Dataset, entry: DayEntry, rows: Rows) -> LedgerRow:
+        hashes = {name: self.books[name].hashes() for name in kept.dims}
+        return LedgerRow(
+            self.source,
+            kept.name,
+            entry.day,
+            entry.state,
+            entry.revision,
+            entry.taken_at,
+            entry.origin,
+            len(rows),
+            entry.batch.sums if entry.batch else Sums(),
+            digest_of(rows, kept.dims, hashes),
+        )
+
+    def _settled(self, kept: Dataset, month: date) -> bool:
+        t = schema.ledger
+        question = select(func.count()).where(
+            t.c.source == self.source,
+            t.c.dataset == kept.name,
+            t.c.day.between(month.toordinal(), month_end(month).toordinal()),
+            t.c.state.in_([state.value for state in HELD]),
+        )
+        return bool(self.connection.execute(question).scalar_one() == month_end(month).day)
+
+    def _write_month(self, kept: Dataset, month: date, held: Sequence[seg.Segment], rows: Mapping[int, Rows]) -> None:
+        parts = [part for part in rows.values() if len(part)]
+        if held:
+            columns = seg.column_order(kept)
+            for part in seg.read_blocks(self.connection, kept, held, columns):
+                kept_rows = ~np.isin(part.columns["day"], np.fromiter(rows, dtype=np.int64))
+                parts.append(part.taken(kept_rows))
+        seg.remove(self.connection, held)
+        if parts:
+            last = month_end(month).toordinal()
+            seg.write(self.connection, kept, self.source, seg.MONTH, month.toordinal(), last, joined(parts))
+        spans.refresh(self.connection, kept, self.source, month)
+
+
+def compact_month(connection: Connection, source: int, kept: Dataset, month: date) -> bool:
+    """Join a month's day segments into one month segment, settled or not; False when there is nothing to join."""
+    found = seg.find(connection, kept.name, [source], month.toordinal(), month_end(month).toordinal())
+    if not any(s.level == seg.DAY for s in found):
+        return False
+    parts = list(seg.read_blocks(connection, kept, found, seg.column_order(kept)))
+    seg.remove(connection, found)
+    last = month_end(month).toordinal()
+    seg.write(connection, kept, source, seg.MONTH, month.toordinal(), last, joined(parts))
+    spans.refresh(connection, kept, source, month)
+    return True
+
+
+def loose_months(connection: Connection, before: date) -> Iterable[tuple[int, str, date]]:
+    """List (source, dataset, month) that still hold day segments and ended before a day."""
+    t = schema.segment
+    question = select(t.c.source, t.c.dataset, t.c.first_day).where(t.c.level == seg.DAY)
+    months = {
+        (source, name, month_start(date.fromordinal(day))) for source, name, day in connection.execute(question)
+    }
+    return sorted(found for found in months if month_end(found[2]) < before)
