@@ -95,7 +95,10 @@ def pair_days(window: Window, against: Window, states: Mapping[date, DayState]) 
         return states.get(day) in HELD
 
     if len(window) != len(against):
-        now, before = tuple(filter(held, window.days())), tuple(filter(held, against.days()))
+        now, before = (
+            tuple(filter(held, window.days())),
+            tuple(filter(held, against.days())),
+        )
         return Pairing(now, before, False, ())
     pairs = list(zip(window.days(), against.days(), strict=True))
     kept = [pair for pair in pairs if held(pair[0]) and held(pair[1])]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -63,6 +64,18 @@ class Drivers:
         return self.demand + self.rank + self.appeal + self.entered + self.left + self.unlisted
 
 
+def split_rows_by_curve(query: Ints, device: Ints, before: Side, now: Side, curves: Mapping[int, Curve]) -> RowDrivers:
+    """Split rows of several devices, each by its own curve; device: ids of shape (rows,)."""
+    places: dict[bool, Floats] = {}
+    for is_now, side in ((False, before), (True, now)):
+        rates = np.ones(query.size)
+        for number, curve in curves.items():
+            mine = device == number
+            rates[mine] = curve.at(side.position[mine])
+        places[is_now] = rates
+    return _split(query, before, now, places[False], places[True])
+
+
 def split_rows(query: Ints, before: Side, now: Side, curve: Curve) -> RowDrivers:
     """Split the change of rows (a query, or a query on one device) between two windows.
 
@@ -71,11 +84,15 @@ def split_rows(query: Ints, before: Side, now: Side, curve: Curve) -> RowDrivers
     change is shared by Shapley's value of that product; where one device of a query is held in one
     window only, the change is demand. A row without impressions on both sides gives zeros.
     """
+    return _split(query, before, now, curve.at(before.position), curve.at(now.position))
+
+
+def _split(query: Ints, before: Side, now: Side, rates_before: Floats, rates_now: Floats) -> RowDrivers:
     size = int(query.max()) + 1 if query.size else 0
     known_before = np.bincount(query, weights=before.impressions, minlength=size)[query] > 0
     known_now = np.bincount(query, weights=now.impressions, minlength=size)[query] > 0
     both = known_before & known_now
-    (i0, g0, a0), (i1, g1, a1) = _factors(before, curve), _factors(now, curve)
+    (i0, g0, a0), (i1, g1, a1) = _factors(before, rates_before), _factors(now, rates_now)
     absent0, absent1 = before.impressions == 0, now.impressions == 0
     g0, a0 = np.where(absent0, g1, g0), np.where(absent0, a1, a0)
     g1, a1 = np.where(absent1, g0, g1), np.where(absent1, a0, a1)
@@ -88,8 +105,7 @@ def split_rows(query: Ints, before: Side, now: Side, curve: Curve) -> RowDrivers
     )
 
 
-def _factors(side: Side, curve: Curve) -> tuple[Floats, Floats, Floats]:
-    rate = curve.at(side.position)
+def _factors(side: Side, rate: Floats) -> tuple[Floats, Floats, Floats]:
     shown = np.maximum(side.impressions, 1)
     return side.impressions.astype(np.float64), rate, side.clicks / shown / rate
 

@@ -1,12 +1,12 @@
 """The error tree. Every error says what is wrong, where, why, and what to do.
 
-    Fault                      anything Noctilum can explain
-    ├── Nonsense               the asker's input cannot be used            (HTTP 400, exit 2)
-    ├── NotThere               what was named does not exist               (HTTP 404, exit 4)
-    ├── Clash                  it would contradict something already there (HTTP 409, exit 5)
-    ├── Refused                not signed in, or not allowed               (HTTP 401/403, exit 6)
-    ├── FeedFault              an outside service failed or misbehaved     (HTTP 502, exit 7)
-    └── StoreFault             the held history is damaged or unreachable  (HTTP 500, exit 8)
+Fault                      anything Noctilum can explain
+├── Nonsense               the asker's input cannot be used            (HTTP 400, exit 2)
+├── NotThere               what was named does not exist               (HTTP 404, exit 4)
+├── Clash                  it would contradict something already there (HTTP 409, exit 5)
+├── Refused                not signed in, or not allowed               (HTTP 401/403, exit 6)
+├── FeedFault              an outside service failed or misbehaved     (HTTP 502, exit 7)
+└── StoreFault             the held history is damaged or unreachable  (HTTP 500, exit 8)
 """
 
 
@@ -53,7 +53,15 @@ class Refused(Fault):
 
     exit_code = 6
 
-    def __init__(self, code: str, what: str, *, status: int = 401, where: str = "", remedy: str = "") -> None:
+    def __init__(
+        self,
+        code: str,
+        what: str,
+        *,
+        status: int = 401,
+        where: str = "",
+        remedy: str = "",
+    ) -> None:
         super().__init__(code, what, where=where, remedy=remedy)
         self.status = status
 
@@ -66,7 +74,15 @@ class FeedFault(Fault):
 
     status, exit_code = 502, 7
 
-    def __init__(self, code: str, what: str, *, where: str = "", remedy: str = "", lasting: bool = False) -> None:
+    def __init__(
+        self,
+        code: str,
+        what: str,
+        *,
+        where: str = "",
+        remedy: str = "",
+        lasting: bool = False,
+    ) -> None:
         super().__init__(code, what, where=where, remedy=remedy)
         self.lasting = lasting
 

@@ -24,10 +24,38 @@ class Measure:
 MEASURES: dict[str, Measure] = {
     m.name: m
     for m in (
-        Measure("clicks", "Clicks", "count", 0, True, "Times somebody came from a result page to the site."),
-        Measure("impressions", "Impressions", "count", 0, True, "Times a result of the site was shown."),
-        Measure("ctr", "Click-through", "ratio", 4, True, "Clicks divided by impressions; undefined without any."),
-        Measure("position", "Position", "place", 1, False, "Impression-weighted average place; 1 is the top."),
+        Measure(
+            "clicks",
+            "Clicks",
+            "count",
+            0,
+            True,
+            "Times somebody came from a result page to the site.",
+        ),
+        Measure(
+            "impressions",
+            "Impressions",
+            "count",
+            0,
+            True,
+            "Times a result of the site was shown.",
+        ),
+        Measure(
+            "ctr",
+            "Click-through",
+            "ratio",
+            4,
+            True,
+            "Clicks divided by impressions; undefined without any.",
+        ),
+        Measure(
+            "position",
+            "Position",
+            "place",
+            1,
+            False,
+            "Impression-weighted average place; 1 is the top.",
+        ),
     )
 }
 

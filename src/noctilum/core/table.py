@@ -32,11 +32,19 @@ class Grouped:
     @property
     def sums(self) -> Sums:
         """Add up all groups."""
-        return Sums(int(self.clicks.sum()), int(self.impressions.sum()), int(self.position_milli.sum()))
+        return Sums(
+            int(self.clicks.sum()),
+            int(self.impressions.sum()),
+            int(self.position_milli.sum()),
+        )
 
     def row(self, index: int) -> Sums:
         """Give one group's sums."""
-        return Sums(int(self.clicks[index]), int(self.impressions[index]), int(self.position_milli[index]))
+        return Sums(
+            int(self.clicks[index]),
+            int(self.impressions[index]),
+            int(self.position_milli[index]),
+        )
 
     def taken(self, rows: npt.NDArray[np.intp] | npt.NDArray[np.bool_]) -> Grouped:
         """Keep only some groups."""
@@ -154,7 +162,11 @@ def side_by_side(now: Grouped, before: Grouped) -> SideBySide:
         rest, part = np.divmod(rest, width)
         keys.append(part)
     aligned = tuple(reversed(keys))
-    return SideBySide(aligned, _spread(now, codes_now, union, aligned), _spread(before, codes_before, union, aligned))
+    return SideBySide(
+        aligned,
+        _spread(now, codes_now, union, aligned),
+        _spread(before, codes_before, union, aligned),
+    )
 
 
 def _codes(keys: Sequence[Ints], widths: Sequence[int]) -> Ints:

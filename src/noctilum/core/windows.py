@@ -176,7 +176,11 @@ def against_window(window: Window, against: str, *, ends_on: date) -> Window | N
         return _just_before(window)
     if against == "year":
         if window.calendar:
-            return Window(shift_months(window.first, -12), month_end(shift_months(window.last, -12)), calendar=True)
+            return Window(
+                shift_months(window.first, -12),
+                month_end(shift_months(window.last, -12)),
+                calendar=True,
+            )
         shift = timedelta(YEAR_SHIFT)
         return Window(window.first - shift, window.last - shift)
     return parse_window(against, ends_on=ends_on)

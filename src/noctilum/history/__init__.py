@@ -5,6 +5,7 @@ Law: knows days, terms and sums, never where they came from; every change is one
 
 from noctilum.history.datasets import DATASETS, Dataset
 from noctilum.history.ledger import LedgerRow
+from noctilum.history.rows import Rows
 from noctilum.history.store import DayEntry, History, Question
 
-__all__ = ["DATASETS", "Dataset", "DayEntry", "History", "LedgerRow", "Question"]
+__all__ = ["DATASETS", "Dataset", "DayEntry", "History", "LedgerRow", "Question", "Rows"]

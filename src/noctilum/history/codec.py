@@ -21,7 +21,12 @@ Ints = npt.NDArray[np.int64]
 
 _HEAD = struct.Struct("<BqI")
 _LENGTH = struct.Struct("<I")
-_WIDTHS: dict[int, type[np.unsignedinteger]] = {1: np.uint8, 2: np.uint16, 4: np.uint32, 8: np.uint64}
+_WIDTHS: dict[int, type[np.unsignedinteger]] = {
+    1: np.uint8,
+    2: np.uint16,
+    4: np.uint32,
+    8: np.uint64,
+}
 LEVEL = 3
 
 
@@ -108,7 +113,11 @@ def _split(packet: bytes | memoryview) -> list[memoryview]:
         (count,) = _LENGTH.unpack_from(view)
         lengths = struct.unpack_from(f"<{count}I", view, 4)
     except struct.error as why:
-        raise StoreFault("packet-damaged", "A stored block is cut short.", remedy="run `noctilum verify`") from why
+        raise StoreFault(
+            "packet-damaged",
+            "A stored block is cut short.",
+            remedy="run `noctilum verify`",
+        ) from why
     parts, at = [], 4 + 4 * count
     for length in lengths:
         parts.append(view[at : at + length])

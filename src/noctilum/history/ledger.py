@@ -80,7 +80,20 @@ def read_rows(
 
 
 def _row(found: Sequence[object]) -> LedgerRow:
-    source, dataset, day, state, revision, taken_at, origin, rows, clicks, impressions, milli, digest = found
+    (
+        source,
+        dataset,
+        day,
+        state,
+        revision,
+        taken_at,
+        origin,
+        rows,
+        clicks,
+        impressions,
+        milli,
+        digest,
+    ) = found
     return LedgerRow(
         int(str(source)),
         str(dataset),

@@ -46,7 +46,11 @@ def rows_of(batch: DayBatch, ids: Mapping[str, Ints]) -> Rows:
     """Turn a batch into rows; ids maps each dimension to the term ids of the batch's texts."""
     columns: dict[str, Ints] = {name: ids[name][column.codes] for name, column in batch.dims.items()}
     columns["day"] = np.full(len(batch), batch.day.toordinal(), dtype=np.int64)
-    columns |= {"clicks": batch.clicks, "impressions": batch.impressions, "position_sum": batch.position_sum}
+    columns |= {
+        "clicks": batch.clicks,
+        "impressions": batch.impressions,
+        "position_sum": batch.position_sum,
+    }
     return Rows(columns, batch.position_scale)
 
 
@@ -56,7 +60,10 @@ def joined(parts: Sequence[Rows]) -> Rows:
     if len(parts) == 1:
         return parts[0]
     fitted = [part.at_scale(scale) for part in parts]
-    return Rows({name: np.concatenate([part.columns[name] for part in fitted]) for name in fitted[0].columns}, scale)
+    return Rows(
+        {name: np.concatenate([part.columns[name] for part in fitted]) for name in fitted[0].columns},
+        scale,
+    )
 
 
 def sorted_rows(rows: Rows, dims: Sequence[str]) -> Rows:
@@ -78,6 +85,11 @@ def digest_of(rows: Rows, dims: Iterable[str], hashes: Mapping[str, Hashes]) -> 
     """Digest rows by what they say: term texts (through hashes by id), day and measures in thousandths."""
     columns = [hashes[name][rows.columns[name]] for name in dims]
     milli = rows.columns["position_sum"] * (1000 // rows.scale)
-    for values in (rows.columns["day"], rows.columns["clicks"], rows.columns["impressions"], milli):
+    for values in (
+        rows.columns["day"],
+        rows.columns["clicks"],
+        rows.columns["impressions"],
+        milli,
+    ):
         columns.append(values.astype(np.uint64))
     return rows_digest(columns)

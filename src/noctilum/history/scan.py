@@ -15,7 +15,7 @@ from noctilum.core.table import Grouped, Tally
 from noctilum.history import segments as seg
 from noctilum.history import spans, terms
 from noctilum.history.datasets import Dataset, dataset
-from noctilum.history.rows import MEASURES
+from noctilum.history.rows import MEASURES, Rows
 
 Ints = npt.NDArray[np.int64]
 
@@ -85,7 +85,10 @@ def _add_rollups(
     keys = kept.rollups[name]
     chosen = spans.find(connection, kept, name, months) if name in spans.spanned(kept) else []
     rest = [s.id for s in months if not any(spans.covers(span, s) for span in chosen)]
-    for rolled in chain(spans.read(connection, chosen, keys), seg.read_rollups(connection, rest, name, keys)):
+    for rolled in chain(
+        spans.read(connection, chosen, keys),
+        seg.read_rollups(connection, rest, name, keys),
+    ):
         columns = dict(zip(keys, rolled.keys, strict=True))
         measures = (rolled.clicks, rolled.impressions, rolled.position_milli)
         if question.where:
@@ -113,7 +116,24 @@ def _add_blocks(
             chosen = rows if keep.all() else rows.taken(keep)
             columns = chosen.columns
             milli = columns["position_sum"] * (1000 // rows.scale)
-            tally.add(_keys(columns, question), (columns["clicks"], columns["impressions"], milli))
+            tally.add(
+                _keys(columns, question),
+                (columns["clicks"], columns["impressions"], milli),
+            )
+
+
+def matching_rows(connection: Connection, question: Question, columns: Sequence[str]) -> list[Rows]:
+    """Read the rows behind a question, unsummed; they come block by block."""
+    kept = dataset(question.dataset)
+    first, last = question.first.toordinal(), question.last.toordinal()
+    found = seg.find(connection, kept.name, question.sources, first, last)
+    outs = sorted(day.toordinal() for day in question.out)
+    needed = {*columns, *question.where, *MEASURES, "day"}
+    parts = []
+    for rows in seg.read_blocks(connection, kept, found, needed, _key_range(question.where.get(kept.dims[0]))):
+        keep = _matching(rows.columns, question.where, len(rows)) & _on_days(rows.columns["day"], first, last, outs)
+        parts.append(rows.taken(keep))
+    return parts
 
 
 def _by_inside(

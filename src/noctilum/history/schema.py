@@ -23,7 +23,12 @@ SCHEMA_VERSION = 1
 
 tables = MetaData()
 
-meta = Table("meta", tables, Column("key", String, primary_key=True), Column("value", String, nullable=False))
+meta = Table(
+    "meta",
+    tables,
+    Column("key", String, primary_key=True),
+    Column("value", String, nullable=False),
+)
 
 term = Table(
     "term",
@@ -114,7 +119,12 @@ def open_engine(path: Path) -> Engine:
     def _prepare(connection: Any, _record: Any) -> None:
         connection.isolation_level = None
         cursor = connection.cursor()
-        for pragma in ("page_size=8192", "journal_mode=WAL", "synchronous=NORMAL", "mmap_size=1073741824"):
+        for pragma in (
+            "page_size=8192",
+            "journal_mode=WAL",
+            "synchronous=NORMAL",
+            "mmap_size=1073741824",
+        ):
             cursor.execute(f"PRAGMA {pragma}")
         cursor.close()
 

@@ -41,7 +41,11 @@ def column_order(dataset: Dataset) -> tuple[str, ...]:
 
 
 def find(
-    connection: Connection, dataset: str, sources: Sequence[int] | None, first: int, last: int
+    connection: Connection,
+    dataset: str,
+    sources: Sequence[int] | None,
+    first: int,
+    last: int,
 ) -> list[Segment]:
     """Find the segments that overlap a run of days, oldest first."""
     t = schema.segment
@@ -52,7 +56,13 @@ def find(
 
 
 def write(
-    connection: Connection, dataset: Dataset, source: int, level: str, first_day: int, last_day: int, rows: Rows
+    connection: Connection,
+    dataset: Dataset,
+    source: int,
+    level: str,
+    first_day: int,
+    last_day: int,
+    rows: Rows,
 ) -> None:
     """Write one segment; months get their rollups. Nothing is written for no rows."""
     if not len(rows):
@@ -77,7 +87,13 @@ def write(
     connection.execute(
         insert(schema.block),
         [
-            {"segment_id": number, "seq": seq, "key_min": low, "key_max": high, "data": packet}
+            {
+                "segment_id": number,
+                "seq": seq,
+                "key_min": low,
+                "key_max": high,
+                "data": packet,
+            }
             for seq, (low, high, packet) in enumerate(packets)
         ],
     )
@@ -96,7 +112,10 @@ def _packets(dataset: Dataset, rows: Rows) -> Iterable[tuple[int, int, bytes]]:
     for start in range(0, len(rows), BLOCK_ROWS):
         part = slice(start, start + BLOCK_ROWS)
         key = rows.columns[first][part]
-        frames = [codec.encode_sorted(key), *(codec.encode(rows.columns[name][part]) for name in others)]
+        frames = [
+            codec.encode_sorted(key),
+            *(codec.encode(rows.columns[name][part]) for name in others),
+        ]
         yield int(key[0]), int(key[-1]), codec.pack(frames)
 
 
@@ -116,7 +135,10 @@ def _rollup(rows: Rows, keys: Sequence[str]) -> bytes:
 def roll(summed: Grouped) -> bytes:
     """Pack grouped sums; the first key is sorted. Position sums go in whole places where they are whole."""
     unit = 1000 if bool(np.all(summed.position_milli % 1000 == 0)) else 1
-    frames = [codec.encode_sorted(summed.keys[0]), *(codec.encode(c) for c in summed.keys[1:])]
+    frames = [
+        codec.encode_sorted(summed.keys[0]),
+        *(codec.encode(c) for c in summed.keys[1:]),
+    ]
     frames += [codec.encode(m) for m in (summed.clicks, summed.impressions, summed.position_milli // unit)]
     return codec.pack([*frames, codec.encode(np.asarray([unit]))])
 
@@ -164,7 +186,11 @@ def read_blocks(
 
 
 def _decoded(
-    data: bytes, wanted: Mapping[str, int], dataset: Dataset, scale: int, key_range: tuple[int, int] | None
+    data: bytes,
+    wanted: Mapping[str, int],
+    dataset: Dataset,
+    scale: int,
+    key_range: tuple[int, int] | None,
 ) -> Rows:
     key = dataset.dims[0]
     frames = codec.unpack(data, wanted)
@@ -174,8 +200,14 @@ def _decoded(
         values, runs = codec.decode_runs(frames[key])
         if key_range is not None:
             ends = np.cumsum(runs)
-            low, high = np.searchsorted(values, key_range[0]), np.searchsorted(values, key_range[1], side="right")
-            span = slice(int(ends[low] - runs[low]) if low < len(runs) else 0, int(ends[high - 1]) if high else 0)
+            low, high = (
+                np.searchsorted(values, key_range[0]),
+                np.searchsorted(values, key_range[1], side="right"),
+            )
+            span = slice(
+                int(ends[low] - runs[low]) if low < len(runs) else 0,
+                int(ends[high - 1]) if high else 0,
+            )
             values, runs = values[low:high], runs[low:high]
             if low >= high:
                 span = slice(0, 0)

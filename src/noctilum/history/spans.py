@@ -37,7 +37,12 @@ def refresh(connection: Connection, kept: Dataset, source: int, month: date) -> 
     """Drop the spans over a changed month and make again those whose months are all compacted."""
     t = schema.span
     day = month.toordinal()
-    overlapping = (t.c.source == source, t.c.dataset == kept.name, t.c.first_day <= day, t.c.last_day >= day)
+    overlapping = (
+        t.c.source == source,
+        t.c.dataset == kept.name,
+        t.c.first_day <= day,
+        t.c.last_day >= day,
+    )
     connection.execute(delete(t).where(*overlapping))
     for months in MONTHS:
         first = date(month.year, (month.month - 1) // months * months + 1, 1)
@@ -51,7 +56,11 @@ def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[se
     for name, keys in spanned(kept).items():
         tally = Tally([terms.count(connection, key) for key in keys])
         for part in seg.read_rollups(connection, [s.id for s in found], name, keys):
-            tally.add(part.keys, (part.clicks, part.impressions, part.position_milli), unique=True)
+            tally.add(
+                part.keys,
+                (part.clicks, part.impressions, part.position_milli),
+                unique=True,
+            )
         values = {
             "source": source,
             "dataset": kept.name,
@@ -69,7 +78,10 @@ def find(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.
     t = schema.span
     question = select(t.c.id, t.c.source, t.c.first_day, t.c.last_day).where(t.c.dataset == kept.name, t.c.name == name)
     chosen: list[Span] = []
-    for row in sorted((Span(*found) for found in connection.execute(question)), key=lambda s: s.first_day - s.last_day):
+    for row in sorted(
+        (Span(*found) for found in connection.execute(question)),
+        key=lambda s: s.first_day - s.last_day,
+    ):
         parts = {(row.source, day) for day in _month_starts(row)}
         if parts <= whole:
             whole -= parts

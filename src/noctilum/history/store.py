@@ -14,15 +14,15 @@ from sqlalchemy import Connection, insert, select, update
 from sqlalchemy.exc import DatabaseError
 
 from noctilum.core.days import DayState
-from noctilum.core.errors import NotThere, StoreFault
 from noctilum.core.digest import text_hashes
+from noctilum.core.errors import NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.history import ledger, schema, terms
 from noctilum.history import segments as seg
 from noctilum.history.datasets import DATASETS, dataset
 from noctilum.history.ledger import LedgerRow
-from noctilum.history.rows import digest_of, joined
-from noctilum.history.scan import Question, answer
+from noctilum.history.rows import Rows, digest_of, joined
+from noctilum.history.scan import Question, answer, matching_rows
 from noctilum.history.terms import TermBook
 from noctilum.history.writing import DayEntry, Writer, compact_month, loose_months
 
@@ -47,21 +47,30 @@ class History:
 
     def __init__(self, path: Path, *, create: bool = False) -> None:
         if not create and not path.exists():
-            raise NotThere("no-history", "Nothing is held of this site yet.", remedy="connect a source and pull")
+            raise NotThere(
+                "no-history",
+                "Nothing is held of this site yet.",
+                remedy="connect a source and pull",
+            )
         self.path = path
+        if create:
+            path.parent.mkdir(parents=True, exist_ok=True)
         self._engine = schema.open_engine(path)
         self._lock = threading.Lock()
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
+        self._texts: dict[str, tuple[str, ...]] = {}
         if create:
             self._lay_out()
 
     def _lay_out(self) -> None:
-        self.path.parent.mkdir(parents=True, exist_ok=True)
         with self._engine.connect().execution_options(writing=True) as db, db.begin():
             schema.tables.create_all(db)
             if db.execute(select(schema.meta.c.value)).first() is None:
                 values = {"schema": str(schema.SCHEMA_VERSION), "generation": "0"}
-                db.execute(insert(schema.meta), [{"key": k, "value": v} for k, v in values.items()])
+                db.execute(
+                    insert(schema.meta),
+                    [{"key": k, "value": v} for k, v in values.items()],
+                )
 
     def close(self) -> None:
         """Let go of the file."""
@@ -80,7 +89,10 @@ class History:
         """Give one transaction; term books are forgotten when it fails."""
         with self._lock:
             try:
-                with self._engine.connect().execution_options(writing=True) as db, db.begin():
+                with (
+                    self._engine.connect().execution_options(writing=True) as db,
+                    db.begin(),
+                ):
                     for book in self._books.values():
                         book.refresh(db)
                     yield db
@@ -126,6 +138,11 @@ class History:
         with self._reading() as db:
             return answer(db, question)
 
+    def rows(self, question: Question, columns: Sequence[str]) -> list[Rows]:
+        """Read the rows behind a question, unsummed, with only the wanted columns and the measures."""
+        with self._reading() as db:
+            return matching_rows(db, question, columns)
+
     def ledger(
         self,
         *,
@@ -153,10 +170,14 @@ class History:
         with self._reading() as db:
             return terms.read_texts(db, kind, ids)
 
-    def all_texts(self, kind: str, since: int = 0) -> list[str]:
-        """Read every text of a kind by id, from id since on."""
+    def all_texts(self, kind: str) -> Sequence[str]:
+        """Give every text of a kind by id. Terms are only ever added, so those read once are kept."""
         with self._reading() as db:
-            return terms.read_all(db, kind, since)
+            known = self._texts.get(kind, ())
+            if terms.count(db, kind) > len(known):
+                known = (*known, *terms.read_all(db, kind, since=len(known)))
+                self._texts[kind] = known
+            return known
 
     def digest(self) -> str:
         """Digest the logical content, read anew from the stored rows: every day's state and rows, however stored."""
@@ -176,7 +197,12 @@ class History:
         with self._reading() as db:
             found = [s for name in DATASETS for s in seg.find(db, name, None, 0, date.max.toordinal())]
             return [
-                Damage(s.dataset, s.source, date.fromordinal(s.first_day), date.fromordinal(s.last_day))
+                Damage(
+                    s.dataset,
+                    s.source,
+                    date.fromordinal(s.first_day),
+                    date.fromordinal(s.last_day),
+                )
                 for s in found
                 if seg.damaged(db, s)
             ]

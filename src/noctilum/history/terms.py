@@ -67,7 +67,10 @@ def find_id(connection: Connection, kind: str, text: str) -> int | None:
     """Find the id of one text; None when the site never saw it."""
     t = schema.term
     question = select(t.c.id, t.c.text).where(t.c.kind == kind, t.c.hash == _signed(text_hash(text)))
-    return next((number for number, found in connection.execute(question) if found == text), None)
+    return next(
+        (number for number, found in connection.execute(question) if found == text),
+        None,
+    )
 
 
 def read_texts(connection: Connection, kind: str, ids: Sequence[int]) -> list[str]:

@@ -58,7 +58,11 @@ class Writer:
         lines = [self._line(kept, entry, rows[entry.day.toordinal()]) for entry in entries]
         ledger.write_rows(self.connection, lines)
         held = seg.find(
-            self.connection, kept.name, [self.source], month.toordinal(), month_end(month).toordinal()
+            self.connection,
+            kept.name,
+            [self.source],
+            month.toordinal(),
+            month_end(month).toordinal(),
         )
         if any(s.level == seg.MONTH for s in held) or self._settled(kept, month):
             self._write_month(kept, month, held, rows)
@@ -72,7 +76,7 @@ class Writer:
         batch = entry.batch
         if batch is None or not len(batch):
             none = np.zeros(0, dtype=np.int64)
-            return Rows({name: none for name in (*kept.dims, "day", *MEASURES)})
+            return Rows(dict.fromkeys((*kept.dims, "day", *MEASURES), none))
         ids = {name: self.books[name].intern(self.connection, column.texts) for name, column in batch.dims.items()}
         return rows_of(batch, ids)
 
@@ -101,7 +105,13 @@ class Writer:
         )
         return bool(self.connection.execute(question).scalar_one() == month_end(month).day)
 
-    def _write_month(self, kept: Dataset, month: date, held: Sequence[seg.Segment], rows: Mapping[int, Rows]) -> None:
+    def _write_month(
+        self,
+        kept: Dataset,
+        month: date,
+        held: Sequence[seg.Segment],
+        rows: Mapping[int, Rows],
+    ) -> None:
         parts = [part for part in rows.values() if len(part)]
         if held:
             columns = seg.column_order(kept)
@@ -111,7 +121,15 @@ class Writer:
         seg.remove(self.connection, held)
         if parts:
             last = month_end(month).toordinal()
-            seg.write(self.connection, kept, self.source, seg.MONTH, month.toordinal(), last, joined(parts))
+            seg.write(
+                self.connection,
+                kept,
+                self.source,
+                seg.MONTH,
+                month.toordinal(),
+                last,
+                joined(parts),
+            )
         spans.refresh(self.connection, kept, self.source, month)
 
 
@@ -132,7 +150,5 @@ def loose_months(connection: Connection, before: date) -> Iterable[tuple[int, st
     """List (source, dataset, month) that still hold day segments and ended before a day."""
     t = schema.segment
     question = select(t.c.source, t.c.dataset, t.c.first_day).where(t.c.level == seg.DAY)
-    months = {
-        (source, name, month_start(date.fromordinal(day))) for source, name, day in connection.execute(question)
-    }
+    months = {(source, name, month_start(date.fromordinal(day))) for source, name, day in connection.execute(question)}
     return sorted(found for found in months if month_end(found[2]) < before)

@@ -1,0 +1,67 @@
+"""Making a site's search report."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from noctilum.actions import take
+from noctilum.actions.install import Install
+from noctilum.actions.setup import find_site
+from noctilum.core.errors import Nonsense
+from noctilum.readings.breakdown import Page
+from noctilum.readings.frame import Asked
+from noctilum.reports.build import build
+from noctilum.reports.document import Document, Look
+from noctilum.wire import readings as wire
+
+TOP_QUERIES = 10
+TOP_PAGES = 8
+Format = Literal["pdf", "html"]
+
+
+@dataclass(frozen=True)
+class File:
+    """Hold a rendered report."""
+
+    name: str
+    media_type: str
+    body: bytes
+
+
+def document(install: Install, site: str, window: str, against: str, now: datetime) -> Document:
+    """Take the readings of a report and arrange them."""
+    asked = Asked(site, window, against)
+    with install.records.read() as db:
+        found = find_site(db, site)
+        owner = found.client
+        look = Look(owner.name, owner.colour, owner.accent, owner.language, install.settings.agency)
+    return build(
+        look,
+        found.host,
+        now.date(),
+        take.timeline(install, asked, "day"),
+        _drivers(install, asked),
+        take.breakdown(install, asked, "query", Page(limit=TOP_QUERIES)),
+        take.breakdown(install, asked, "page", Page(limit=TOP_PAGES)),
+    )
+
+
+def _drivers(install: Install, asked: Asked) -> wire.Drivers | str:
+    """Take the drivers, or say why there are none."""
+    try:
+        return take.drivers(install, asked)
+    except Nonsense as why:
+        return f"{why.what[0].lower()}{why.what[1:]}"
+
+
+def make(install: Install, site: str, window: str, against: str, kind: Format, now: datetime) -> File:
+    """Make a report as PDF or as one HTML file."""
+    from noctilum.reports.render import render_html, render_pdf
+
+    made = document(install, site, window, against, now)
+    name = f"{made.host.replace('/', '-')}-{made.line.window.last}"
+    if kind == "pdf":
+        return File(f"{name}.pdf", "application/pdf", render_pdf(made))
+    return File(f"{name}.html", "text/html", render_html(made).encode())

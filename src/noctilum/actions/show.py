@@ -1,0 +1,163 @@
+"""Showing clients, sites, sources and jobs as wire models."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import date
+
+from sqlalchemy import select
+
+from noctilum.actions import queue
+from noctilum.actions.install import Install
+from noctilum.actions.setup import find_client, find_site, find_source
+from noctilum.core.days import HELD, complete_through
+from noctilum.core.errors import NotThere
+from noctilum.records.models import Client, Job, Site, Source
+from noctilum.wire import setup as wire
+
+
+def clients(install: Install) -> list[wire.Client]:
+    """List all clients with their sites."""
+    with install.records.read() as db:
+        return [_client(found) for found in db.scalars(select(Client).order_by(Client.name))]
+
+
+def client(install: Install, key: str) -> wire.Client:
+    """Show one client."""
+    with install.records.read() as db:
+        return _client(find_client(db, key))
+
+
+def sites(install: Install) -> list[wire.SiteSummary]:
+    """List all sites."""
+    with install.records.read() as db:
+        return [_summary(found) for found in db.scalars(select(Site).order_by(Site.host))]
+
+
+def site(install: Install, key: str) -> wire.Site:
+    """Show one site with its sources."""
+    jobs = queue.active(install)
+    with install.records.read() as db:
+        found = find_site(db, key)
+        return wire.Site(
+            key=found.key,
+            host=found.host,
+            client=found.client.key,
+            client_name=found.client.name,
+            colour=found.client.colour,
+            brand_terms=found.brand_terms,
+            sources=[_source(install, source, jobs) for source in found.sources],
+        )
+
+
+def source(install: Install, number: int) -> wire.Source:
+    """Show one source."""
+    with install.records.read() as db:
+        return _source(install, find_source(db, number), queue.active(install))
+
+
+def sources(install: Install) -> list[wire.Source]:
+    """List all sources, by site."""
+    jobs = queue.active(install)
+    with install.records.read() as db:
+        found = db.scalars(select(Source).join(Site).order_by(Site.host, Source.id))
+        return [_source(install, source, jobs) for source in found]
+
+
+def job(install: Install, number: int) -> wire.Job:
+    """Show one job."""
+    return _job(queue.get(install, number), _hosts(install))
+
+
+def jobs(install: Install) -> list[wire.Job]:
+    """List the newest jobs."""
+    hosts = _hosts(install)
+    return [_job(found, hosts) for found in queue.newest(install)]
+
+
+def _hosts(install: Install) -> dict[int, str]:
+    with install.records.read() as db:
+        return {found.id: found.site.key for found in db.scalars(select(Source))}
+
+
+def _client(found: Client) -> wire.Client:
+    return wire.Client(
+        key=found.key,
+        name=found.name,
+        language=found.language,
+        time_zone=found.time_zone,
+        currency=found.currency,
+        colour=found.colour,
+        accent=found.accent,
+        sites=[_summary(each) for each in found.sites],
+    )
+
+
+def _summary(found: Site) -> wire.SiteSummary:
+    return wire.SiteSummary(
+        key=found.key,
+        host=found.host,
+        client=found.client.key,
+        client_name=found.client.name,
+        sources=len(found.sources),
+    )
+
+
+def _source(install: Install, found: Source, active: Iterable[Job]) -> wire.Source:
+    first, through, held = _holding(install, found)
+    pulling = next((j for j in active if j.name == "pull" and j.arguments.get("source") == found.id), None)
+    return wire.Source.model_validate(
+        {
+            "id": found.id,
+            "site": found.site.key,
+            "kind": found.kind,
+            "connector": found.connector,
+            "label": found.label,
+            "url": found.url,
+            "account": found.account,
+            "property": found.property,
+            "engine": found.engine,
+            "time_zone": found.time_zone,
+            "state": found.state,
+            "fault": found.fault,
+            "pulled_at": found.pulled_at,
+            "first_held": first,
+            "complete_through": through,
+            "days_held": held,
+            "job": _job(pulling, {found.id: found.site.key}) if pulling else None,
+        }
+    )
+
+
+def _holding(install: Install, found: Source) -> tuple[date | None, date | None, int]:
+    try:
+        states = install.history(found.site_id).states([found.id], "site")
+    except NotThere:
+        return None, None, 0
+    held = [day for day, state in states.items() if state in HELD]
+    return min(held, default=None), complete_through(states), len(held)
+
+
+def _job(found: Job, hosts: dict[int, str]) -> wire.Job:
+    progress = found.progress or {}
+    number = found.arguments.get("source")
+    return wire.Job.model_validate(
+        {
+            "id": found.id,
+            "name": found.name,
+            "state": found.state,
+            "site": hosts.get(number) if number is not None else None,
+            "source": number,
+            "done": progress.get("done", 0),
+            "due": progress.get("due", 0),
+            "rows": progress.get("rows", 0),
+            "rows_per_second": progress.get("rows_per_second"),
+            "seconds_left": progress.get("seconds_left"),
+            "stage": progress.get("stage", found.state),
+            "attempts": found.attempts,
+            "fault": found.fault,
+            "created_at": found.created_at,
+            "started_at": found.started_at,
+            "ended_at": found.ended_at,
+        }
+    )

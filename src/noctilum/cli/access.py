@@ -1,0 +1,39 @@
+"""Which service a command talks to, and as whom."""
+
+from __future__ import annotations
+
+import argparse
+import os
+
+from noctilum.client import Noctilum
+from noctilum.core.errors import Refused
+
+DEFAULT_URL = "http://127.0.0.1:8417"
+
+
+def add_access(parser: argparse.ArgumentParser) -> None:
+    """Add --url and --token."""
+    parser.add_argument("--url", default=None, help=f"the service; NOCTILUM_URL, or {DEFAULT_URL}")
+    parser.add_argument("--token", default=None, help="a bearer token; NOCTILUM_TOKEN by default")
+
+
+def service(asked: argparse.Namespace) -> Noctilum:
+    """Open the service that the arguments or the environment name; raises Refused without a token."""
+    token = asked.token or os.environ.get("NOCTILUM_TOKEN", "")
+    if not token:
+        raise Refused("no-token", "No token is given.", remedy="export NOCTILUM_TOKEN, made with `noctilum token`")
+    return Noctilum(asked.url or os.environ.get("NOCTILUM_URL", DEFAULT_URL), token)
+
+
+def add_frame(parser: argparse.ArgumentParser, *, where: bool = True) -> None:
+    """Add --window, --against and the filters."""
+    parser.add_argument("--window", default="P28D", help="P28D, 2026-03, 2026-01-01/2026-03-31 or all (default P28D)")
+    parser.add_argument("--against", default="before", help="before, year, none or a window (default before)")
+    if where:
+        for name in ("query", "page", "country", "device", "kind"):
+            parser.add_argument(f"--{name}", default=None, help=f"only rows of this {name}")
+
+
+def filters(asked: argparse.Namespace) -> dict[str, str | None]:
+    """Give the filters that were asked for."""
+    return {name: getattr(asked, name) for name in ("query", "page", "country", "device", "kind")}

@@ -1,0 +1,83 @@
+"""`noctilum breakdown`: show figures by query, page, country, device or kind."""
+
+from __future__ import annotations
+
+import argparse
+
+from rich.text import Text
+
+from noctilum.cli.access import add_access, add_frame, filters, service
+from noctilum.cli.output import Column, add_output, caution_lines, count, percent, place, print_out, signed, window_line
+from noctilum.client import to_rows
+from noctilum.wire.readings import Breakdown, RestRow, Row
+
+SORTS = ("clicks", "impressions", "ctr", "position", "change", "before", "key")
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("dimension", choices=("query", "page", "country", "device", "kind"))
+    parser.add_argument("--find", default="", metavar="TEXT", help="only rows whose key holds this text")
+    parser.add_argument(
+        "--sort", default="clicks", metavar="BY", help=f"{', '.join(SORTS)}; a leading - turns it round"
+    )
+    parser.add_argument("--limit", type=int, default=20, help="how many rows (default 20)")
+    parser.add_argument("--offset", type=int, default=0, help="how many rows to pass over")
+    add_frame(parser)
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show a breakdown."""
+    with service(asked) as noctilum:
+        found = noctilum.breakdown(
+            asked.site,
+            asked.dimension,
+            window=asked.window,
+            against=asked.against,
+            find=asked.find,
+            sort=asked.sort,
+            limit=asked.limit,
+            offset=asked.offset,
+            **filters(asked),
+        )
+    columns = [Column(asked.dimension, right=False, most=46)]
+    columns += [Column(n) for n in ("clicks", "before", "change", "impressions", "click-through", "position", "band")]
+    print_out(
+        asked,
+        found.model_dump(mode="json"),
+        to_rows(found),
+        columns,
+        [*(_row(row) for row in found.rows), *_sums(found)],
+        above=[window_line(found), ""],
+        below=caution_lines(found),
+    )
+
+
+def _row(row: Row) -> tuple[str | Text, ...]:
+    change = Text(row.verdict, style="dim") if row.verdict else signed(row.change.clicks if row.change else None)
+    return row.key, *_clicks(row, change), *_others(row), row.band or "–"
+
+
+def _clicks(row: Row | RestRow, change: Text) -> tuple[str | Text, ...]:
+    return count(row.now.clicks), count(row.before.clicks if row.before else None), change
+
+
+def _others(row: Row | RestRow) -> tuple[str, ...]:
+    return count(row.now.impressions), percent(row.now.ctr, 2), place(row.now.position)
+
+
+def _sums(found: Breakdown) -> list[tuple[str | Text, ...]]:
+    parts = (
+        (f"{count(found.rest.rows)} more" if found.rest else "", found.rest),
+        (f"{count(found.outside.rows)} outside the text" if found.outside else "", found.outside),
+        ("unlisted (withheld by the source)", found.unlisted),
+        ("total", found.total),
+    )
+    return [
+        (name, *_clicks(part, signed(part.change.clicks if part.change else None)), *_others(part), "")
+        for name, part in parts
+        if part
+    ]

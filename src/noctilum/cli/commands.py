@@ -1,0 +1,40 @@
+"""The one table of commands: name → module, help, group. Modules are imported only when asked for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Command:
+    """Point to a command's module, which has add_arguments(parser) and run(arguments)."""
+
+    name: str
+    module: str
+    help: str
+    group: str
+
+
+COMMANDS: dict[str, Command] = {
+    c.name: c
+    for c in (
+        Command("init", "init", "lay out an install and add its first user", "Install"),
+        Command("serve", "serve", "start the service and its worker", "Install"),
+        Command("demo", "demo", "start the demo agency with its stand-in feed", "Install"),
+        Command("token", "token", "make a bearer token for programs", "Install"),
+        Command("import", "import_files", "import monthly CSV files of older days", "Collect"),
+        Command("clients", "clients", "list clients, or add one", "Set up"),
+        Command("sites", "sites", "list sites, or add one", "Set up"),
+        Command("connect", "connect", "connect a feed's property to a site", "Set up"),
+        Command("sources", "sources", "list sources and what is held of them", "Collect"),
+        Command("pull", "pull", "fetch every day due, with progress", "Collect"),
+        Command("ledger", "ledger", "show which days are held", "Collect"),
+        Command("portfolio", "portfolio", "show all sites at a glance", "Read"),
+        Command("timeline", "timeline", "show figures by day, week or month", "Read"),
+        Command("breakdown", "breakdown", "show figures by query, page, country, device or kind", "Read"),
+        Command("life", "life", "show one query's or page's whole life", "Read"),
+        Command("drivers", "drivers", "show what drove the change in clicks", "Explain"),
+        Command("report", "report", "make a site's search report", "Report"),
+        Command("health", "health", "say whether the service works", "Install"),
+    )
+}

@@ -1,0 +1,77 @@
+"""`noctilum drivers`: show what drove the change in clicks."""
+
+from __future__ import annotations
+
+import argparse
+
+from rich.text import Text
+
+from noctilum.cli.access import add_access, add_frame, filters, service
+from noctilum.cli.output import Column, add_output, caution_lines, count, print_out, print_table, signed, window_line
+from noctilum.client import to_rows
+from noctilum.wire.readings import Drivers
+
+WORDS = {
+    "demand": "people searching more or fewer",
+    "rank": "placed higher or lower",
+    "appeal": "chosen more or less often when seen",
+    "entered": "new queries",
+    "left": "lost queries",
+    "unlisted": "withheld by the source",
+}
+WIDTH = 36
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("--most", type=int, default=10, help="how many queries to name (default 10)")
+    add_frame(parser)
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show the six parts, then the queries that moved most."""
+    with service(asked) as noctilum:
+        found = noctilum.drivers(
+            asked.site, window=asked.window, against=asked.against, most=asked.most, **filters(asked)
+        )
+    if asked.output == "table":
+        _parts(found)
+    columns = [Column("query", right=False, most=44)]
+    columns += [Column(n) for n in ("before", "now", "change", "demand", "rank", "appeal", "entered", "left")]
+    cells: list[tuple[str | Text, ...]] = [
+        (
+            row.query,
+            count(row.before.clicks),
+            count(row.now.clicks),
+            *(signed(getattr(row, name)) for name in ("change", "demand", "rank", "appeal", "entered", "left")),
+        )
+        for row in found.movers
+    ]
+    caveat = "A fall in rank can itself lower impressions."
+    below = [caveat, *caution_lines(found)]
+    print_out(asked, found.model_dump(mode="json"), to_rows(found), columns, cells, below=below)
+
+
+def _parts(found: Drivers) -> None:
+    parts = {name: float(getattr(found, name)) for name in WORDS}
+    cells: list[tuple[str | Text, ...]] = [("before", Text(""), count(found.before.clicks), "")]
+    at, ends = 0.0, [0.0]
+    for part in parts.values():
+        at += part
+        ends.append(at)
+    low, span = min(ends), (max(ends) - min(ends)) or 1.0
+    for (name, part), start in zip(parts.items(), ends, strict=False):
+        cells.append((name, _bar(start, part, low, span), signed(part), WORDS[name]))
+    cells.append(("now", Text(""), count(found.now.clicks), ""))
+    columns = [Column("driver", right=False), Column("", right=False), Column("clicks"), Column("", right=False)]
+    print_table(columns, cells, [window_line(found), found.sentence, ""], [""])
+
+
+def _bar(start: float, part: float, low: float, span: float) -> Text:
+    left, right = sorted((start, start + part))
+    first = round((left - low) / span * WIDTH)
+    length = max(1, round((right - left) / span * WIDTH)) if part else 0
+    return Text(" " * first + "█" * length, style="blue" if part > 0 else "red")

@@ -1,0 +1,66 @@
+"""`noctilum ledger`: show which days are held."""
+
+from __future__ import annotations
+
+import argparse
+from datetime import date
+
+from noctilum.cli.access import add_access, service
+from noctilum.cli.output import Column, add_output, console, count, print_csv, print_out
+from noctilum.client import to_rows
+from noctilum.wire.readings import Ledger, LedgerDay
+
+SIGNS = {"final": "█", "provisional": "▒", "missing": "·", "empty": "_"}
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("--source", type=int, help="which source of the site; its first without")
+    parser.add_argument("--grain", choices=("site", "query", "page", "pair"), default="site")
+    parser.add_argument("--first", type=date.fromisoformat, metavar="DAY")
+    parser.add_argument("--last", type=date.fromisoformat, metavar="DAY")
+    parser.add_argument("--days", action="store_true", help="one line a day instead of one a month")
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show the ledger as a calendar, or day by day."""
+    with service(asked) as noctilum:
+        found = noctilum.ledger(asked.site, source=asked.source, grain=asked.grain, first=asked.first, last=asked.last)
+    if asked.output == "table" and not asked.days:
+        _calendar(found)
+    elif asked.output == "csv":
+        print_csv(to_rows(found))
+    else:
+        columns = [Column(n, right=False) for n in ("day", "state", "revision", "origin")]
+        columns += [Column(n) for n in ("rows", "clicks", "impressions")]
+        cells = [_cells(day) for day in found.days]
+        print_out(asked, found.model_dump(mode="json"), to_rows(found), columns, cells, above=[_head(found)])
+
+
+def _cells(day: LedgerDay) -> tuple[str, ...]:
+    counts = (count(day.rows), count(day.clicks), count(day.impressions))
+    return str(day.day), day.state, day.revision or "–", day.origin or "–", *counts
+
+
+def _head(found: Ledger) -> str:
+    text = f"{found.site} · source {found.source} · grain {found.grain} · {count(found.held)} days held"
+    text += f", {found.provisional} provisional, {found.missing} missing"
+    return f"{text} · complete through {found.complete_through or '–'}"
+
+
+def _calendar(found: Ledger) -> None:
+    out = console()
+    out.print(_head(found), markup=False)
+    months: dict[str, list[LedgerDay]] = {}
+    for day in found.days:
+        months.setdefault(day.day.strftime("%Y-%m"), []).append(day)
+    for name, days in months.items():
+        line = [" "] * 31
+        for day in days:
+            line[day.day.day - 1] = SIGNS[day.state]
+        clicks = sum(day.clicks for day in days)
+        out.print(f"{name}  {''.join(line)}  {count(clicks):>9} clicks", markup=False)
+    out.print(f"{'   '.join(f'{sign} {state}' for state, sign in SIGNS.items())}", markup=False)

@@ -1,0 +1,48 @@
+"""`noctilum life`: show one query's or page's whole life."""
+
+from __future__ import annotations
+
+import argparse
+
+from noctilum.cli.access import add_access, service
+from noctilum.cli.output import Column, add_output, count, percent, place, print_out, sparkline
+from noctilum.client import to_rows
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("item", choices=("query", "page"))
+    parser.add_argument("key", help="the query or page, exactly")
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show a life: what is known of it, then its weeks."""
+    with service(asked) as noctilum:
+        found = noctilum.life(asked.site, asked.item, asked.key)
+    best = f"{found.best_week.position:.1f} in the week of {found.best_week.start}" if found.best_week else "–"
+    above = [
+        f"{found.item} “{found.key}” on {found.site}",
+        f"first seen {found.first_seen}, last seen {found.last_seen}; "
+        f"shown on {count(found.days_seen)} of {count(found.days_held)} days held",
+        f"best {best}; in the top ten in {found.weeks_in_top_ten} of {found.weeks_held} weeks held",
+        f"clicks by week  {sparkline([week.clicks for week in found.weeks])}",
+        "",
+    ]
+    columns = [Column("week of", right=False), Column("state", right=False)]
+    columns += [Column(n) for n in ("clicks", "impressions", "click-through", "position")]
+    cells = [
+        (
+            str(w.start),
+            "partial" if w.partial else w.state,
+            count(w.clicks),
+            count(w.impressions),
+            percent(w.ctr, 2),
+            place(w.position),
+        )
+        for w in found.weeks[-12:]
+    ]
+    below = [f"the last 12 of {len(found.weeks)} weeks; all of them with --output csv"]
+    print_out(asked, found.model_dump(mode="json"), to_rows(found), columns, cells, above=above, below=below)

@@ -1,0 +1,137 @@
+"""Printing: tables for people, JSON and CSV for programs."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import json
+import sys
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from rich.console import Console
+from rich.table import Table
+from rich.text import Text
+
+BLOCKS = "▁▂▃▄▅▆▇█"
+
+
+def add_output(parser: argparse.ArgumentParser) -> None:
+    """Add --output."""
+    parser.add_argument("--output", choices=("table", "json", "csv"), default="table", help="default table")
+
+
+@dataclass(frozen=True)
+class Column:
+    """Describe one column of a printed table."""
+
+    name: str
+    right: bool = True
+    most: int | None = None
+
+
+def print_out(
+    asked: argparse.Namespace,
+    whole: Mapping[str, Any] | Sequence[Any],
+    rows: Sequence[Mapping[str, Any]],
+    columns: Sequence[Column],
+    cells: Iterable[Sequence[str | Text]],
+    *,
+    above: Sequence[str] = (),
+    below: Sequence[str] = (),
+) -> None:
+    """Print what was asked for: whole as JSON, rows as CSV, or cells as a table with lines around it."""
+    if asked.output == "json":
+        print(json.dumps(whole, ensure_ascii=False, indent=2))
+    elif asked.output == "csv":
+        print_csv(rows)
+    else:
+        print_table(columns, cells, above, below)
+
+
+def print_csv(rows: Sequence[Mapping[str, Any]]) -> None:
+    """Print rows as RFC 4180 CSV; nested values become JSON."""
+    if not rows:
+        return
+    writer = csv.DictWriter(sys.stdout, fieldnames=list(rows[0]), lineterminator="\r\n")
+    writer.writeheader()
+    for row in rows:
+        writer.writerow({k: json.dumps(v) if isinstance(v, dict | list) else v for k, v in row.items()})
+
+
+def console() -> Console:
+    """Open the terminal; piped output is plain and as wide as it needs to be."""
+    if sys.stdout.isatty():
+        return Console(highlight=False)
+    return Console(highlight=False, width=200, color_system=None)
+
+
+def print_table(
+    columns: Sequence[Column], cells: Iterable[Sequence[str | Text]], above: Sequence[str], below: Sequence[str]
+) -> None:
+    """Print an aligned table without boxes."""
+    out = console()
+    for line in above:
+        out.print(line, markup=False, soft_wrap=True)
+    table = Table(box=None, pad_edge=False, header_style="bold" if out.is_terminal else "", padding=(0, 2, 0, 0))
+    for column in columns:
+        justify = "right" if column.right else "left"
+        table.add_column(column.name, justify=justify, max_width=column.most, no_wrap=True, overflow="ellipsis")  # type: ignore[arg-type]
+    for row in cells:
+        table.add_row(*[cell if isinstance(cell, Text) else Text(cell) for cell in row])
+    out.print(table)
+    for line in below:
+        out.print(line, markup=False, soft_wrap=True)
+
+
+def sparkline(values: Sequence[float | None]) -> str:
+    """Draw a line of blocks from 0 to the largest value; a gap is a space.
+
+    >>> sparkline([0, None, 7])
+    '▁ █'
+    """
+    known = [value for value in values if value is not None]
+    top = max(known, default=0) or 1
+    return "".join(" " if v is None else BLOCKS[min(7, int(v / top * 7.999))] for v in values)
+
+
+def count(value: float | None) -> str:
+    """Write a count; an en dash where it is not known."""
+    return "–" if value is None else f"{value:,.0f}".replace("-", "−")
+
+
+def signed(value: float | None) -> Text:
+    """Write a change with its sign, in blue for more and rust for fewer."""
+    if value is None:
+        return Text("–")
+    text = f"{value:+,.0f}".replace("-", "−")
+    return Text(text if value else "0", style="blue" if value > 0 else "red" if value < 0 else "")
+
+
+def percent(value: float | None, digits: int = 1) -> str:
+    """Write a ratio as percent."""
+    return "–" if value is None else f"{value * 100:.{digits}f}%".replace("-", "−")
+
+
+def signed_percent(value: float | None) -> str:
+    """Write a relative change; "new" from nothing."""
+    return "new" if value is None else f"{value * 100:+.1f}%".replace("-", "−")
+
+
+def place(value: float | None) -> str:
+    """Write an average place."""
+    return "–" if value is None else f"{value:.1f}"
+
+
+def window_line(reading: Any) -> str:
+    """Say which days a reading counts and how complete they are."""
+    text = f"{reading.site} · {reading.window.first} to {reading.window.last}"
+    if reading.against:
+        text += f" against {reading.against.first} to {reading.against.last}"
+    return f"{text} · complete through {reading.complete_through}"
+
+
+def caution_lines(reading: Any) -> list[str]:
+    """Give a reading's cautions as lines."""
+    return [f"! {caution.text}" for caution in reading.cautions]

@@ -1,0 +1,51 @@
+"""`noctilum portfolio`: show all sites at a glance."""
+
+from __future__ import annotations
+
+import argparse
+
+from noctilum.cli.access import add_access, service
+from noctilum.cli.output import Column, add_output, count, print_out, signed_percent, sparkline
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show the portfolio."""
+    with service(asked) as noctilum:
+        found = noctilum.portfolio()
+    rows = [row.model_dump(mode="json") for row in found.rows]
+    cells = [
+        (
+            row.client_name,
+            row.host,
+            row.attention,
+            sparkline([week.clicks for week in row.weeks][-26:]),
+            count(row.now.clicks if row.now else None),
+            count(row.before.clicks if row.before else None),
+            signed_percent(row.change.clicks_ratio) if row.change else "–",
+            row.driver or "–",
+            str(row.complete_through or "–"),
+        )
+        for row in found.rows
+    ]
+    words = {"client", "site", "attention", "half a year by week", "driven by", "complete through"}
+    names = (
+        "client",
+        "site",
+        "attention",
+        "half a year by week",
+        "now",
+        "before",
+        "change",
+        "driven by",
+        "complete through",
+    )
+    columns = [Column(name, right=name not in words) for name in names]
+    below = [f"! {row.host}: {row.why}" for row in found.rows if row.attention == "waiting"]
+    above = ["Clicks, last 28 complete days of each site against the 28 before."]
+    print_out(asked, found.model_dump(mode="json"), rows, columns, cells, above=above, below=below)

@@ -1,0 +1,211 @@
+"""Noctilum's API as a Python class."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from datetime import date
+from types import TracebackType
+from typing import Literal, TypeVar
+from urllib.parse import quote
+
+from pydantic import BaseModel, TypeAdapter
+
+from noctilum.client.transport import Transport
+from noctilum.wire import readings as r
+from noctilum.wire import setup as s
+
+M = TypeVar("M", bound=BaseModel)
+Window = str
+
+
+class Noctilum:
+    """Talk to a Noctilum service.
+
+    url: like http://127.0.0.1:8417. token: made with `noctilum token`. Every method raises
+    ConnectionFault when the service cannot be reached and ProblemFault when it says no.
+
+        with Noctilum("http://127.0.0.1:8417", token) as noctilum:
+            for row in noctilum.breakdown("skerryferries.example", "query").rows:
+                print(row.key, row.now.clicks)
+    """
+
+    def __init__(self, url: str, token: str, *, timeout: float = 60.0) -> None:
+        self._transport = Transport(url, token, timeout)
+
+    def __enter__(self) -> Noctilum:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, why: BaseException | None, at: TracebackType | None) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Let go of connections."""
+        self._transport.close()
+
+    def _get(self, model: type[M], path: str, **params: object) -> M:
+        return model.model_validate_json(self._transport.send("GET", path, params=params).content)
+
+    def _list(self, model: type[M], path: str, body: BaseModel | None = None) -> list[M]:
+        method = "GET" if body is None else "POST"
+        answer = self._transport.send(method, path, body=_plain(body) if body else None)
+        return TypeAdapter(list[model]).validate_json(answer.content)  # type: ignore[valid-type]
+
+    def _post(self, model: type[M], path: str, body: BaseModel | None = None) -> M:
+        answer = self._transport.send("POST", path, body=_plain(body) if body else None)
+        return model.model_validate_json(answer.content)
+
+    # setting up
+
+    def me(self) -> s.Me:
+        """Say whose token this is."""
+        return self._get(s.Me, "/me")
+
+    def health(self) -> s.Health:
+        """Say whether the service works."""
+        return self._get(s.Health, "/health")
+
+    def clients(self) -> list[s.Client]:
+        """List clients."""
+        return self._list(s.Client, "/clients")
+
+    def add_client(self, client: s.NewClient) -> s.Client:
+        """Add a client."""
+        return self._post(s.Client, "/clients", client)
+
+    def sites(self) -> list[s.SiteSummary]:
+        """List sites."""
+        return self._list(s.SiteSummary, "/sites")
+
+    def site(self, site: str) -> s.Site:
+        """Show a site with its sources."""
+        return self._get(s.Site, f"/sites/{_key(site)}")
+
+    def add_site(self, client: str, site: s.NewSite) -> s.Site:
+        """Add a site to a client."""
+        return self._post(s.Site, f"/clients/{_key(client)}/sites", site)
+
+    def properties(self, credential: s.Credential) -> list[s.Property]:
+        """List what a credential can see at a feed; nothing is kept."""
+        return self._list(s.Property, "/properties", credential)
+
+    def add_source(self, site: str, source: s.NewSource) -> s.Source:
+        """Connect a property to a site."""
+        return self._post(s.Source, f"/sites/{_key(site)}/sources", source)
+
+    def sources(self) -> list[s.Source]:
+        """List sources with what is held of them."""
+        return self._list(s.Source, "/sources")
+
+    def source(self, source: int) -> s.Source:
+        """Show a source with what is held of it."""
+        return self._get(s.Source, f"/sources/{source}")
+
+    def start_pull(self, source: int) -> s.Job:
+        """Queue a pull of every day due, or give the one that is waiting or running."""
+        return self._post(s.Job, f"/sources/{source}/pulls")
+
+    def jobs(self) -> list[s.Job]:
+        """List the newest jobs."""
+        return self._list(s.Job, "/jobs")
+
+    def job(self, job: int) -> s.Job:
+        """Show a job."""
+        return self._get(s.Job, f"/jobs/{job}")
+
+    def follow(self, job: s.Job, *, every: float = 0.5) -> Iterator[s.Job]:
+        """Give a job again and again until it has ended; the last one given is done or failed."""
+        while True:
+            yield job
+            if job.state in ("done", "failed"):
+                return
+            time.sleep(every)
+            job = self.job(job.id)
+
+    # readings
+
+    def portfolio(self) -> r.Portfolio:
+        """Read all sites at a glance."""
+        return self._get(r.Portfolio, "/portfolio")
+
+    def timeline(
+        self,
+        site: str,
+        *,
+        window: Window = "P28D",
+        against: Window = "before",
+        by: Literal["day", "week", "month"] = "day",
+        **where: str | None,
+    ) -> r.Timeline:
+        """Read figures by day, week or month. where: query, page, country, device, kind."""
+        return self._get(r.Timeline, f"/sites/{_key(site)}/timeline", window=window, against=against, by=by, **where)
+
+    def breakdown(
+        self,
+        site: str,
+        dimension: r.Dimension,
+        *,
+        window: Window = "P28D",
+        against: Window = "before",
+        find: str = "",
+        sort: str = "clicks",
+        limit: int = 50,
+        offset: int = 0,
+        **where: str | None,
+    ) -> r.Breakdown:
+        """Read figures by one dimension; rows + rest + outside + unlisted = total."""
+        path = f"/sites/{_key(site)}/breakdown/{dimension}"
+        asked = {"window": window, "against": against, "find": find or None, "sort": sort}
+        return self._get(r.Breakdown, path, limit=limit, offset=offset, **asked, **where)
+
+    def all_rows(self, site: str, dimension: r.Dimension, *, at_once: int = 500, **asked: object) -> Iterator[r.Row]:
+        """Give every row of a breakdown, page by page; asked takes what breakdown takes."""
+        path: str | None = f"/sites/{_key(site)}/breakdown/{dimension}"
+        params: dict[str, object] | None = {"limit": at_once, **asked}
+        while path:
+            answer = self._transport.send("GET", path, params=params)
+            yield from r.Breakdown.model_validate_json(answer.content).rows
+            path = answer.links.get("next", {}).get("url", "").removeprefix("/api/v1") or None
+            params = None
+
+    def drivers(
+        self, site: str, *, window: Window = "P28D", against: Window = "before", most: int = 20, **where: str | None
+    ) -> r.Drivers:
+        """Read what drove the change in clicks."""
+        return self._get(r.Drivers, f"/sites/{_key(site)}/drivers", window=window, against=against, most=most, **where)
+
+    def life(self, site: str, item: Literal["query", "page"], key: str) -> r.Life:
+        """Read one query's or page's whole life."""
+        return self._get(r.Life, f"/sites/{_key(site)}/life/{item}", key=key)
+
+    def ledger(
+        self,
+        site: str,
+        *,
+        source: int | None = None,
+        grain: str = "site",
+        first: date | None = None,
+        last: date | None = None,
+    ) -> r.Ledger:
+        """Read the day ledger of a site's source."""
+        path = f"/sites/{_key(site)}/ledger"
+        return self._get(r.Ledger, path, source=source, grain=grain, first=first, last=last)
+
+    def report(
+        self, site: str, *, format: Literal["pdf", "html"] = "pdf", window: Window = "P28D", against: Window = "before"
+    ) -> bytes:
+        """Get the search report as a file's bytes."""
+        path = f"/sites/{_key(site)}/report.{format}"
+        return self._transport.send("GET", path, params={"window": window, "against": against}).content
+
+
+def _key(text: str) -> str:
+    return quote(text.replace("/", "~"), safe="~")
+
+
+def _plain(body: BaseModel) -> dict[str, object]:
+    """Write a model for sending; secrets are opened here and nowhere else."""
+    found = body.model_dump(mode="python")
+    return {
+        name: value.get_secret_value() if hasattr(value, "get_secret_value") else value for name, value in found.items()
+    }

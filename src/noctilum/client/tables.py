@@ -1,0 +1,48 @@
+"""Readings as plain rows, for spreadsheets and notebooks."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from noctilum.wire import readings as r
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+Plain = dict[str, Any]
+MEASURES = ("clicks", "impressions", "ctr", "position")
+
+
+def to_rows(reading: r.Timeline | r.Breakdown | r.Drivers | r.Life | r.Ledger) -> list[Plain]:
+    """Flatten a reading into one plain dict a row; figures not known are None."""
+    if isinstance(reading, r.Timeline):
+        return [point.model_dump(mode="json") for point in reading.points]
+    if isinstance(reading, r.Life):
+        return [point.model_dump(mode="json") for point in reading.weeks]
+    if isinstance(reading, r.Ledger):
+        return [day.model_dump(mode="json") for day in reading.days]
+    if isinstance(reading, r.Drivers):
+        return [_driver(row) for row in reading.movers]
+    return [_row(reading.dimension, row) for row in reading.rows]
+
+
+def _row(dimension: str, row: r.Row) -> Plain:
+    found: Plain = {dimension: row.key}
+    found |= {name: getattr(row.now, name) for name in MEASURES}
+    found |= {f"{name}_before": getattr(row.before, name) if row.before else None for name in MEASURES}
+    found |= {f"{name}_change": getattr(row.change, name) if row.change else None for name in MEASURES}
+    return found | {"band": row.band, "verdict": row.verdict}
+
+
+def _driver(row: r.DriverRow) -> Plain:
+    found: Plain = {"query": row.query, "clicks": row.now.clicks, "clicks_before": row.before.clicks}
+    return found | {name: getattr(row, name) for name in ("demand", "rank", "appeal", "entered", "left", "change")}
+
+
+def to_pandas(reading: r.Timeline | r.Breakdown | r.Drivers | r.Life | r.Ledger) -> pd.DataFrame:
+    """Give a reading as a data frame; raises ImportError saying what to install without pandas."""
+    try:
+        import pandas as pd
+    except ImportError as why:
+        raise ImportError("to_pandas needs pandas: pip install 'noctilum[pandas]'") from why
+    return pd.DataFrame(to_rows(reading))

@@ -1,0 +1,77 @@
+"""One request: signed, tried again where that is safe, failures turned into faults."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping
+from typing import Any
+
+import httpx
+from pydantic import ValidationError
+
+from noctilum.client.errors import ConnectionFault, ProblemFault
+from noctilum.wire.base import Problem
+
+SAFE = ("GET", "HEAD")
+RETRIED = (429, 503)
+ATTEMPTS = 4
+LONGEST_WAIT = 20.0
+
+
+class Transport:
+    """Send requests with a bearer token. GETs are tried again on 429, 503 and lost connections."""
+
+    def __init__(self, url: str, token: str, timeout: float) -> None:
+        headers = {"Authorization": f"Bearer {token}", "Accept": "application/json"}
+        self._http = httpx.Client(base_url=url.rstrip("/") + "/api/v1", headers=headers, timeout=timeout)
+
+    def close(self) -> None:
+        """Let go of connections."""
+        self._http.close()
+
+    def send(
+        self, method: str, path: str, *, params: Mapping[str, Any] | None = None, body: Any = None
+    ) -> httpx.Response:
+        """Send one request; raises ConnectionFault or ProblemFault."""
+        query = {name: _text(value) for name, value in (params or {}).items() if value is not None}
+        for attempt in range(1, ATTEMPTS + 1):
+            again = method in SAFE and attempt < ATTEMPTS
+            try:
+                answer = self._http.request(method, path, params=query, json=body)
+            except httpx.TransportError as why:
+                if not again:
+                    raise ConnectionFault(
+                        f"{self._http.base_url} cannot be reached: {why or type(why).__name__}"
+                    ) from why
+                time.sleep(_pause(attempt))
+                continue
+            if answer.is_success:
+                return answer
+            if not (again and answer.status_code in RETRIED):
+                raise _problem(answer)
+            time.sleep(_asked_pause(answer, attempt))
+        raise AssertionError("the last attempt returns or raises")
+
+
+def _text(value: Any) -> str:
+    return value.isoformat() if hasattr(value, "isoformat") else str(value)
+
+
+def _pause(attempt: int) -> float:
+    return min(LONGEST_WAIT, 0.2 * 2.0 ** (attempt - 1))
+
+
+def _asked_pause(answer: httpx.Response, attempt: int) -> float:
+    try:
+        return min(LONGEST_WAIT, float(answer.headers.get("Retry-After", "")))
+    except ValueError:
+        return _pause(attempt)
+
+
+def _problem(answer: httpx.Response) -> ProblemFault:
+    try:
+        return ProblemFault(Problem.model_validate_json(answer.content))
+    except ValidationError:
+        title = f"The service answered {answer.status_code} {answer.reason_phrase}."
+        unknown = Problem(type="about:blank", title=title, status=answer.status_code, code="http-error", detail=title)
+        return ProblemFault(unknown)

@@ -1,0 +1,57 @@
+"""The change between two sums, and whether the numbers can bear a statement."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from noctilum.core.measures import Sums
+
+FEWEST_CLICKS = 30
+"""Below this many clicks in both windows together: too few to tell (ours)."""
+
+
+@dataclass(frozen=True)
+class Delta:
+    """Hold now minus before. per_day: clicks and impressions are per held day.
+
+    Ratios are None from 0 (new), ctr and position None where either side is undefined.
+    """
+
+    per_day: bool
+    clicks: float
+    clicks_ratio: float | None
+    impressions: float
+    impressions_ratio: float | None
+    ctr: float | None
+    position: float | None
+
+
+def delta(now: Sums, before: Sums, *, days_now: int = 1, days_before: int = 1, per_day: bool = False) -> Delta:
+    """Take the difference of two sums; with per_day each side is divided by its held days first.
+
+    >>> delta(Sums(460, 9000), Sums(529, 9000)).clicks_ratio.__round__(4)
+    -0.1304
+    """
+    n1, n0 = (max(days_now, 1), max(days_before, 1)) if per_day else (1, 1)
+    return Delta(
+        per_day,
+        _number(now.clicks / n1 - before.clicks / n0),
+        _ratio(now.clicks / n1, before.clicks / n0),
+        _number(now.impressions / n1 - before.impressions / n0),
+        _ratio(now.impressions / n1, before.impressions / n0),
+        None if now.ctr is None or before.ctr is None else now.ctr - before.ctr,
+        None if now.position is None or before.position is None else now.position - before.position,
+    )
+
+
+def _number(value: float) -> float:
+    return round(value, 6)
+
+
+def _ratio(now: float, before: float) -> float | None:
+    return now / before - 1 if before > 0 else None
+
+
+def too_few(now: Sums, before: Sums) -> bool:
+    """Say whether k0 + k1 < 30 clicks, too few to tell a change from chance."""
+    return now.clicks + before.clicks < FEWEST_CLICKS

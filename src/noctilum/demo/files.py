@@ -1,0 +1,59 @@
+"""Monthly files of the days before the feed's retention, as the agency once exported them."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Iterator
+from datetime import date, timedelta
+from pathlib import Path
+
+import numpy as np
+
+from noctilum.core.windows import month_start
+from noctilum.sources.monthly_files import header
+from noctilum.standins.search_feed import RETENTION_DAYS
+from noctilum.standins.search_model import Grain, model_of
+
+YEARS_BACK = 1095
+"""Days of history before the anchor."""
+
+
+def write_month_files(folder: Path, number: str, anchor: date) -> list[Path]:
+    """Write one CSV file a month and grain for every day before the feed's first; returns the files.
+
+    A file that is there already is left as it is.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    model = model_of(number, anchor)
+    written: list[Path] = []
+    for month, days in _months(anchor):
+        paths = {grain: folder / f"{number}-{grain}-{month:%Y-%m}.csv" for grain in ("site", "query", "page", "pair")}
+        written += paths.values()
+        if all(path.exists() for path in paths.values()):
+            continue
+        found = {day: model.day(day) for day in days}
+        for grain, path in paths.items():
+            _write(path, grain, {day: grains[grain] for day, grains in found.items()})
+    return written
+
+
+def _months(anchor: date) -> Iterator[tuple[date, list[date]]]:
+    day, end = anchor - timedelta(YEARS_BACK), anchor - timedelta(RETENTION_DAYS)
+    months: dict[date, list[date]] = {}
+    while day <= end:
+        months.setdefault(month_start(day), []).append(day)
+        day += timedelta(1)
+    yield from months.items()
+
+
+def _write(path: Path, grain: str, days: dict[date, Grain]) -> None:
+    partial = path.with_suffix(".part")
+    with partial.open("w", encoding="utf-8", newline="") as stream:
+        writer = csv.writer(stream)
+        writer.writerow(header(grain))
+        for day, rows in days.items():
+            averages = (np.array(rows.position_sum) / np.array(rows.impressions)).tolist()
+            day_column = [day.isoformat()] * len(averages)
+            columns = (day_column, *rows.texts.values(), rows.clicks, rows.impressions, averages)
+            writer.writerows(zip(*columns, strict=True))
+    partial.rename(path)

@@ -1,0 +1,215 @@
+"""Running the demo: stand-in, history, service, until Ctrl-C."""
+
+from __future__ import annotations
+
+import json
+import os
+import socket
+import subprocess
+import sys
+import time
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+from sqlalchemy import select
+
+from noctilum.actions import people, queue, setup
+from noctilum.actions.imports import import_files
+from noctilum.actions.install import Install, Settings
+from noctilum.actions.pull import Progress, pull
+from noctilum.core.errors import StoreFault
+from noctilum.demo import agency
+from noctilum.demo.files import write_month_files
+from noctilum.records.models import Source
+from noctilum.service import clock
+from noctilum.service.serve import check_port
+from noctilum.service.serve import run as serve
+from noctilum.wire import setup as wire
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where one demo lives, and the day its stories count from."""
+
+    folder: Path
+    port: int
+    anchor: date
+    token: str
+    filled: bool
+
+    @property
+    def feed(self) -> str:
+        """The stand-in's address."""
+        return f"http://127.0.0.1:{self.port + 1}"
+
+    @property
+    def settings(self) -> Settings:
+        """The install's settings."""
+        return Settings(self.folder / "install", port=self.port, agency=agency.AGENCY)
+
+
+def run_demo(folder: Path, port: int, today: date | None, *, prepare_only: bool = False) -> int:
+    """Fill the demo on its first run, then serve it. Stops cleanly on Ctrl-C; the data stays."""
+    check_port("127.0.0.1", port)
+    check_port("127.0.0.1", port + 1)
+    if today:
+        os.environ["NOCTILUM_TODAY"] = today.isoformat()
+    place = _open(folder, port, clock.today())
+    stand_in = start_stand_in(place)
+    try:
+        _wait_for(place.feed, stand_in)
+        place = _filled(place)
+        if prepare_only:
+            return 0
+        _catch_up(place)
+        return serve(place.settings, log_to=folder / "service.log", when_up=lambda: _greet(place))
+    finally:
+        stand_in.terminate()
+        stand_in.wait(10)
+
+
+def _open(folder: Path, port: int, today: date) -> Place:
+    folder.mkdir(parents=True, exist_ok=True)
+    card = folder / "demo.json"
+    if card.exists():
+        found = json.loads(card.read_text())
+        return Place(folder, port, date.fromisoformat(found["anchor"]), found["token"], found["filled"])
+    return Place(folder, port, today, "", False)
+
+
+def _note(place: Place) -> Place:
+    card = {"anchor": place.anchor.isoformat(), "token": place.token, "filled": place.filled}
+    path = place.folder / "demo.json"
+    path.touch(mode=0o600)
+    path.write_text(json.dumps(card))
+    return place
+
+
+def start_stand_in(place: Place) -> subprocess.Popen[bytes]:
+    """Start the search feed as a process of its own."""
+    command = [
+        *(sys.executable, "-m", "noctilum.standins.search_feed", "--port", str(place.port + 1)),
+        *("--anchor", place.anchor.isoformat(), "--today", clock.today().isoformat()),
+        *("--account", f"{agency.FEED_ACCOUNT}:{agency.FEED_SECRET}"),
+    ]
+    log = (place.folder / "stand-in.log").open("ab")
+    return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
+
+
+def _wait_for(feed: str, process: subprocess.Popen[bytes]) -> None:
+
+    port = int(feed.rsplit(":", 1)[1])
+    until = time.monotonic() + 30
+    while time.monotonic() < until and process.poll() is None:
+        try:
+            socket.create_connection(("127.0.0.1", port), timeout=1).close()
+            return
+        except OSError:
+            time.sleep(0.1)
+    raise StoreFault("stand-in-not-up", "The stand-in feed did not start.", remedy="look into stand-in.log")
+
+
+def _filled(place: Place) -> Place:
+    """Set the agency up and fill its history, on the first run or where one was cut short."""
+    if place.filled:
+        return place
+    print("filling three years of history, once: older days from monthly files, the rest from the feed", flush=True)
+    install = Install(place.settings)
+    install.prepare()
+    token = place.token or _first_user(install)
+    place = _note(Place(place.folder, place.port, place.anchor, token, False))
+    numbers = set_up(install, place.feed)
+    install.close()
+    with ProcessPoolExecutor(max_workers=2) as pool:
+        work = {pool.submit(fill_site, place, number, name): name for name, number in numbers.items()}
+        for done in as_completed(work):
+            print(f"  {work[done]}: {done.result()}", flush=True)
+    return _note(Place(place.folder, place.port, place.anchor, token, True))
+
+
+def _first_user(install: Install) -> str:
+    user = people.add_user(install, *agency.USER, clock.now())
+    return people.new_token(install, user.id, "demo", clock.now())
+
+
+def set_up(install: Install, feed: str) -> dict[str, int]:
+    """Add the clients, sites and sources that are not there yet; returns property → source number."""
+    now = clock.now()
+    with install.records.read() as db:
+        numbers = {source.property: source.id for source in db.scalars(select(Source))}
+    if numbers:
+        return numbers
+    for client in agency.CLIENTS:
+        asked = wire.NewClient(
+            name=client.name,
+            language=client.language,
+            time_zone=client.time_zone,
+            currency=client.currency,
+            colour=client.colour,
+            accent=client.accent,
+        )
+        key = setup.add_client(install, asked, now)
+        for site in client.sites:
+            host = setup.add_site(install, key, wire.NewSite(host=site.host, brand_terms=site.brand), now)
+            source = wire.NewSource.model_validate(
+                {
+                    "url": feed,
+                    "account": agency.FEED_ACCOUNT,
+                    "secret": agency.FEED_SECRET,
+                    "property": site.property,
+                }
+            )
+            numbers[site.property] = setup.add_source(install, host, source, now)
+    return numbers
+
+
+def fill_site(place: Place, number: int, name: str) -> str:
+    """Import one property's older days and pull the rest; runs in a process of its own."""
+    began = time.monotonic()
+    install = Install(place.settings)
+    try:
+        paths = write_month_files(place.folder / "exports", name, place.anchor)
+        imported = import_files(install, number, paths, clock.now)
+        pulled = pull(install, number, origin="first pull", clock=clock.now, report=_silent)
+    finally:
+        install.close()
+    took = time.monotonic() - began
+    return f"{imported.rows + pulled.rows:,} rows, {pulled.days} days pulled, in {took:.0f} s"
+
+
+def _silent(_progress: Progress) -> bool:
+    return True
+
+
+def _catch_up(place: Place) -> None:
+    """Queue a pull of each source, for the days since the last run."""
+    install = Install(place.settings)
+    install.prepare()
+    with install.records.begin() as db:
+        sources = list(db.scalars(select(Source)))
+        for source in sources:
+            source.url = place.feed
+    for source in sources:
+        queue.put(install, "pull", {"source": source.id}, clock.now())
+    install.close()
+
+
+def _greet(place: Place) -> None:
+    name, email, password = agency.USER
+    print(
+        f"""
+Noctilum is up, with the demo agency {agency.AGENCY}.
+
+  console   http://127.0.0.1:{place.port}
+  sign in   {email}   password  {password}   ({name})
+  API       http://127.0.0.1:{place.port}/api/v1/docs
+
+  for the command line and Python:
+  export NOCTILUM_URL=http://127.0.0.1:{place.port}
+  export NOCTILUM_TOKEN={place.token}
+
+Ctrl-C stops it; the data stays in {place.folder}.""",
+        flush=True,
+    )

@@ -1,0 +1,191 @@
+"""Breakdowns: figures by one dimension, adding up to the provider's own total."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core.bands import band
+from noctilum.core.change import too_few
+from noctilum.core.errors import Nonsense
+from noctilum.core.measures import Sums
+from noctilum.core.table import Grouped, SideBySide, side_by_side
+from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.wire import readings as wire
+
+SORTS = ("clicks", "impressions", "ctr", "position", "change", "before", "key")
+MOST_ROWS = 1000
+
+
+@dataclass(frozen=True)
+class Page:
+    """Say which rows of a breakdown to give.
+
+    find: text that a row's key must hold (case and accents as typed are ignored by casefold). sort:
+    one of SORTS, best first; a leading "-" turns it round.
+    """
+
+    find: str = ""
+    sort: str = "clicks"
+    limit: int = 50
+    offset: int = 0
+
+    def __post_init__(self) -> None:
+        if self.sort.lstrip("-") not in SORTS:
+            raise Nonsense(
+                "no-such-sort", f"Rows cannot be sorted by {self.sort!r}.", remedy=f"one of {', '.join(SORTS)}"
+            )
+        if not 1 <= self.limit <= MOST_ROWS or self.offset < 0:
+            raise Nonsense(
+                "page-out-of-range", "A page holds 1 to 1000 rows and starts at 0 or later.", where="limit, offset"
+            )
+
+
+def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page) -> wire.Breakdown:
+    """Read a breakdown: rows, the rest, what lies outside the text looked for, unlisted, total.
+
+    Every part counts the same days. Unlisted is known only where the total comes from another grain
+    than the rows: queries of a site, and queries of one page.
+    """
+    if dimension in asked.where:
+        raise Nonsense("filtered-by-itself", f"Rows narrowed to one {dimension} cannot be broken down by {dimension}.")
+    of = frame(held, asked)
+    grain = grain_of({dimension, *asked.where})
+    both = side_by_side(of.read(grain, (dimension,)), of.read(grain, (dimension,), before=True))
+    ids = both.keys[0]
+    matching = _matching(held, dimension, ids, page.find)
+    order = _ordered(held, dimension, both, matching, page.sort)
+    shown = order[page.offset : page.offset + page.limit]
+    labels = held.history.texts(dimension, ids[shown].tolist())
+    listed = _both_sums(both)
+    inside = _both_sums(_taken(both, matching))
+    total = _total(of, dimension, listed)
+    on_page = _both_sums(_taken(both, shown))
+    rest = (inside[0] - on_page[0], inside[1] - on_page[1])
+    outside = (listed[0] - inside[0], listed[1] - inside[1])
+    known = total is not None and dimension == "query"
+    unlisted = (total[0] - listed[0], total[1] - listed[1]) if total and known else None
+    left = int(order.size) - int(shown.size)
+    return wire.Breakdown.model_validate(
+        header(of, grain)
+        | {"cautions": [*_cautions(of, grain, dimension, total is None)]}
+        | {
+            "dimension": dimension,
+            "rows": [_row(of, both, int(at), label) for at, label in zip(shown, labels, strict=True)],
+            "sort": page.sort,
+            "offset": page.offset,
+            "matching": int(order.size),
+            "rest": _rest(of, left, rest) if left else None,
+            "outside": _rest(of, len(ids) - int(order.size), outside) if page.find else None,
+            "unlisted": _rest(of, None, unlisted) if unlisted else None,
+            "total": _rest(of, None, total or listed),
+        }
+    )
+
+
+def _matching(held: Holding, dimension: str, ids: npt.NDArray[np.int64], find: str) -> npt.NDArray[np.intp]:
+    if not find:
+        return np.arange(ids.size)
+    texts = held.history.all_texts(dimension)
+    wanted = find.casefold()
+    hits = np.fromiter((wanted in texts[i].casefold() for i in ids.tolist()), dtype=bool, count=ids.size)
+    return np.flatnonzero(hits)
+
+
+def _ordered(
+    held: Holding, dimension: str, both: SideBySide, rows: npt.NDArray[np.intp], sort: str
+) -> npt.NDArray[np.intp]:
+    """Order rows; ties by impressions, then by id, so that the same question gives the same order."""
+    name, turned = sort.lstrip("-"), sort.startswith("-")
+    if name == "key":
+        texts = held.history.all_texts(dimension)
+        ids = both.keys[0]
+        ordered = sorted(rows.tolist(), key=lambda at: texts[int(ids[at])], reverse=turned)
+        return np.asarray(ordered, dtype=np.intp)
+    value = _value(both, name)[rows]
+    signed = -value if turned else value
+    return rows[np.lexsort((both.keys[0][rows], -both.now.impressions[rows], signed))]
+
+
+def _value(both: SideBySide, name: str) -> npt.NDArray[np.float64]:
+    """Give what to sort ascending: the best come first; undefined ones last."""
+    now, before = both.now, both.before
+    shown = np.maximum(now.impressions, 1)
+    values = {
+        "clicks": -now.clicks,
+        "before": -before.clicks,
+        "impressions": -now.impressions,
+        "change": now.clicks - before.clicks,
+        "ctr": np.where(now.impressions > 0, -now.clicks / shown, np.inf),
+        "position": np.where(now.impressions > 0, now.position_milli / shown, np.inf),
+    }
+    return np.asarray(values[name], dtype=np.float64)
+
+
+def _taken(both: SideBySide, rows: npt.NDArray[np.intp]) -> SideBySide:
+    return SideBySide(tuple(key[rows] for key in both.keys), both.now.taken(rows), both.before.taken(rows))
+
+
+def _both_sums(both: SideBySide) -> tuple[Sums, Sums]:
+    return both.now.sums, both.before.sums
+
+
+def _total(of: Frame, dimension: str, listed: tuple[Sums, Sums]) -> tuple[Sums, Sums] | None:
+    """The provider's own total at the grain that is right for it; None under a filter on queries."""
+    if "query" in of.asked.where:
+        return None
+    if dimension != "query":
+        return listed
+    grain = grain_of(set(of.asked.where))
+    return _one(of.read(grain, ())), _one(of.read(grain, (), before=True))
+
+
+def _one(found: Grouped) -> Sums:
+    return found.sums
+
+
+def _cautions(of: Frame, grain: str, dimension: str, unknown: bool) -> list[wire.Caution]:
+    given = header(of, grain)["cautions"]
+    found = list(given) if isinstance(given, list) else []
+    if unknown:
+        text = "Under a filter on queries nobody knows what was withheld: the total is that of the listed rows."
+        found.append(wire.Caution(code="withheld-unknown", text=text))
+    return found
+
+
+def _row(of: Frame, both: SideBySide, at: int, label: str) -> wire.Row:
+    now, before = both.now.row(at), both.before.row(at)
+    few = of.against is not None and of.comparable and too_few(now, before)
+    return wire.Row(
+        key=label,
+        now=figures(now),
+        before=figures(before) if of.against else None,
+        change=change_of(of.change(now, before)),
+        band=band(now.position),
+        verdict="too few to tell" if few else None,
+    )
+
+
+def _rest(of: Frame, rows: int | None, sums: tuple[Sums, Sums]) -> wire.RestRow:
+    now, before = sums
+    return wire.RestRow(
+        rows=rows,
+        now=figures(now),
+        before=figures(before) if of.against else None,
+        change=change_of(of.change(now, before)),
+    )
+
+
+def movers(
+    held: Holding, asked: Asked, dimension: wire.Dimension, count: int
+) -> tuple[Sequence[wire.Row], Sequence[wire.Row]]:
+    """Give the rows that lost most and those that gained most, largest first."""
+    fallers = breakdown(held, asked, dimension, Page(sort="change", limit=count)).rows
+    risers = breakdown(held, replace(asked), dimension, Page(sort="-change", limit=count)).rows
+    return (
+        [row for row in fallers if row.change and row.change.clicks < 0],
+        [row for row in risers if row.change and row.change.clicks > 0],
+    )

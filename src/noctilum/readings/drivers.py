@@ -1,0 +1,185 @@
+"""Drivers: what the change in clicks is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import date, timedelta
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core import drivers as core
+from noctilum.core.brand import brand_mask
+from noctilum.core.curve import Curve, fit_curve
+from noctilum.core.errors import Nonsense
+from noctilum.core.measures import Sums
+from noctilum.core.table import SideBySide, side_by_side
+from noctilum.history import History, Question, Rows
+from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.wire import readings as wire
+
+CURVE_DAYS = 90
+MOST_MOVERS = 200
+
+Ints = npt.NDArray[np.int64]
+
+
+def drivers(held: Holding, asked: Asked, brand: tuple[str, ...] = (), most: int = 20) -> wire.Drivers:
+    """Split the change in clicks of a frame into six parts that add up to it.
+
+    Rows are queries on one device. Raises Nonsense when nothing is compared, when the windows differ
+    in length, or when over a tenth of the days is not held: then there is no change to split.
+    """
+    of = frame(held, asked)
+    _refuse_incomparable(of)
+    grain = grain_of({"query", *asked.where})
+    both = side_by_side(of.read(grain, ("query", "device")), of.read(grain, ("query", "device"), before=True))
+    curves = curves_of(held, brand)
+    rows = _split(held, both, curves)
+    now, before = _totals(of, both)
+    listed = int(both.now.clicks.sum() - both.before.clicks.sum())
+    parts = core.drivers_of(rows, listed, now.clicks - before.clicks)
+    sums = {name: round(getattr(parts, name), 6) for name in core.DRIVERS}
+    return wire.Drivers.model_validate(
+        header(of, grain)
+        | sums
+        | {
+            "now": figures(now),
+            "before": figures(before),
+            "change": change_of(of.change(now, before)),
+            "movers": _movers(held, both, rows, most),
+            "curve": [
+                wire.CurveOf(device=device, rates=list(curve.rates), evidence=list(curve.evidence))
+                for device, curve in curves.items()
+            ],
+            "sentence": sentence(now, before, sums),
+        }
+    )
+
+
+def _refuse_incomparable(of: Frame) -> None:
+    if of.against is None:
+        raise Nonsense(
+            "nothing-compared", "Drivers need a window to compare with.", where="against", remedy="before or year"
+        )
+    if of.pairing is None or not of.pairing.paired:
+        raise Nonsense(
+            "windows-uneven",
+            "Drivers need windows of equal length.",
+            where="window, against",
+            remedy="ask for P28D against before, or for a month against an interval of as many days",
+        )
+    if not of.comparable:
+        kept = len(of.pairing.now)
+        raise Nonsense(
+            "window-not-full",
+            f"Only {kept} of {len(of.window)} day pairs are held; over a tenth is missing, so nothing is split.",
+            where="window",
+            remedy="pull the missing days, or ask for a window that is held",
+        )
+
+
+def _totals(of: Frame, both: SideBySide) -> tuple[Sums, Sums]:
+    """The provider's own totals; those of the listed rows under a filter on queries."""
+    if "query" in of.asked.where:
+        return both.now.sums, both.before.sums
+    grain = grain_of(set(of.asked.where))
+    return of.read(grain, ()).sums, of.read(grain, (), before=True).sums
+
+
+def curves_of(held: Holding, brand: tuple[str, ...]) -> Mapping[str, Curve]:
+    """Fit the site's click-through curve per device: brand queries out, last 90 complete days."""
+    return _curves(held.history, held.sources, held.complete_through, held.history.generation, brand)
+
+
+@lru_cache(maxsize=256)
+def _curves(
+    history: History, sources: tuple[int, ...], through: date, generation: int, brand: tuple[str, ...]
+) -> Mapping[str, Curve]:
+    """Fit curves; kept while the store's generation, which stands for every row, is the same."""
+    first = through - timedelta(CURVE_DAYS - 1)
+    question = Question("query", first, through, sources=sources)
+    rows = history.rows(question, ("query", "device"))
+    is_brand = brand_mask(history.all_texts("query"), brand)
+    devices = history.all_texts("device")
+    columns = _joined(rows)
+    generic = ~is_brand[columns["query"]] if columns["query"].size else np.zeros(0, dtype=bool)
+    found = {}
+    for number, device in enumerate(devices):
+        mine = generic & (columns["device"] == number)
+        shown = columns["impressions"][mine]
+        place = columns["milli"][mine] / 1000 / np.maximum(shown, 1)
+        found[device] = fit_curve(columns["clicks"][mine], shown, place)
+    return found
+
+
+def _joined(parts: Sequence[Rows]) -> dict[str, Ints]:
+    names = ("query", "device", "clicks", "impressions")
+    none = np.zeros(0, dtype=np.int64)
+    joined = {name: np.concatenate([none, *(part.columns[name] for part in parts)]) for name in names}
+    milli = [part.columns["position_sum"] * (1000 // part.scale) for part in parts]
+    return joined | {"milli": np.concatenate([none, *milli])}
+
+
+def _split(held: Holding, both: SideBySide, curves: Mapping[str, Curve]) -> core.RowDrivers:
+    query, device = both.keys
+    now = core.Side(both.now.clicks, both.now.impressions, both.now.position_milli)
+    before = core.Side(both.before.clicks, both.before.impressions, both.before.position_milli)
+    numbers = {name: n for n, name in enumerate(held.history.all_texts("device"))}
+    return core.split_rows_by_curve(query, device, before, now, {numbers[name]: c for name, c in curves.items()})
+
+
+def _movers(held: Holding, both: SideBySide, rows: core.RowDrivers, most: int) -> list[wire.DriverRow]:
+    """Join a query's devices and give those that moved most."""
+    query = both.keys[0]
+    distinct, inverse = np.unique(query, return_inverse=True)
+    change = np.bincount(inverse, weights=rows.total, minlength=distinct.size)
+    top = np.argsort(-np.abs(change), kind="stable")[: min(most, MOST_MOVERS)]
+    texts = held.history.texts("query", distinct[top].tolist())
+    found = []
+    for at, text in zip(top.tolist(), texts, strict=True):
+        mine = inverse == at
+        parts = {name: round(float(getattr(rows, name)[mine].sum()), 6) for name in core.DRIVERS[:5]}
+        found.append(
+            wire.DriverRow(
+                query=text,
+                now=figures(both.now.taken(mine).sums),
+                before=figures(both.before.taken(mine).sums),
+                change=round(float(change[at]), 6),
+                **parts,
+            )
+        )
+    return found
+
+
+_SAID = {
+    "demand": ("more people searched", "fewer people searched"),
+    "rank": ("the site was placed higher", "the site was placed lower"),
+    "appeal": ("it was chosen more often when seen", "it was chosen less often when seen"),
+    "entered": ("new queries came in", "new queries came in"),
+    "left": ("queries were lost", "queries were lost"),
+    "unlisted": ("withheld queries rose", "withheld queries fell"),
+}
+
+
+def sentence(now: Sums, before: Sums, parts: Mapping[str, float]) -> str:
+    """Say the change and its largest parts in one or two sentences."""
+    moved = now.clicks - before.clicks
+    if moved == 0:
+        return f"Clicks held at {now.clicks:,}."
+    verb = "rose" if moved > 0 else "fell"
+    share = f" ({moved / before.clicks * 100:+.1f}%)".replace("-", "−") if before.clicks else ""
+    first = f"Clicks {verb} by {abs(moved):,}{share}."
+    ranked = sorted(parts, key=lambda name: -abs(parts[name]))
+    main = ranked[0]
+    said = _SAID[main][0 if parts[main] > 0 else 1]
+    against = next((name for name in ranked[1:] if parts[name] * parts[main] < 0), None)
+    if against is None or abs(parts[against]) < 0.25 * abs(parts[main]):
+        return f"{first} Mostly, {said} ({_signed(parts[main])})."
+    other = _SAID[against][0 if parts[against] > 0 else 1]
+    return f"{first} Mostly, {said} ({_signed(parts[main])}), while {other} ({_signed(parts[against])})."
+
+
+def _signed(value: float) -> str:
+    return f"{value:+,.0f}".replace("-", "−")

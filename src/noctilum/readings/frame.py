@@ -1,0 +1,259 @@
+"""The frame of a reading: which history, which days, compared with which, and how complete they are."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+
+from noctilum.core.change import Delta, delta
+from noctilum.core.days import (
+    HELD,
+    Completeness,
+    DayState,
+    Pairing,
+    complete_through,
+    completeness,
+    pair_days,
+)
+from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.measures import Sums
+from noctilum.core.table import Grouped, nothing
+from noctilum.core.windows import Window, against_window, parse_window
+from noctilum.history import History, Question
+from noctilum.wire import readings as wire
+
+FILTERS = ("query", "page", "country", "device", "kind")
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a reading is asked for. where: dimension → the exact text rows must have."""
+
+    site: str
+    window: str = "P28D"
+    against: str = "before"
+    where: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Holding:
+    """What a site's history holds: the file, its sources, the state of every day of its totals."""
+
+    history: History
+    sources: tuple[int, ...]
+    states: Mapping[date, DayState]
+    first_held: date
+    complete_through: date
+
+
+def holding(history: History, sources: tuple[int, ...]) -> Holding:
+    """Look at what is held; raises NotThere with the remedy when no day is."""
+    states = history.states(sources, "site")
+    through = complete_through(states)
+    if through is None:
+        raise NotThere(
+            "nothing-held",
+            "No complete day of this site is held yet.",
+            remedy="pull its source; the first days appear within seconds",
+        )
+    first = min(day for day, state in states.items() if state in HELD)
+    return Holding(history, sources, states, first, through)
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Windows resolved against what is held. ids: the filter as term ids; None when a text was never seen."""
+
+    held: Holding
+    asked: Asked
+    window: Window
+    against: Window | None
+    pairing: Pairing | None
+    ids: Mapping[str, tuple[int, ...]] | None
+
+    @property
+    def now_days(self) -> tuple[date, ...]:
+        """The days counted now."""
+        if self.pairing:
+            return self.pairing.now
+        return tuple(day for day in self.window.days() if self.held.states.get(day) in HELD)
+
+    @property
+    def before_days(self) -> tuple[date, ...]:
+        """The days counted before; none without a comparison."""
+        return self.pairing.before if self.pairing else ()
+
+    @property
+    def comparable(self) -> bool:
+        """There is a comparison, and at most a tenth of either window's days is not held."""
+        return self.against is not None and all(
+            completeness(window, self.held.states).enough for window in (self.window, self.against)
+        )
+
+    def read(self, grain: str, by: tuple[str, ...], *, before: bool = False) -> Grouped:
+        """Ask the history for one side of the frame at a grain."""
+        window = self.against if before else self.window
+        days = self.before_days if before else self.now_days
+        if window is None or not days or self.ids is None:
+            return nothing(len(by))
+        out = frozenset(window.days()) - frozenset(days)
+        return self.held.history.read(Question(grain, window.first, window.last, by, self.ids, out, self.held.sources))
+
+    def change(self, now: Sums, before: Sums) -> Delta | None:
+        """Compare two sums the way this frame compares; None when it does not."""
+        if not self.comparable or self.pairing is None:
+            return None
+        n1, n0 = len(self.now_days), len(self.before_days)
+        return delta(now, before, days_now=n1, days_before=n0, per_day=not self.pairing.paired)
+
+
+def frame(held: Holding, asked: Asked) -> Frame:
+    """Resolve what was asked; raises Nonsense for windows and filters that cannot be used."""
+    for name in asked.where:
+        if name not in FILTERS:
+            raise Nonsense(
+                "no-such-filter", f"Rows cannot be narrowed by {name!r}.", remedy=f"one of {', '.join(FILTERS)}"
+            )
+    window = parse_window(asked.window, ends_on=held.complete_through, starts_on=held.first_held)
+    against = against_window(window, asked.against, ends_on=held.complete_through)
+    pairing = pair_days(window, against, held.states) if against else None
+    return Frame(held, asked, window, against, pairing, _ids(held.history, asked.where))
+
+
+def _ids(history: History, where: Mapping[str, str]) -> Mapping[str, tuple[int, ...]] | None:
+    ids: dict[str, tuple[int, ...]] = {}
+    for name, text in where.items():
+        found = history.term_id(name, text)
+        if found is None:
+            return None
+        ids[name] = (found,)
+    return ids
+
+
+def grain_of(dims: set[str]) -> str:
+    """Choose the coarsest grain that can answer about these dimensions."""
+    if "query" in dims:
+        return "pair" if "page" in dims else "query"
+    return "page" if "page" in dims else "site"
+
+
+def figures(sums: Sums) -> wire.Figures:
+    """Write sums for the wire."""
+    return wire.Figures(
+        clicks=sums.clicks,
+        impressions=sums.impressions,
+        position_sum=sums.position_milli / 1000,
+        ctr=sums.ctr,
+        position=sums.position,
+    )
+
+
+def change_of(found: Delta | None) -> wire.Change | None:
+    """Write a change for the wire."""
+    if found is None:
+        return None
+    return wire.Change(
+        basis="day" if found.per_day else "total",
+        clicks=found.clicks,
+        clicks_ratio=found.clicks_ratio,
+        impressions=found.impressions,
+        impressions_ratio=found.impressions_ratio,
+        ctr=found.ctr,
+        position=found.position,
+    )
+
+
+def days_of(window: Window, states: Mapping[date, DayState], counted: int) -> wire.Days:
+    """Write a window and its completeness for the wire."""
+    found = completeness(window, states)
+    return wire.Days(
+        first=window.first,
+        last=window.last,
+        days=found.days,
+        held=found.held,
+        provisional=found.provisional,
+        missing=found.missing,
+        counted=counted,
+    )
+
+
+def header(of: Frame, grain: str) -> dict[str, object]:
+    """Give the fields that every reading has."""
+    states = of.held.states
+    return {
+        "site": of.asked.site,
+        "grain": grain,
+        "window": days_of(of.window, states, len(of.now_days)),
+        "against": days_of(of.against, states, len(of.before_days)) if of.against else None,
+        "asked_window": of.asked.window,
+        "asked_against": of.asked.against,
+        "filter": dict(of.asked.where),
+        "complete_through": of.held.complete_through,
+        "first_held": of.held.first_held,
+        "generation": of.held.history.generation,
+        "cautions": cautions(of, grain),
+    }
+
+
+def cautions(of: Frame, grain: str) -> list[wire.Caution]:
+    """List what to know before believing the figures of a frame."""
+    found = [_about_now(of, completeness(of.window, of.held.states)), _about_before(of), _about_pairs(of)]
+    if grain in ("page", "pair"):
+        text = "Counted by page: a result page that shows two pages of the site counts for both."
+        found.append(wire.Caution(code="counted-by-page", text=text))
+    if of.ids is None:
+        text = f"Never seen on this site: {', '.join(map(repr, of.asked.where.values()))}."
+        found.append(wire.Caution(code="never-seen", text=text))
+    return [caution for caution in found if caution]
+
+
+def _about_now(of: Frame, now: Completeness) -> wire.Caution | None:
+    if now.held == now.days:
+        return None
+    parts = []
+    if now.provisional:
+        parts.append(f"{now.provisional} provisional {_days(now.provisional)} in no total")
+    if now.missing:
+        parts.append(f"{now.missing} not held")
+    text = f"{now.held} of {now.days} days held: {', '.join(parts)}."
+    if of.against is not None and not now.enough:
+        text += " No change is given."
+    return wire.Caution(code="window-not-full", text=text)
+
+
+def _about_before(of: Frame) -> wire.Caution | None:
+    if of.against is None:
+        return None
+    before = completeness(of.against, of.held.states)
+    if before.held == before.days:
+        return None
+    if of.against.last < of.held.first_held:
+        text = f"Nothing is held of the comparison: history starts on {of.held.first_held}."
+        return wire.Caution(code="comparison-not-held", text=text)
+    text = f"{before.held} of {before.days} days of the comparison held."
+    return wire.Caution(code="comparison-not-full", text=text if before.enough else text + " No change is given.")
+
+
+def _about_pairs(of: Frame) -> wire.Caution | None:
+    if of.pairing is None or of.against is None:
+        return None
+    if not of.pairing.paired:
+        text = f"{len(of.window)} days against {len(of.against)}: the change is per held day."
+        return wire.Caution(code="uneven-windows", text=text)
+    if not of.pairing.left_out or not of.comparable:
+        return None
+    kept, all_ = len(of.pairing.now), len(of.window)
+    return wire.Caution(code="pairs-left-out", text=f"{kept} of {all_} day pairs compared; the others left both sums.")
+
+
+def _days(count: int) -> str:
+    return "day" if count == 1 else "days"
+
+
+def tail_window(of: Frame) -> Window | None:
+    """Find the provisional days just after the window; None when it does not end on the last complete day."""
+    known = [day for day, state in of.held.states.items() if state is DayState.PROVISIONAL]
+    if of.window.last != of.held.complete_through or not known:
+        return None
+    return Window(of.window.last + timedelta(1), max(known))

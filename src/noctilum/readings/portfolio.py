@@ -1,0 +1,132 @@
+"""All sites at a glance."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Literal
+
+from noctilum.core.days import DayState
+from noctilum.core.errors import Nonsense
+from noctilum.core.timeline import steps
+from noctilum.core.windows import Bucket, Window, shift_months
+from noctilum.readings.drivers import drivers
+from noctilum.readings.frame import Asked, Holding
+from noctilum.readings.timeline import daily_sums, point, timeline
+from noctilum.wire import readings as wire
+
+Attention = Literal["look now", "keep an eye on", "quiet", "waiting"]
+
+LOOK_NOW = -0.10
+KEEP_AN_EYE = -0.05
+FEWEST_CLICKS = 200
+STALE_DAYS = 5
+"""Thresholds of attention (ours): a fall of a tenth, or of a twentieth, on at least 200 clicks before."""
+
+SAID = {
+    "demand": "Demand",
+    "rank": "Rank",
+    "appeal": "Appeal",
+    "entered": "New queries",
+    "left": "Lost queries",
+    "unlisted": "Unlisted",
+}
+
+
+@dataclass(frozen=True)
+class SiteOf:
+    """Name a site and whose it is."""
+
+    key: str
+    host: str
+    client: str
+    client_name: str
+
+
+def row(site: SiteOf, held: Holding, brand: tuple[str, ...]) -> wire.PortfolioRow:
+    """Read one site: the last 28 complete days against the 28 before, and sixteen months by week."""
+    asked = Asked(site.key)
+    line = timeline(held, asked)
+    span = Window(max(held.first_held, shift_months(held.complete_through, -16)), held.complete_through)
+    weeks = steps(span, Bucket.WEEK, daily_sums(held, "site", span, {}), held.states)
+    attention, why = _attention(line)
+    return wire.PortfolioRow(
+        client=site.client,
+        client_name=site.client_name,
+        site=site.key,
+        host=site.host,
+        weeks=[point(week) for week in weeks],
+        now=line.now,
+        before=line.before,
+        change=line.change,
+        driver=_driver(held, asked, brand),
+        window=line.window,
+        complete_through=held.complete_through,
+        last_days=_last_days(held),
+        attention=attention,
+        why=why,
+    )
+
+
+def _driver(held: Holding, asked: Asked, brand: tuple[str, ...]) -> str | None:
+    try:
+        found = drivers(held, asked, brand, most=1)
+    except Nonsense:
+        return None
+    parts = {name: getattr(found, name) for name in SAID}
+    moved = abs(found.change.clicks)
+    largest = max(parts, key=lambda name: parts[name] * (1 if found.change.clicks >= 0 else -1))
+    return SAID[largest] if moved else None
+
+
+def _attention(line: wire.Timeline) -> tuple[Attention, str]:
+    if line.change is None or line.before is None:
+        return "keep an eye on", "The window is not full."
+    ratio = line.change.clicks_ratio
+    if line.before.clicks < FEWEST_CLICKS or ratio is None:
+        return "quiet", "Too few clicks to tell."
+    if ratio <= LOOK_NOW:
+        return "look now", "Clicks fell by a tenth or more."
+    if ratio <= KEEP_AN_EYE:
+        return "keep an eye on", "Clicks fell by a twentieth or more."
+    return "quiet", "No fall of a twentieth or more."
+
+
+def _last_days(held: Holding) -> list[wire.State]:
+    newest = max(held.states)
+    days = [newest - timedelta(n) for n in range(9, -1, -1)]
+    return [held.states.get(day, DayState.MISSING).value for day in days]
+
+
+def waiting(site: SiteOf, why: str) -> wire.PortfolioRow:
+    """Show a site of which nothing can be read yet, with the reason."""
+    return wire.PortfolioRow(
+        client=site.client,
+        client_name=site.client_name,
+        site=site.key,
+        host=site.host,
+        weeks=[],
+        now=None,
+        before=None,
+        change=None,
+        driver=None,
+        window=None,
+        complete_through=None,
+        last_days=[],
+        attention="waiting",
+        why=why,
+    )
+
+
+_ORDER: tuple[Attention, ...] = ("look now", "keep an eye on", "quiet", "waiting")
+
+
+def arranged(rows: Iterable[wire.PortfolioRow], today: date) -> wire.Portfolio:
+    """Order sites: attention first, then most clicks lost, then by name."""
+
+    def lost(found: wire.PortfolioRow) -> float:
+        return found.change.clicks if found.change else 0.0
+
+    ordered = sorted(rows, key=lambda r: (_ORDER.index(r.attention), lost(r), r.client_name, r.host))
+    return wire.Portfolio(today=today, rows=ordered)

@@ -1,0 +1,81 @@
+"""Timelines: figures by day, week or month, now and before."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import date
+
+from noctilum.core.measures import Sums, add_up
+from noctilum.core.table import Grouped
+from noctilum.core.timeline import Step, steps
+from noctilum.core.windows import Bucket, Window
+from noctilum.history import Question
+from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header, tail_window
+from noctilum.wire import readings as wire
+
+
+def timeline(held: Holding, asked: Asked, bucket: str = "day") -> wire.Timeline:
+    """Read a timeline.
+
+    Totals count the same days as every other reading of the frame: held days, in pairs where windows
+    are equally long. Points show every held day, so that a point can be drawn whose partner is missing.
+    """
+    of = frame(held, asked)
+    grain = grain_of(set(asked.where))
+    width = Bucket(bucket)
+    now, before = _daily(of, grain, of.window), _daily(of, grain, of.against)
+    total_now = add_up(now.get(day, Sums()) for day in of.now_days)
+    total_before = add_up(before.get(day, Sums()) for day in of.before_days)
+    tail = tail_window(of)
+    return wire.Timeline.model_validate(
+        header(of, grain)
+        | {
+            "bucket": width.value,
+            "points": _points(of, of.window, width, now),
+            "before_points": _points(of, of.against, width, before) if of.against else [],
+            "tail": _points(of, tail, Bucket.DAY, _daily(of, grain, tail)) if tail and width is Bucket.DAY else [],
+            "now": figures(total_now),
+            "before": figures(total_before) if of.against else None,
+            "change": change_of(of.change(total_now, total_before)),
+        }
+    )
+
+
+def _daily(of: Frame, grain: str, window: Window | None) -> dict[date, Sums]:
+    if window is None or of.ids is None:
+        return {}
+    return daily_sums(of.held, grain, window, of.ids)
+
+
+def daily_sums(held: Holding, grain: str, window: Window, ids: Mapping[str, tuple[int, ...]]) -> dict[date, Sums]:
+    """Read the sums of each day of a window that has rows."""
+    found = held.history.read(Question(grain, window.first, window.last, ("day",), ids, frozenset(), held.sources))
+    return by_date(found)
+
+
+def by_date(found: Grouped) -> dict[date, Sums]:
+    """Turn sums grouped by day into a mapping."""
+    columns = (found.keys[0], found.clicks, found.impressions, found.position_milli)
+    rows = zip(*(column.tolist() for column in columns), strict=True)
+    return {date.fromordinal(day): Sums(clicks, shown, milli) for day, clicks, shown, milli in rows}
+
+
+def _points(of: Frame, window: Window, bucket: Bucket, daily: Mapping[date, Sums]) -> list[wire.Point]:
+    return [point(step) for step in steps(window, bucket, daily, of.held.states)]
+
+
+def point(step: Step) -> wire.Point:
+    """Write one step for the wire."""
+    sums = step.sums
+    return wire.Point(
+        start=step.start,
+        end=step.end,
+        state=step.state.value,
+        days=step.days,
+        held=step.held,
+        partial=step.partial,
+        clicks=None if sums is None else sums.clicks,
+        impressions=None if sums is None else sums.impressions,
+        ctr=None if sums is None else sums.ctr,
+        position=None if sums is None else sums.position,
+    )

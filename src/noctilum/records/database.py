@@ -1,0 +1,67 @@
+"""Opening the records, and bringing them to the newest shape."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.orm import Session, sessionmaker
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+class Records:
+    """Hold the records of one install. Safe to share between threads."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self.engine = _engine(path)
+        self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+        self._readers = sessionmaker(self.engine.execution_options(reading=True), expire_on_commit=False)
+
+    def migrate(self) -> None:
+        """Bring the tables to the newest shape; nothing happens when they are."""
+        config = Config()
+        config.set_main_option("script_location", str(MIGRATIONS))
+        with self.engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    @contextmanager
+    def begin(self) -> Iterator[Session]:
+        """Give one transaction: committed at the end, rolled back when anything is raised."""
+        with self._sessions.begin() as db:
+            yield db
+
+    @contextmanager
+    def read(self) -> Iterator[Session]:
+        """Give one reading transaction, which waits for no writer; changes in it are not kept."""
+        with self._readers() as db:
+            yield db
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.engine.dispose()
+
+
+def _engine(path: Path) -> Engine:
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 30})
+
+    @event.listens_for(engine, "connect")
+    def _prepare(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None
+        for pragma in ("journal_mode=WAL", "synchronous=NORMAL", "foreign_keys=ON"):
+            connection.execute(f"PRAGMA {pragma}")
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Any) -> None:
+        reading = connection.get_execution_options().get("reading")
+        connection.exec_driver_sql("BEGIN" if reading else "BEGIN IMMEDIATE")
+
+    return engine

@@ -1,0 +1,144 @@
+"""The tables of the records, as ORM classes."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import (
+    JSON,
+    DateTime,
+    Dialect,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    String,
+    TypeDecorator,
+    UniqueConstraint,
+)
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class Moment(TypeDecorator[datetime]):
+    """Keep a moment in UTC and give it back aware; SQLite itself forgets the zone."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """Store UTC."""
+        return None if value is None else value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """Read UTC."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+class Base(DeclarativeBase):
+    """The records' declarative base."""
+
+    type_annotation_map = {datetime: Moment, dict[str, Any]: JSON}
+
+
+class Client(Base):
+    """A customer of the agency, with how its reports look."""
+
+    __tablename__ = "client"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(String(80), unique=True)
+    name: Mapped[str] = mapped_column(String(200))
+    language: Mapped[str] = mapped_column(String(20), default="en")
+    time_zone: Mapped[str] = mapped_column(String(60), default="UTC")
+    currency: Mapped[str] = mapped_column(String(3), default="EUR")
+    colour: Mapped[str] = mapped_column(String(7), default="#0F5A66")
+    accent: Mapped[str] = mapped_column(String(7), default="#8A5A00")
+    logo: Mapped[bytes | None] = mapped_column(LargeBinary)
+    logo_type: Mapped[str | None] = mapped_column(String(40))
+    created_at: Mapped[datetime]
+    sites: Mapped[list[Site]] = relationship(back_populates="client", order_by="Site.id")
+
+
+class Site(Base):
+    """One website of a client."""
+
+    __tablename__ = "site"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(String(200), unique=True)
+    host: Mapped[str] = mapped_column(String(300), unique=True)
+    client_id: Mapped[int] = mapped_column(ForeignKey("client.id"))
+    brand_terms: Mapped[str] = mapped_column(String(500), default="")
+    created_at: Mapped[datetime]
+    client: Mapped[Client] = relationship(back_populates="sites")
+    sources: Mapped[list[Source]] = relationship(back_populates="site", order_by="Source.id")
+
+
+class Source(Base):
+    """One thing a site draws data from. The secret is kept encrypted and never leaves."""
+
+    __tablename__ = "source"
+    __table_args__ = (UniqueConstraint("connector", "url", "property", name="one_source_a_property"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+    kind: Mapped[str] = mapped_column(String(30))
+    connector: Mapped[str] = mapped_column(String(60))
+    label: Mapped[str] = mapped_column(String(200))
+    url: Mapped[str] = mapped_column(String(500))
+    account: Mapped[str] = mapped_column(String(200))
+    sealed_secret: Mapped[bytes] = mapped_column(LargeBinary)
+    property: Mapped[str] = mapped_column(String(200))
+    engine: Mapped[str] = mapped_column(String(60))
+    time_zone: Mapped[str] = mapped_column(String(60))
+    state: Mapped[str] = mapped_column(String(20), default="ready")
+    fault: Mapped[str | None]
+    pulled_at: Mapped[datetime | None]
+    created_at: Mapped[datetime]
+    site: Mapped[Site] = relationship(back_populates="sources")
+
+
+class User(Base):
+    """Somebody who may sign in."""
+
+    __tablename__ = "user"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    email: Mapped[str] = mapped_column(String(300), unique=True)
+    password_hash: Mapped[str] = mapped_column(String(200))
+    role: Mapped[str] = mapped_column(String(20), default="analyst")
+    created_at: Mapped[datetime]
+
+
+class Token(Base):
+    """A bearer token of a program; only its digest is kept."""
+
+    __tablename__ = "token"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id"))
+    label: Mapped[str] = mapped_column(String(120))
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    created_at: Mapped[datetime]
+    user: Mapped[User] = relationship()
+
+
+class Job(Base):
+    """One piece of long work: a name and JSON arguments, with a lease for whoever does it."""
+
+    __tablename__ = "job"
+    __table_args__ = (Index("job_by_state", "state", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60))
+    arguments: Mapped[dict[str, Any]]
+    state: Mapped[str] = mapped_column(String(20), default="queued")
+    progress: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    attempts: Mapped[int] = mapped_column(default=0)
+    worker: Mapped[str | None] = mapped_column(String(80))
+    leased_until: Mapped[datetime | None]
+    fault: Mapped[str | None]
+    created_at: Mapped[datetime]
+    started_at: Mapped[datetime | None]
+    ended_at: Mapped[datetime | None]

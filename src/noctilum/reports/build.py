@@ -1,0 +1,94 @@
+"""Arranging readings into a document."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from noctilum.reports.document import Document, LeftOut, Look
+from noctilum.reports.numbers import Numbers
+from noctilum.wire import readings as wire
+
+
+def build(
+    look: Look,
+    host: str,
+    made_on: date,
+    line: wire.Timeline,
+    drivers: wire.Drivers | str,
+    queries: wire.Breakdown,
+    pages: wire.Breakdown,
+) -> Document:
+    """Arrange a search report. drivers is the reading, or the reason why there is none.
+
+    A block with nothing to show leaves itself out and is listed with the reason.
+    """
+    left_out = []
+    if isinstance(drivers, str):
+        left_out.append(LeftOut("What moved the clicks", drivers))
+    if not queries.rows:
+        left_out.append(LeftOut("Top queries", "no query was listed in the window."))
+    if not pages.rows:
+        left_out.append(LeftOut("Top pages", "no page was listed in the window."))
+    left_out.append(LeftOut("Dated notes", "no notes are kept yet of what was done to the site."))
+    numbers = Numbers(look.language)
+    return Document(
+        look=look,
+        host=host,
+        title=title(line, numbers),
+        summary=tuple(summary(line, None if isinstance(drivers, str) else drivers, pages, numbers)),
+        made_on=made_on,
+        line=line,
+        drivers=None if isinstance(drivers, str) else drivers,
+        queries=queries if queries.rows else None,
+        pages=pages if pages.rows else None,
+        left_out=tuple(left_out),
+    )
+
+
+def title(line: wire.Timeline, numbers: Numbers) -> str:
+    """Say the finding in one line."""
+    change = line.change
+    if change is None or change.clicks_ratio is None:
+        return f"{numbers.count(line.now.clicks)} clicks from search"
+    if abs(change.clicks_ratio) < 0.005:
+        return "Clicks from search held level"
+    verb = "rose" if change.clicks > 0 else "fell"
+    return f"Clicks from search {verb} by {numbers.percent(abs(change.clicks_ratio))}"
+
+
+def summary(line: wire.Timeline, drivers: wire.Drivers | None, pages: wire.Breakdown, numbers: Numbers) -> list[str]:
+    """Write up to four sentences, each backed by a figure of the document."""
+    now, before, change = line.now, line.before, line.change
+    shown = f"It was shown {numbers.count(now.impressions)} times"
+    said = []
+    if change is None or before is None:
+        said.append(f"The site drew {numbers.count(now.clicks)} clicks from search.")
+    else:
+        more = "more" if change.clicks > 0 else "fewer"
+        amount = numbers.count(abs(now.clicks - before.clicks))
+        if change.basis == "day":
+            said.append(
+                f"The site drew {numbers.count(now.clicks)} clicks from search, {numbers.count(before.clicks)} before."
+            )
+        elif now.clicks == before.clicks:
+            said.append(f"The site drew {numbers.count(now.clicks)} clicks from search, as many as before.")
+        else:
+            said.append(f"The site drew {numbers.count(now.clicks)} clicks from search, {amount} {more} than before.")
+    if now.position is not None:
+        shown += f", at place {numbers.place(now.position)} on average"
+    said.append(shown + ".")
+    if drivers is not None and drivers.change.clicks:
+        said.append(drivers.sentence.split(". ", 1)[-1])
+    if faller := _largest_fall(pages):
+        fell = numbers.count(abs(faller.change.clicks)) if faller.change else ""
+        said.append(f"The page that lost most, {faller.key}, drew {fell} clicks fewer.")
+    return said
+
+
+def _largest_fall(pages: wire.Breakdown) -> wire.Row | None:
+    """The listed page with the largest fall, where its numbers can bear a statement."""
+    falling = [row for row in pages.rows if row.change and row.change.clicks < 0 and row.verdict is None]
+    worst = min(falling, key=lambda row: row.change.clicks if row.change else 0, default=None)
+    if worst is None or worst.change is None or pages.total.now.clicks == 0:
+        return None
+    return worst if abs(worst.change.clicks) >= 0.01 * pages.total.now.clicks else None

@@ -1,0 +1,232 @@
+"""Charts of a report as SVG text, drawn with matplotlib."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Sequence
+from datetime import date
+from typing import Any
+
+import matplotlib as mpl
+from matplotlib.axes import Axes
+from matplotlib.backends.backend_svg import FigureCanvasSVG
+from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
+from matplotlib.patches import Polygon
+from matplotlib.ticker import FuncFormatter, MaxNLocator
+
+from noctilum.core.measures import MEASURES
+from noctilum.reports.numbers import Direction, Numbers, direction, places_text
+from noctilum.wire import readings as wire
+
+HUES = {"clicks": "#2A7558", "impressions": "#4A5765", "ctr": "#8C1B50", "position": "#7D6200"}
+BETTER, WORSE, LEVEL = "#1C5C98", "#A63F17", "#544C40"
+GHOST, RULE, INK, INK2 = "#918875", "#DED5C2", "#241F19", "#544C40"
+WIDTH = 7.0
+TEXT_FACE = "Archivo Variable"
+
+_STYLE: Any = {
+    "svg.fonttype": "none",
+    "svg.hashsalt": "noctilum",
+    "font.size": 8.5,
+    "text.color": INK2,
+    "axes.edgecolor": RULE,
+}
+_TONES: dict[Direction, str] = {"better": BETTER, "worse": WORSE, "level": LEVEL}
+
+
+def storyline(line: wire.Timeline, numbers: Numbers) -> str:
+    """Draw four strips on one time axis: clicks, impressions, click-through, position (best up).
+
+    Days not held break the line; provisional days are dashed with open dots. Before is a thin ghost,
+    aligned day for day.
+    """
+    with mpl.rc_context(_STYLE):
+        figure = Figure(figsize=(WIDTH, 4.05))
+        strips = figure.subplots(4, 1, sharex=True, gridspec_kw={"hspace": 0.16})
+        figure.subplots_adjust(left=0.205, right=0.925, top=0.985, bottom=0.06)
+        for axes, name in zip(strips, MEASURES, strict=True):
+            _strip(axes, line, name, numbers)
+            _gutter(figure, axes, line, name, numbers)
+        _time_axis(strips[-1], line, numbers)
+        return _svg(figure)
+
+
+def _strip(axes: Axes, line: wire.Timeline, name: str, numbers: Numbers) -> None:
+    now = [_value(p, name) for p in line.points]
+    days = [_at(p.start) for p in line.points]
+    before = [_value(p, name) for p in line.before_points]
+    if before:
+        shared = min(len(days), len(before))
+        axes.plot(days[:shared], before[:shared], color=GHOST, linewidth=0.9)
+    axes.plot(days, now, color=HUES[name], linewidth=1.5)
+    if line.tail:
+        tail_days = [_at(p.start) for p in (line.points[-1], *line.tail)]
+        tail = [_value(p, name) for p in (line.points[-1], *line.tail)]
+        axes.plot(
+            tail_days,
+            tail,
+            color=HUES[name],
+            linewidth=1,
+            linestyle=(0, (2, 2)),
+            marker="o",
+            markersize=2.6,
+            markerfacecolor="white",
+            markeredgewidth=0.8,
+            markevery=slice(1, None),
+        )
+        axes.axvspan(_at(line.points[-1].end) + 0.5, tail_days[-1] + 0.5, color="#F1ECE0", linewidth=0)
+    if name == "position":
+        axes.invert_yaxis()
+    for side in ("top", "right", "left"):
+        axes.spines[side].set_visible(False)
+    axes.yaxis.tick_right()
+    axes.yaxis.set_major_locator(MaxNLocator(nbins=2, min_n_ticks=2))
+    axes.yaxis.set_major_formatter(FuncFormatter(lambda v, _: _tick(name, v, numbers)))
+    axes.tick_params(axis="both", length=0, labelsize=7.5, labelcolor=INK2)
+    axes.grid(axis="y", color=RULE, linewidth=0.6)
+    axes.set_axisbelow(True)
+
+
+def _at(day: date) -> int:
+    return day.toordinal()
+
+
+def _value(point: wire.Point, name: str) -> float:
+    found = getattr(point, name)
+    return float("nan") if found is None else float(found)
+
+
+def _tick(name: str, value: float, numbers: Numbers) -> str:
+    if name == "ctr":
+        return numbers.percent(value)
+    return numbers.place(value) if name == "position" else numbers.count(value)
+
+
+def _gutter(figure: Figure, axes: Axes, line: wire.Timeline, name: str, numbers: Numbers) -> None:
+    """Write a strip's name, total and change at its left."""
+    box = axes.get_position()
+    top, step = box.y1 - 0.012, 0.048
+    figure.text(0.0, top, MEASURES[name].label, color=HUES[name], fontsize=8.5, fontweight="bold", va="top")
+    figure.text(0.0, top - step * 0.85, _total(line.now, name, numbers), color=INK, fontsize=12, va="top")
+    text, tone = _change(line, name, numbers)
+    if text:
+        y = top - step * 2.05
+        indent = 0.0
+        if tone != "level":
+            up = (tone == "better") if name == "position" else text.startswith("+")
+            figure.add_artist(
+                Line2D([0.008], [y - 0.014], marker="^" if up else "v", color=_TONES[tone], markersize=3.6, linewidth=0)
+            )
+            indent = 0.02
+        figure.text(indent, y, text, color=_TONES[tone], fontsize=8.5, va="top")
+    if name == "position":
+        figure.text(box.x0 - 0.008, top, "best up", color=INK2, fontsize=7.5, va="top", ha="right")
+
+
+def _total(now: wire.Figures, name: str, numbers: Numbers) -> str:
+    value = getattr(now, name)
+    if name == "ctr":
+        return numbers.percent(value, 2)
+    return numbers.place(value) if name == "position" else numbers.count(value)
+
+
+def _change(line: wire.Timeline, name: str, numbers: Numbers) -> tuple[str, Direction]:
+    change = line.change
+    if change is None:
+        return "", "level"
+    difference = getattr(change, name)
+    tone = direction(name, difference)
+    if name == "ctr":
+        return numbers.points(difference), tone
+    if name == "position":
+        return places_text(numbers, difference), tone
+    return numbers.signed_percent(getattr(change, f"{name}_ratio")), tone
+
+
+def _time_axis(axes: Axes, line: wire.Timeline, numbers: Numbers) -> None:
+    points = [*line.points, *line.tail]
+    every = max(1, len(points) // 5)
+    shown: Sequence[date] = [p.start for p in points[::every]]
+    axes.set_xticks([_at(day) for day in shown], [numbers.short_day(day) for day in shown])
+    axes.set_xlim(_at(points[0].start) - 0.5, _at(points[-1].start) + 0.5)
+
+
+DRIVER_WORDS = {
+    "demand": ("Demand", "more people searching", "fewer people searching"),
+    "rank": ("Rank", "placed higher", "placed lower"),
+    "appeal": ("Appeal", "chosen more often when seen", "chosen less often when seen"),
+    "entered": ("New queries", "not seen before", "not seen before"),
+    "left": ("Lost queries", "seen before, not now", "seen before, not now"),
+    "unlisted": ("Unlisted", "withheld by the source", "withheld by the source"),
+}
+
+
+def drivers(found: wire.Drivers, numbers: Numbers) -> str:
+    """Draw the six parts of a change as floating bars between posts for before and now."""
+    with mpl.rc_context(_STYLE):
+        figure = Figure(figsize=(WIDTH, 2.75))
+        axes = figure.add_axes((0.25, 0.02, 0.62, 0.96))
+        at = float(found.before.clicks)
+        lows = highs = at
+        rows = len(DRIVER_WORDS) + 2
+        axes.plot([at, at], [rows - 0.8, rows - 0.2], color=INK, linewidth=1.8)
+        _row_words(figure, axes, rows - 0.5, ("Before", ""), numbers.count(found.before.clicks), INK)
+        ends = [at]
+        for place, (name, words) in enumerate(DRIVER_WORDS.items()):
+            part = float(getattr(found, name))
+            y = rows - 1.5 - place
+            _bar(axes, at, part, y, name, span=abs(found.change.clicks) + at)
+            said = words[1] if part >= 0 else words[2]
+            _row_words(figure, axes, y, (words[0], said), numbers.signed(part), BETTER if part >= 0 else WORSE)
+            at += part
+            ends.append(at)
+        lows, highs = min(lows, *ends), max(highs, *ends)
+        axes.plot([at, at], [0.2, 0.8], color=INK, linewidth=1.8)
+        _row_words(figure, axes, 0.5, ("Now", ""), numbers.count(found.now.clicks), INK)
+        pad = max(1.0, (highs - lows) * 0.06)
+        axes.set_xlim(lows - pad, highs + pad)
+        axes.set_ylim(0, rows)
+        axes.axis("off")
+        return _svg(figure)
+
+
+def _bar(axes: Axes, start: float, part: float, y: float, name: str, span: float) -> None:
+    tone = BETTER if part >= 0 else WORSE
+    low, high = sorted((start, start + part))
+    body = Polygon([(low, y - 0.27), (high, y - 0.27), (high, y + 0.27), (low, y + 0.27)], closed=True, linewidth=0.8)
+    if name == "unlisted":
+        body.set(facecolor="white", edgecolor=tone, hatch="/////")
+    else:
+        body.set(facecolor=tone, edgecolor=tone)
+    axes.add_patch(body)
+    axes.plot([start, start], [y + 0.27, y + 0.73], color=GHOST, linewidth=0.7, linestyle=(0, (1, 2)))
+
+
+def _row_words(figure: Figure, axes: Axes, y: float, words: tuple[str, str], number: str, tone: str) -> None:
+    place = axes.get_position()
+    height = place.y0 + place.height * y / (len(DRIVER_WORDS) + 2)
+    name, said = words
+    figure.text(0.0, height + (0.028 if said else 0), name, color=INK, fontsize=8.5, fontweight="bold", va="center")
+    if said:
+        figure.text(0.0, height - 0.03, said, color=INK2, fontsize=7.5, va="center")
+    figure.text(1.0, height, number, color=tone, fontsize=9, fontweight="bold", va="center", ha="right")
+    rule = Line2D([0, 1], [height - place.height / (len(DRIVER_WORDS) + 2) / 2] * 2, color=RULE, linewidth=0.5)
+    figure.add_artist(rule)
+
+
+_FONT = re.compile(r"font-family: 'DejaVu Sans'[^;\"]*")
+
+
+def _svg(figure: Figure) -> str:
+    """Write a figure as an inline SVG element, its text in the report's own face."""
+    FigureCanvasSVG(figure)
+    stream = io.StringIO()
+    figure.savefig(
+        stream, format="svg", transparent=True, metadata={"Date": None, "Creator": None, "Format": None, "Type": None}
+    )
+    text = stream.getvalue()
+    text = text[text.index("<svg") :]
+    text = _FONT.sub(f"font-family: '{TEXT_FACE}', sans-serif", text)
+    return text.replace("<svg ", '<svg aria-hidden="true" ', 1)

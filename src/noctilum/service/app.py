@@ -1,0 +1,143 @@
+"""The application factory."""
+
+from __future__ import annotations
+
+import time
+import uuid
+from datetime import timedelta
+from pathlib import Path
+
+import orjson
+import structlog
+from apiflask import APIFlask
+from flask import Response, g, render_template, request, send_from_directory
+from flask_compress import Compress
+
+from noctilum import __version__
+from noctilum.actions.install import Install
+from noctilum.core.errors import Nonsense
+from noctilum.service import routes_readings, routes_setup
+from noctilum.service.access import install_access
+from noctilum.service.problems import install_problems, problem
+
+CONSOLE = Path(__file__).parent / "console"
+POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
+    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+MOST_BODY = 1 << 20
+
+log = structlog.get_logger("noctilum.service")
+
+
+def create_app(install: Install) -> APIFlask:
+    """Make the application that serves an install: API under /api/v1, the console elsewhere."""
+    app = APIFlask(
+        __name__, title="Noctilum", version=__version__, docs_path=None, spec_path=None, static_folder="no-static"
+    )
+    app.extensions["install"] = install
+    app.secret_key = install.session_key()
+    app.config.update(
+        OPENAPI_VERSION="3.1.0",
+        VALIDATION_ERROR_STATUS_CODE=400,
+        VALIDATION_ERROR_DESCRIPTION="The input cannot be used.",
+        SESSION_COOKIE_NAME="noctilum",
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SECURE=install.settings.https,
+        PERMANENT_SESSION_LIFETIME=timedelta(days=14),
+        MAX_CONTENT_LENGTH=MOST_BODY,
+        COMPRESS_ALGORITHM=["gzip"],
+        COMPRESS_MIMETYPES=["application/json", "text/html", "application/problem+json"],
+        COMPRESS_LEVEL=5,
+        COMPRESS_MIN_SIZE=800,
+        SPEC_PROCESSOR_PASS_OBJECT=False,
+    )
+    app.security_schemes = {
+        "token": {"type": "http", "scheme": "bearer", "description": "Made with `noctilum token`"},
+        "cookie": {"type": "apiKey", "in": "cookie", "name": "noctilum"},
+    }
+    install_problems(app)
+    _install_requests(app)
+    install_access(app)
+    app.register_blueprint(routes_setup.bp)
+    app.register_blueprint(routes_readings.bp)
+    _install_documents(app)
+    _install_console(app)
+    Compress(app)
+    return app
+
+
+def _install_requests(app: APIFlask) -> None:
+    """Number requests, refuse repeated parameters, log, and set the headers that every answer has."""
+
+    @app.before_request
+    def _begin() -> None:
+        g.began = time.perf_counter()
+        g.number = request.headers.get("X-Request-Id", "")[:64] or uuid.uuid4().hex[:12]
+        repeated = [name for name, values in request.args.lists() if len(values) > 1]
+        if repeated:
+            raise Nonsense("parameter-repeated", f"{repeated[0]} is given more than once.", where=repeated[0])
+
+    @app.after_request
+    def _finish(answer: Response) -> Response:
+        answer.headers["X-Request-Id"] = g.get("number", "")
+        answer.headers.setdefault("Content-Security-Policy", POLICY)
+        answer.headers["X-Content-Type-Options"] = "nosniff"
+        answer.headers["Referrer-Policy"] = "same-origin"
+        if request.path.startswith("/api/"):
+            answer.headers.setdefault("Cache-Control", "no-store")
+            took = (time.perf_counter() - g.get("began", time.perf_counter())) * 1000
+            log.info(
+                "request",
+                request=g.get("number"),
+                method=request.method,
+                path=request.path,
+                status=answer.status_code,
+                ms=round(took, 1),
+            )
+        return answer
+
+
+def _install_documents(app: APIFlask) -> None:
+    @app.get("/api/v1/openapi.json")
+    @app.doc(hide=True)
+    def _openapi() -> Response:
+        return Response(orjson.dumps(app.spec), content_type="application/json")
+
+    @app.get("/api/v1/docs")
+    @app.doc(hide=True)
+    def _docs() -> str:
+        return render_template("api.html", spec=app.spec)
+
+
+def _install_console(app: APIFlask) -> None:
+    """Serve the built console; every address that is no file is the console's own."""
+
+    @app.get("/")
+    @app.get("/<path:address>")
+    @app.doc(hide=True)
+    def _console(address: str = "") -> Response:
+        if address.startswith("api/"):
+            return problem(404, "no-such-address", f"There is nothing at /{address}.", remedy="see /api/v1/docs")
+        if not (CONSOLE / "index.html").exists():
+            return Response(render_template("no_console.html"), 200, content_type="text/html; charset=utf-8")
+        if address.startswith("assets/"):
+            return _asset(address)
+        name = address if address and (CONSOLE / address).is_file() else "index.html"
+        found = send_from_directory(CONSOLE, name)
+        found.headers["Cache-Control"] = "no-cache"
+        return found
+
+
+def _asset(address: str) -> Response:
+    """Serve a hashed file for ever; its .gz twin where the browser takes it."""
+    squeezed = request.accept_encodings["gzip"] > 0 and (CONSOLE / f"{address}.gz").is_file()
+    found = send_from_directory(CONSOLE, f"{address}.gz" if squeezed else address)
+    if squeezed:
+        kinds = {"js": "text/javascript; charset=utf-8", "css": "text/css; charset=utf-8", "svg": "image/svg+xml"}
+        found.headers["Content-Type"] = kinds.get(address.rsplit(".", 1)[-1], "application/octet-stream")
+        found.headers["Content-Encoding"] = "gzip"
+    found.headers["Vary"] = "Accept-Encoding"
+    found.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+    return found

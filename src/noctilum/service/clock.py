@@ -1,0 +1,18 @@
+"""The one place that asks what time it is. NOCTILUM_TODAY holds the day still, for demo, tests and pictures."""
+
+from __future__ import annotations
+
+import os
+from datetime import UTC, date, datetime
+
+
+def now() -> datetime:
+    """Give the moment, in UTC; with NOCTILUM_TODAY the time of day goes on but the day stays."""
+    moment = datetime.now(UTC)
+    held = os.environ.get("NOCTILUM_TODAY")
+    return datetime.combine(date.fromisoformat(held), moment.timetz()) if held else moment
+
+
+def today() -> date:
+    """Give the day, in UTC."""
+    return now().date()

@@ -1,0 +1,84 @@
+"""Turning faults of every kind into RFC 9457 problem documents."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+import structlog
+from apiflask import APIFlask
+from apiflask.exceptions import HTTPError
+from flask import Response, request
+from werkzeug.exceptions import HTTPException
+
+from noctilum.core.errors import Fault
+from noctilum.wire.base import FieldFault, Problem
+
+log = structlog.get_logger("noctilum.service")
+
+
+def install_problems(app: APIFlask) -> None:
+    """Answer every failure of the application with a problem document."""
+    app.register_error_handler(Fault, _from_fault)
+    app.register_error_handler(Exception, _from_surprise)
+
+    @app.error_processor
+    def _from_library(error: HTTPError) -> Response:
+        return _from_http(error.status_code, error.message or error.__class__.__name__, error.detail, error.headers)
+
+
+def problem(
+    status: int, code: str, what: str, *, where: str = "", remedy: str = "", fields: Iterable[FieldFault] = ()
+) -> Response:
+    """Make a problem document."""
+    detail = " ".join(part for part in (what, f"At {where}." if where else "", _sentence(remedy)) if part)
+    found = Problem(
+        type=f"urn:noctilum:problem:{code}",
+        title=what,
+        status=status,
+        code=code,
+        detail=detail,
+        where=where,
+        remedy=remedy,
+        fields=list(fields),
+    )
+    return Response(found.model_dump_json(), status, content_type="application/problem+json")
+
+
+def _sentence(remedy: str) -> str:
+    return f"{remedy[0].upper()}{remedy[1:]}." if remedy else ""
+
+
+def _from_fault(fault: Fault) -> Response:
+    if fault.status >= 500:
+        log.warning("fault", code=fault.code, what=fault.what, where=fault.where)
+    return problem(fault.status, fault.code, fault.what, where=fault.where, remedy=fault.remedy)
+
+
+def _from_surprise(error: Exception) -> Response:
+    if isinstance(error, HTTPException):
+        return _from_http(error.code or 500, error.name, {}, {})
+    log.exception("surprise", path=request.path)
+    return problem(500, "surprise", "Something went wrong inside the service.", remedy="look into the service's log")
+
+
+def _from_http(status: int, message: str, detail: Any, headers: Any) -> Response:
+    if status in (400, 422) and isinstance(detail, dict) and detail:
+        fields = list(_fields(detail))
+        what = f"{len(fields)} field cannot be used." if len(fields) == 1 else f"{len(fields)} fields cannot be used."
+        where = ", ".join(field.field for field in fields)
+        remedy = "; ".join(f"{field.field}: {field.why}" for field in fields)
+        return problem(400, "input-unusable", what, where=where, remedy=remedy, fields=fields)
+    codes = {404: "no-such-address", 405: "method-not-allowed", 400: "input-unusable", 415: "media-type"}
+    answer = problem(status, codes.get(status, "http-error"), f"{message}.".replace("..", "."), where=request.path)
+    for name, value in dict(headers or {}).items():
+        if name.lower() not in ("content-type", "content-length"):
+            answer.headers[name] = value
+    return answer
+
+
+def _fields(detail: dict[str, Any]) -> Iterable[FieldFault]:
+    for found in detail.values():
+        if isinstance(found, dict):
+            for name, why in found.items():
+                yield FieldFault(field=str(name), why="; ".join(map(str, why if isinstance(why, list) else [why])))

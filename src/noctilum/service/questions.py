@@ -1,0 +1,81 @@
+"""Query strings of the readings."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from noctilum.readings.breakdown import MOST_ROWS
+from noctilum.readings.frame import FILTERS, Asked
+
+
+class Query(BaseModel):
+    """Refuse parameters that are not known, so that a misspelt one is told."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Framed(Query):
+    """What every reading over a window takes."""
+
+    window: str = Field(
+        default="P28D", max_length=40, description="ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31, or all"
+    )
+    against: str = Field(default="before", max_length=40, description="before, year, none, or a window")
+    query: str | None = Field(default=None, max_length=2000, description="Only rows of this query")
+    page: str | None = Field(default=None, max_length=4000, description="Only rows of this page")
+    country: str | None = Field(default=None, max_length=10, description="Only rows of this ISO 3166 country")
+    device: str | None = Field(default=None, max_length=20, description="Only rows of this device")
+    kind: str | None = Field(default=None, max_length=20, description="Only rows of this kind of search")
+
+    def asked(self, site: str) -> Asked:
+        """Give the question these parameters ask of a site."""
+        where = {name: getattr(self, name) for name in FILTERS if getattr(self, name) is not None}
+        return Asked(site, self.window, self.against, where)
+
+
+class TimelineQuery(Framed):
+    """A timeline's parameters."""
+
+    by: Literal["day", "week", "month"] = "day"
+
+
+class BreakdownQuery(Framed):
+    """A breakdown's parameters."""
+
+    find: str = Field(default="", max_length=200, description="Only rows whose key holds this text")
+    sort: str = Field(
+        default="clicks", description="clicks, impressions, ctr, position, change, before, key; - turns it round"
+    )
+    limit: int = Field(default=50, ge=1, le=MOST_ROWS)
+    offset: int = Field(default=0, ge=0)
+
+
+class DriversQuery(Framed):
+    """Parameters of drivers."""
+
+    most: int = Field(default=20, ge=1, le=200, description="How many queries to name")
+
+
+class LifeQuery(Query):
+    """What a life is asked of."""
+
+    key: str = Field(max_length=4000, description="The query or page, exactly")
+
+
+class LedgerQuery(Query):
+    """A ledger's parameters."""
+
+    source: int | None = None
+    grain: Literal["site", "query", "page", "pair"] = "site"
+    first: date | None = None
+    last: date | None = None
+
+
+class ReportQuery(Query):
+    """A report's parameters."""
+
+    window: str = Field(default="P28D", max_length=40)
+    against: str = Field(default="before", max_length=40)

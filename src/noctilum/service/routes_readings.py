@@ -1,0 +1,134 @@
+"""Addresses for readings and reports."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from apiflask import APIBlueprint
+from flask import Response
+from pydantic import BaseModel
+
+from noctilum.actions import report, take
+from noctilum.core.errors import NotThere
+from noctilum.readings.breakdown import Page
+from noctilum.service import clock
+from noctilum.service import questions as ask
+from noctilum.service.access import install
+from noctilum.service.answers import answer_tagged, with_next
+from noctilum.wire import readings as wire
+
+bp = APIBlueprint("readings", __name__, url_prefix="/api/v1", tag="Readings")
+
+DIMENSIONS: tuple[wire.Dimension, ...] = ("query", "page", "country", "device", "kind")
+
+
+def _tagged(site: str, make: Callable[[], BaseModel], *also: object) -> Response:
+    return answer_tagged(" ".join(map(str, (take.stamp(install(), site), *also))), make)
+
+
+@bp.get("/portfolio")
+@bp.output(wire.Portfolio)
+@bp.doc(summary="Read all sites at a glance")
+def portfolio() -> Response:
+    """Last 28 complete days of every site against the 28 before, those that need a look first."""
+    today = clock.today()
+    return answer_tagged(f"{take.stamps(install())} {today}", lambda: take.portfolio(install(), today))
+
+
+@bp.get("/sites/<site>/timeline")
+@bp.input(ask.TimelineQuery, location="query", arg_name="asked")
+@bp.output(wire.Timeline)
+@bp.doc(summary="Read a timeline")
+def timeline(site: str, asked: ask.TimelineQuery) -> Response:
+    """Figures by day, week or month, now and before."""
+    return _tagged(site, lambda: take.timeline(install(), asked.asked(site), asked.by))
+
+
+@bp.get("/sites/<site>/breakdown/<dimension>")
+@bp.input(ask.BreakdownQuery, location="query", arg_name="asked")
+@bp.output(wire.Breakdown)
+@bp.doc(summary="Read a breakdown")
+def breakdown(site: str, dimension: str, asked: ask.BreakdownQuery) -> Response:
+    """Figures by query, page, country, device or kind; pages by Link headers."""
+    known = next((d for d in DIMENSIONS if d == dimension), None)
+    if known is None:
+        raise NotThere(
+            "no-such-dimension", f"There is no dimension {dimension!r}.", remedy=f"one of {', '.join(DIMENSIONS)}"
+        )
+    page = Page(asked.find, asked.sort, asked.limit, asked.offset)
+    found: list[wire.Breakdown] = []
+
+    def make() -> wire.Breakdown:
+        found.append(take.breakdown(install(), asked.asked(site), known, page))
+        return found[0]
+
+    answered = _tagged(site, make)
+    return with_next(answered, page.offset, page.limit, found[0].matching) if found else answered
+
+
+@bp.get("/sites/<site>/drivers")
+@bp.input(ask.DriversQuery, location="query", arg_name="asked")
+@bp.output(wire.Drivers)
+@bp.doc(summary="Read what drove the change in clicks")
+def drivers(site: str, asked: ask.DriversQuery) -> Response:
+    """Split the change in clicks into demand, rank, appeal, entered, left and unlisted."""
+    return _tagged(site, lambda: take.drivers(install(), asked.asked(site), asked.most))
+
+
+@bp.get("/sites/<site>/life/query")
+@bp.input(ask.LifeQuery, location="query", arg_name="asked")
+@bp.output(wire.Life)
+@bp.doc(summary="Read a query's whole life")
+def query_life(site: str, asked: ask.LifeQuery) -> Response:
+    """First and last seen, best week, weeks in the top ten, and every week."""
+    return _tagged(site, lambda: take.life(install(), site, "query", asked.key))
+
+
+@bp.get("/sites/<site>/life/page")
+@bp.input(ask.LifeQuery, location="query", arg_name="asked")
+@bp.output(wire.Life)
+@bp.doc(summary="Read a page's whole life")
+def page_life(site: str, asked: ask.LifeQuery) -> Response:
+    """First and last seen, best week, weeks in the top ten, and every week."""
+    return _tagged(site, lambda: take.life(install(), site, "page", asked.key))
+
+
+@bp.get("/sites/<site>/ledger")
+@bp.input(ask.LedgerQuery, location="query", arg_name="asked")
+@bp.output(wire.Ledger)
+@bp.doc(summary="Read the day ledger")
+def ledger(site: str, asked: ask.LedgerQuery) -> Response:
+    """Each day's state, revision, origin, sums and digest."""
+    today = clock.today()
+
+    def make() -> wire.Ledger:
+        return take.ledger(install(), site, asked.source, asked.grain, asked.first, asked.last, today)
+
+    return _tagged(site, make, today)
+
+
+@bp.get("/sites/<site>/report.pdf")
+@bp.input(ask.ReportQuery, location="query", arg_name="asked")
+@bp.output({}, content_type="application/pdf")
+@bp.doc(summary="Get the search report as PDF")
+def report_pdf(site: str, asked: ask.ReportQuery) -> Response:
+    """In the client's colours and without our name."""
+    return _file(report.make(install(), site, asked.window, asked.against, "pdf", clock.now()))
+
+
+@bp.get("/sites/<site>/report.html")
+@bp.input(ask.ReportQuery, location="query", arg_name="asked")
+@bp.output({}, content_type="text/html")
+@bp.doc(summary="Get the search report as one HTML file")
+def report_html(site: str, asked: ask.ReportQuery) -> Response:
+    """One self-contained file, in the client's colours and without our name."""
+    return _file(report.make(install(), site, asked.window, asked.against, "html", clock.now()))
+
+
+def _file(made: report.File) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="{made.name}"', "Cache-Control": "private, no-cache"}
+    if made.media_type == "text/html":
+        headers["Content-Security-Policy"] = (
+            "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:"
+        )
+    return Response(made.body, content_type=f"{made.media_type}; charset=utf-8", headers=headers)

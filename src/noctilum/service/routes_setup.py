@@ -1,0 +1,164 @@
+"""Addresses for signing in, setting up, sources and jobs."""
+
+from __future__ import annotations
+
+from apiflask import APIBlueprint
+from flask import Response, g, session
+
+from noctilum import __version__
+from noctilum.actions import health, queue, setup, show
+from noctilum.service import clock
+from noctilum.service.access import csrf, install, sign_in
+from noctilum.service.answers import answer, answer_list, many
+from noctilum.wire import setup as wire
+
+bp = APIBlueprint("setup", __name__, url_prefix="/api/v1", tag="Setting up")
+
+
+@bp.post("/session")
+@bp.input(wire.SignIn, arg_name="asked")
+@bp.output(wire.Me)
+@bp.doc(summary="Sign in to the console", security=[])
+def begin_session(asked: wire.SignIn) -> Response:
+    """Set a cookie; send the answer's csrf with every change."""
+    user = sign_in(asked.email, asked.password.get_secret_value())
+    return answer(wire.Me(name=user.name, email=user.email, role=user.role, csrf=csrf()))
+
+
+@bp.delete("/session")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Sign out")
+def end_session() -> Response:
+    """Forget the cookie's session."""
+    session.clear()
+    return Response(status=204)
+
+
+@bp.get("/me")
+@bp.output(wire.Me)
+@bp.doc(summary="Say who is signed in")
+def me() -> Response:
+    """Name the user of the cookie or token."""
+    return answer(wire.Me(name=g.user.name, email=g.user.email, role=g.user.role, csrf=csrf()))
+
+
+@bp.get("/health")
+@bp.output(wire.Health)
+@bp.doc(summary="Say whether the service works", security=[])
+def show_health() -> Response:
+    """Try the records and look for the worker; 503 when something is wrong."""
+    found = health.look(install(), clock.now(), __version__)
+    return answer(found, 200 if found.status == "ok" else 503)
+
+
+@bp.get("/clients")
+@bp.output(many(wire.Client))
+@bp.doc(summary="List clients")
+def list_clients() -> Response:
+    """List all clients by name."""
+    return answer_list(show.clients(install()))
+
+
+@bp.post("/clients")
+@bp.input(wire.NewClient, arg_name="asked")
+@bp.output(wire.Client, status_code=201)
+@bp.doc(summary="Add a client")
+def add_client(asked: wire.NewClient) -> Response:
+    """Add a client; its key is made of its name."""
+    key = setup.add_client(install(), asked, clock.now())
+    return answer(show.client(install(), key), 201)
+
+
+@bp.get("/clients/<client>")
+@bp.output(wire.Client)
+@bp.doc(summary="Show a client")
+def show_client(client: str) -> Response:
+    """Show one client with its sites."""
+    return answer(show.client(install(), client))
+
+
+@bp.post("/clients/<client>/sites")
+@bp.input(wire.NewSite, arg_name="asked")
+@bp.output(wire.Site, status_code=201)
+@bp.doc(summary="Add a site to a client")
+def add_site(client: str, asked: wire.NewSite) -> Response:
+    """Add a site; its key is made of its host."""
+    key = setup.add_site(install(), client, asked, clock.now())
+    return answer(show.site(install(), key), 201)
+
+
+@bp.get("/sites")
+@bp.output(many(wire.SiteSummary))
+@bp.doc(summary="List sites")
+def list_sites() -> Response:
+    """List all sites by host."""
+    return answer_list(show.sites(install()))
+
+
+@bp.get("/sites/<site>")
+@bp.output(wire.Site)
+@bp.doc(summary="Show a site")
+def show_site(site: str) -> Response:
+    """Show one site with its sources."""
+    return answer(show.site(install(), site))
+
+
+@bp.post("/properties")
+@bp.input(wire.Credential, arg_name="asked")
+@bp.output(many(wire.Property))
+@bp.doc(summary="List what a credential can see at a feed")
+def list_properties(asked: wire.Credential) -> Response:
+    """Ask the feed; nothing is kept."""
+    return answer_list(setup.list_properties(install(), asked))
+
+
+@bp.post("/sites/<site>/sources")
+@bp.input(wire.NewSource, arg_name="asked")
+@bp.output(wire.Source, status_code=201)
+@bp.doc(summary="Connect a property to a site")
+def add_source(site: str, asked: wire.NewSource) -> Response:
+    """Try the credential, keep it encrypted, and connect the property."""
+    number = setup.add_source(install(), site, asked, clock.now())
+    return answer(show.source(install(), number), 201)
+
+
+@bp.get("/sources")
+@bp.output(many(wire.Source))
+@bp.doc(summary="List sources")
+def list_sources() -> Response:
+    """List all sources with what is held of them."""
+    return answer_list(show.sources(install()))
+
+
+@bp.get("/sources/<int:source>")
+@bp.output(wire.Source)
+@bp.doc(summary="Show a source")
+def show_source(source: int) -> Response:
+    """Show one source with what is held of it."""
+    return answer(show.source(install(), source))
+
+
+@bp.post("/sources/<int:source>/pulls")
+@bp.output(wire.Job, status_code=202)
+@bp.doc(summary="Start a pull")
+def start_pull(source: int) -> Response:
+    """Queue a pull of every day due; the one already waiting or running is given instead of a second."""
+    show.source(install(), source)
+    job = queue.put(install(), "pull", {"source": source}, clock.now())
+    return answer(show.job(install(), job.id), 202)
+
+
+@bp.get("/jobs")
+@bp.output(many(wire.Job))
+@bp.doc(summary="List the newest jobs")
+def list_jobs() -> Response:
+    """List the newest fifty jobs."""
+    return answer_list(show.jobs(install()))
+
+
+@bp.get("/jobs/<int:job>")
+@bp.output(wire.Job)
+@bp.doc(summary="Show a job")
+def show_job(job: int) -> Response:
+    """Show one job with its progress."""
+    return answer(show.job(install(), job))

@@ -1,0 +1,100 @@
+"""What a connector is: settings it takes, properties it can list, days it can fetch."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+from datetime import date
+from importlib.metadata import entry_points
+
+from pydantic import BaseModel, ConfigDict, SecretStr
+
+from noctilum.core.batch import DayBatch
+from noctilum.core.days import DayState
+from noctilum.core.errors import NotThere
+
+
+class FeedSettings(BaseModel):
+    """Hold what a connector needs to reach its service. Secrets have no repr."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    url: str
+    client_id: str
+    client_secret: SecretStr
+    property: str = ""
+
+
+@dataclass(frozen=True)
+class Property:
+    """Describe one thing a credential can see at a feed."""
+
+    id: str
+    label: str
+    site: str
+    engine: str
+    time_zone: str
+    first_day: date
+    last_day: date
+
+
+@dataclass(frozen=True)
+class OfferedDay:
+    """Say what the provider has of a day. MISSING means nothing yet, or nothing any more."""
+
+    day: date
+    state: DayState
+    revision: str | None
+
+
+@dataclass(frozen=True)
+class Page:
+    """Hold the raw bytes of one day and grain, as fetched; a saved page is a test case."""
+
+    day: date
+    grain: str
+    body: bytes
+    revision: str | None
+
+
+class Connector(ABC):
+    """Reach one outside service. Implementations raise FeedFault for whatever goes wrong there."""
+
+    name: str
+    grains: tuple[str, ...]
+
+    def __init__(self, settings: FeedSettings) -> None:
+        self.settings = settings
+
+    @abstractmethod
+    def properties(self) -> list[Property]:
+        """List what the credential can see."""
+
+    @abstractmethod
+    def days(self, first: date | None, last: date | None) -> list[OfferedDay]:
+        """List what the provider has, by day; None asks for all it keeps."""
+
+    @abstractmethod
+    def fetch(self, day: date, grain: str) -> Page:
+        """Fetch one day at one grain, whole."""
+
+    @staticmethod
+    @abstractmethod
+    def parse(page: Page) -> DayBatch:
+        """Turn a page into typed columns; pure."""
+
+    def close(self) -> None:
+        """Let go of connections."""
+
+
+def connector_class(name: str) -> type[Connector]:
+    """Find a connector registered under the entry-point group noctilum.connectors."""
+    found = {point.name: point for point in entry_points(group="noctilum.connectors")}
+    if name not in found:
+        raise NotThere(
+            "no-such-connector",
+            f"There is no connector {name!r}.",
+            remedy=f"one of {', '.join(sorted(found))}",
+        )
+    loaded: type[Connector] = found[name].load()
+    return loaded

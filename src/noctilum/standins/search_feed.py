@@ -1,0 +1,336 @@
+"""The search feed stand-in: an HTTP service that speaks the open feed and can be told to misbehave.
+
+Run it with `python -m noctilum.standins.search_feed --port 8430 --anchor 2026-03-20`.
+"""
+
+from __future__ import annotations
+
+import argparse
+import gzip
+import random
+import time
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass, field, fields
+from datetime import date, timedelta
+from functools import lru_cache
+from threading import Lock
+
+import orjson
+from flask import Flask, Response, g, request
+from werkzeug.serving import WSGIRequestHandler, make_server
+
+from noctilum.standins.search_model import Grain, model_of
+from noctilum.standins.worlds import WORLDS
+
+RETENTION_DAYS = 487
+LAG_DAYS = 2
+FRESH_DAYS = 3
+PAGE_ROWS = 5000
+COUNTED = {2: 0.82, 3: 0.93, 4: 0.985}
+"""Share of a fresh day that is counted, by its age in days."""
+
+
+@dataclass
+class Setting:
+    """Hold what the stand-in can be told: its clock, its accounts, and how it misbehaves.
+
+    error_every, cut_every, limit_every: every so manieth request of days answers 500, is cut off
+    half way, or answers 429. token_seconds: how long a token lives. slow_ms: waits before a day.
+    """
+
+    anchor: date
+    today: date
+    accounts: dict[str, tuple[str, tuple[str, ...]]] = field(default_factory=dict)
+    error_every: int = 0
+    cut_every: int = 0
+    limit_every: int = 0
+    retry_after: float = 0.2
+    token_seconds: float = 3600.0
+    slow_ms: int = 0
+    down: bool = False
+
+
+class State:
+    """Count requests and remember tokens; shared by the server's threads."""
+
+    def __init__(self, setting: Setting) -> None:
+        self.setting = setting
+        self.tokens: dict[str, tuple[str, float]] = {}
+        self.asked = 0
+        self._random = random.Random(1)
+        self._lock = Lock()
+
+    def count(self) -> int:
+        """Number this request of a day."""
+        with self._lock:
+            self.asked += 1
+            return self.asked
+
+    def new_token(self, account: str) -> str:
+        """Hand out a token."""
+        with self._lock:
+            token = f"{self._random.getrandbits(128):032x}"
+            self.tokens[token] = (
+                account,
+                time.monotonic() + self.setting.token_seconds,
+            )
+            return token
+
+
+def problem(status: int, code: str, detail: str, headers: dict[str, str] | None = None) -> Response:
+    """Answer with a problem document (RFC 9457)."""
+    body = {
+        "type": f"about:blank#{code}",
+        "title": code,
+        "status": status,
+        "detail": detail,
+    }
+    answer = Response(orjson.dumps(body), status, content_type="application/problem+json")
+    answer.headers.update(headers or {})
+    return answer
+
+
+def create_app(setting: Setting) -> Flask:
+    """Make the stand-in's application."""
+    app = Flask("search-feed")
+    state = State(setting)
+    app.extensions["state"] = state
+
+    @app.before_request
+    def _gate() -> Response | None:
+        if request.path == "/control":
+            return None
+        if setting.down:
+            return problem(503, "closed", "The feed is closed for maintenance.")
+        if request.path == "/token":
+            return None
+        sent = request.headers.get("Authorization", "").removeprefix("Bearer ")
+        account, until = state.tokens.get(sent, ("", 0.0))
+        if not account or until < time.monotonic() or account not in setting.accounts:
+            headers = {"WWW-Authenticate": 'Bearer error="invalid_token"'}
+            return problem(401, "invalid-token", "The token is unknown or has expired.", headers)
+        g.account = account
+        return None
+
+    @app.put("/control")
+    def _control() -> Response:
+        change = orjson.loads(request.data)
+        known = {f.name for f in fields(Setting)}
+        for name, value in change.items():
+            if name not in known:
+                return problem(400, "unknown-setting", f"There is no setting {name!r}.")
+            setattr(
+                setting,
+                name,
+                date.fromisoformat(value) if name in ("today", "anchor") else value,
+            )
+        return Response(orjson.dumps({k: v for k, v in asdict(setting).items() if k != "accounts"}))
+
+    @app.post("/token")
+    def _token() -> Response:
+        account = request.form.get("client_id", "")
+        known = setting.accounts.get(account)
+        if request.form.get("grant_type") != "client_credentials":
+            return _oauth_error("unsupported_grant_type", 400)
+        if known is None or known[0] != request.form.get("client_secret", ""):
+            return _oauth_error("invalid_client", 401)
+        body = {
+            "access_token": state.new_token(account),
+            "token_type": "Bearer",
+            "expires_in": int(setting.token_seconds),
+        }
+        return Response(
+            orjson.dumps(body),
+            content_type="application/json",
+            headers={"Cache-Control": "no-store"},
+        )
+
+    @app.get("/properties")
+    def _properties() -> Response:
+        seen = [_property(setting, number) for number in setting.accounts[g.account][1]]
+        return Response(orjson.dumps({"properties": seen}), content_type="application/json")
+
+    @app.get("/properties/<number>/ledger")
+    def _ledger(number: str) -> Response:
+        if number not in setting.accounts[g.account][1]:
+            return problem(404, "no-such-property", f"There is no property {number!r}.")
+        first = date.fromisoformat(request.args.get("from", _oldest(setting).isoformat()))
+        last = date.fromisoformat(request.args.get("to", setting.today.isoformat()))
+        days = [_ledger_day(setting, day) for day in _days(first, last)]
+        return Response(orjson.dumps({"days": days}), content_type="application/json")
+
+    @app.get("/properties/<number>/days/<day>/<grain>")
+    def _day(number: str, day: str, grain: str) -> Response:
+        if number not in setting.accounts[g.account][1]:
+            return problem(404, "no-such-property", f"There is no property {number!r}.")
+        return _serve_day(state, number, date.fromisoformat(day), grain)
+
+    return app
+
+
+def _oauth_error(code: str, status: int) -> Response:
+    return Response(orjson.dumps({"error": code}), status, content_type="application/json")
+
+
+def _oldest(setting: Setting) -> date:
+    return setting.today - timedelta(RETENTION_DAYS - 1)
+
+
+def _property(setting: Setting, number: str) -> dict[str, str]:
+    world = WORLDS[number]
+    return {
+        "id": number,
+        "label": world.label,
+        "site": world.site,
+        "engine": world.engine,
+        "time_zone": world.time_zone,
+        "first_day": _oldest(setting).isoformat(),
+        "last_day": (setting.today - timedelta(LAG_DAYS)).isoformat(),
+    }
+
+
+def _days(first: date, last: date) -> Iterator[date]:
+    for n in range((last - first).days + 1):
+        yield first + timedelta(n)
+
+
+def _ledger_day(setting: Setting, day: date) -> dict[str, object]:
+    age = (setting.today - day).days
+    if age < LAG_DAYS or day < _oldest(setting):
+        return {"day": day.isoformat(), "state": "none", "revision": None}
+    fresh = age < LAG_DAYS + FRESH_DAYS
+    return {
+        "day": day.isoformat(),
+        "state": "fresh" if fresh else "final",
+        "revision": _revision(setting, day),
+    }
+
+
+def _revision(setting: Setting, day: date) -> str:
+    age = (setting.today - day).days
+    return f"fresh-{age}" if age < LAG_DAYS + FRESH_DAYS else "final"
+
+
+def _serve_day(state: State, number: str, day: date, grain: str) -> Response:
+    setting, asked = state.setting, state.count()
+    if setting.slow_ms:
+        time.sleep(setting.slow_ms / 1000)
+    if setting.limit_every and asked % setting.limit_every == 0:
+        return problem(
+            429,
+            "too-many",
+            "Too many requests.",
+            {"Retry-After": str(setting.retry_after)},
+        )
+    if setting.error_every and asked % setting.error_every == 0:
+        return problem(500, "broken", "Something broke.")
+    if day < _oldest(setting):
+        return problem(410, "gone", f"{day} is older than the 16 months that are kept.")
+    if (setting.today - day).days < LAG_DAYS:
+        return problem(404, "not-yet", f"{day} is not counted yet.")
+    if grain not in ("site", "query", "page", "pair"):
+        return problem(404, "no-such-grain", f"There is no grain {grain!r}.")
+    revision = _revision(setting, day)
+    etag = f'"{revision}"'
+    if etag in request.headers.get("If-None-Match", ""):
+        return Response(status=304, headers={"ETag": etag})
+    share = COUNTED.get((setting.today - day).days, 1.0)
+    lines = _lines(number, setting.anchor, day, grain, share)
+    page = int(request.args.get("page", "1"))
+    part = lines[(page - 1) * PAGE_ROWS : page * PAGE_ROWS]
+    body = gzip.compress(b"".join(part), compresslevel=1, mtime=0)
+    headers = {"ETag": etag, "Content-Encoding": "gzip", "Row-Count": str(len(lines))}
+    if page * PAGE_ROWS < len(lines):
+        headers["Link"] = f'<{request.base_url}?page={page + 1}>; rel="next"'
+    if setting.cut_every and asked % setting.cut_every == 0:
+        return _cut(body, headers)
+    return Response(body, content_type="application/x-ndjson", headers=headers)
+
+
+def _cut(body: bytes, headers: dict[str, str]) -> Response:
+    """Promise the whole body, send half of it, and drop the connection."""
+
+    def half() -> Iterator[bytes]:
+        yield body[: len(body) // 2]
+        raise ConnectionAbortedError("cut on purpose")
+
+    return Response(
+        half(),
+        content_type="application/x-ndjson",
+        headers=headers | {"Content-Length": str(len(body))},
+    )
+
+
+@lru_cache(maxsize=64)
+def _day_grains(number: str, anchor: date, day: date, share: float) -> dict[str, Grain]:
+    return model_of(number, anchor).day(day, share)
+
+
+def _lines(number: str, anchor: date, day: date, grain: str, share: float) -> list[bytes]:
+    rows = _day_grains(number, anchor, day, share)[grain]
+    names = list(rows.texts)
+    columns = zip(
+        *rows.texts.values(),
+        rows.clicks,
+        rows.impressions,
+        rows.position_sum,
+        strict=True,
+    )
+    lines = []
+    for *texts, clicks, impressions, sums in columns:
+        row: dict[str, object] = dict(zip(names, texts, strict=True))
+        row["clicks"], row["impressions"], row["position"] = (
+            clicks,
+            impressions,
+            sums / impressions,
+        )
+        lines.append(orjson.dumps(row, option=orjson.OPT_APPEND_NEWLINE))
+    return lines
+
+
+class _Quiet(WSGIRequestHandler):
+    protocol_version = "HTTP/1.1"
+
+    def log_request(self, code: int | str = "-", size: int | str = "-") -> None:
+        """Say nothing of each request."""
+
+    def log_error(self, format: str, *args: object) -> None:
+        """Say nothing of cut connections."""
+
+
+def serve(setting: Setting, host: str, port: int) -> None:
+    """Serve until stopped."""
+    make_server(host, port, create_app(setting), threaded=True, request_handler=_Quiet).serve_forever()
+
+
+def main() -> None:
+    """Start the stand-in from the command line."""
+    parser = argparse.ArgumentParser(description="A made-up search feed for demo and tests.")
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, default=8430)
+    parser.add_argument(
+        "--anchor",
+        type=date.fromisoformat,
+        required=True,
+        help="the day the stories count from",
+    )
+    parser.add_argument(
+        "--today",
+        type=date.fromisoformat,
+        help="the feed's clock; the anchor by default",
+    )
+    parser.add_argument("--account", action="append", default=[], metavar="ID:SECRET[:PROPERTY,…]")
+    asked = parser.parse_args()
+    accounts = {}
+    for text in asked.account or ["tallow-lane:lamp-oil"]:
+        name, secret, *seen = text.split(":")
+        accounts[name] = (secret, tuple(seen[0].split(",")) if seen else tuple(WORLDS))
+    serve(
+        Setting(asked.anchor, asked.today or asked.anchor, accounts),
+        asked.host,
+        asked.port,
+    )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,284 @@
+"""One seeded model of searching: demand, seasons, ranks and clicks of a made-up site, day by day.
+
+The same seed, anchor and day give the same rows, in whatever order days are asked for.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.standins.worlds import NEWEST, OLDEST, WORLDS, Story, World, phrases
+
+Ints = npt.NDArray[np.int64]
+Floats = npt.NDArray[np.float64]
+
+DEVICES = ("mobile", "desktop", "tablet")
+DEVICE_SHARE = np.array([0.61, 0.34, 0.05])
+DEVICE_PLACES = np.array([0.35, 0.0, 0.15])
+WITHHELD_BELOW = 3
+"""A query shown fewer times than this in a day, over all places and devices, is withheld."""
+_CLICK_RATES = np.array([0.31, 0.17, 0.105, 0.072, 0.054, 0.043, 0.035, 0.029, 0.024, 0.021])
+_SEASON = {
+    "flat": (0.0, 0.0),
+    "summer": (0.75, 196.0),
+    "spring": (0.55, 135.0),
+    "autumn": (0.5, 280.0),
+    "winter": (0.6, 15.0),
+}
+
+
+@dataclass(frozen=True)
+class Grain:
+    """Hold one day at one grain: text columns and measures, all equally long."""
+
+    texts: Mapping[str, list[str]]
+    clicks: list[int]
+    impressions: list[int]
+    position_sum: list[int]
+
+
+class SearchModel:
+    """Answer for any day what a world's site was shown and clicked for."""
+
+    def __init__(self, world: World, anchor: date) -> None:
+        self.world, self.anchor = world, anchor
+        rng = np.random.default_rng([world.seed, 1])
+        spelled = [(text, share, topic) for topic in world.topics for text, share in phrases(topic)]
+        unique = {text: (share, topic) for text, share, topic in reversed(spelled)}
+        self.queries = list(unique)
+        topics = [topic for _, topic in unique.values()]
+        pages = sorted({t.page for t in topics} | {t.second for t in topics if t.second})
+        self.pages = pages
+        self._page = np.array([pages.index(t.page) for t in topics])
+        self._second = np.array([pages.index(t.second) if t.second else -1 for t in topics])
+        jitter = rng.lognormal(0, 0.35, len(topics))
+        self._demand = np.array([share * t.demand for share, t in unique.values()]) * world.size * jitter
+        self._place = np.array([t.place for t in topics]) * rng.lognormal(0, 0.28, len(topics))
+        self._place = np.where([t.brand for t in topics], np.minimum(self._place, 1.4), self._place)
+        self._appeal = np.array([t.appeal for t in topics]) * rng.lognormal(0, 0.18, len(topics))
+        self._season = np.array([_SEASON[t.season] for t in topics])
+        self._image = rng.random(len(topics)) < 0.03
+        self._abroad = np.array([_country_tilt(world, t.language) for t in topics])
+        self._born, self._gone = self._lives(rng)
+        self._drift = self._drifts(rng)
+
+    def _lives(self, rng: np.random.Generator) -> tuple[Ints, Ints]:
+        """A sixth of the rarer queries is born within the span, and a tenth dies."""
+        size = len(self.queries)
+        fleeting = self._demand < np.quantile(self._demand, 0.8)
+        born = np.where(fleeting & (rng.random(size) < 0.17), rng.integers(OLDEST, 0, size), OLDEST)
+        gone = np.where(
+            fleeting & (rng.random(size) < 0.10),
+            rng.integers(OLDEST, NEWEST, size),
+            NEWEST,
+        )
+        return born, gone
+
+    def _drifts(self, rng: np.random.Generator) -> npt.NDArray[np.float32]:
+        """Smooth wandering of each page's and query's log rank (AR(1), steps of a day)."""
+        days = NEWEST - OLDEST + 1
+        page = _wander(rng, len(self.pages), days, 0.985, 0.018)
+        query = _wander(rng, len(self.queries), days, 0.96, 0.030)
+        drift: npt.NDArray[np.float32] = page[self._page] + query
+        return drift
+
+    def ranks(self, offset: int) -> tuple[Floats, Floats, npt.NDArray[np.bool_]]:
+        """Give each query's rank, appeal and whether its page is there, on a day counted from the anchor."""
+        place = self._place * np.exp(self._drift[:, offset - OLDEST])
+        appeal = self._appeal.copy()
+        there = (self._born <= offset) & (offset < self._gone)
+        for story in self.world.stories:
+            mine = self._page == self.pages.index(story.page)
+            part = _part_done(story, offset)
+            place = np.where(mine, place * story.places**part, place)
+            appeal = np.where(mine, appeal * story.appeal**part, appeal)
+            if story.gone and part > 0:
+                there &= ~mine
+        return np.clip(place, 1.0, 95.0), appeal, there
+
+    def day(self, day: date, share: float = 1.0) -> dict[str, Grain]:
+        """Give one day at every grain. share below 1: only so much of it is counted as yet."""
+        offset = (day - self.anchor).days
+        rng = np.random.default_rng([self.world.seed, 2, day.toordinal()])
+        place, appeal, there = self.ranks(offset)
+        expected = self._expected(day, offset, place, rng) * there
+        codes, weights = zip(*self.world.countries, strict=True)
+        cells = np.asarray(weights)[None, :, None] * self._abroad[:, :, None] * DEVICE_SHARE[None, None, :]
+        shown = rng.poisson(expected[:, None, None] * cells)
+        query, country, device = np.nonzero(shown)
+        impressions = shown[query, country, device]
+        at = np.clip(
+            place[query] + DEVICE_PLACES[device] + rng.normal(0, 0.35, query.size),
+            1,
+            100,
+        )
+        sums = np.maximum(np.rint(at * impressions).astype(np.int64), impressions)
+        rate = click_rate(sums / impressions) * appeal[query]
+        clicks = rng.binomial(impressions, np.clip(rate, 0, 0.75))
+        if share < 1:
+            counted = rng.binomial(impressions, share)
+            clicks = np.minimum(rng.binomial(clicks, share), counted)
+            sums = np.maximum(np.rint(sums / impressions * counted).astype(np.int64), counted)
+            keep = counted > 0
+            query, country, device = query[keep], country[keep], device[keep]
+            impressions, clicks, sums = counted[keep], clicks[keep], sums[keep]
+        return self._grains(rng, offset, codes, query, country, device, clicks, impressions, sums)
+
+    def _expected(self, day: date, offset: int, place: Floats, rng: np.random.Generator) -> Floats:
+        year_day = day.timetuple().tm_yday
+        swing, peak = self._season[:, 0], self._season[:, 1]
+        season = 1 + swing * np.cos(2 * np.pi * (year_day - peak) / 365.25)
+        growth = (1 + self.world.growth) ** (offset / 365)
+        noise = rng.gamma(14.0, 1 / 14.0, len(self.queries)) * rng.gamma(160.0, 1 / 160.0)
+        weekday = self.world.weekday[day.weekday()]
+        expected: Floats = self._demand * season * growth * weekday * noise * _seen_share(place)
+        return expected
+
+    def _grains(
+        self,
+        rng: np.random.Generator,
+        offset: int,
+        codes: tuple[str, ...],
+        query: Ints,
+        country: Ints,
+        device: Ints,
+        clicks: Ints,
+        impressions: Ints,
+        sums: Ints,
+    ) -> dict[str, Grain]:
+        kind = self._image[query].astype(np.int64)
+        total = np.bincount(query, weights=impressions, minlength=len(self.queries))
+        listed = total[query] >= WITHHELD_BELOW
+        columns = {"country": country, "device": device, "kind": kind}
+        names = {
+            "country": codes,
+            "device": DEVICES,
+            "kind": ("web", "image"),
+            "query": self.queries,
+            "page": self.pages,
+        }
+        rows = (clicks, impressions, sums)
+        pair = self._pairs(rng, offset, query, rows)
+        where, page, pair_rows = pair
+        paired = {
+            "query": query[where],
+            "page": page,
+            **{k: v[where] for k, v in columns.items()},
+        }
+        seen = listed[where]
+        by_page = {k: v for k, v in paired.items() if k != "query"}
+        return {
+            "site": _summed(columns, rows, names),
+            "query": _summed(
+                {"query": query[listed]} | {k: v[listed] for k, v in columns.items()},
+                tuple(r[listed] for r in rows),
+                names,
+            ),
+            "page": _summed(by_page, pair_rows, names),
+            "pair": _summed(
+                {k: v[seen] for k, v in paired.items()},
+                tuple(r[seen] for r in pair_rows),
+                names,
+            ),
+        }
+
+    def _pairs(
+        self,
+        rng: np.random.Generator,
+        offset: int,
+        query: Ints,
+        rows: tuple[Ints, Ints, Ints],
+    ) -> tuple[Ints, Ints, tuple[Ints, Ints, Ints]]:
+        """Say which pages each row was shown with: some result pages show two pages of the site.
+
+        Page counting counts such a result page once for either page, site counting once.
+        """
+        clicks, impressions, sums = rows
+        second = self._second[query]
+        lead_swaps = np.random.default_rng([self.world.seed, 3, offset - OLDEST]).random(len(self.queries)) < 0.3
+        swapped = lead_swaps[query] & (second >= 0)
+        first_page = np.where(swapped, second, self._page[query])
+        other_page = np.where(swapped, self._page[query], second)
+        both = np.where(second >= 0, rng.binomial(impressions, 0.22), 0)
+        other = np.flatnonzero(both > 0)
+        moved = rng.binomial(clicks[other], 0.12)
+        moved = np.minimum(moved, both[other])
+        main = (clicks.copy(), impressions, sums)
+        main[0][other] -= moved
+        lower = np.rint((sums[other] / impressions[other] + 1.8) * both[other]).astype(np.int64)
+        where = np.concatenate([np.arange(query.size), other])
+        page = np.concatenate([first_page, other_page[other]])
+        return (
+            where,
+            page,
+            (
+                np.concatenate([main[0], moved]),
+                np.concatenate([impressions, both[other]]),
+                np.concatenate([sums, lower]),
+            ),
+        )
+
+
+def _part_done(story: Story, offset: int) -> float:
+    return float(np.clip((offset - story.first + 1) / story.days, 0.0, 1.0))
+
+
+def _wander(rng: np.random.Generator, size: int, days: int, keep: float, step: float) -> npt.NDArray[np.float32]:
+    noise = rng.normal(0, step, (days, size)).astype(np.float32)
+    path = np.zeros((days, size), dtype=np.float32)
+    for day in range(1, days):
+        path[day] = keep * path[day - 1] + noise[day]
+    return path.T
+
+
+def _country_tilt(world: World, language: str) -> Floats:
+    """Queries in a language are typed mostly where it is spoken; weights keep their mean."""
+    home = {"no": ("NO",), "de": ("DE",)}.get(language)
+    shares = np.array([share for _, share in world.countries])
+    if home is None:
+        return np.ones(shares.size)
+    tilt = np.array([1.0 if code in home else 0.04 for code, _ in world.countries])
+    tilted: Floats = tilt / float((tilt * shares).sum())
+    return tilted
+
+
+def _seen_share(place: Floats) -> Floats:
+    """The share of searches that get far enough down to see a place."""
+    return np.interp(
+        place,
+        [1, 8, 10.5, 11.5, 20.5, 22, 50, 95],
+        [1, 0.95, 0.85, 0.4, 0.3, 0.12, 0.05, 0.01],
+    )
+
+
+def click_rate(place: Floats) -> Floats:
+    """The share of impressions clicked at a place, in this model."""
+    head = np.interp(place, np.arange(1, 11), _CLICK_RATES)
+    rate: Floats = np.where(place > 10, _CLICK_RATES[-1] * 0.87 ** (place - 10), head)
+    return rate
+
+
+def _summed(
+    columns: Mapping[str, Ints],
+    rows: tuple[Ints, ...],
+    names: Mapping[str, Sequence[str]],
+) -> Grain:
+    key = np.zeros(rows[0].size, dtype=np.int64)
+    for name, values in columns.items():
+        key = key * len(names[name]) + values
+    distinct, first, inverse = np.unique(key, return_index=True, return_inverse=True)
+    sums = [np.bincount(inverse, weights=m, minlength=distinct.size).astype(np.int64).tolist() for m in rows]
+    texts = {name: [names[name][i] for i in values[first].tolist()] for name, values in columns.items()}
+    return Grain(texts, sums[0], sums[1], sums[2])
+
+
+@lru_cache(maxsize=8)
+def model_of(world_id: str, anchor: date) -> SearchModel:
+    """Build a world's model once a process."""
+    return SearchModel(WORLDS[world_id], anchor)

@@ -1,0 +1,414 @@
+"""The made-up sites the search feed serves, and the stories told by each.
+
+Days in stories count from the anchor, the demo's "today": −20 is twenty days before it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import product
+
+OLDEST = -1140
+NEWEST = 400
+"""Days around the anchor a world is defined for."""
+
+
+@dataclass(frozen=True)
+class Topic:
+    """Describe a family of queries that share a page.
+
+    heads: the main wordings, strongest first; tails: words put behind them. demand: impressions a day of
+    the strongest wording at its best. place: usual rank. season: name of a yearly shape. second: a
+    page of the same site that is sometimes shown for the same query.
+    """
+
+    page: str
+    heads: tuple[str, ...]
+    tails: tuple[str, ...]
+    demand: float
+    place: float
+    season: str = "flat"
+    language: str = "en"
+    appeal: float = 1.0
+    second: str | None = None
+    brand: bool = False
+
+
+@dataclass(frozen=True)
+class Story:
+    """Move the rank or appeal of a page from a day on.
+
+    days: the change is spread over so many days. places: multiplies the rank (below 1 is better).
+    gone: from the first day on the page is not shown at all.
+    """
+
+    page: str
+    first: int
+    days: int = 1
+    places: float = 1.0
+    appeal: float = 1.0
+    gone: bool = False
+
+
+@dataclass(frozen=True)
+class World:
+    """Describe one property of the stand-in feed."""
+
+    id: str
+    label: str
+    site: str
+    seed: int
+    topics: tuple[Topic, ...]
+    stories: tuple[Story, ...]
+    countries: tuple[tuple[str, float], ...]
+    weekday: tuple[float, ...]
+    growth: float
+    size: float
+    engine: str = "Quillon"
+    time_zone: str = "Europe/Oslo"
+
+
+def _filled(patterns: tuple[str, ...], **words: str) -> tuple[str, ...]:
+    return tuple(pattern.format(**words) for pattern in patterns)
+
+
+def _skerry_topics() -> Iterator[Topic]:
+    islands = (
+        ("ronsay", 330.0),
+        ("hallowick", 190.0),
+        ("stenna", 120.0),
+        ("marn", 75.0),
+        ("corrin", 48.0),
+    )
+    times = (
+        "timetable",
+        "times",
+        "timetable today",
+        "sailing times",
+        "winter timetable",
+        "sunday",
+        "first boat",
+        "last boat",
+        "delays",
+        "cancelled today",
+        "timetable pdf",
+        "bank holiday",
+        "tomorrow",
+    )
+    trip = (
+        "price",
+        "with car",
+        "with dog",
+        "how long",
+        "from mainland",
+        "foot passenger",
+        "booking",
+        "bike",
+        "day trip",
+        "campervan",
+        "map",
+        "cheap",
+        "return",
+        "student discount",
+        "wheelchair",
+    )
+    stay = (
+        "things to do",
+        "walks",
+        "beaches",
+        "puffins",
+        "weather",
+        "where to eat",
+        "camping",
+        "seals",
+        "history",
+    )
+    for name, demand in islands:
+        yield Topic(
+            f"/timetables/{name}",
+            _filled(("{i} ferry timetable", "{i} ferry times", "ferry to {i} times"), i=name),
+            times,
+            demand,
+            6.4 if name == "ronsay" else 3.6,
+            "summer",
+            appeal=0.9,
+            second=f"/islands/{name}",
+        )
+        yield Topic(
+            f"/routes/{name}",
+            _filled(("{i} ferry", "ferry to {i}", "boat to {i}"), i=name),
+            trip,
+            demand * 1.3,
+            4.2,
+            "summer",
+            second=f"/timetables/{name}",
+        )
+        yield Topic(
+            f"/islands/{name}",
+            _filled(("{i} island", "visit {i}", "{i} holidays"), i=name),
+            stay,
+            demand * 0.8,
+            8.5,
+            "spring",
+        )
+        yield Topic(
+            f"/no/ferge/{name}",
+            _filled(("ferge til {i}", "{i} ferge", "{i} rutetider"), i=name),
+            ("priser", "med bil", "i dag", "rutetabell", "bestille"),
+            demand * 0.55,
+            3.8,
+            "summer",
+            "no",
+        )
+        yield Topic(
+            f"/de/faehre/{name}",
+            _filled(("fähre nach {i}", "{i} fähre", "{i} fahrplan"), i=name),
+            ("preise", "mit auto", "mit hund", "dauer", "buchen"),
+            demand * 0.4,
+            5.1,
+            "summer",
+            "de",
+        )
+    yield Topic(
+        "/",
+        ("skerry ferries", "skerry ferry", "skerryferries"),
+        ("booking", "phone number", "login", "jobs", "contact", "timetable"),
+        260,
+        1.2,
+        "summer",
+        appeal=1.15,
+        second="/fares",
+        brand=True,
+    )
+    yield Topic(
+        "/fares",
+        ("island ferry prices", "ferry fares islands", "ferry ticket prices"),
+        ("car", "family", "senior", "season ticket", "2026", "weekend"),
+        95,
+        7.2,
+        "summer",
+    )
+    yield Topic(
+        "/freight/livestock",
+        ("livestock ferry transport", "ferry for sheep", "cattle transport islands"),
+        ("rules", "price", "booking", "permit", "trailer", "lorry"),
+        120,
+        2.6,
+        "autumn",
+        appeal=1.2,
+    )
+    yield Topic(
+        "/vehicles/campervans",
+        ("campervan ferry islands", "motorhome ferry"),
+        ("price", "height limit", "gas bottles", "length", "overnight"),
+        70,
+        9.0,
+        "summer",
+    )
+    yield Topic(
+        "/offers/winter",
+        ("cheap island ferry winter", "winter ferry offers"),
+        ("2026", "family", "weekend"),
+        60,
+        11.5,
+        "winter",
+    )
+    yield Topic(
+        "/news/new-vessel",
+        ("new island ferry", "new vessel islands"),
+        ("name", "launch", "capacity"),
+        30,
+        12.0,
+    )
+
+
+def _hive_topics() -> Iterator[Topic]:
+    wares = (
+        ("smokers", "bee smoker", 150.0, 5.2),
+        ("hives", "beehive kit", 210.0, 7.6),
+        ("suits", "beekeeping suit", 240.0, 9.1),
+        ("frames", "hive frames", 130.0, 4.4),
+        ("feeders", "bee feeder", 85.0, 6.0),
+        ("extractors", "honey extractor", 190.0, 8.2),
+        ("gloves", "beekeeping gloves", 75.0, 10.4),
+        ("wax", "beeswax foundation", 65.0, 3.9),
+        ("jars", "honey jars", 170.0, 13.0),
+    )
+    buy = (
+        "for sale",
+        "price",
+        "uk",
+        "best",
+        "cheap",
+        "large",
+        "stainless steel",
+        "for beginners",
+        "wooden",
+        "review",
+        "second hand",
+        "delivery",
+        "set",
+        "small",
+        "near me",
+    )
+    for slug, head, demand, place in wares:
+        rival = "/guides/choosing-a-smoker" if slug == "smokers" else None
+        yield Topic(
+            f"/shop/{slug}",
+            (head, f"buy {head}", f"{head}s"),
+            buy,
+            demand,
+            place,
+            "spring",
+            second=rival,
+        )
+    guides = (
+        ("swarm-control", "how to stop bees swarming", 120.0),
+        ("varroa-treatment", "varroa treatment", 160.0),
+        ("first-hive", "how to start beekeeping", 200.0),
+        ("feeding-bees", "feeding bees in autumn", 110.0),
+        ("queen-rearing", "queen rearing for beginners", 80.0),
+        ("winter-hive", "preparing hive for winter", 115.0),
+        ("honey-harvest", "when to harvest honey", 105.0),
+        ("choosing-a-smoker", "which bee smoker", 60.0),
+    )
+    ask = (
+        "step by step",
+        "when",
+        "how often",
+        "mistakes",
+        "what you need",
+        "in spring",
+        "in autumn",
+        "natural",
+        "for beginners",
+        "calendar",
+        "uk",
+        "explained",
+    )
+    for slug, head, demand in guides:
+        season = "autumn" if "winter" in slug or "feeding" in slug else "spring"
+        yield Topic(
+            f"/guides/{slug}",
+            (head, f"{slug.replace('-', ' ')}", f"{slug.replace('-', ' ')} guide"),
+            ask,
+            demand,
+            3.4,
+            season,
+        )
+    yield Topic(
+        "/",
+        ("hivewright", "hive wright", "hivewright shop"),
+        ("voucher", "delivery", "contact", "reviews"),
+        120,
+        1.1,
+        "spring",
+        appeal=1.2,
+        second="/shop/hives",
+        brand=True,
+    )
+
+
+def _hive_blog_topics() -> Iterator[Topic]:
+    posts = (
+        ("diary/first-year", "first year of beekeeping", 40.0, 6.0),
+        ("diary/lost-queen", "hive without queen", 55.0, 5.5),
+        ("recipes/honey-bread", "honey bread recipe", 140.0, 11.0),
+        ("recipes/mead", "simple mead recipe", 120.0, 9.0),
+        ("plants/bee-border", "plants for bees", 160.0, 12.0),
+        ("plants/lavender", "best lavender for bees", 70.0, 7.5),
+    )
+    for slug, head, demand, place in posts:
+        yield Topic(
+            f"/{slug}",
+            (head, f"{head} easy"),
+            ("uk", "small garden", "beginner", "ideas", "list", "tips"),
+            demand,
+            place,
+            "spring",
+        )
+
+
+_FADING = (
+    "swarm-control",
+    "varroa-treatment",
+    "first-hive",
+    "feeding-bees",
+    "queen-rearing",
+    "winter-hive",
+)
+_REFRESHED = ("swarm-control", "varroa-treatment", "winter-hive")
+
+WORLDS: dict[str, World] = {
+    w.id: w
+    for w in (
+        World(
+            "quillon-skerry",
+            "skerryferries.example",
+            "skerryferries.example",
+            101,
+            tuple(_skerry_topics()),
+            (
+                Story("/timetables/ronsay", -150, 21, places=0.42, appeal=1.25),
+                Story("/freight/livestock", -20, gone=True),
+                Story("/fares", -60, 30, places=1.25),
+            ),
+            (
+                ("NO", 0.52),
+                ("DE", 0.16),
+                ("GB", 0.16),
+                ("SE", 0.08),
+                ("DK", 0.05),
+                ("NL", 0.03),
+            ),
+            (1.0, 0.96, 0.96, 1.02, 1.16, 1.12, 1.08),
+            0.10,
+            0.13,
+        ),
+        World(
+            "quillon-hivewright",
+            "hivewright.example",
+            "hivewright.example",
+            202,
+            tuple(_hive_topics()),
+            (
+                *(Story(f"/guides/{slug}", -290, 250, places=2.6) for slug in _FADING),
+                *(Story(f"/guides/{slug}", -48, 10, places=0.42, appeal=1.1) for slug in _REFRESHED),
+            ),
+            (("GB", 0.68), ("IE", 0.14), ("US", 0.1), ("NL", 0.05), ("FR", 0.03)),
+            (1.0, 0.98, 0.97, 0.97, 0.95, 1.1, 1.18),
+            0.14,
+            0.14,
+            time_zone="Europe/London",
+        ),
+        World(
+            "quillon-hivewright-blog",
+            "blog.hivewright.example",
+            "blog.hivewright.example",
+            203,
+            tuple(_hive_blog_topics()),
+            (),
+            (("GB", 0.7), ("IE", 0.12), ("US", 0.12), ("NL", 0.06)),
+            (0.97, 0.96, 0.95, 0.96, 1.0, 1.15, 1.2),
+            0.2,
+            0.6,
+            time_zone="Europe/London",
+        ),
+    )
+}
+
+
+def phrases(topic: Topic) -> list[tuple[str, float]]:
+    """Spell out a topic's queries with their share of its demand, strongest first."""
+    plain = [(head, 1.0 / (1 + n)) for n, head in enumerate(topic.heads)]
+    longer = [
+        (f"{head} {tail}", 0.42 / (1 + n) / (1 + 0.62 * k))
+        for (n, head), (k, tail) in product(enumerate(topic.heads), enumerate(topic.tails))
+    ]
+    rare = [
+        (f"{head} {a} {b}", 0.012 / (1 + n))
+        for (n, head), a, b in product(enumerate(topic.heads), topic.tails, topic.tails)
+        if a != b
+    ]
+    return plain + longer + rare

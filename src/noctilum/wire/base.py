@@ -1,0 +1,37 @@
+"""What all wire models share."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Wire(BaseModel):
+    """Refuse unknown fields, so that a misspelt one is told and not lost."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Asked(Wire):
+    """What a caller sends: types are not bent into shape."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
+
+
+class FieldFault(Wire):
+    """One field that cannot be used."""
+
+    field: str
+    why: str
+
+
+class Problem(Wire):
+    """An RFC 9457 problem document."""
+
+    type: str = Field(description="A stable address made of the code")
+    title: str = Field(description="What is wrong, in one sentence")
+    status: int
+    code: str = Field(description="Kebab-case and stable, for programs")
+    detail: str = Field(description="What, where and the remedy, for people")
+    where: str = ""
+    remedy: str = ""
+    fields: list[FieldFault] = []

@@ -1,0 +1,255 @@
+"""Readings: the answers to questions about a site's history."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from pydantic import Field
+
+from noctilum.wire.base import Wire
+
+State = Literal["final", "provisional", "missing", "empty"]
+Dimension = Literal["query", "page", "country", "device", "kind"]
+
+
+class Figures(Wire):
+    """Sums of some days, and the ratios formed from them."""
+
+    clicks: int
+    impressions: int
+    position_sum: float = Field(description="Σ position × impressions, in places")
+    ctr: float | None = Field(description="Clicks / impressions; null without impressions")
+    position: float | None = Field(description="Impression-weighted average place; null without impressions")
+
+
+class Change(Wire):
+    """Now minus before. basis "day": clicks and impressions are per held day, as the windows differ in length."""
+
+    basis: Literal["total", "day"]
+    clicks: float
+    clicks_ratio: float | None = Field(description="Relative change; null from 0, which is new")
+    impressions: float
+    impressions_ratio: float | None
+    ctr: float | None = Field(description="Difference of ratios; times 100 gives points")
+    position: float | None = Field(description="Difference of places; below 0 is better")
+
+
+class Days(Wire):
+    """A window of days and how completely it is held."""
+
+    first: date
+    last: date
+    days: int
+    held: int
+    provisional: int
+    missing: int
+    counted: int = Field(description="Days that are in the sums")
+
+
+class Caution(Wire):
+    """Something to know before believing a figure."""
+
+    code: str
+    text: str
+
+
+class Reading(Wire):
+    """What every reading says of itself."""
+
+    site: str
+    grain: str = Field(description="The level at which the provider counted these figures")
+    window: Days
+    against: Days | None
+    asked_window: str
+    asked_against: str
+    filter: dict[str, str]
+    complete_through: date
+    first_held: date
+    generation: int
+    cautions: list[Caution]
+
+
+class Point(Wire):
+    """One step of a timeline. clicks and the rest are null for a step not held: a gap, not a zero."""
+
+    start: date
+    end: date
+    state: State
+    days: int
+    held: int
+    partial: bool
+    clicks: int | None
+    impressions: int | None
+    ctr: float | None
+    position: float | None
+
+
+class Timeline(Reading):
+    """Figures by day, week or month, now and before."""
+
+    bucket: Literal["day", "week", "month"]
+    points: list[Point]
+    before_points: list[Point] = Field(description="Aligned step for step with points where the lengths agree")
+    tail: list[Point] = Field(description="Days after the window that are still provisional; in no total")
+    now: Figures
+    before: Figures | None
+    change: Change | None
+
+
+class Row(Wire):
+    """One row of a breakdown. verdict: whether the numbers can bear a statement."""
+
+    key: str
+    now: Figures
+    before: Figures | None
+    change: Change | None
+    band: str | None
+    verdict: Literal["too few to tell"] | None
+
+
+class RestRow(Wire):
+    """Several rows in one, so that the table adds up."""
+
+    rows: int | None
+    now: Figures
+    before: Figures | None
+    change: Change | None
+
+
+class Breakdown(Reading):
+    """Figures by one dimension. rows + rest + outside + unlisted = total."""
+
+    dimension: Dimension
+    rows: list[Row]
+    sort: str
+    offset: int
+    matching: int = Field(description="Rows that match, of which rows holds some")
+    rest: RestRow | None = Field(description="Matching rows that are not on this page")
+    outside: RestRow | None = Field(description="Listed rows outside the text looked for")
+    unlisted: RestRow | None = Field(description="What the provider withheld; null where that is not known")
+    total: RestRow
+
+
+class Drivers(Reading):
+    """The exact split of the change in clicks. The six parts add up to change.clicks."""
+
+    now: Figures
+    before: Figures
+    change: Change
+    demand: float
+    rank: float
+    appeal: float
+    entered: float
+    left: float
+    unlisted: float
+    movers: list[DriverRow]
+    curve: list[CurveOf]
+    sentence: str
+
+
+class DriverRow(Wire):
+    """One query's share in the change."""
+
+    query: str
+    now: Figures
+    before: Figures
+    demand: float
+    rank: float
+    appeal: float
+    entered: float
+    left: float
+    change: float
+
+
+class CurveOf(Wire):
+    """The click-through curve used, with the impressions behind each place."""
+
+    device: str
+    rates: list[float]
+    evidence: list[int]
+
+
+class BestWeek(Wire):
+    """The week with the best average place."""
+
+    start: date
+    position: float
+
+
+class Life(Wire):
+    """One query's or page's whole life as far as it is held."""
+
+    site: str
+    item: Literal["query", "page"]
+    key: str
+    grain: str
+    first_held: date
+    complete_through: date
+    first_seen: date
+    last_seen: date
+    days_held: int
+    days_seen: int
+    weeks_held: int
+    weeks_in_top_ten: int
+    best_week: BestWeek | None
+    total: Figures
+    weeks: list[Point]
+    generation: int
+
+
+class LedgerDay(Wire):
+    """One day of one grain."""
+
+    day: date
+    state: State
+    revision: str | None
+    taken_at: str | None
+    origin: str | None
+    rows: int
+    clicks: int
+    impressions: int
+    position_sum: float
+    digest: str | None
+
+
+class Ledger(Wire):
+    """The day ledger of a source at one grain."""
+
+    site: str
+    source: int
+    grain: str
+    first: date
+    last: date
+    held: int
+    provisional: int
+    missing: int
+    complete_through: date | None
+    days: list[LedgerDay]
+    generation: int
+
+
+class PortfolioRow(Wire):
+    """One site in the portfolio. why_empty says why there are no figures."""
+
+    client: str
+    client_name: str
+    site: str
+    host: str
+    weeks: list[Point] = Field(description="Clicks by week, sixteen months")
+    now: Figures | None
+    before: Figures | None
+    change: Change | None
+    driver: str | None = Field(description="The driver that moved most")
+    window: Days | None
+    complete_through: date | None
+    last_days: list[State]
+    attention: Literal["look now", "keep an eye on", "quiet", "waiting"]
+    why: str
+
+
+class Portfolio(Wire):
+    """All sites at a glance."""
+
+    today: date
+    rows: list[PortfolioRow]

@@ -1,0 +1,166 @@
+"""Clients, sites, sources, users and jobs as they cross HTTP."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, SecretStr
+
+from noctilum.wire.base import Asked, Wire
+
+Colour = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$", description="An sRGB colour like #0F5A66")]
+
+
+class Me(Wire):
+    """Who is signed in."""
+
+    name: str
+    email: str
+    role: str
+    csrf: str | None = Field(description="Send it as X-CSRF-Token with every change made from the console")
+
+
+class SignIn(Asked):
+    """What somebody types to sign in."""
+
+    email: str
+    password: SecretStr
+
+
+class NewClient(Asked):
+    """A client to add."""
+
+    name: str = Field(min_length=1, max_length=200)
+    language: str = Field(default="en", pattern=r"^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$", description="BCP 47")
+    time_zone: str = Field(default="UTC", description="IANA name")
+    currency: str = Field(default="EUR", pattern=r"^[A-Z]{3}$")
+    colour: Colour = "#0F5A66"
+    accent: Colour = "#8A5A00"
+
+
+class SiteSummary(Wire):
+    """A site in a list."""
+
+    key: str
+    host: str
+    client: str
+    client_name: str
+    sources: int
+
+
+class Client(Wire):
+    """A customer of the agency."""
+
+    key: str
+    name: str
+    language: str
+    time_zone: str
+    currency: str
+    colour: str
+    accent: str
+    sites: list[SiteSummary]
+
+
+class NewSite(Asked):
+    """A site to add."""
+
+    host: str = Field(min_length=3, max_length=300, description="A host, or host/path")
+    brand_terms: str = Field(
+        default="",
+        max_length=500,
+        description="Words that name the client, comma between them",
+    )
+
+
+class Credential(Asked):
+    """How to reach a feed. The secret is encrypted when kept and never shown again."""
+
+    connector: str = "open-feed"
+    url: str = Field(max_length=500)
+    account: str = Field(max_length=200, description="OAuth 2.0 client id")
+    secret: SecretStr = Field(description="OAuth 2.0 client secret")
+
+
+class NewSource(Credential):
+    """A property to connect to a site."""
+
+    property: str = Field(max_length=200)
+
+
+class Property(Wire):
+    """One thing a credential can see."""
+
+    id: str
+    label: str
+    site: str
+    engine: str
+    time_zone: str
+    first_day: date
+    last_day: date
+    connected_to: str | None = Field(description="The site it is connected to already")
+
+
+class Job(Wire):
+    """One piece of long work."""
+
+    id: int
+    name: str
+    state: Literal["queued", "running", "done", "failed"]
+    site: str | None
+    source: int | None
+    done: int = Field(description="Days done")
+    due: int = Field(description="Days due")
+    rows: int
+    rows_per_second: float | None
+    seconds_left: float | None
+    stage: str
+    attempts: int
+    fault: str | None
+    created_at: datetime
+    started_at: datetime | None
+    ended_at: datetime | None
+
+
+class Source(Wire):
+    """One thing a site draws data from."""
+
+    id: int
+    site: str
+    kind: str
+    connector: str
+    label: str
+    url: str
+    account: str
+    property: str
+    engine: str
+    time_zone: str
+    state: Literal["ready", "broken"]
+    fault: str | None
+    pulled_at: datetime | None
+    first_held: date | None
+    complete_through: date | None
+    days_held: int
+    job: Job | None = Field(description="The pull that is queued or running")
+
+
+class Site(Wire):
+    """One website of a client."""
+
+    key: str
+    host: str
+    client: str
+    client_name: str
+    colour: str
+    brand_terms: str
+    sources: list[Source]
+
+
+class Health(Wire):
+    """Whether the service works."""
+
+    status: Literal["ok", "degraded"]
+    version: str
+    records: bool
+    worker_seen_seconds_ago: float | None
+    today: date
