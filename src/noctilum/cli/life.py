@@ -28,7 +28,7 @@ def run(asked: argparse.Namespace) -> None:
         f"first seen {found.first_seen}, last seen {found.last_seen}; "
         f"shown on {count(found.days_seen)} of {count(found.days_held)} days held",
         f"best {best}; in the top ten in {found.weeks_in_top_ten} of {found.weeks_held} weeks held",
-        f"clicks by week  {sparkline([week.clicks for week in found.weeks])}",
+        f"clicks by week, last year and a half  {sparkline([week.clicks for week in found.weeks[-78:]])}",
         "",
     ]
     columns = [Column("week of", right=False), Column("state", right=False)]

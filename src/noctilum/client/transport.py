@@ -22,7 +22,7 @@ class Transport:
     """Send requests with a bearer token. GETs are tried again on 429, 503 and lost connections."""
 
     def __init__(self, url: str, token: str, timeout: float) -> None:
-        headers = {"Authorization": f"Bearer {token}", "Accept": "application/json"}
+        headers = {"Accept": "application/json"} | ({"Authorization": f"Bearer {token}"} if token else {})
         self._http = httpx.Client(base_url=url.rstrip("/") + "/api/v1", headers=headers, timeout=timeout)
 
     def close(self) -> None:

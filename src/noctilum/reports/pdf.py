@@ -29,3 +29,8 @@ def write_pdf(html: str) -> bytes:
     """Write HTML as tagged PDF."""
     written: bytes = HTML(string=html, url_fetcher=_Nowhere()).write_pdf(font_config=_fonts(), pdf_tags=True)
     return written
+
+
+def warm() -> None:
+    """Read the machine's fonts ahead of the first report."""
+    write_pdf("<p>.")

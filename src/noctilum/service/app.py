@@ -18,6 +18,7 @@ from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense
 from noctilum.service import routes_readings, routes_setup
 from noctilum.service.access import install_access
+from noctilum.service.openapi import refine
 from noctilum.service.problems import install_problems, problem
 
 CONSOLE = Path(__file__).parent / "console"
@@ -32,9 +33,7 @@ log = structlog.get_logger("noctilum.service")
 
 def create_app(install: Install) -> APIFlask:
     """Make the application that serves an install: API under /api/v1, the console elsewhere."""
-    app = APIFlask(
-        __name__, title="Noctilum", version=__version__, docs_path=None, spec_path=None, static_folder="no-static"
-    )
+    app = APIFlask(__name__, title="Noctilum", version=__version__, docs_path=None, spec_path=None, json_errors=False)
     app.extensions["install"] = install
     app.secret_key = install.session_key()
     app.config.update(
@@ -51,12 +50,12 @@ def create_app(install: Install) -> APIFlask:
         COMPRESS_MIMETYPES=["application/json", "text/html", "application/problem+json"],
         COMPRESS_LEVEL=5,
         COMPRESS_MIN_SIZE=800,
-        SPEC_PROCESSOR_PASS_OBJECT=False,
     )
     app.security_schemes = {
         "token": {"type": "http", "scheme": "bearer", "description": "Made with `noctilum token`"},
         "cookie": {"type": "apiKey", "in": "cookie", "name": "noctilum"},
     }
+    app.spec_processor(refine)  # type: ignore[arg-type]
     install_problems(app)
     _install_requests(app)
     install_access(app)

@@ -57,7 +57,8 @@ def _from_fault(fault: Fault) -> Response:
 
 def _from_surprise(error: Exception) -> Response:
     if isinstance(error, HTTPException):
-        return _from_http(error.code or 500, error.name, {}, {})
+        said = error.description if error.code in (400, 415) and error.description else error.name
+        return _from_http(error.code or 500, said, {}, {})
     log.exception("surprise", path=request.path)
     return problem(500, "surprise", "Something went wrong inside the service.", remedy="look into the service's log")
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import importlib
 import os
+import threading
 from typing import Any
 
 from noctilum.actions.install import Install, settings_from
@@ -23,4 +25,11 @@ def __getattr__(name: str) -> Any:
     from noctilum.service.app import create_app
 
     logs.configure()
+    threading.Thread(target=_warm, daemon=True).start()
     return create_app(open_install())
+
+
+def _warm() -> None:
+    """Load what a report is drawn with ahead of the first one, as that takes seconds."""
+    importlib.import_module("noctilum.reports.charts")
+    importlib.import_module("noctilum.reports.pdf").warm()

@@ -1,0 +1,51 @@
+/** Who is signed in decides what is shown; views load when they are first opened. */
+import { lazy, Suspense } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { Navigate, Route, Routes } from 'react-router';
+import { Trouble } from './mind/api';
+import { me } from './mind/questions';
+import { Frame } from './skin/Frame';
+import { ErrorNote } from './skin/states';
+import { SignIn } from './views/SignIn';
+
+const Portfolio = lazy(() => import('./views/Portfolio'));
+const Overview = lazy(() => import('./views/Overview'));
+const Breakdown = lazy(() => import('./views/Breakdown'));
+const Places = lazy(() => import('./views/Places'));
+const HeldDays = lazy(() => import('./views/HeldDays'));
+const Sources = lazy(() => import('./views/Sources'));
+
+export function App() {
+  const who = useQuery(me);
+  if (who.isPending) return <div aria-busy="true" className="page">Reading…</div>;
+  if (who.isError) {
+    if (who.error instanceof Trouble && who.error.status === 401) return <SignIn />;
+    return <div className="page"><ErrorNote error={who.error} again={() => void who.refetch()} /></div>;
+  }
+  return (
+    <Frame me={who.data}>
+      <Suspense fallback={<div className="page" aria-busy="true"><span className="vh">Reading…</span></div>}>
+        <Routes>
+          <Route path="/" element={<Portfolio />} />
+          <Route path="/sources" element={<Sources />} />
+          <Route path="/sites/:site" element={<Navigate to="overview" replace />} />
+          <Route path="/sites/:site/overview" element={<Overview />} />
+          <Route path="/sites/:site/queries" element={<Breakdown dimension="query" />} />
+          <Route path="/sites/:site/pages" element={<Breakdown dimension="page" />} />
+          <Route path="/sites/:site/places" element={<Places />} />
+          <Route path="/sites/:site/held" element={<HeldDays />} />
+          <Route path="*" element={<Lost />} />
+        </Routes>
+      </Suspense>
+    </Frame>
+  );
+}
+
+function Lost() {
+  return (
+    <main className="page">
+      <h1>There is nothing here</h1>
+      <p className="lead">The address may be old. All clients are one step away, in the list at the left.</p>
+    </main>
+  );
+}

@@ -1,0 +1,89 @@
+/** Talking to the service: types from its OpenAPI document, one fetcher, problems as errors. */
+import type { components } from './api.gen';
+
+type Shapes = components['schemas'];
+export type Me = Shapes['Me'];
+export type Portfolio = Shapes['Portfolio'];
+export type PortfolioRow = Shapes['PortfolioRow'];
+export type SiteSummary = Shapes['SiteSummary'];
+export type Site = Shapes['Site'];
+export type Source = Shapes['Source'];
+export type Property = Shapes['Property'];
+export type Job = Shapes['Job'];
+export type Timeline = Shapes['Timeline'];
+export type Point = Shapes['Point'];
+export type Figures = Shapes['Figures'];
+export type Change = Shapes['Change'];
+export type Breakdown = Shapes['Breakdown'];
+export type Row = Shapes['Row'];
+export type RestRow = Shapes['RestRow'];
+export type Drivers = Shapes['Drivers'];
+export type Life = Shapes['Life'];
+export type Ledger = Shapes['Ledger'];
+export type LedgerDay = Shapes['LedgerDay'];
+export type Caution = Shapes['Caution'];
+export type ProblemBody = Shapes['Problem'];
+export type State = Point['state'];
+export type Measure = 'clicks' | 'impressions' | 'ctr' | 'position';
+export type Dimension = 'query' | 'page' | 'country' | 'device' | 'kind';
+
+/** Says what the service said no with, or that it could not be reached. */
+export class Trouble extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+    readonly remedy: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+let csrf = '';
+
+export function rememberCsrf(token: string | null): void {
+  csrf = token ?? '';
+}
+
+export type Params = Record<string, string | number | undefined>;
+
+export function address(path: string, params: Params = {}): string {
+  const search = new URLSearchParams();
+  for (const [name, value] of Object.entries(params)) {
+    if (value !== undefined && value !== '') search.set(name, String(value));
+  }
+  const text = search.toString();
+  return `/api/v1${path}${text ? `?${text}` : ''}`;
+}
+
+export async function ask<T>(path: string, params: Params = {}, init: RequestInit = {}): Promise<T> {
+  let answer: Response;
+  try {
+    answer = await fetch(address(path, params), {
+      ...init,
+      headers: { Accept: 'application/json', ...(init.body ? { 'Content-Type': 'application/json' } : {}), ...(init.method ? { 'X-CSRF-Token': csrf } : {}) },
+    });
+  } catch {
+    throw new Trouble('unreachable', 'The service cannot be reached.', 'It may be restarting; this page tries again.', 0);
+  }
+  if (!answer.ok) throw await trouble(answer);
+  return (answer.status === 204 ? undefined : await answer.json()) as T;
+}
+
+async function trouble(answer: Response): Promise<Trouble> {
+  try {
+    const body = (await answer.json()) as ProblemBody;
+    return new Trouble(body.code, body.title, body.remedy ?? '', answer.status);
+  } catch {
+    return new Trouble('http-error', `The service answered ${answer.status}.`, '', answer.status);
+  }
+}
+
+export function send<T>(method: 'POST' | 'DELETE', path: string, body?: unknown): Promise<T> {
+  return ask<T>(path, {}, { method, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+}
+
+/** A site's part of an address; a path in its key is written with ~. */
+export function siteKey(site: string): string {
+  return encodeURIComponent(site.replaceAll('/', '~'));
+}

@@ -1,0 +1,81 @@
+/** The whole state of a view lives in its address, so that a link reproduces it. */
+import { useCallback, useMemo } from 'react';
+import { useParams, useSearchParams } from 'react-router';
+
+export const FILTERS = ['query', 'page', 'country', 'device', 'kind'] as const;
+export type Filter = (typeof FILTERS)[number];
+
+export interface Frame {
+  window: string;
+  against: string;
+  where: Partial<Record<Filter, string>>;
+}
+
+const DEFAULTS: Record<string, string> = { window: 'P28D', against: 'before', sort: 'clicks', offset: '0' };
+
+export function readFrame(search: URLSearchParams): Frame {
+  const where: Frame['where'] = {};
+  for (const name of FILTERS) {
+    const value = search.get(name);
+    if (value) where[name] = value;
+  }
+  return { window: search.get('window') ?? 'P28D', against: search.get('against') ?? 'before', where };
+}
+
+/** Writes changes into an address; an empty or default value leaves it. */
+export function changed(search: URLSearchParams, changes: Record<string, string | undefined>): URLSearchParams {
+  const next = new URLSearchParams(search);
+  for (const [name, value] of Object.entries(changes)) {
+    if (!value || DEFAULTS[name] === value) next.delete(name);
+    else next.set(name, value);
+  }
+  return next;
+}
+
+/** The part of an address that goes along from view to view: the window and the narrow filters. */
+export function carried(search: URLSearchParams, more: Record<string, string | undefined> = {}): string {
+  const kept = new URLSearchParams();
+  for (const name of ['window', 'against', 'country', 'device', 'kind']) {
+    const value = search.get(name);
+    if (value) kept.set(name, value);
+  }
+  const text = changed(kept, more).toString();
+  return text ? `?${text}` : '';
+}
+
+export function useFrame() {
+  const { site = '' } = useParams();
+  const [search, setSearch] = useSearchParams();
+  const frame = useMemo(() => readFrame(search), [search]);
+  const change = useCallback(
+    (changes: Record<string, string | undefined>, options: { replace?: boolean } = {}) =>
+      setSearch((now) => changed(now, changes), options),
+    [setSearch],
+  );
+  return { site, search, frame, change };
+}
+
+export const PRESETS: ReadonlyArray<readonly [string, string]> = [
+  ['P7D', 'Last 7 complete days'],
+  ['P28D', 'Last 28 complete days'],
+  ['P84D', 'Last 12 weeks'],
+  ['P182D', 'Last half year'],
+  ['P364D', 'Last 52 weeks'],
+  ['all', 'Everything held'],
+];
+
+export const AGAINST: ReadonlyArray<readonly [string, string]> = [
+  ['before', 'the same number of days before'],
+  ['year', 'a year before, weekday to weekday'],
+  ['none', 'nothing'],
+];
+
+/** Moves an interval by its own length; n = −1 goes back. Durations become the interval they stand for. */
+export function moved(first: string, last: string, steps: number): string {
+  const day = 86_400_000;
+  const from = Date.parse(`${first}T00:00:00Z`);
+  const to = Date.parse(`${last}T00:00:00Z`);
+  const shift = (to - from + day) * steps;
+  const text = (ms: number) => new Date(ms).toISOString().slice(0, 10);
+  return `${text(from + shift)}/${text(to + shift)}`;
+}

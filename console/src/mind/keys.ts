@@ -1,0 +1,36 @@
+/** Keys that work on every view; they can be turned off. */
+import { useEffect } from 'react';
+
+const OFF = 'noctilum-keys-off';
+
+export function keysOn(): boolean {
+  return localStorage.getItem(OFF) === null;
+}
+
+export function turnKeys(on: boolean): void {
+  if (on) localStorage.removeItem(OFF);
+  else localStorage.setItem(OFF, '1');
+}
+
+function typing(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+}
+
+/** Listens for single keys, and for g followed by a letter ("g q"). */
+export function useKeys(actions: Record<string, () => void>): void {
+  useEffect(() => {
+    let after = '';
+    const listen = (event: KeyboardEvent) => {
+      if (!keysOn() || typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+      const key = after ? `${after} ${event.key}` : event.key;
+      after = !after && event.key === 'g' ? 'g' : '';
+      const action = actions[key];
+      if (action) {
+        event.preventDefault();
+        action();
+      }
+    };
+    window.addEventListener('keydown', listen);
+    return () => window.removeEventListener('keydown', listen);
+  }, [actions]);
+}

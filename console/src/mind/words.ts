@@ -1,0 +1,107 @@
+/** Writing figures and days the way readers expect. */
+import type { Change, Measure } from './api';
+
+const locale = typeof navigator === 'undefined' ? 'en-GB' : navigator.language || 'en-GB';
+const whole = new Intl.NumberFormat(locale, { maximumFractionDigits: 0 });
+const tenth = new Intl.NumberFormat(locale, { minimumFractionDigits: 1, maximumFractionDigits: 1 });
+const compact = new Intl.NumberFormat(locale, { notation: 'compact', maximumFractionDigits: 1 });
+const short = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', timeZone: 'UTC' });
+const long = new Intl.DateTimeFormat(locale, { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
+const monthYear = new Intl.DateTimeFormat(locale, { month: 'short', year: 'numeric', timeZone: 'UTC' });
+
+const minus = (text: string) => text.replace('-', '−');
+export const DASH = '–';
+
+export function count(value: number | null | undefined): string {
+  return value === null || value === undefined ? DASH : minus(whole.format(value));
+}
+
+export function brief(value: number): string {
+  return Math.abs(value) < 10_000 ? minus(whole.format(value)) : minus(compact.format(value));
+}
+
+export function signed(value: number): string {
+  return value > 0 ? `+${count(value)}` : count(value);
+}
+
+export function percent(value: number | null | undefined, digits = 1): string {
+  if (value === null || value === undefined) return DASH;
+  return minus(new Intl.NumberFormat(locale, { style: 'percent', minimumFractionDigits: digits, maximumFractionDigits: digits }).format(value));
+}
+
+export function place(value: number | null | undefined): string {
+  return value === null || value === undefined ? DASH : tenth.format(value);
+}
+
+export function figure(measure: Measure, value: number | null | undefined): string {
+  if (measure === 'ctr') return percent(value, 2);
+  return measure === 'position' ? place(value) : count(value);
+}
+
+const asDate = (day: string) => new Date(`${day}T00:00:00Z`);
+export const shortDay = (day: string) => short.format(asDate(day));
+export const longDay = (day: string) => long.format(asDate(day));
+export const monthOf = (day: string) => monthYear.format(asDate(day));
+
+/** A run of days; the year only where it is not the same on both sides. */
+export function span(first: string, last: string): string {
+  return first.slice(0, 4) === last.slice(0, 4)
+    ? `${shortDay(first)} – ${shortDay(last)}`
+    : `${shortDay(first)} ${first.slice(0, 4)} – ${shortDay(last)} ${last.slice(0, 4)}`;
+}
+
+export const NAMES: Record<Measure, string> = {
+  clicks: 'Clicks',
+  impressions: 'Impressions',
+  ctr: 'Click-through',
+  position: 'Position',
+};
+
+export type Tone = 'better' | 'worse' | 'same';
+const LEVEL_PLACES = 0.25;
+const LEVEL_RATIO = 0.0015;
+
+/** Which way a change points; places within 0.25 and click-through within the given ratio are level. */
+export function tone(measure: Measure, difference: number | null | undefined, levelRatio = LEVEL_RATIO): Tone {
+  if (difference === null || difference === undefined || difference === 0) return 'same';
+  if (measure === 'position') return Math.abs(difference) < LEVEL_PLACES ? 'same' : difference < 0 ? 'better' : 'worse';
+  if (measure === 'ctr' && Math.abs(difference) < levelRatio) return 'same';
+  return difference > 0 ? 'better' : 'worse';
+}
+
+export function places(difference: number | null | undefined): string {
+  if (difference === null || difference === undefined) return DASH;
+  if (Math.abs(difference) < LEVEL_PLACES) return 'level';
+  return tenth.format(Math.abs(difference));
+}
+
+/** Says a window's change of one measure in full. */
+export function changeText(measure: Measure, change: Change): string {
+  if (measure === 'position') {
+    const moved = change.position;
+    if (moved === null || Math.abs(moved) < LEVEL_PLACES) return 'level';
+    return moved < 0 ? `up ${places(moved)}` : `${places(moved)} places down`;
+  }
+  if (measure === 'ctr') {
+    if (change.ctr === null) return DASH;
+    return `${change.ctr > 0 ? '+' : ''}${minus((change.ctr * 100).toFixed(2))} points`;
+  }
+  const ratio = change[`${measure}_ratio`];
+  const amount = change.basis === 'day' ? `${signed(change[measure])} a day` : signed(change[measure]);
+  return ratio === null ? `${amount} (new)` : `${amount} (${ratio > 0 ? '+' : ''}${percent(ratio)})`;
+}
+
+export function duration(seconds: number): string {
+  if (seconds < 60) return `${Math.max(1, Math.round(seconds))} s`;
+  return seconds < 3600 ? `${Math.round(seconds / 60)} min` : `${tenth.format(seconds / 3600)} h`;
+}
+
+const countries = typeof Intl.DisplayNames === 'undefined' ? undefined : new Intl.DisplayNames([locale], { type: 'region' });
+
+export function countryName(code: string): string {
+  try {
+    return countries?.of(code) ?? code;
+  } catch {
+    return code;
+  }
+}

@@ -1,0 +1,116 @@
+/** A breakdown that adds up: rows, the rest, outside, unlisted, total. */
+import type { ReactNode } from 'react';
+import type { Breakdown, RestRow, Row } from '../mind/api';
+import { DASH, count, percent, place, tone } from '../mind/words';
+import { BandChip, ClicksChange, Moved, PlacesChange, ShareBar } from './small';
+
+const NAMES: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', kind: 'Kind of search' };
+const UNLISTED: Record<string, string> = { query: 'Unlisted queries' };
+
+export interface TableProps {
+  data: Breakdown;
+  sort: string;
+  onSort: (sort: string) => void;
+  chosen?: string | undefined;
+  label: (row: Row) => ReactNode;
+}
+
+export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps) {
+  const most = Math.max(0, ...data.rows.map((row) => row.now.clicks));
+  const head = { sort, onSort };
+  return (
+    <div className="wrap">
+      <table className="t">
+        <thead>
+          <tr>
+            <td />
+            <th scope="colgroup" colSpan={4} className="over">Clicks</th>
+            <th scope="colgroup" className="over">Impressions</th>
+            <th scope="colgroup" colSpan={2} className="over">Click-through</th>
+            <th scope="colgroup" colSpan={2} className="over">Position</th>
+          </tr>
+          <tr>
+            <Sorted by="key" name={NAMES[data.dimension] ?? data.dimension} {...head} />
+            <td className="ibarhead" />
+            <Sorted by="clicks" name="now" number {...head} />
+            <Sorted by="before" name="before" number {...head} />
+            <Sorted by="change" name="change" number {...head} />
+            <Sorted by="impressions" name="now" number {...head} />
+            <Sorted by="ctr" name="now" number {...head} />
+            <th scope="col" className="num">points</th>
+            <Sorted by="position" name="now" number {...head} />
+            <th scope="col" className="num">places</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.rows.map((row) => (
+            <tr key={row.key} className={row.key === chosen ? 'sel' : undefined}>
+              <th scope="row" title={row.key}>{label(row)}</th>
+              <td><ShareBar value={row.now.clicks} most={most} /></td>
+              <td className="num now">{count(row.now.clicks)}</td>
+              <td className="num was">{row.before ? count(row.before.clicks) : DASH}</td>
+              <td className="num"><ClicksChange change={row.change} verdict={row.verdict} /></td>
+              <td className="num">{count(row.now.impressions)}</td>
+              <Ratio row={row} />
+              <td className="num"><BandChip position={row.now.position} band={row.band} /></td>
+              <td className="num"><PlacesChange change={row.change} /></td>
+            </tr>
+          ))}
+          <Sum kind="rest" name={`${count(data.rest?.rows)} more`} part={data.rest} />
+          <Sum kind="rest" name={`${count(data.outside?.rows)} outside the text`} part={data.outside} />
+          <Sum kind="unlisted" name={UNLISTED[data.dimension] ?? 'Unlisted'} part={data.unlisted} />
+          <Sum kind="total" name="Total" part={data.total} />
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Ratio({ row }: { row: Row }) {
+  if (row.verdict) return <><td className="num same">{DASH}</td><td className="num same">{DASH}</td></>;
+  const moved = row.change?.ctr ?? null;
+  return (
+    <>
+      <td className="num">{percent(row.now.ctr)}</td>
+      <td className="num">
+        {moved === null ? <span className="same">{DASH}</span> : (
+          <Moved text={`${moved > 0 ? '+' : moved < 0 ? '−' : ''}${(Math.abs(moved) * 100).toFixed(1)}`} way={tone('ctr', moved, 0.005)} up={moved > 0} />
+        )}
+      </td>
+    </>
+  );
+}
+
+function Sorted({ by, name, number = false, sort, onSort }: { by: string; name: string; number?: boolean; sort: string; onSort: (sort: string) => void }) {
+  const [field, turned] = [sort.replace(/^-/, ''), sort.startsWith('-')];
+  const on = field === by;
+  // Clicks and the like come largest first; places, names and losses smallest first.
+  const smallFirst = by === 'key' || by === 'position' || by === 'change';
+  const ascending = on && smallFirst !== turned;
+  return (
+    <th scope="col" className={number ? 'num' : undefined} aria-sort={on ? (ascending ? 'ascending' : 'descending') : undefined}>
+      <button type="button" className="sort" onClick={() => onSort(on && !turned ? `-${by}` : by)}>
+        {name}
+        {on && <svg className="tri" viewBox="0 0 7 7" aria-hidden="true" style={{ marginLeft: 4, marginRight: 0 }}><path d={ascending ? 'M0 6.500L3.500 .5 7 6.500z' : 'M0 .5h7L3.500 6.500z'} /></svg>}
+      </button>
+    </th>
+  );
+}
+
+function Sum({ kind, name, part }: { kind: string; name: string; part: RestRow | null }) {
+  if (!part) return null;
+  return (
+    <tr className={kind}>
+      <th scope="row">{name}</th>
+      <td />
+      <td className="num now">{count(part.now.clicks)}</td>
+      <td className="num was">{part.before ? count(part.before.clicks) : DASH}</td>
+      <td className="num"><ClicksChange change={part.change} /></td>
+      <td className="num">{count(part.now.impressions)}</td>
+      <td className="num">{kind === 'unlisted' && <span className="vh">withheld by the source, counted in the total</span>}{percent(part.now.ctr)}</td>
+      <td />
+      <td className="num">{place(part.now.position)}</td>
+      <td className="num"><PlacesChange change={part.change} /></td>
+    </tr>
+  );
+}

@@ -1,0 +1,118 @@
+/** The rail in the order of work, and the view beside it. */
+import { useMemo, useState, type ReactNode } from 'react';
+import Dialog from '@mui/material/Dialog';
+import { useColorScheme } from '@mui/material/styles';
+import { useQueryClient } from '@tanstack/react-query';
+import { NavLink, useLocation, useNavigate, useSearchParams } from 'react-router';
+import { send, type Me } from '../mind/api';
+import { carried } from '../mind/frame';
+import { keysOn, turnKeys, useKeys } from '../mind/keys';
+import { Lamp } from './small';
+
+const LAST = 'noctilum-last-site';
+
+/** The site of the address; the last one looked at where the view has none. */
+function useSite(): string | undefined {
+  const { pathname } = useLocation();
+  const found = /^\/sites\/([^/]+)/.exec(pathname)?.[1];
+  if (found) localStorage.setItem(LAST, found);
+  return found ?? localStorage.getItem(LAST) ?? undefined;
+}
+
+export function Frame({ me, children }: { me: Me; children: ReactNode }) {
+  const site = useSite();
+  const [search] = useSearchParams();
+  const navigate = useNavigate();
+  const [help, setHelp] = useState(false);
+  const to = useMemo(() => {
+    const onSite = (view: string) => (site ? `/sites/${site}/${view}${carried(search)}` : '/');
+    return { queries: onSite('queries'), pages: onSite('pages'), overview: onSite('overview'), places: onSite('places'), held: onSite('held') };
+  }, [site, search]);
+  useKeys(
+    useMemo(
+      () => ({
+        'g p': () => void navigate('/'),
+        'g o': () => void navigate(to.overview),
+        'g q': () => void navigate(to.queries),
+        'g a': () => void navigate(to.pages),
+        'g d': () => void navigate(to.places),
+        'g h': () => void navigate(to.held),
+        'g s': () => void navigate('/sources'),
+        '?': () => setHelp(true),
+      }),
+      [navigate, to],
+    ),
+  );
+  const reads: ReadonlyArray<readonly [string, string]> = [['Overview', to.overview], ['Queries', to.queries], ['Pages', to.pages], ['Places & devices', to.places]];
+  return (
+    <div className="app">
+      <header className="rail">
+        <NavLink className="mark" to="/"><Lamp />Noctilum</NavLink>
+        <nav className="groups" aria-label="Work">
+          <Group name="Portfolio" items={[['All clients', '/']]} />
+          <Group name="Collect" items={[['Sources', '/sources'], ...(site ? ([['Held days', to.held]] as const) : [])]} />
+          {site && <Group name="Read" items={reads} />}
+        </nav>
+        <Foot me={me} showKeys={() => setHelp(true)} />
+      </header>
+      <div className="main">{children}</div>
+      <KeyHelp open={help} close={() => setHelp(false)} />
+    </div>
+  );
+}
+
+function Group({ name, items }: { name: string; items: ReadonlyArray<readonly [string, string]> }) {
+  return (
+    <div className="grp">
+      <h3>{name}</h3>
+      <ul>
+        {items.map(([label, to]) => (
+          <li key={label}><NavLink to={to} end>{label}</NavLink></li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function Foot({ me, showKeys }: { me: Me; showKeys: () => void }) {
+  const { mode, systemMode, setMode } = useColorScheme();
+  const client = useQueryClient();
+  const dark = (mode === 'system' ? systemMode : mode) === 'dark';
+  const leave = async () => {
+    await send('DELETE', '/session');
+    client.clear();
+    window.location.assign('/');
+  };
+  return (
+    <div className="foot">
+      <span>{me.name}</span>
+      <button type="button" onClick={() => setMode(dark ? 'light' : 'dark')}>{dark ? 'Light' : 'Dark'} theme</button>
+      <button type="button" onClick={showKeys}>Keys</button>
+      <button type="button" onClick={() => void leave()}>Sign out</button>
+    </div>
+  );
+}
+
+const KEYS: ReadonlyArray<readonly [string, string]> = [
+  ['g p', 'all clients'], ['g o', 'overview'], ['g q', 'queries'], ['g a', 'pages'], ['g d', 'places and devices'],
+  ['g h', 'held days'], ['g s', 'sources'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['/', 'look for text in a table'],
+  ['← →', 'along a chart by day, with Shift by week'], ['?', 'this list'],
+];
+
+function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
+  const [on, setOn] = useState(keysOn);
+  return (
+    <Dialog open={open} onClose={close} aria-labelledby="keys-title">
+      <div style={{ padding: '14px 20px 18px' }}>
+        <h2 id="keys-title">Keys</h2>
+        <dl className="facts" style={{ margin: '8px 0' }}>
+          {KEYS.map(([key, does]) => (
+            <div key={key} style={{ display: 'contents' }}><dt><kbd>{key}</kbd></dt><dd style={{ fontWeight: 400 }}>{does}</dd></div>
+          ))}
+        </dl>
+        <button type="button" className="plain" onClick={() => { turnKeys(!on); setOn(!on); }}>{on ? 'Turn single keys off' : 'Turn single keys on'}</button>{' '}
+        <button type="button" className="plain" onClick={close}>Close</button>
+      </div>
+    </Dialog>
+  );
+}

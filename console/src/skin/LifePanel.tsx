@@ -1,0 +1,72 @@
+/** The whole life of one query or page, beside a table. */
+import { lazy, Suspense } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import type { Life } from '../mind/api';
+import { carried, useFrame } from '../mind/frame';
+import { breakdown, life } from '../mind/questions';
+import { count, longDay, monthOf, place, shortDay } from '../mind/words';
+import { BandChip } from './small';
+import { Answer, Section } from './states';
+
+const PlacesWeeks = lazy(() => import('./WeeksChart'));
+
+export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string }) {
+  const { site } = useFrame();
+  const found = useQuery(life(site, item, text));
+  return (
+    <Section title={<span style={{ overflowWrap: 'anywhere' }}>{text}</span>} right={found.data && `since ${monthOf(found.data.first_seen)}`}>
+      <Answer of={found} height={340}>{(data) => <Told data={data} />}</Answer>
+      <Partners item={item} text={text} />
+    </Section>
+  );
+}
+
+function sentence(data: Life): string {
+  const seen = `Shown on ${count(data.days_seen)} of ${count(data.days_held)} days held.`;
+  if (data.last_seen < data.complete_through) return `Not seen since ${shortDay(data.last_seen)}. ${seen}`;
+  return `${seen} In the top ten in ${count(data.weeks_in_top_ten)} of ${count(data.weeks_held)} weeks.`;
+}
+
+function Told({ data }: { data: Life }) {
+  return (
+    <>
+      <p className="lead side">{sentence(data)}</p>
+      <Suspense fallback={<div style={{ height: 250 }} />}><PlacesWeeks life={data} /></Suspense>
+      <dl className="facts">
+        <dt>First seen</dt><dd>{longDay(data.first_seen)}{data.first_seen === data.first_held ? ' or before' : ''}</dd>
+        <dt>Best ever</dt><dd>{data.best_week ? `${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
+        <dt>Clicks, all that is held</dt><dd>{count(data.total.clicks)}</dd>
+      </dl>
+    </>
+  );
+}
+
+/** A query's pages, or a page's queries, in the window. */
+function Partners({ item, text }: { item: 'query' | 'page'; text: string }) {
+  const { site, frame, search } = useFrame();
+  const other = item === 'query' ? 'page' : 'query';
+  const { window, against, where } = frame;
+  const narrowed = { window, against, where: { ...where, page: undefined, query: undefined, [item]: text } };
+  const found = useQuery(breakdown(site, other, narrowed, { limit: 5 }));
+  const to = (key: string) => (item === 'query' ? carried(search, { page: key }) : carried(search, { page: text, item: key }));
+  return (
+    <Answer of={found} height={90}>
+      {(data) => (
+        <table className="t" style={{ marginTop: 8 }}>
+          <thead><tr><th scope="col">{item === 'query' ? 'Pages shown for it' : 'Queries that brought clicks'}</th><th scope="col" className="num">position</th><th scope="col" className="num">clicks</th></tr></thead>
+          <tbody>
+            {data.rows.map((row) => (
+              <tr key={row.key}>
+                <th scope="row"><Link to={`/sites/${site}/queries${to(row.key)}`} title={row.key}>{row.key}</Link></th>
+                <td className="num"><BandChip position={row.now.position} band={row.band} /></td>
+                <td className="num now">{count(row.now.clicks)}</td>
+              </tr>
+            ))}
+            {!data.rows.length && <tr><td colSpan={3} className="same">None listed in this window.</td></tr>}
+          </tbody>
+        </table>
+      )}
+    </Answer>
+  );
+}

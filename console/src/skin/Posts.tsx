@@ -1,0 +1,62 @@
+/** Drivers: posts for before and now, floating bars between, each pointing the way it pushes. */
+import type { Drivers } from '../mind/api';
+import { count, signed } from '../mind/words';
+
+const PARTS = [
+  ['demand', 'Demand', 'more people searching', 'fewer people searching'],
+  ['rank', 'Rank', 'placed higher', 'placed lower'],
+  ['appeal', 'Appeal', 'chosen more often', 'chosen less often'],
+  ['entered', 'New queries', 'not seen before', 'not seen before'],
+  ['left', 'Lost queries', 'seen before, not now', 'seen before, not now'],
+  ['unlisted', 'Unlisted', 'withheld by the source', 'withheld by the source'],
+] as const;
+
+export function Posts({ found }: { found: Drivers }) {
+  const ends = [found.before.clicks];
+  for (const [name] of PARTS) ends.push((ends.at(-1) ?? 0) + found[name]);
+  const low = Math.min(...ends);
+  const reach = Math.max(...ends) - low || 1;
+  const x = (value: number) => 2 + (96 * (value - low)) / reach;
+  return (
+    <>
+      <div className="posts">
+        <Post name="Before" at={x(found.before.clicks)} value={found.before.clicks} />
+        {PARTS.map(([name, title, more, fewer], n) => (
+          <Part key={name} name={name} title={title} said={found[name] >= 0 ? more : fewer} value={found[name]} from={x(ends[n] ?? 0)} to={x(ends[n + 1] ?? 0)} />
+        ))}
+        <Post name="Now" at={x(found.now.clicks)} value={found.now.clicks} />
+      </div>
+      <p className="small" style={{ marginTop: 6 }}>
+        The six parts add up to {signed(found.change.clicks)} exactly. A fall in rank can itself lower impressions.
+      </p>
+    </>
+  );
+}
+
+function Post({ name, at, value }: { name: string; at: number; value: number }) {
+  return (
+    <>
+      <div><b>{name}</b></div>
+      <div className="b"><i className="post" style={{ left: `calc(${at}% - 1px)` }} /></div>
+      <div className="n"><b>{count(value)}</b></div>
+    </>
+  );
+}
+
+function Part({ name, title, said, value, from, to }: { name: string; title: string; said: string; value: number; from: number; to: number }) {
+  const [left, width] = [Math.min(from, to), Math.abs(to - from)];
+  const way = value >= 0 ? 'better' : 'worse';
+  const hatch = `repeating-linear-gradient(135deg, var(--${way}) 0 2px, transparent 2px 5px)`;
+  const point = width < 3 ? undefined : value >= 0
+    ? 'polygon(0 0, calc(100% - 5px) 0, 100% 50%, calc(100% - 5px) 100%, 0 100%)'
+    : 'polygon(5px 0, 100% 0, 100% 100%, 5px 100%, 0 50%)';
+  return (
+    <>
+      <div><b>{title}</b><small>{said}</small><span className="vh">{signed(value)} clicks</span></div>
+      <div className="b">
+        <i style={{ left: `${left}%`, width: `${width}%`, background: name === 'unlisted' ? hatch : `var(--${way})`, clipPath: point }} />
+      </div>
+      <div className={`n ${way}`}>{signed(value)}</div>
+    </>
+  );
+}

@@ -1,0 +1,113 @@
+/** The plot of a storyline: four linked grids in one drawing, moved over by mouse or arrow keys. */
+import { useCallback, useMemo, useState } from 'react';
+import type { Measure, Point, Timeline } from '../mind/api';
+import { NAMES, brief, figure, longDay, percent, place, shortDay } from '../mind/words';
+import { MEASURES } from './Storyline';
+import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
+
+const STRIP = 74;
+const GAP = 9;
+
+export default function StripsChart({ line }: { line: Timeline }) {
+  const points = useMemo(() => [...line.points, ...line.tail], [line]);
+  const { element, chart } = useChart(useCallback(() => option(line, points), [line, points]));
+  const [at, setAt] = useState<number | null>(null);
+  const move = (event: React.KeyboardEvent) => {
+    const steps: Record<string, number> = { ArrowRight: 1, ArrowLeft: -1 };
+    const step = steps[event.key];
+    const last = points.length - 1;
+    let next: number | null = null;
+    if (step) next = Math.min(last, Math.max(0, (at ?? (step > 0 ? -1 : last + 1)) + step * (event.shiftKey ? 7 : 1)));
+    else if (event.key === 'Home') next = 0;
+    else if (event.key === 'End') next = last;
+    else if (event.key === 'Escape') {
+      chart.current?.dispatchAction({ type: 'hideTip' });
+      setAt(null);
+      return;
+    } else return;
+    event.preventDefault();
+    setAt(next);
+    chart.current?.dispatchAction({ type: 'showTip', seriesIndex: 0, dataIndex: next });
+  };
+  return (
+    <div>
+      {/* oxlint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- a chart is one stop; arrows move its reading line */}
+      <div
+        ref={element}
+        className="plot"
+        role="img"
+        tabIndex={0}
+        aria-label={`Clicks, impressions, click-through and position by ${line.bucket}, ${points.length} steps. Arrow keys move by ${line.bucket}.`}
+        onKeyDown={move}
+      />
+      <p className="vh" aria-live="polite">{at === null ? '' : spoken(line, points, at)}</p>
+    </div>
+  );
+}
+
+function spoken(line: Timeline, points: readonly Point[], at: number): string {
+  const point = points[at];
+  if (!point) return '';
+  const before = line.before_points[at];
+  const past = before && at < line.points.length ? `, before ${figure('clicks', before.clicks)}` : '';
+  return `${longDay(point.start)}: clicks ${figure('clicks', point.clicks)}${past}, position ${figure('position', point.position)}`;
+}
+
+function option(line: Timeline, points: readonly Point[]): Option {
+  const days = points.map((p) => p.start);
+  const firstProvisional = line.points.length;
+  return {
+    animation: false,
+    grid: MEASURES.map((_, n) => ({ left: 0, right: 44, top: 4 + n * (STRIP + GAP), height: STRIP, outerBoundsMode: 'none' })),
+    axisPointer: { link: [{ xAxisIndex: 'all' }], lineStyle: { color: colour('edge'), type: 'solid', width: 1 }, label: { show: false } },
+    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(line, points, found) },
+    xAxis: MEASURES.map((_, n) => ({
+      type: 'category', gridIndex: n, data: days, boundaryGap: true, axisTick: { show: false },
+      axisLine: { lineStyle: { color: colour('rule') }, onZero: false },
+      axisLabel: { ...axisText(), show: n === MEASURES.length - 1, formatter: (day: string) => shortDay(day), hideOverlap: true, margin: 6 },
+      axisPointer: { show: true },
+    })),
+    yAxis: MEASURES.map((name, n) => ({
+      type: 'value', gridIndex: n, scale: true, inverse: name === 'position', position: 'right', splitNumber: 2,
+      axisLabel: { ...axisText(), formatter: (v: number) => tick(name, v), margin: 6, showMinLabel: false, showMaxLabel: true, hideOverlap: true },
+      axisLine: { show: false }, axisTick: { show: false }, splitLine: { lineStyle: { color: colour('rule') } },
+    })),
+    series: MEASURES.flatMap((name, n) => strips(name, n, line, points, firstProvisional)),
+  };
+}
+
+function strips(name: Measure, n: number, line: Timeline, points: readonly Point[], firstProvisional: number) {
+  const held = points.map((p, at) => (at < firstProvisional && p.state !== 'provisional' ? p[name] : null));
+  const fresh = points.map((p, at) => (p.state === 'provisional' || at === lastHeld(points) ? p[name] : null));
+  const before = points.map((_, at) => (at < firstProvisional ? (line.before_points[at]?.[name] ?? null) : null));
+  const base = { type: 'line', xAxisIndex: n, yAxisIndex: n, connectNulls: false, silent: true, emphasis: { disabled: true } };
+  const lonely = points.length < 3;
+  return [
+    { ...base, name: `${NAMES[name]} now`, data: held, showSymbol: lonely, symbolSize: 4, itemStyle: { color: colour(name) }, lineStyle: { width: 1.9, color: colour(name) }, z: 3,
+      markArea: line.tail.length ? { silent: true, itemStyle: { color: colour('sunk'), opacity: 0.7 }, data: [[{ xAxis: line.tail[0]?.start }, { xAxis: line.tail.at(-1)?.start }]] } : undefined },
+    { ...base, name: `${NAMES[name]} before`, data: before, showSymbol: false, lineStyle: { width: 1.1, color: colour('ghost') }, z: 2 },
+    { ...base, name: `${NAMES[name]} provisional`, data: fresh, symbol: 'emptyCircle', symbolSize: 5, showAllSymbol: true,
+      itemStyle: { color: colour(name) }, lineStyle: { width: 1.4, type: [2, 3], color: colour(name) }, z: 3 },
+  ];
+}
+
+function lastHeld(points: readonly Point[]): number {
+  const first = points.findIndex((p) => p.state === 'provisional');
+  return first > 0 ? first - 1 : -1;
+}
+
+function tick(name: Measure, value: number): string {
+  if (name === 'ctr') return percent(value);
+  return name === 'position' ? place(value) : brief(value);
+}
+
+function tip(line: Timeline, points: readonly Point[], found: unknown): string {
+  const first = Array.isArray(found) ? (found[0] as { dataIndex: number } | undefined) : undefined;
+  const at = first?.dataIndex ?? 0;
+  const point = points[at];
+  if (!point) return '';
+  const before = at < line.points.length ? line.before_points[at] : undefined;
+  const rows = MEASURES.map((m) => `${NAMES[m]} <b>${figure(m, point[m])}</b>${before ? `, before ${figure(m, before[m])}` : ''}`);
+  const state = point.state === 'final' ? (point.partial ? ' · partial' : '') : ` · ${point.state}`;
+  return [`<b>${longDay(point.start)}</b>${state}`, ...rows].join('<br>');
+}

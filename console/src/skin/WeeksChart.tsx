@@ -1,0 +1,71 @@
+/** A long history by week: a site's clicks, or the place of one query or page (best up, logarithmic). */
+import { useCallback } from 'react';
+import type { Life, Point } from '../mind/api';
+import { brief, count, longDay, monthOf, place } from '../mind/words';
+import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
+
+export function ClicksWeeks({ weeks, height = 150 }: { weeks: readonly Point[]; height?: number }) {
+  const { element } = useChart(useCallback(() => clicksOption(weeks), [weeks]));
+  return <div ref={element} style={{ height }} role="img" aria-label={`Clicks by week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`} />;
+}
+
+export default function PlacesWeeks({ life, height = 250 }: { life: Life; height?: number }) {
+  const { element } = useChart(useCallback(() => placesOption(life), [life]));
+  return <div ref={element} style={{ height }} role="img" aria-label={`Average position of ${life.key} by week, ${life.weeks.length} weeks; best at the top`} />;
+}
+
+function frame(weeks: readonly Point[]): Option {
+  return {
+    animation: false,
+    grid: { left: 34, right: 12, top: 14, bottom: 22, outerBoundsMode: 'none' },
+    xAxis: {
+      type: 'category', data: weeks.map((w) => w.start), axisTick: { show: false }, axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
+      axisLabel: { ...axisText(), formatter: monthOf, interval: Math.max(1, Math.floor(weeks.length / 4)), hideOverlap: true },
+    },
+  };
+}
+
+function clicksOption(weeks: readonly Point[]): Option {
+  return {
+    ...frame(weeks),
+    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, (w) => `Clicks <b>${count(w.clicks)}</b>`) },
+    yAxis: { type: 'value', min: 0, splitNumber: 3, axisLabel: { ...axisText(), formatter: brief }, splitLine: { lineStyle: { color: colour('rule') } } },
+    series: [{ type: 'line', data: weeks.map((w) => w.clicks), showSymbol: false, connectNulls: false, lineStyle: { width: 1.6, color: colour('clicks') }, itemStyle: { color: colour('clicks') } }],
+  };
+}
+
+function placesOption(life: Life): Option {
+  const weeks = life.weeks;
+  const known = weeks.map((w) => w.position).filter((p): p is number => p !== null);
+  const deepest = [3, 5, 10, 20, 50, 100].find((d) => d >= Math.max(1, ...known)) ?? 100;
+  const best = life.best_week;
+  return {
+    ...frame(weeks),
+    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, (w) => `Position <b>${place(w.position)}</b><br>Clicks <b>${count(w.clicks)}</b>, impressions ${count(w.impressions)}`) },
+    yAxis: {
+      type: 'log', logBase: 10, inverse: true, min: 1, max: Math.max(deepest, 10),
+      axisLabel: { ...axisText(), customValues: [1, 2, 3, 5, 10, 20, 50, 100], formatter: (v: number) => String(v) },
+      axisTick: { show: false }, splitLine: { lineStyle: { color: colour('rule') } }, minorSplitLine: { show: false },
+    },
+    series: [{
+      type: 'line', data: weeks.map((w) => w.position), showSymbol: known.length < 8, symbolSize: 4, connectNulls: false,
+      lineStyle: { width: 1.6, color: colour('position') }, itemStyle: { color: colour('position') },
+      markArea: { silent: true, itemStyle: { color: colour('b6'), opacity: 0.35 }, data: [[{ yAxis: 1 }, { yAxis: 10 }]] },
+      markLine: { silent: true, symbol: 'none', lineStyle: { color: colour('b3'), type: 'solid', width: 1 }, label: { show: true, position: 'insideEndBottom', formatter: 'top 10', ...axisText() }, data: [{ yAxis: 10 }] },
+      markPoint: best ? { silent: true, symbol: 'circle', symbolSize: 6, itemStyle: { color: colour('ink') }, label: { show: true, position: nearEnd(life) ? 'left' : 'top', formatter: `best ${place(best.position)}`, ...axisText(), color: colour('ink') }, data: [{ coord: [best.start, best.position] }] } : undefined,
+    }],
+  };
+}
+
+function nearEnd(life: Life): boolean {
+  const at = life.weeks.findIndex((w) => w.start === life.best_week?.start);
+  return at > life.weeks.length * 0.85;
+}
+
+function tip(weeks: readonly Point[], found: unknown, say: (week: Point) => string): string {
+  const at = Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0;
+  const week = weeks[at];
+  if (!week) return '';
+  const held = week.held < 7 ? ` · ${week.held} of 7 days held` : '';
+  return `<b>Week of ${longDay(week.start)}</b>${held}<br>${week.clicks === null ? 'not held' : say(week)}`;
+}

@@ -1,0 +1,157 @@
+/** The bar on every site view: which site, which days against which, which segment, how complete. */
+import { useMemo, useState } from 'react';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import Popover from '@mui/material/Popover';
+import { useQuery } from '@tanstack/react-query';
+import { useLocation, useNavigate } from 'react-router';
+import type { Caution, State } from '../mind/api';
+import { AGAINST, PRESETS, carried, moved, useFrame, type Filter } from '../mind/frame';
+import { useKeys } from '../mind/keys';
+import { sites } from '../mind/questions';
+import { countryName, shortDay, span } from '../mind/words';
+import { Chevron, HeldCells } from './small';
+import { WindowRuler } from './WindowRuler';
+
+interface DaysOf { first: string; last: string; days: number; held: number; provisional: number }
+export interface Read { window: DaysOf; against: DaysOf | null; complete_through: string; first_held: string; cautions: readonly Caution[] }
+
+export function WindowBar({ read, states }: { read: Read | undefined; states?: readonly State[] }) {
+  return (
+    <section className="bar" aria-label="What is read">
+      <SitePick />
+      <WindowPick read={read} />
+      <Segment />
+      <div>
+        <span className="l">Held days {states && <HeldCells states={states} />}</span>
+        <span className="v">{read ? freshness(read) : 'Reading…'}</span>
+      </div>
+    </section>
+  );
+}
+
+function freshness(read: Read): string {
+  const missing = read.window.days - read.window.held;
+  return `Complete through ${shortDay(read.complete_through)}${missing > 0 ? ` · ${read.window.held} of ${read.window.days} days held` : ''}`;
+}
+
+function SitePick() {
+  const { site, search } = useFrame();
+  const all = useQuery(sites);
+  const navigate = useNavigate();
+  const { pathname } = useLocation();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const open = all.data?.find((s) => s.key === site);
+  const go = (key: string) => {
+    setAnchor(null);
+    void navigate(`${pathname.replace(/^\/sites\/[^/]+/, `/sites/${key}`)}${carried(search)}`);
+  };
+  return (
+    <div className="who">
+      <button type="button" className="pick" aria-haspopup="menu" aria-expanded={anchor !== null} onClick={(e) => setAnchor(e.currentTarget)}>
+        <span className="l">Site · {site}</span>
+        <span className="v">{open?.client_name ?? site}<Chevron /></span>
+      </button>
+      <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
+        {(all.data ?? []).map((s) => (
+          <MenuItem key={s.key} selected={s.key === site} onClick={() => go(s.key)}>{s.client_name} · {s.host}</MenuItem>
+        ))}
+      </Menu>
+    </div>
+  );
+}
+
+function WindowPick({ read }: { read: Read | undefined }) {
+  const { frame, change } = useFrame();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  useKeys(
+    useMemo(
+      () => ({
+        '[': () => { if (read) change({ window: moved(read.window.first, read.window.last, -1) }); },
+        ']': () => { if (read) change({ window: moved(read.window.first, read.window.last, 1) }); },
+        c: () => {
+          const at = AGAINST.findIndex(([value]) => value === frame.against);
+          change({ against: AGAINST[(at + 1) % AGAINST.length]?.[0] });
+        },
+      }),
+      [read, change, frame.against],
+    ),
+  );
+  const preset = PRESETS.find(([value]) => value === frame.window)?.[1] ?? 'Chosen days';
+  const versus = AGAINST.find(([value]) => value === frame.against)?.[1] ?? frame.against;
+  return (
+    <div>
+      <button type="button" className="pick" aria-haspopup="dialog" aria-expanded={anchor !== null} onClick={(e) => setAnchor(e.currentTarget)}>
+        <span className="l">{preset}{frame.against === 'none' ? '' : ` against ${versus}`}</span>
+        <span className="v">
+          {read ? span(read.window.first, read.window.last) : '…'}
+          {read?.against && <em>vs {span(read.against.first, read.against.last)}</em>}
+          <Chevron />
+          {read && <WindowRuler read={read} />}
+        </span>
+      </button>
+      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+        <WindowForm read={read} done={() => setAnchor(null)} />
+      </Popover>
+    </div>
+  );
+}
+
+function WindowForm({ read, done }: { read: Read | undefined; done: () => void }) {
+  const { frame, change } = useFrame();
+  const [first, setFirst] = useState(read?.window.first ?? '');
+  const [last, setLast] = useState(read?.window.last ?? '');
+  const backwards = first !== '' && last !== '' && last < first;
+  return (
+    <form
+      aria-label="Window"
+      style={{ padding: '12px 16px', display: 'grid', gap: 10, width: 300 }}
+      onSubmit={(e) => { e.preventDefault(); if (!backwards && first && last) { change({ window: `${first}/${last}` }); done(); } }}
+    >
+      <div role="group" aria-label="Presets" style={{ display: 'grid' }}>
+        {PRESETS.map(([value, label]) => (
+          <button key={value} type="button" className="plain" style={{ textAlign: 'left' }} aria-pressed={frame.window === value} onClick={() => { change({ window: value }); done(); }}>{label}</button>
+        ))}
+      </div>
+      <div style={{ display: 'flex', gap: 8, alignItems: 'end' }}>
+        <label className="small">From<br /><input type="date" value={first} min={read?.first_held} max={read?.complete_through} onChange={(e) => setFirst(e.target.value)} /></label>
+        <label className="small">to<br /><input type="date" value={last} onChange={(e) => setLast(e.target.value)} aria-invalid={backwards} /></label>
+        <button type="submit" className="plain">Read</button>
+      </div>
+      {backwards && <p className="worse small" role="alert">The window ends before it begins.</p>}
+      <label className="small">Against{' '}
+        <select value={frame.against} onChange={(e) => change({ against: e.target.value })}>
+          {AGAINST.map(([value, label]) => <option key={value} value={value}>{label}</option>)}
+          {!AGAINST.some(([value]) => value === frame.against) && <option value={frame.against}>{frame.against}</option>}
+        </select>
+      </label>
+    </form>
+  );
+}
+
+const SHOWN: ReadonlyArray<Filter> = ['page', 'query', 'country', 'device', 'kind'];
+
+function Segment() {
+  const { frame, change } = useFrame();
+  const set = SHOWN.filter((name) => frame.where[name]);
+  return (
+    <div className="seg">
+      <span className="l">Segment</span>
+      <div className="chips">
+        {set.map((name) => (
+          <span className="tok" key={name}>
+            <span title={frame.where[name]}>{name} is {name === 'country' ? countryName(frame.where[name] ?? '') : frame.where[name]}</span>
+            <button type="button" aria-label={`Remove the condition on ${name}`} onClick={() => change({ [name]: undefined, offset: undefined })}>×</button>
+          </span>
+        ))}
+        {!set.length && <span className="tok">All queries</span>}
+        {!frame.where.device && (
+          <select aria-label="Device" value="" onChange={(e) => change({ device: e.target.value, offset: undefined })}>
+            <option value="">any device</option>
+            {['mobile', 'desktop', 'tablet'].map((d) => <option key={d} value={d}>{d}</option>)}
+          </select>
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,123 @@
+/** Small pieces that carry meaning: direction, bands, held cells, the lamp. */
+import Tooltip from '@mui/material/Tooltip';
+import type { Caution, Change, State } from '../mind/api';
+import { DASH, place, places, signed, tone, type Tone } from '../mind/words';
+
+export function Triangle({ up }: { up: boolean }) {
+  return (
+    <svg className="tri" viewBox="0 0 7 7" aria-hidden="true">
+      <path d={up ? 'M0 6.500L3.500 .5 7 6.500z' : 'M0 .5h7L3.500 6.500z'} />
+    </svg>
+  );
+}
+
+export function Moved({ text, way, up }: { text: string; way: Tone; up: boolean }) {
+  return (
+    <span className={`chg ${way}`}>
+      {way !== 'same' && <Triangle up={up} />}
+      {text}
+    </span>
+  );
+}
+
+export function ClicksChange({ change, verdict }: { change: Change | null; verdict?: string | null }) {
+  if (verdict) return <TooFew />;
+  if (!change) return <span className="same">{DASH}</span>;
+  if (change.clicks === 0) return <span className="same">level</span>;
+  return <Moved text={change.basis === 'day' ? `${signed(Math.round(change.clicks))} a day` : signed(change.clicks)} way={tone('clicks', change.clicks)} up={change.clicks > 0} />;
+}
+
+export function TooFew() {
+  return (
+    <Tooltip title="Fewer than 30 clicks in both windows together: a change cannot be told from chance.">
+      <span className="few" tabIndex={0}>too few to tell</span>
+    </Tooltip>
+  );
+}
+
+export function PlacesChange({ change }: { change: Change | null }) {
+  const moved = change?.position;
+  if (moved === null || moved === undefined) return <span className="same">{DASH}</span>;
+  return <Moved text={places(moved)} way={tone('position', moved)} up={moved < 0} />;
+}
+
+const BANDS = ['1', '2–3', '4–10', '11–20', '21–50', '51–100'];
+
+export function BandChip({ position, band }: { position: number | null; band: string | null }) {
+  if (position === null) return <span className="same">{DASH}</span>;
+  const number = BANDS.indexOf(band ?? '') + 1;
+  return (
+    <span className="bchip" style={number ? { background: `var(--b${number})`, color: `var(--t${number})` } : {}}>
+      {place(position)}
+    </span>
+  );
+}
+
+export function HeldCells({ states }: { states: readonly State[] }) {
+  const words = (['final', 'provisional', 'missing', 'empty'] as const)
+    .map((state) => [state, states.filter((s) => s === state).length] as const)
+    .filter(([, many]) => many > 0)
+    .map(([state, many]) => `${many} ${state}`);
+  return (
+    <span className="cells" role="img" aria-label={`last days: ${words.join(', ')}`}>
+      {states.map((state, n) => (
+        <i key={n} className={state} />
+      ))}
+    </span>
+  );
+}
+
+export function Cautions({ items }: { items: readonly Caution[] }) {
+  if (!items.length) return null;
+  return (
+    <ul className="cautions" aria-label="What to know before believing these figures">
+      {items.map((item) => (
+        <li key={item.code}>{item.text}</li>
+      ))}
+    </ul>
+  );
+}
+
+export function ShareBar({ value, most }: { value: number; most: number }) {
+  return (
+    <span className="ibar" aria-hidden="true">
+      <i style={{ width: `${most > 0 ? (100 * value) / most : 0}%` }} />
+    </span>
+  );
+}
+
+export function Chevron() {
+  return (
+    <svg className="chev" viewBox="0 0 9 6" aria-hidden="true">
+      <path d="M1 1l3.500 3.500L8 1" fill="none" stroke="currentColor" strokeWidth="1.500" />
+    </svg>
+  );
+}
+
+export function Lamp() {
+  return (
+    <svg viewBox="0 0 19 24" aria-hidden="true">
+      <path d="M3 8a6.500 6.500 0 0 1 13 0v12H3z" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.600" />
+      <path d="M1.500 22h16" stroke="var(--ink)" strokeWidth="2" />
+      <circle cx="9.500" cy="12" r="3.400" fill="var(--lamp)" stroke="var(--lampText)" />
+    </svg>
+  );
+}
+
+export function Spark({ values, label, width = 122, height = 30 }: { values: readonly (number | null)[]; label: string; width?: number; height?: number }) {
+  const top = Math.max(1, ...values.map((v) => v ?? 0));
+  const step = values.length > 1 ? width / (values.length - 1) : width;
+  let path = '';
+  values.forEach((value, n) => {
+    if (value === null) return;
+    const before = n > 0 ? values[n - 1] : null;
+    path += `${before === null || before === undefined ? 'M' : 'L'}${(n * step).toFixed(1)} ${(height - 2 - (value / top) * (height - 5)).toFixed(1)}`;
+  });
+  return (
+    <svg width={width} height={height} role="img" aria-label={label} style={{ display: 'block' }}>
+      <path d={`M0 ${height - 0.5}H${width}`} stroke="var(--rule2)" />
+      <path d={path} fill="none" stroke="var(--clicks)" strokeWidth="1.400" />
+    </svg>
+  );
+}
+

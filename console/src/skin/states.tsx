@@ -1,0 +1,57 @@
+/** Sections and the states each can be in: first load, reading again, error, empty. */
+import type { ReactNode } from 'react';
+import type { UseQueryResult } from '@tanstack/react-query';
+import { Trouble } from '../mind/api';
+
+export function Section({ title, about, right, children, stale = false, label }: {
+  title: ReactNode; about?: ReactNode; right?: ReactNode; children: ReactNode; stale?: boolean; label?: string;
+}) {
+  return (
+    <section className="sec" aria-label={label}>
+      <header>
+        <h2>{title}</h2>
+        {about && <span className="small">{about}</span>}
+        <span className="r small" role="status">{stale ? 'Reading…' : right}</span>
+      </header>
+      <div className={stale ? 'stale' : undefined}>{children}</div>
+    </section>
+  );
+}
+
+export function ErrorNote({ error, again }: { error: unknown; again?: () => void }) {
+  const trouble = error instanceof Trouble ? error : new Trouble('surprise', 'Something went wrong in this page.', String(error), 0);
+  const empty = ['nothing-held', 'no-source', 'no-history', 'never-seen'].includes(trouble.code);
+  return (
+    <div className={`note ${empty ? '' : 'error'}`} role={empty ? 'status' : 'alert'}>
+      <p>{trouble.message}</p>
+      {trouble.remedy && <p>{sentence(trouble.remedy)}</p>}
+      {!empty && again && (
+        <p><button type="button" className="plain" onClick={again}>Try again</button></p>
+      )}
+    </div>
+  );
+}
+
+function sentence(text: string): string {
+  return `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`;
+}
+
+export function Empty({ why, children }: { why: string; children?: ReactNode }) {
+  return (
+    <div className="note" role="status">
+      <p>{why}</p>
+      {children && <p>{children}</p>}
+    </div>
+  );
+}
+
+/** Shows a question's answer, or hairlines at the right height while it is first read, or what went wrong. */
+export function Answer<T>({ of, height = 240, children }: { of: UseQueryResult<T>; height?: number; children: (data: T) => ReactNode }) {
+  if (of.data !== undefined) return <>{children(of.data)}</>;
+  if (of.isError) return <ErrorNote error={of.error} again={() => void of.refetch()} />;
+  return (
+    <div className="waitrows" aria-busy="true" style={{ '--h': `${height}px` } as React.CSSProperties}>
+      <span className="vh">Reading…</span>
+    </div>
+  );
+}

@@ -1,0 +1,145 @@
+/** A site at a glance: storyline, what explains the change, risers and fallers, the years behind. */
+import { lazy, Suspense } from 'react';
+import Button from '@mui/material/Button';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import { address, siteKey, type Drivers, type Row, type State, type Timeline } from '../mind/api';
+import { carried, useFrame, type Frame } from '../mind/frame';
+import { breakdown, drivers, site as siteOf, timeline } from '../mind/questions';
+import { count, monthOf } from '../mind/words';
+import { Posts } from '../skin/Posts';
+import { Storyline } from '../skin/Storyline';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions, ClicksChange } from '../skin/small';
+import { Answer, Section } from '../skin/states';
+
+const ClicksWeeks = lazy(() => import('../skin/WeeksChart').then((m) => ({ default: m.ClicksWeeks })));
+
+export default function Overview() {
+  const { site, frame, search } = useFrame();
+  const line = useQuery(timeline(site, frame));
+  const split = useQuery({ ...drivers(site, frame), enabled: frame.against !== 'none' });
+  const about = useQuery(siteOf(site));
+  return (
+    <>
+      <WindowBar read={line.data} states={line.data && lastStates(line.data)} />
+      <main className="page">
+        <div className="head">
+          <h1 className="vh">{about.data?.client_name ?? site}: overview</h1>
+          <span className="r"><ReportButtons site={site} frame={frame} /></span>
+        </div>
+        <div className="cols story">
+          <div className="stack">
+          <Section title="Storyline" about={`by ${line.data?.bucket ?? 'day'}`} right={<Key line={line.data} />} stale={line.isPlaceholderData}>
+            <Answer of={line} height={380}>{(data) => <><Storyline line={data} /><Cautions items={data.cautions} /></>}</Answer>
+          </Section>
+          <RisersAndFallers site={site} frame={frame} search={search} />
+          </div>
+          <div className="stack">
+          <Section title="Explains the change" about="" right="clicks" stale={split.isPlaceholderData}>
+            {frame.against === 'none' ? <p className="small">Nothing is compared, so there is no change to explain.</p> : (
+              <Answer of={split} height={380}>{(data) => <Explained found={data} search={search} site={site} />}</Answer>
+            )}
+          </Section>
+          <Years site={site} frame={frame} />
+          </div>
+        </div>
+      </main>
+    </>
+  );
+}
+
+function lastStates(line: Timeline): State[] {
+  return [...line.points, ...line.tail].slice(-10).map((p) => p.state);
+}
+
+function Key({ line }: { line: Timeline | undefined }) {
+  if (!line) return null;
+  return (
+    <span className="key">
+      <span><i />now</span>
+      {line.against && <span><i className="ghost" />before</span>}
+      {line.tail.length > 0 && <span><i className="prov" />provisional</span>}
+    </span>
+  );
+}
+
+function ReportButtons({ site, frame }: { site: string; frame: Frame }) {
+  const to = (kind: string) => address(`/sites/${siteKey(site)}/report.${kind}`, { window: frame.window, against: frame.against });
+  return (
+    <>
+      <Button variant="outlined" href={to('pdf')} download>Report as PDF</Button>
+      <Button variant="text" href={to('html')} download>as HTML</Button>
+    </>
+  );
+}
+
+function Explained({ found, site, search }: { found: Drivers; site: string; search: URLSearchParams }) {
+  return (
+    <>
+      <p className="lead">{found.sentence}</p>
+      <Posts found={found} />
+      <table className="t" style={{ marginTop: 8 }}>
+        <thead><tr><th scope="col">Queries that moved most</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th><th scope="col" className="num">clicks</th></tr></thead>
+        <tbody>
+          {found.movers.slice(0, 4).map((row) => (
+            <tr key={row.query}>
+              <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`} title={row.query}>{row.query}</Link></th>
+              <td className="num was">{count(row.before.clicks)}</td>
+              <td className="num now">{count(row.now.clicks)}</td>
+              <td className="num"><ClicksChange change={{ ...found.change, clicks: row.change }} /></td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+function RisersAndFallers({ site, frame, search }: { site: string; frame: Frame; search: URLSearchParams }) {
+  const fallers = useQuery(breakdown(site, 'page', frame, { sort: 'change', limit: 6 }));
+  const risers = useQuery(breakdown(site, 'page', frame, { sort: '-change', limit: 6 }));
+  const all = <Link to={`/sites/${site}/pages${carried(search)}`}>all {count(fallers.data?.matching)} pages</Link>;
+  const compared = fallers.data?.against && fallers.data.total.change;
+  return (
+    <Section title="Risers and fallers" about="pages, by change in clicks" right={all} stale={fallers.isPlaceholderData}>
+      {fallers.data && !compared ? <p className="small">No change is given for this window.</p> : (
+        <div className="cols two">
+          <Answer of={fallers} height={200}>{(data) => <Movers name="Fallers" rows={data.rows.filter((r) => (r.change?.clicks ?? 0) < 0)} site={site} search={search} />}</Answer>
+          <Answer of={risers} height={200}>{(data) => <Movers name="Risers" rows={data.rows.filter((r) => (r.change?.clicks ?? 0) > 0)} site={site} search={search} />}</Answer>
+        </div>
+      )}
+    </Section>
+  );
+}
+
+function Movers({ name, rows, site, search }: { name: string; rows: readonly Row[]; site: string; search: URLSearchParams }) {
+  if (!rows.length) return <p className="small" style={{ paddingTop: 6 }}>{name}: none in this window.</p>;
+  return (
+    <table className="t">
+      <thead><tr><th scope="col">{name}</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th><th scope="col" className="num">change</th></tr></thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={row.key}>
+            <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`} title={row.key}>{row.key}</Link></th>
+            <td className="num was">{count(row.before?.clicks)}</td>
+            <td className="num now">{count(row.now.clicks)}</td>
+            <td className="num"><ClicksChange change={row.change} verdict={row.verdict} /></td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Years({ site, frame }: { site: string; frame: Frame }) {
+  const whole = useQuery(timeline(site, { window: 'all', against: 'none', where: frame.where }, 'week'));
+  const since = whole.data ? `by week since ${monthOf(whole.data.first_held)}` : 'by week';
+  return (
+    <Section title="All that is held" about={`clicks ${since}`}>
+      <Answer of={whole} height={150}>
+        {(data) => <Suspense fallback={<div style={{ height: 170 }} />}><ClicksWeeks weeks={data.points} height={190} /></Suspense>}
+      </Answer>
+    </Section>
+  );
+}

@@ -1,0 +1,47 @@
+/** Countries, devices and kinds of search, each adding up to the provider's own total. */
+import { useQuery } from '@tanstack/react-query';
+import type { Dimension, Row } from '../mind/api';
+import { useFrame } from '../mind/frame';
+import { breakdown, timeline } from '../mind/questions';
+import { countryName } from '../mind/words';
+import { BreakdownTable } from '../skin/BreakdownTable';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions } from '../skin/small';
+import { Answer, Section } from '../skin/states';
+
+export default function Places() {
+  const { site, frame } = useFrame();
+  const line = useQuery(timeline(site, frame));
+  return (
+    <>
+      <WindowBar read={line.data} />
+      <main className="page">
+        <div className="head"><h1>Places and devices</h1><span className="small">A name narrows every view to it.</span></div>
+        <div style={{ display: 'grid', gap: 16 }}>
+          <One dimension="country" title="Countries" />
+          <One dimension="device" title="Devices" />
+          <One dimension="kind" title="Kinds of search" />
+        </div>
+      </main>
+    </>
+  );
+}
+
+function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | 'device' | 'kind'>; title: string }) {
+  const { site, frame, search, change } = useFrame();
+  const sort = search.get('sort') ?? 'clicks';
+  const narrowed = frame.where[dimension];
+  const found = useQuery({ ...breakdown(site, dimension, frame, { sort, limit: 30 }), enabled: !narrowed });
+  const label = (row: Row) => (
+    <button type="button" className="link" onClick={() => change({ [dimension]: row.key })}>{dimension === 'country' ? `${countryName(row.key)} (${row.key})` : row.key}</button>
+  );
+  return (
+    <Section title={title} stale={found.isPlaceholderData} label={title}>
+      {narrowed ? <p className="small">Narrowed to {narrowed}; take the condition off to compare.</p> : (
+        <Answer of={found} height={160}>
+          {(data) => <><BreakdownTable data={data} sort={sort} onSort={(next) => change({ sort: next })} label={label} /><Cautions items={data.cautions} /></>}
+        </Answer>
+      )}
+    </Section>
+  );
+}

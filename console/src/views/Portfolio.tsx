@@ -1,0 +1,119 @@
+/** All clients: which need a look now, which are quiet. */
+import { Fragment } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import type { Portfolio as Found, PortfolioRow } from '../mind/api';
+import { portfolio } from '../mind/questions';
+import { count, longDay, shortDay, signed, percent, tone } from '../mind/words';
+import { HeldCells, Moved, Spark } from '../skin/small';
+import { Answer, Empty } from '../skin/states';
+
+const GROUPS = [
+  ['look now', 'Look now'],
+  ['keep an eye on', 'Keep an eye on'],
+  ['quiet', 'Quiet'],
+  ['waiting', 'Waiting for data'],
+] as const;
+const NUMBERS = ['No', 'One', 'Two', 'Three', 'Four', 'Five', 'Six', 'Seven', 'Eight', 'Nine', 'Ten'];
+
+export default function Portfolio() {
+  const found = useQuery(portfolio);
+  return (
+    <main className="page">
+      <Answer of={found} height={400}>
+        {(data) => (data.rows.length ? <Table data={data} /> : <None />)}
+      </Answer>
+    </main>
+  );
+}
+
+function None() {
+  return (
+    <>
+      <h1>No client yet</h1>
+      <Empty why="A client with a site comes first; then connect a feed to the site.">
+        Add one with <code>noctilum clients --add NAME</code> and <code>noctilum sites --add HOST --client KEY</code>.
+      </Empty>
+    </>
+  );
+}
+
+function title(data: Found): string {
+  const look = data.rows.filter((r) => r.attention === 'look now').length;
+  const all = data.rows.length;
+  if (look === 0) return all === 1 ? 'The one site is quiet.' : `None of ${all} sites wants a look this morning.`;
+  return `${NUMBERS[look] ?? look} of ${all} sites ${look === 1 ? 'wants' : 'want'} a look.`;
+}
+
+function Table({ data }: { data: Found }) {
+  const clicks = data.rows.reduce((sum, row) => sum + (row.now?.clicks ?? 0), 0);
+  return (
+    <>
+      <div className="head">
+        <h1>{title(data)}</h1>
+        <span className="r small">{longDay(data.today)} · together {count(clicks)} clicks in the last 28 complete days</span>
+      </div>
+      <div className="wrap">
+        <table className="t fit">
+          <thead>
+            <tr>
+              <th scope="col">Attention first</th><th scope="col">Clicks, 16 months</th><th scope="col" className="num">now</th>
+              <th scope="col" className="num">before</th><th scope="col" className="num">change in clicks</th><th scope="col">Driven by</th><th scope="col">Held to</th>
+            </tr>
+          </thead>
+          <tbody>
+            {GROUPS.map(([attention, name]) => {
+              const rows = data.rows.filter((r) => r.attention === attention);
+              return rows.length ? (
+                <Fragment key={attention}>
+                  <tr className="grouprow"><th colSpan={7} scope="colgroup">{name} <span className="mut">{rows.length}</span></th></tr>
+                  {rows.map((row) => <SiteRow key={row.site} row={row} />)}
+                </Fragment>
+              ) : null;
+            })}
+          </tbody>
+        </table>
+      </div>
+      <p className="small" style={{ marginTop: 8 }}>
+        Order: a fall of a tenth or more on at least 200 clicks, then of a twentieth, then clicks lost. Each window is the last 28 complete days of its site against the 28 before.
+      </p>
+    </>
+  );
+}
+
+function SiteRow({ row }: { row: PortfolioRow }) {
+  return (
+    <tr style={{ height: 42 }}>
+      <th scope="row" style={{ overflow: 'visible' }}>
+        <div style={{ display: 'flex', gap: 10, alignItems: 'center' }}>
+          {row.attention === 'look now' && <span className="lampdot" aria-hidden="true" />}
+          <div style={{ minWidth: 0 }}>
+            <Link to={`/sites/${row.site}/overview`} style={{ lineHeight: '18px', fontWeight: 620, fontSize: 13 }}>{row.client_name}</Link>
+            <span className="small mut">{row.host}</span>
+          </div>
+        </div>
+      </th>
+      {row.now ? <Figures row={row} /> : <td colSpan={6} style={{ whiteSpace: 'normal' }} className="same">{row.why}</td>}
+    </tr>
+  );
+}
+
+function Figures({ row }: { row: PortfolioRow }) {
+  const change = row.change;
+  return (
+    <>
+      <td><Spark values={row.weeks.map((w) => w.clicks)} label={`Clicks of ${row.host} by week over sixteen months`} /></td>
+      <td className="num now">{count(row.now?.clicks)}</td>
+      <td className="num was">{count(row.before?.clicks)}</td>
+      <td className="num">
+        {change?.clicks_ratio === null || !change ? (
+          <span className="same">{row.why}</span>
+        ) : (
+          <Moved text={`${signed(change.clicks)} (${change.clicks_ratio > 0 ? '+' : ''}${percent(change.clicks_ratio)})`} way={tone('clicks', change.clicks)} up={change.clicks > 0} />
+        )}
+      </td>
+      <td><b>{row.driver ?? '–'}</b></td>
+      <td><HeldCells states={row.last_days} /> <span className="small">{row.complete_through ? shortDay(row.complete_through) : ''}</span></td>
+    </>
+  );
+}

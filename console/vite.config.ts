@@ -1,0 +1,49 @@
+import { gzipSync } from 'node:zlib';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { defineConfig } from 'vitest/config';
+import type { Plugin } from 'vite';
+import react from '@vitejs/plugin-react';
+
+const API = process.env.NOCTILUM_API ?? 'http://127.0.0.1:8417';
+
+/** Writes a .gz twin beside each script and style, which the service sends where the browser takes it. */
+function squeezed(): Plugin {
+  return {
+    name: 'squeezed',
+    apply: 'build',
+    writeBundle(options) {
+      const folder = join(options.dir ?? 'dist', 'assets');
+      for (const name of readdirSync(folder)) {
+        if (/\.(js|css)$/.test(name)) {
+          writeFileSync(join(folder, `${name}.gz`), gzipSync(readFileSync(join(folder, name)), { level: 9 }));
+        }
+      }
+    },
+  };
+}
+
+export default defineConfig({
+  plugins: [react(), squeezed()],
+  server: { port: 5173, proxy: { '/api': { target: API, changeOrigin: false } } },
+  build: {
+    outDir: 'dist',
+    emptyOutDir: true,
+    target: 'es2022',
+    chunkSizeWarningLimit: 700,
+    assetsInlineLimit: 0,
+    rolldownOptions: {
+      output: {
+        codeSplitting: {
+          // A group also takes in its dependencies, so the lower layers have the higher priority.
+          groups: [
+            { name: 'react', test: /node_modules[\\/](react|react-dom|react-router|scheduler|@tanstack)[\\/]/, priority: 50 },
+            { name: 'mui', test: /node_modules[\\/](@mui|@emotion)[\\/]/, priority: 40 },
+            { name: 'echarts', test: /node_modules[\\/](echarts|zrender)[\\/]/, priority: 30 },
+          ],
+        },
+      },
+    },
+  },
+  test: { environment: 'jsdom', setupFiles: ['tests/setup.ts'], include: ['tests/**/*.test.{ts,tsx}'], testTimeout: 30000 },
+});
