@@ -31,8 +31,12 @@ def _names(shape: Shape) -> tuple[list[str], list[str]]:
     words = ["".join(rng.choice(list("abdefghiklmnoprstuv"), size=n)) for n in rng.integers(3, 9, size=1200)]
     picks = rng.integers(0, len(words), size=(shape.queries, 4))
     lengths = rng.integers(1, 5, size=shape.queries)
-    queries = [" ".join(words[w] for w in row[:n]) + f" {i:x}" for i, (row, n) in enumerate(zip(picks, lengths, strict=True))]
-    pages = [f"/{words[a]}/{words[b]}-{i:x}" for i, (a, b) in enumerate(rng.integers(0, len(words), size=(shape.pages, 2)))]
+    queries = [
+        " ".join(words[w] for w in row[:n]) + f" {i:x}" for i, (row, n) in enumerate(zip(picks, lengths, strict=True))
+    ]
+    pages = [
+        f"/{words[a]}/{words[b]}-{i:x}" for i, (a, b) in enumerate(rng.integers(0, len(words), size=(shape.pages, 2)))
+    ]
     return queries, pages
 
 

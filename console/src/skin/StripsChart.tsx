@@ -64,7 +64,7 @@ function option(line: Timeline, points: readonly Point[]): Option {
     xAxis: MEASURES.map((_, n) => ({
       type: 'category', gridIndex: n, data: days, boundaryGap: true, axisTick: { show: false },
       axisLine: { lineStyle: { color: colour('rule') }, onZero: false },
-      axisLabel: { ...axisText(), show: n === MEASURES.length - 1, formatter: (day: string) => shortDay(day), hideOverlap: true, margin: 6 },
+      axisLabel: { ...axisText(), show: n === MEASURES.length - 1, formatter: (day: string) => shortDay(day), hideOverlap: true, margin: 6, alignMinLabel: 'left', alignMaxLabel: 'right' },
       axisPointer: { show: true },
     })),
     yAxis: MEASURES.map((name, n) => ({

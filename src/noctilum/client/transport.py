@@ -37,7 +37,7 @@ class Transport:
         for attempt in range(1, ATTEMPTS + 1):
             again = method in SAFE and attempt < ATTEMPTS
             try:
-                answer = self._http.request(method, path, params=query, json=body)
+                answer = self._http.request(method, path, params=query or None, json=body)
             except httpx.TransportError as why:
                 if not again:
                     raise ConnectionFault(

@@ -94,8 +94,8 @@ def start_stand_in(place: Place) -> subprocess.Popen[bytes]:
         *("--anchor", place.anchor.isoformat(), "--today", clock.today().isoformat()),
         *("--account", f"{agency.FEED_ACCOUNT}:{agency.FEED_SECRET}"),
     ]
-    log = (place.folder / "stand-in.log").open("ab")
-    return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
+    with (place.folder / "stand-in.log").open("ab") as log:
+        return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
 
 def _wait_for(feed: str, process: subprocess.Popen[bytes]) -> None:

@@ -74,15 +74,20 @@ class Frame:
 
     @property
     def now_days(self) -> tuple[date, ...]:
-        """The days counted now."""
-        if self.pairing:
+        """The days counted now: those of held pairs, or every held day where nothing can be compared."""
+        if self.pairing and self.comparable:
             return self.pairing.now
-        return tuple(day for day in self.window.days() if self.held.states.get(day) in HELD)
+        return self._held(self.window)
 
     @property
     def before_days(self) -> tuple[date, ...]:
         """The days counted before; none without a comparison."""
-        return self.pairing.before if self.pairing else ()
+        if self.pairing and self.comparable:
+            return self.pairing.before
+        return self._held(self.against) if self.against else ()
+
+    def _held(self, window: Window) -> tuple[date, ...]:
+        return tuple(day for day in window.days() if self.held.states.get(day) in HELD)
 
     @property
     def comparable(self) -> bool:

@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from contextlib import nullcontext
 from pathlib import Path
 from types import FrameType
 
@@ -41,7 +42,6 @@ def start(settings: Settings, log_to: Path | None = None) -> list[subprocess.Pop
     install.prepare()
     install.close()
     environment = os.environ | environment_of(settings)
-    out = log_to.open("ab") if log_to else None
     web = [
         *(sys.executable, "-m", "gunicorn", "noctilum.service.web:app", "--no-control-socket"),
         *("--bind", f"{settings.host}:{settings.port}", "--worker-class", "gthread"),
@@ -49,10 +49,11 @@ def start(settings: Settings, log_to: Path | None = None) -> list[subprocess.Pop
         *("--log-level", "warning", "--timeout", "120", "--graceful-timeout", "10", "--keep-alive", "15"),
     ]
     work = [sys.executable, "-m", "noctilum.service.serve"]
-    return [
-        subprocess.Popen(command, env=environment, stdout=out, stderr=out, start_new_session=True)
-        for command in (web, work)
-    ]
+    with log_to.open("ab") if log_to else nullcontext() as out:
+        return [
+            subprocess.Popen(command, env=environment, stdout=out, stderr=out, start_new_session=True)
+            for command in (web, work)
+        ]
 
 
 def stop(children: list[subprocess.Popen[bytes]]) -> None:

@@ -192,7 +192,7 @@ class OpenFeed(Connector):
             ) from why
 
 
-_backing_off = wait_exponential_jitter(initial=0.1, max=8.0, jitter=0.3)
+_backing_off = wait_exponential_jitter(multiplier=0.1, max=8.0, jitter=0.3)
 
 
 def _wait(state: RetryCallState) -> float:

@@ -36,6 +36,7 @@ class Setting:
 
     error_every, cut_every, limit_every: every so manieth request of days answers 500, is cut off
     half way, or answers 429. token_seconds: how long a token lives. slow_ms: waits before a day.
+    retention_days: how far back it keeps days.
     """
 
     anchor: date
@@ -47,6 +48,7 @@ class Setting:
     retry_after: float = 0.2
     token_seconds: float = 3600.0
     slow_ms: int = 0
+    retention_days: int = RETENTION_DAYS
     down: bool = False
 
 
@@ -173,7 +175,7 @@ def _oauth_error(code: str, status: int) -> Response:
 
 
 def _oldest(setting: Setting) -> date:
-    return setting.today - timedelta(RETENTION_DAYS - 1)
+    return setting.today - timedelta(setting.retention_days - 1)
 
 
 def _property(setting: Setting, number: str) -> dict[str, str]:
@@ -320,16 +322,14 @@ def main() -> None:
         help="the feed's clock; the anchor by default",
     )
     parser.add_argument("--account", action="append", default=[], metavar="ID:SECRET[:PROPERTY,…]")
+    parser.add_argument("--retention-days", type=int, default=RETENTION_DAYS)
     asked = parser.parse_args()
     accounts = {}
     for text in asked.account or ["tallow-lane:lamp-oil"]:
         name, secret, *seen = text.split(":")
-        accounts[name] = (secret, tuple(seen[0].split(",")) if seen else tuple(WORLDS))
-    serve(
-        Setting(asked.anchor, asked.today or asked.anchor, accounts),
-        asked.host,
-        asked.port,
-    )
+        accounts[name] = (secret, tuple(filter(None, seen[0].split(","))) if seen else tuple(WORLDS))
+    setting = Setting(asked.anchor, asked.today or asked.anchor, accounts, retention_days=asked.retention_days)
+    serve(setting, asked.host, asked.port)
 
 
 if __name__ == "__main__":

@@ -1,0 +1,70 @@
+# `make demo` and `make test` install what they need; everything else builds on them.
+UV := .tools/bin/uv
+PY := .venv/bin/python
+NPM := npm --prefix console
+CONSOLE_FILES := $(shell find console/src console/public -type f) console/index.html console/vite.config.ts console/tsconfig.json
+export UV_PROJECT_ENVIRONMENT := .venv
+
+.PHONY: demo test lint unit bench shots console types dist clean
+
+demo: .stamps/run .stamps/console
+	@exec .venv/bin/noctilum demo $(ARGS)
+
+test: lint unit
+
+lint: .stamps/dev .stamps/node
+	.venv/bin/ruff check .
+	.venv/bin/ruff format --check .
+	.venv/bin/mypy src
+	.venv/bin/lint-imports
+	cd console && npx oxlint --deny-warnings src tests
+	cd console && npx tsc --noEmit
+
+unit: .stamps/dev .stamps/console
+	cd console && npx vitest run
+	$(PY) -m pytest -q -n 2 --dist loadgroup $(ARGS)
+
+bench: .stamps/run
+	$(UV) sync -q --frozen --inexact --group bench --no-dev
+	$(PY) bench/run.py $(ARGS)
+
+shots: .stamps/dev .stamps/console
+	$(PY) tools/shots.py
+
+console: .stamps/console
+
+types: .stamps/dev .stamps/node
+	$(PY) tools/openapi.py > console/openapi.json
+	npm --prefix console/typegen ci
+	npx --prefix console/typegen openapi-typescript console/openapi.json -o console/src/mind/api.gen.ts --default-non-nullable false
+
+dist: .stamps/run .stamps/console
+	$(UV) build
+
+clean:
+	rm -rf .venv .tools .stamps dist console/node_modules console/dist src/noctilum/service/console
+
+.stamps/uv:
+	python3 -m venv .tools
+	.tools/bin/pip install -q uv==0.13.9
+	@mkdir -p .stamps && touch $@
+
+.stamps/run: .stamps/uv pyproject.toml uv.lock
+	tools/system-packages run
+	$(UV) sync -q --frozen --inexact --no-dev --extra completion
+	@touch $@
+
+.stamps/dev: .stamps/run
+	tools/system-packages test
+	$(UV) sync -q --frozen --inexact --extra completion
+	@touch $@
+
+.stamps/node: console/package.json console/package-lock.json
+	$(NPM) ci --no-audit --no-fund --loglevel=error
+	@mkdir -p .stamps && touch $@
+
+.stamps/console: .stamps/node $(CONSOLE_FILES)
+	cd console && npx vite build --logLevel warn
+	rm -rf src/noctilum/service/console
+	cp -r console/dist src/noctilum/service/console
+	@touch $@

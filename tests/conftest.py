@@ -1,0 +1,125 @@
+"""Fixtures that several rooms share."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from pathlib import Path
+
+import httpx
+import pytest
+
+from noctilum.actions import setup
+from noctilum.actions.install import Install, Settings
+from noctilum.history import History
+from noctilum.wire import setup as wire
+
+TODAY = date(2026, 3, 20)
+NOW = datetime(2026, 3, 20, 9, 0, tzinfo=UTC)
+ACCOUNT, SECRET = "tallow-lane", "lamp-oil"
+SMALL = "quillon-hivewright-blog"
+
+os.environ["NOCTILUM_TODAY"] = TODAY.isoformat()
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+@dataclass
+class Feed:
+    """A stand-in feed in a process of its own."""
+
+    url: str
+
+    def control(self, **changes: object) -> None:
+        httpx.put(f"{self.url}/control", json=changes).raise_for_status()
+
+    def calm(self) -> None:
+        self.control(
+            today=TODAY.isoformat(),
+            error_every=0,
+            cut_every=0,
+            limit_every=0,
+            slow_ms=0,
+            down=False,
+            token_seconds=3600,
+            retry_after=0.05,
+        )
+
+
+def start_feed(retention_days: int) -> tuple[Feed, subprocess.Popen[bytes]]:
+    port = free_port()
+    command = [sys.executable, "-m", "noctilum.standins.search_feed", "--port", str(port)]
+    command += ["--anchor", TODAY.isoformat(), "--retention-days", str(retention_days)]
+    command += [
+        "--account",
+        f"{ACCOUNT}:{SECRET}",
+        "--account",
+        f"narrow:{SECRET}:{SMALL}",
+        "--account",
+        f"blind:{SECRET}:",
+    ]
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    until = time.monotonic() + 30
+    while time.monotonic() < until:
+        try:
+            socket.create_connection(("127.0.0.1", port), timeout=1).close()
+            return Feed(f"http://127.0.0.1:{port}"), process
+        except OSError:
+            time.sleep(0.05)
+    raise RuntimeError("the stand-in did not start")
+
+
+@pytest.fixture(scope="session")
+def feed_process() -> Iterator[Feed]:
+    feed, process = start_feed(70)
+    yield feed
+    process.terminate()
+    process.wait(10)
+
+
+@pytest.fixture
+def feed(feed_process: Feed) -> Iterator[Feed]:
+    feed_process.calm()
+    yield feed_process
+    feed_process.calm()
+
+
+@pytest.fixture
+def install(tmp_path: Path) -> Iterator[Install]:
+    found = Install(Settings(tmp_path / "install", agency="Tallow Lane"))
+    found.prepare()
+    yield found
+    found.close()
+
+
+@pytest.fixture
+def history(tmp_path: Path) -> Iterator[History]:
+    found = History(tmp_path / "site.db", create=True)
+    yield found
+    found.close()
+
+
+def credential(feed: Feed, **changes: str) -> dict[str, str]:
+    return {"url": feed.url, "account": ACCOUNT, "secret": SECRET} | changes
+
+
+@pytest.fixture
+def site(install: Install) -> str:
+    client = setup.add_client(install, wire.NewClient(name="Hivewright"), NOW)
+    return setup.add_site(install, client, wire.NewSite(host="blog.hivewright.example", brand_terms="hivewright"), NOW)
+
+
+@pytest.fixture
+def source(install: Install, site: str, feed: Feed) -> int:
+    asked = wire.NewSource.model_validate(credential(feed, property=SMALL))
+    return setup.add_source(install, site, asked, NOW)

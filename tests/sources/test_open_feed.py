@@ -1,0 +1,122 @@
+"""The open feed against its stand-in, which misbehaves when told to."""
+
+from datetime import date, timedelta
+
+import pytest
+
+from noctilum.core.days import DayState
+from noctilum.core.errors import FeedFault
+from noctilum.sources import open_feed
+from noctilum.sources.contract import FeedSettings, connector_class
+from noctilum.sources.ndjson import parse_rows
+from noctilum.sources.open_feed import OpenFeed
+from noctilum.testing.connectors import ConnectorContract
+from tests.conftest import ACCOUNT, SECRET, SMALL, TODAY, Feed
+
+DAY = TODAY - timedelta(10)
+
+
+def opened(feed: Feed, **changes) -> OpenFeed:
+    given = {"url": feed.url, "client_id": ACCOUNT, "client_secret": SECRET, "property": SMALL} | changes
+    return OpenFeed(FeedSettings.model_validate(given))
+
+
+@pytest.fixture
+def connector(feed):
+    found = opened(feed)
+    yield found
+    found.close()
+
+
+class TestContract(ConnectorContract):
+    pass
+
+
+def test_the_connector_is_found_by_name():
+    assert connector_class("open-feed") is OpenFeed
+
+
+def test_days_tell_final_fresh_and_not_yet(connector):
+    states = {o.day: o.state for o in connector.days(TODAY - timedelta(6), TODAY)}
+    assert [states[TODAY - timedelta(n)] for n in (5, 4, 2, 1)] == [
+        DayState.FINAL, DayState.PROVISIONAL, DayState.PROVISIONAL, DayState.MISSING,
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("fault", ["error_every", "cut_every", "limit_every"])
+def test_errors_cuts_and_limits_are_waited_out(feed, connector, fault):
+    expected = connector.fetch(DAY, "pair").body
+    feed.control(**{fault: 2})
+    assert [connector.fetch(DAY, "pair").body for _ in range(3)] == [expected] * 3
+
+
+def test_an_expired_token_is_renewed(feed, connector):
+    feed.control(token_seconds=0.3)
+    connector.properties()
+    import time
+
+    time.sleep(0.4)
+    feed.control(token_seconds=3600)
+    assert connector.fetch(DAY, "site").body
+
+
+def test_many_pages_make_one_day(connector):
+    whole = opened_big(connector.settings)
+    page = whole.fetch(date(2026, 2, 1), "pair")
+    assert page.body.count(b"\n") == len(whole.parse(page))
+    whole.close()
+
+
+def opened_big(settings: FeedSettings) -> OpenFeed:
+    return OpenFeed(settings.model_copy(update={"property": "quillon-skerry"}))
+
+
+def test_a_wrong_secret_is_lasting_and_does_not_show_the_secret(feed):
+    with pytest.raises(FeedFault, match="refuses the credential") as caught:
+        opened(feed, client_secret="wrong-oil").properties()
+    assert caught.value.lasting
+    assert "wrong-oil" not in str(caught.value)
+
+
+def test_a_day_older_than_the_feed_keeps_is_refused_in_its_words(connector):
+    with pytest.raises(FeedFault, match="older than the 16 months"):
+        connector.fetch(date(2020, 1, 1), "site")
+
+
+def test_a_feed_that_is_down_is_told_after_a_few_tries(feed, monkeypatch):
+    monkeypatch.setattr(open_feed, "ATTEMPTS", 2)
+    with pytest.raises(FeedFault, match="cannot be reached"):
+        opened(feed, url="http://127.0.0.1:9").properties()
+    feed.control(down=True)
+    with pytest.raises(FeedFault, match="answers 503"):
+        opened(feed).properties()
+
+
+def test_an_address_that_is_none_is_refused(feed):
+    with pytest.raises(FeedFault, match="not an http address"):
+        opened(feed, url="feed.example")
+
+
+GOOD = b'{"country":"NO","device":"mobile","kind":"web","clicks":1,"impressions":4,"position":2.5}\n'
+
+
+@pytest.mark.parametrize(
+    ("line", "said", "where"),
+    [
+        (b'{"country":"NO"', "not JSON", "line 2"),
+        (b"[1]", "not an object", "line 2"),
+        (GOOD.replace(b'"clicks":1,', b""), "without this field", "line 2, field clicks"),
+        (GOOD.replace(b"4", b'"n/a"'), "not a number: 'n/a'", "line 2, field impressions"),
+        (GOOD.replace(b"4", b"4.5"), "not a number", "line 2, field impressions"),
+        (GOOD.replace(b'"NO"', b"7"), "not a text", "line 2, field country"),
+    ],
+)
+def test_a_value_that_cannot_be_used_is_named_by_line_and_field(line, said, where):
+    with pytest.raises(FeedFault, match=said) as caught:
+        parse_rows(GOOD + line, DAY, "site")
+    assert caught.value.where == where
+
+
+def test_a_fractional_provider_keeps_thousandths():
+    batch = parse_rows(GOOD.replace(b"2.5", b"2.3333"), DAY, "site")
+    assert (batch.position_scale, batch.sums.position_milli) == (1000, 9333)
