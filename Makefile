@@ -29,6 +29,7 @@ bench: .stamps/run
 	$(PY) bench/run.py $(ARGS)
 
 shots: .stamps/dev .stamps/console
+	tools/system-packages shots
 	$(PY) tools/shots.py
 
 console: .stamps/console

@@ -53,7 +53,7 @@ def days(shape: Shape) -> Iterator[DayBatch]:
     country_weight = np.cumsum(1 / np.arange(1, len(COUNTRIES) + 1) ** 1.3)
     country_weight /= country_weight[-1]
     for n in range(shape.days):
-        size = int(shape.rows_a_day * 1.35 * (1 + 0.15 * np.sin(n / 58)))
+        size = int(shape.rows_a_day * 1.125 * (1 + 0.15 * np.sin(n / 58)))
         query = np.searchsorted(cumulative, rng.random(size))
         page = np.where(rng.random(size) < 0.85, main_page[query], (main_page[query] + 1) % shape.pages)
         country = np.searchsorted(country_weight, rng.random(size))

@@ -4,7 +4,7 @@
  */
 
 export interface paths {
-    "/api/v1/me": {
+    "/api/v1/clients": {
         parameters: {
             query?: never;
             header?: never;
@@ -12,10 +12,74 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Say who is signed in
-         * @description Name the user of the cookie or token.
+         * List clients
+         * @description List all clients by name.
          */
-        get: operations["get_me"];
+        get: operations["get_clients"];
+        put?: never;
+        /**
+         * Add a client
+         * @description Add a client; its key is made of its name.
+         */
+        post: operations["post_clients"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/clients/{client}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a client
+         * @description Show one client with its sites.
+         */
+        get: operations["get_clients_client"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/clients/{client}/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a site to a client
+         * @description Add a site; its key is made of its host.
+         */
+        post: operations["post_clients_client_sites"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Say whether the service works
+         * @description Try the records and look for the worker; 503 when something is wrong.
+         */
+        get: operations["get_health"];
         put?: never;
         post?: never;
         delete?: never;
@@ -44,7 +108,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites": {
+    "/api/v1/jobs/{job}": {
         parameters: {
             query?: never;
             header?: never;
@@ -52,10 +116,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List sites
-         * @description List all sites by host.
+         * Show a job
+         * @description Show one job with its progress.
          */
-        get: operations["get_sites"];
+        get: operations["get_jobs_job"];
         put?: never;
         post?: never;
         delete?: never;
@@ -64,7 +128,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/health": {
+    "/api/v1/me": {
         parameters: {
             query?: never;
             header?: never;
@@ -72,78 +136,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Say whether the service works
-         * @description Try the records and look for the worker; 503 when something is wrong.
+         * Say who is signed in
+         * @description Name the user of the cookie or token.
          */
-        get: operations["get_health"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/session": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Sign in to the console
-         * @description Set a cookie; send the answer's csrf with every change.
-         */
-        post: operations["post_session"];
-        /**
-         * Sign out
-         * @description Forget the cookie's session.
-         */
-        delete: operations["delete_session"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/clients": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List clients
-         * @description List all clients by name.
-         */
-        get: operations["get_clients"];
-        put?: never;
-        /**
-         * Add a client
-         * @description Add a client; its key is made of its name.
-         */
-        post: operations["post_clients"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sources": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List sources
-         * @description List all sources with what is held of them.
-         */
-        get: operations["get_sources"];
+        get: operations["get_me"];
         put?: never;
         post?: never;
         delete?: never;
@@ -192,6 +188,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign in to the console
+         * @description Set a cookie; send the answer's csrf with every change.
+         */
+        post: operations["post_session"];
+        /**
+         * Sign out
+         * @description Forget the cookie's session.
+         */
+        delete: operations["delete_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List sites
+         * @description List all sites by host.
+         */
+        get: operations["get_sites"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}": {
         parameters: {
             query?: never;
@@ -212,7 +252,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/jobs/{job}": {
+    "/api/v1/sites/{site}/breakdown/{dimension}": {
         parameters: {
             query?: never;
             header?: never;
@@ -220,90 +260,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Show a job
-         * @description Show one job with its progress.
+         * Read a breakdown
+         * @description Figures by query, page, country, device or kind; pages by Link headers.
          */
-        get: operations["get_jobs_job"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/clients/{client}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Show a client
-         * @description Show one client with its sites.
-         */
-        get: operations["get_clients_client"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sites/{site}/ledger": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read the day ledger
-         * @description Each day's state, revision, origin, sums and digest.
-         */
-        get: operations["get_sites_site_ledger"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sites/{site}/sources": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Connect a property to a site
-         * @description Try the credential, keep it encrypted, and connect the property.
-         */
-        post: operations["post_sites_site_sources"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sources/{source}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Show a source
-         * @description Show one source with what is held of it.
-         */
-        get: operations["get_sources_source"];
+        get: operations["get_sites_site_breakdown_dimension"];
         put?: never;
         post?: never;
         delete?: never;
@@ -332,7 +292,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/timeline": {
+    "/api/v1/sites/{site}/ledger": {
         parameters: {
             query?: never;
             header?: never;
@@ -340,32 +300,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read a timeline
-         * @description Figures by day, week or month, now and before.
+         * Read the day ledger
+         * @description Each day's state, revision, origin, sums and digest.
          */
-        get: operations["get_sites_site_timeline"];
+        get: operations["get_sites_site_ledger"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/clients/{client}/sites": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add a site to a client
-         * @description Add a site; its key is made of its host.
-         */
-        post: operations["post_clients_client_sites"];
         delete?: never;
         options?: never;
         head?: never;
@@ -412,6 +352,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get the search report as one HTML file
+         * @description One self-contained file, in the client's colours and without our name.
+         */
+        get: operations["get_sites_site_report.html"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/report.pdf": {
         parameters: {
             query?: never;
@@ -432,7 +392,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/report.html": {
+    "/api/v1/sites/{site}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Connect a property to a site
+         * @description Try the credential, keep it encrypted, and connect the property.
+         */
+        post: operations["post_sites_site_sources"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/timeline": {
         parameters: {
             query?: never;
             header?: never;
@@ -440,10 +420,50 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get the search report as one HTML file
-         * @description One self-contained file, in the client's colours and without our name.
+         * Read a timeline
+         * @description Figures by day, week or month, now and before.
          */
-        get: operations["get_sites_site_report.html"];
+        get: operations["get_sites_site_timeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List sources
+         * @description List all sources with what is held of them.
+         */
+        get: operations["get_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sources/{source}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a source
+         * @description Show one source with what is held of it.
+         */
+        get: operations["get_sources_source"];
         put?: never;
         post?: never;
         delete?: never;
@@ -472,26 +492,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/breakdown/{dimension}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read a breakdown
-         * @description Figures by query, page, country, device or kind; pages by Link headers.
-         */
-        get: operations["get_sites_site_breakdown_dimension"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -501,41 +501,40 @@ export interface components {
          * @description The week with the best average place.
          */
         BestWeek: {
+            /** Position */
+            position: number;
             /**
              * Start
              * Format: date
              */
             start: string;
-            /** Position */
-            position: number;
         };
         /**
          * Breakdown
          * @description Figures by one dimension. rows + rest + outside + unlisted = total.
          */
         Breakdown: {
-            /** Site */
-            site: string;
-            /**
-             * Grain
-             * @description The level at which the provider counted these figures
-             */
-            grain: string;
-            window: components["schemas"]["Days"];
             against: components["schemas"]["Days"] | null;
-            /** Asked Window */
-            asked_window: string;
             /** Asked Against */
             asked_against: string;
-            /** Filter */
-            filter: {
-                [key: string]: string;
-            };
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
             /**
              * Complete Through
              * Format: date
              */
             complete_through: string;
+            /**
+             * Dimension
+             * @enum {string}
+             */
+            dimension: "query" | "page" | "country" | "device" | "kind";
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
             /**
              * First Held
              * Format: date
@@ -543,31 +542,32 @@ export interface components {
             first_held: string;
             /** Generation */
             generation: number;
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
             /**
-             * Dimension
-             * @enum {string}
+             * Grain
+             * @description The level at which the provider counted these figures
              */
-            dimension: "query" | "page" | "country" | "device" | "kind";
-            /** Rows */
-            rows: components["schemas"]["Row"][];
-            /** Sort */
-            sort: string;
-            /** Offset */
-            offset: number;
+            grain: string;
             /**
              * Matching
              * @description Rows that match, of which rows holds some
              */
             matching: number;
-            /** @description Matching rows that are not on this page */
-            rest: components["schemas"]["RestRow"] | null;
+            /** Offset */
+            offset: number;
             /** @description Listed rows outside the text looked for */
             outside: components["schemas"]["RestRow"] | null;
+            /** @description Matching rows that are not on this page */
+            rest: components["schemas"]["RestRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["Row"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["RestRow"];
             /** @description What the provider withheld; null where that is not known */
             unlisted: components["schemas"]["RestRow"] | null;
-            total: components["schemas"]["RestRow"];
+            window: components["schemas"]["Days"];
         };
         /**
          * Caution
@@ -596,15 +596,15 @@ export interface components {
              * @description Relative change; null from 0, which is new
              */
             clicks_ratio: number | null;
-            /** Impressions */
-            impressions: number;
-            /** Impressions Ratio */
-            impressions_ratio: number | null;
             /**
              * Ctr
              * @description Difference of ratios; times 100 gives points
              */
             ctr: number | null;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Ratio */
+            impressions_ratio: number | null;
             /**
              * Position
              * @description Difference of places; below 0 is better
@@ -616,22 +616,22 @@ export interface components {
          * @description A customer of the agency.
          */
         Client: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Language */
-            language: string;
-            /** Time Zone */
-            time_zone: string;
-            /** Currency */
-            currency: string;
-            /** Colour */
-            colour: string;
             /** Accent */
             accent: string;
+            /** Colour */
+            colour: string;
+            /** Currency */
+            currency: string;
+            /** Key */
+            key: string;
+            /** Language */
+            language: string;
+            /** Name */
+            name: string;
             /** Sites */
             sites: components["schemas"]["SiteSummary"][];
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * Credential
@@ -639,23 +639,23 @@ export interface components {
          */
         Credential: {
             /**
-             * Connector
-             * @default open-feed
-             */
-            connector?: string;
-            /** Url */
-            url: string;
-            /**
              * Account
              * @description OAuth 2.0 client id
              */
             account: string;
+            /**
+             * Connector
+             * @default open-feed
+             */
+            connector?: string;
             /**
              * Secret
              * Format: password
              * @description OAuth 2.0 client secret
              */
             secret: string;
+            /** Url */
+            url: string;
         };
         /**
          * CurveOf
@@ -664,10 +664,10 @@ export interface components {
         CurveOf: {
             /** Device */
             device: string;
-            /** Rates */
-            rates: number[];
             /** Evidence */
             evidence: number[];
+            /** Rates */
+            rates: number[];
         };
         /**
          * Days
@@ -675,78 +675,82 @@ export interface components {
          */
         Days: {
             /**
+             * Counted
+             * @description Days that are in the sums
+             */
+            counted: number;
+            /** Days */
+            days: number;
+            /**
              * First
              * Format: date
              */
             first: string;
+            /** Held */
+            held: number;
             /**
              * Last
              * Format: date
              */
             last: string;
-            /** Days */
-            days: number;
-            /** Held */
-            held: number;
-            /** Provisional */
-            provisional: number;
             /** Missing */
             missing: number;
-            /**
-             * Counted
-             * @description Days that are in the sums
-             */
-            counted: number;
+            /** Provisional */
+            provisional: number;
         };
         /**
          * DriverRow
          * @description One query's share in the change.
          */
         DriverRow: {
-            /** Query */
-            query: string;
-            now: components["schemas"]["Figures"];
-            before: components["schemas"]["Figures"];
-            /** Demand */
-            demand: number;
-            /** Rank */
-            rank: number;
             /** Appeal */
             appeal: number;
+            before: components["schemas"]["Figures"];
+            /** Change */
+            change: number;
+            /** Demand */
+            demand: number;
             /** Entered */
             entered: number;
             /** Left */
             left: number;
-            /** Change */
-            change: number;
+            now: components["schemas"]["Figures"];
+            /** Query */
+            query: string;
+            /** Rank */
+            rank: number;
         };
         /**
          * Drivers
          * @description The exact split of the change in clicks. The six parts add up to change.clicks.
          */
         Drivers: {
-            /** Site */
-            site: string;
-            /**
-             * Grain
-             * @description The level at which the provider counted these figures
-             */
-            grain: string;
-            window: components["schemas"]["Days"];
             against: components["schemas"]["Days"] | null;
-            /** Asked Window */
-            asked_window: string;
+            /** Appeal */
+            appeal: number;
             /** Asked Against */
             asked_against: string;
-            /** Filter */
-            filter: {
-                [key: string]: string;
-            };
+            /** Asked Window */
+            asked_window: string;
+            before: components["schemas"]["Figures"];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            change: components["schemas"]["Change"];
             /**
              * Complete Through
              * Format: date
              */
             complete_through: string;
+            /** Curve */
+            curve: components["schemas"]["CurveOf"][];
+            /** Demand */
+            demand: number;
+            /** Entered */
+            entered: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
             /**
              * First Held
              * Format: date
@@ -754,29 +758,25 @@ export interface components {
             first_held: string;
             /** Generation */
             generation: number;
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
-            now: components["schemas"]["Figures"];
-            before: components["schemas"]["Figures"];
-            change: components["schemas"]["Change"];
-            /** Demand */
-            demand: number;
-            /** Rank */
-            rank: number;
-            /** Appeal */
-            appeal: number;
-            /** Entered */
-            entered: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
             /** Left */
             left: number;
-            /** Unlisted */
-            unlisted: number;
             /** Movers */
             movers: components["schemas"]["DriverRow"][];
-            /** Curve */
-            curve: components["schemas"]["CurveOf"][];
+            now: components["schemas"]["Figures"];
+            /** Rank */
+            rank: number;
             /** Sentence */
             sentence: string;
+            /** Site */
+            site: string;
+            /** Unlisted */
+            unlisted: number;
+            window: components["schemas"]["Days"];
         };
         /**
          * FieldFault
@@ -795,64 +795,58 @@ export interface components {
         Figures: {
             /** Clicks */
             clicks: number;
-            /** Impressions */
-            impressions: number;
-            /**
-             * Position Sum
-             * @description Σ position × impressions, in places
-             */
-            position_sum: number;
             /**
              * Ctr
              * @description Clicks / impressions; null without impressions
              */
             ctr: number | null;
+            /** Impressions */
+            impressions: number;
             /**
              * Position
              * @description Impression-weighted average place; null without impressions
              */
             position: number | null;
+            /**
+             * Position Sum
+             * @description Σ position × impressions, in places
+             */
+            position_sum: number;
         };
         /**
          * Health
          * @description Whether the service works.
          */
         Health: {
+            /** Records */
+            records: boolean;
             /**
              * Status
              * @enum {string}
              */
             status: "ok" | "degraded";
-            /** Version */
-            version: string;
-            /** Records */
-            records: boolean;
-            /** Worker Seen Seconds Ago */
-            worker_seen_seconds_ago: number | null;
             /**
              * Today
              * Format: date
              */
             today: string;
+            /** Version */
+            version: string;
+            /** Worker Seen Seconds Ago */
+            worker_seen_seconds_ago: number | null;
         };
         /**
          * Job
          * @description One piece of long work.
          */
         Job: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
+            /** Attempts */
+            attempts: number;
             /**
-             * State
-             * @enum {string}
+             * Created At
+             * Format: date-time
              */
-            state: "queued" | "running" | "done" | "failed";
-            /** Site */
-            site: string | null;
-            /** Source */
-            source: number | null;
+            created_at: string;
             /**
              * Done
              * @description Days done
@@ -863,101 +857,129 @@ export interface components {
              * @description Days due
              */
             due: number;
+            /** Ended At */
+            ended_at: string | null;
+            /** Fault */
+            fault: string | null;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
             /** Rows */
             rows: number;
             /** Rows Per Second */
             rows_per_second: number | null;
             /** Seconds Left */
             seconds_left: number | null;
+            /** Site */
+            site: string | null;
+            /** Source */
+            source: number | null;
             /** Stage */
             stage: string;
-            /** Attempts */
-            attempts: number;
-            /** Fault */
-            fault: string | null;
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
             /** Started At */
             started_at: string | null;
-            /** Ended At */
-            ended_at: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "queued" | "running" | "done" | "failed";
         };
         /**
          * Ledger
          * @description The day ledger of a source at one grain.
          */
         Ledger: {
-            /** Site */
-            site: string;
-            /** Source */
-            source: number;
-            /** Grain */
-            grain: string;
+            /** Complete Through */
+            complete_through: string | null;
+            /** Days */
+            days: components["schemas"]["LedgerDay"][];
             /**
              * First
              * Format: date
              */
             first: string;
+            /** Generation */
+            generation: number;
+            /** Grain */
+            grain: string;
+            /** Held */
+            held: number;
             /**
              * Last
              * Format: date
              */
             last: string;
-            /** Held */
-            held: number;
-            /** Provisional */
-            provisional: number;
             /** Missing */
             missing: number;
-            /** Complete Through */
-            complete_through: string | null;
-            /** Days */
-            days: components["schemas"]["LedgerDay"][];
-            /** Generation */
-            generation: number;
+            /** Provisional */
+            provisional: number;
+            /** Site */
+            site: string;
+            /** Source */
+            source: number;
         };
         /**
          * LedgerDay
          * @description One day of one grain.
          */
         LedgerDay: {
+            /** Clicks */
+            clicks: number;
             /**
              * Day
              * Format: date
              */
             day: string;
+            /** Digest */
+            digest: string | null;
+            /** Impressions */
+            impressions: number;
+            /** Origin */
+            origin: string | null;
+            /** Position Sum */
+            position_sum: number;
+            /** Revision */
+            revision: string | null;
+            /** Rows */
+            rows: number;
             /**
              * State
              * @enum {string}
              */
             state: "final" | "provisional" | "missing" | "empty";
-            /** Revision */
-            revision: string | null;
             /** Taken At */
             taken_at: string | null;
-            /** Origin */
-            origin: string | null;
-            /** Rows */
-            rows: number;
-            /** Clicks */
-            clicks: number;
-            /** Impressions */
-            impressions: number;
-            /** Position Sum */
-            position_sum: number;
-            /** Digest */
-            digest: string | null;
         };
         /**
          * Life
          * @description One query's or page's whole life as far as it is held.
          */
         Life: {
-            /** Site */
-            site: string;
+            best_week: components["schemas"]["BestWeek"] | null;
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Days Held */
+            days_held: number;
+            /** Days Seen */
+            days_seen: number;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /**
+             * First Seen
+             * Format: date
+             */
+            first_seen: string;
+            /** Generation */
+            generation: number;
+            /** Grain */
+            grain: string;
             /**
              * Item
              * @enum {string}
@@ -965,84 +987,49 @@ export interface components {
             item: "query" | "page";
             /** Key */
             key: string;
-            /** Grain */
-            grain: string;
-            /**
-             * First Held
-             * Format: date
-             */
-            first_held: string;
-            /**
-             * Complete Through
-             * Format: date
-             */
-            complete_through: string;
-            /**
-             * First Seen
-             * Format: date
-             */
-            first_seen: string;
             /**
              * Last Seen
              * Format: date
              */
             last_seen: string;
-            /** Days Held */
-            days_held: number;
-            /** Days Seen */
-            days_seen: number;
+            /** Site */
+            site: string;
+            total: components["schemas"]["Figures"];
+            /** Weeks */
+            weeks: components["schemas"]["Point"][];
             /** Weeks Held */
             weeks_held: number;
             /** Weeks In Top Ten */
             weeks_in_top_ten: number;
-            best_week: components["schemas"]["BestWeek"] | null;
-            total: components["schemas"]["Figures"];
-            /** Weeks */
-            weeks: components["schemas"]["Point"][];
-            /** Generation */
-            generation: number;
         };
         /**
          * Me
          * @description Who is signed in.
          */
         Me: {
-            /** Name */
-            name: string;
-            /** Email */
-            email: string;
-            /** Role */
-            role: string;
             /**
              * Csrf
              * @description Send it as X-CSRF-Token with every change made from the console
              */
             csrf: string | null;
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
         };
         /**
          * NewClient
          * @description A client to add.
          */
         NewClient: {
-            /** Name */
-            name: string;
             /**
-             * Language
-             * @description BCP 47
-             * @default en
+             * Accent
+             * @description An sRGB colour like #0F5A66
+             * @default #8A5A00
              */
-            language?: string;
-            /**
-             * Time Zone
-             * @description IANA name
-             * @default UTC
-             */
-            time_zone?: string;
-            /**
-             * Currency
-             * @default EUR
-             */
-            currency?: string;
+            accent?: string;
             /**
              * Colour
              * @description An sRGB colour like #0F5A66
@@ -1050,11 +1037,24 @@ export interface components {
              */
             colour?: string;
             /**
-             * Accent
-             * @description An sRGB colour like #0F5A66
-             * @default #8A5A00
+             * Currency
+             * @default EUR
              */
-            accent?: string;
+            currency?: string;
+            /**
+             * Language
+             * @description BCP 47
+             * @default en
+             */
+            language?: string;
+            /** Name */
+            name: string;
+            /**
+             * Time Zone
+             * @description IANA name
+             * @default UTC
+             */
+            time_zone?: string;
         };
         /**
          * NewSite
@@ -1062,16 +1062,16 @@ export interface components {
          */
         NewSite: {
             /**
-             * Host
-             * @description A host, or host/path
-             */
-            host: string;
-            /**
              * Brand Terms
              * @description Words that name the client, comma between them
              * @default
              */
             brand_terms?: string;
+            /**
+             * Host
+             * @description A host, or host/path
+             */
+            host: string;
         };
         /**
          * NewSource
@@ -1079,130 +1079,118 @@ export interface components {
          */
         NewSource: {
             /**
-             * Connector
-             * @default open-feed
-             */
-            connector?: string;
-            /** Url */
-            url: string;
-            /**
              * Account
              * @description OAuth 2.0 client id
              */
             account: string;
+            /**
+             * Connector
+             * @default open-feed
+             */
+            connector?: string;
+            /** Property */
+            property: string;
             /**
              * Secret
              * Format: password
              * @description OAuth 2.0 client secret
              */
             secret: string;
-            /** Property */
-            property: string;
+            /** Url */
+            url: string;
         };
         /**
          * Point
          * @description One step of a timeline. clicks and the rest are null for a step not held: a gap, not a zero.
          */
         Point: {
+            /** Clicks */
+            clicks: number | null;
+            /** Ctr */
+            ctr: number | null;
+            /** Days */
+            days: number;
+            /**
+             * End
+             * Format: date
+             */
+            end: string;
+            /** Held */
+            held: number;
+            /** Impressions */
+            impressions: number | null;
+            /** Partial */
+            partial: boolean;
+            /** Position */
+            position: number | null;
             /**
              * Start
              * Format: date
              */
             start: string;
             /**
-             * End
-             * Format: date
-             */
-            end: string;
-            /**
              * State
              * @enum {string}
              */
             state: "final" | "provisional" | "missing" | "empty";
-            /** Days */
-            days: number;
-            /** Held */
-            held: number;
-            /** Partial */
-            partial: boolean;
-            /** Clicks */
-            clicks: number | null;
-            /** Impressions */
-            impressions: number | null;
-            /** Ctr */
-            ctr: number | null;
-            /** Position */
-            position: number | null;
         };
         /**
          * Portfolio
          * @description All sites at a glance.
          */
         Portfolio: {
+            /** Rows */
+            rows: components["schemas"]["PortfolioRow"][];
             /**
              * Today
              * Format: date
              */
             today: string;
-            /** Rows */
-            rows: components["schemas"]["PortfolioRow"][];
         };
         /**
          * PortfolioRow
          * @description One site in the portfolio. why_empty says why there are no figures.
          */
         PortfolioRow: {
-            /** Client */
-            client: string;
-            /** Client Name */
-            client_name: string;
-            /** Site */
-            site: string;
-            /** Host */
-            host: string;
-            /**
-             * Weeks
-             * @description Clicks by week, sixteen months
-             */
-            weeks: components["schemas"]["Point"][];
-            now: components["schemas"]["Figures"] | null;
-            before: components["schemas"]["Figures"] | null;
-            change: components["schemas"]["Change"] | null;
-            /**
-             * Driver
-             * @description The driver that moved most
-             */
-            driver: string | null;
-            window: components["schemas"]["Days"] | null;
-            /** Complete Through */
-            complete_through: string | null;
-            /** Last Days */
-            last_days: ("final" | "provisional" | "missing" | "empty")[];
             /**
              * Attention
              * @enum {string}
              */
             attention: "look now" | "keep an eye on" | "quiet" | "waiting";
+            before: components["schemas"]["Figures"] | null;
+            change: components["schemas"]["Change"] | null;
+            /** Client */
+            client: string;
+            /** Client Name */
+            client_name: string;
+            /** Complete Through */
+            complete_through: string | null;
+            /**
+             * Driver
+             * @description The driver that moved most
+             */
+            driver: string | null;
+            /** Host */
+            host: string;
+            /** Last Days */
+            last_days: ("final" | "provisional" | "missing" | "empty")[];
+            now: components["schemas"]["Figures"] | null;
+            /** Site */
+            site: string;
+            /**
+             * Weeks
+             * @description Clicks by week, sixteen months
+             */
+            weeks: components["schemas"]["Point"][];
             /** Why */
             why: string;
+            window: components["schemas"]["Days"] | null;
         };
         /**
          * Problem
          * @description An RFC 9457 problem document.
          */
         Problem: {
-            /**
-             * Type
-             * @description A stable address made of the code
-             */
-            type: string;
-            /**
-             * Title
-             * @description What is wrong, in one sentence
-             */
-            title: string;
-            /** Status */
-            status: number;
             /**
              * Code
              * @description Kebab-case and stable, for programs
@@ -1214,75 +1202,87 @@ export interface components {
              */
             detail: string;
             /**
-             * Where
-             * @default
+             * Fields
+             * @default []
              */
-            where?: string;
+            fields?: components["schemas"]["FieldFault"][];
             /**
              * Remedy
              * @default
              */
             remedy?: string;
+            /** Status */
+            status: number;
             /**
-             * Fields
-             * @default []
+             * Title
+             * @description What is wrong, in one sentence
              */
-            fields?: components["schemas"]["FieldFault"][];
+            title: string;
+            /**
+             * Type
+             * @description A stable address made of the code
+             */
+            type: string;
+            /**
+             * Where
+             * @default
+             */
+            where?: string;
         };
         /**
          * Property
          * @description One thing a credential can see.
          */
         Property: {
-            /** Id */
-            id: string;
-            /** Label */
-            label: string;
-            /** Site */
-            site: string;
-            /** Engine */
-            engine: string;
-            /** Time Zone */
-            time_zone: string;
-            /**
-             * First Day
-             * Format: date
-             */
-            first_day: string;
-            /**
-             * Last Day
-             * Format: date
-             */
-            last_day: string;
             /**
              * Connected To
              * @description The site it is connected to already
              */
             connected_to: string | null;
+            /** Engine */
+            engine: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Site */
+            site: string;
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * RestRow
          * @description Several rows in one, so that the table adds up.
          */
         RestRow: {
-            /** Rows */
-            rows: number | null;
-            now: components["schemas"]["Figures"];
             before: components["schemas"]["Figures"] | null;
             change: components["schemas"]["Change"] | null;
+            now: components["schemas"]["Figures"];
+            /** Rows */
+            rows: number | null;
         };
         /**
          * Row
          * @description One row of a breakdown. verdict: whether the numbers can bear a statement.
          */
         Row: {
+            /** Band */
+            band: string | null;
+            before: components["schemas"]["Figures"] | null;
+            change: components["schemas"]["Change"] | null;
             /** Key */
             key: string;
             now: components["schemas"]["Figures"];
-            before: components["schemas"]["Figures"] | null;
-            change: components["schemas"]["Change"] | null;
-            /** Band */
-            band: string | null;
             /** Verdict */
             verdict: "too few to tell" | null;
         };
@@ -1304,18 +1304,18 @@ export interface components {
          * @description One website of a client.
          */
         Site: {
-            /** Key */
-            key: string;
-            /** Host */
-            host: string;
+            /** Brand Terms */
+            brand_terms: string;
             /** Client */
             client: string;
             /** Client Name */
             client_name: string;
             /** Colour */
             colour: string;
-            /** Brand Terms */
-            brand_terms: string;
+            /** Host */
+            host: string;
+            /** Key */
+            key: string;
             /** Sources */
             sources: components["schemas"]["Source"][];
         };
@@ -1324,14 +1324,14 @@ export interface components {
          * @description A site in a list.
          */
         SiteSummary: {
-            /** Key */
-            key: string;
-            /** Host */
-            host: string;
             /** Client */
             client: string;
             /** Client Name */
             client_name: string;
+            /** Host */
+            host: string;
+            /** Key */
+            key: string;
             /** Sources */
             sources: number;
         };
@@ -1340,71 +1340,77 @@ export interface components {
          * @description One thing a site draws data from.
          */
         Source: {
-            /** Id */
-            id: number;
-            /** Site */
-            site: string;
-            /** Kind */
-            kind: string;
-            /** Connector */
-            connector: string;
-            /** Label */
-            label: string;
-            /** Url */
-            url: string;
             /** Account */
             account: string;
-            /** Property */
-            property: string;
+            /** Complete Through */
+            complete_through: string | null;
+            /** Connector */
+            connector: string;
+            /** Days Held */
+            days_held: number;
             /** Engine */
             engine: string;
-            /** Time Zone */
-            time_zone: string;
+            /** Fault */
+            fault: string | null;
+            /** First Held */
+            first_held: string | null;
+            /** Id */
+            id: number;
+            /** @description The pull that is queued or running */
+            job: components["schemas"]["Job"] | null;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Property */
+            property: string;
+            /** Pulled At */
+            pulled_at: string | null;
+            /** Site */
+            site: string;
             /**
              * State
              * @enum {string}
              */
             state: "ready" | "broken";
-            /** Fault */
-            fault: string | null;
-            /** Pulled At */
-            pulled_at: string | null;
-            /** First Held */
-            first_held: string | null;
-            /** Complete Through */
-            complete_through: string | null;
-            /** Days Held */
-            days_held: number;
-            /** @description The pull that is queued or running */
-            job: components["schemas"]["Job"] | null;
+            /** Time Zone */
+            time_zone: string;
+            /** Url */
+            url: string;
         };
         /**
          * Timeline
          * @description Figures by day, week or month, now and before.
          */
         Timeline: {
-            /** Site */
-            site: string;
-            /**
-             * Grain
-             * @description The level at which the provider counted these figures
-             */
-            grain: string;
-            window: components["schemas"]["Days"];
             against: components["schemas"]["Days"] | null;
-            /** Asked Window */
-            asked_window: string;
             /** Asked Against */
             asked_against: string;
-            /** Filter */
-            filter: {
-                [key: string]: string;
-            };
+            /** Asked Window */
+            asked_window: string;
+            before: components["schemas"]["Figures"] | null;
+            /**
+             * Before Points
+             * @description Aligned step for step with points where the lengths agree
+             */
+            before_points: components["schemas"]["Point"][];
+            /**
+             * Bucket
+             * @enum {string}
+             */
+            bucket: "day" | "week" | "month";
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            change: components["schemas"]["Change"] | null;
             /**
              * Complete Through
              * Format: date
              */
             complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
             /**
              * First Held
              * Format: date
@@ -1412,28 +1418,22 @@ export interface components {
             first_held: string;
             /** Generation */
             generation: number;
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
             /**
-             * Bucket
-             * @enum {string}
+             * Grain
+             * @description The level at which the provider counted these figures
              */
-            bucket: "day" | "week" | "month";
+            grain: string;
+            now: components["schemas"]["Figures"];
             /** Points */
             points: components["schemas"]["Point"][];
-            /**
-             * Before Points
-             * @description Aligned step for step with points where the lengths agree
-             */
-            before_points: components["schemas"]["Point"][];
+            /** Site */
+            site: string;
             /**
              * Tail
              * @description Days after the window that are still provisional; in no total
              */
             tail: components["schemas"]["Point"][];
-            now: components["schemas"]["Figures"];
-            before: components["schemas"]["Figures"] | null;
-            change: components["schemas"]["Change"] | null;
+            window: components["schemas"]["Days"];
         };
     };
     responses: never;
@@ -1444,335 +1444,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    get_me: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Me"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_jobs: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Job"][];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_sites: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SiteSummary"][];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_health: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Health"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    post_session: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["SignIn"];
-            };
-        };
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Me"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    delete_session: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     get_clients: {
         parameters: {
             query?: never;
@@ -1889,7 +1560,127 @@ export interface operations {
             };
         };
     };
-    get_sources: {
+    get_clients_client: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Client"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_clients_client_sites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewSite"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Site"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_health: {
         parameters: {
             query?: never;
             header?: never;
@@ -1904,7 +1695,168 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Source"][];
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_jobs_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
                 };
             };
             /** @description The input cannot be used */
@@ -2061,6 +2013,176 @@ export interface operations {
             };
         };
     };
+    post_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteSummary"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site: {
         parameters: {
             query?: never;
@@ -2119,133 +2241,25 @@ export interface operations {
             };
         };
     };
-    get_jobs_job: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Job"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_clients_client: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                client: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Client"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_sites_site_ledger: {
+    get_sites_site_breakdown_dimension: {
         parameters: {
             query?: {
-                source?: number | null;
-                grain?: "site" | "query" | "page" | "pair";
-                first?: string | null;
-                last?: string | null;
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                find?: string;
+                sort?: string;
+                limit?: number;
+                offset?: number;
             };
             header?: never;
             path: {
                 site: string;
+                dimension: string;
             };
             cookie?: never;
         };
@@ -2257,127 +2271,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Ledger"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    post_sites_site_sources: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["NewSource"];
-            };
-        };
-        responses: {
-            /** @description Successful response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Source"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_sources_source: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                source: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Source"];
+                    "application/json": components["schemas"]["Breakdown"];
                 };
             };
             /** @description The input cannot be used */
@@ -2485,17 +2379,13 @@ export interface operations {
             };
         };
     };
-    get_sites_site_timeline: {
+    get_sites_site_ledger: {
         parameters: {
             query?: {
-                window?: string;
-                against?: string;
-                query?: string | null;
-                page?: string | null;
-                country?: string | null;
-                device?: string | null;
-                kind?: string | null;
-                by?: "day" | "week" | "month";
+                source?: number | null;
+                grain?: "site" | "query" | "page" | "pair";
+                first?: string | null;
+                last?: string | null;
             };
             header?: never;
             path: {
@@ -2511,69 +2401,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Timeline"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    post_clients_client_sites: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                client: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["NewSite"];
-            };
-        };
-        responses: {
-            /** @description Successful response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Site"];
+                    "application/json": components["schemas"]["Ledger"];
                 };
             };
             /** @description The input cannot be used */
@@ -2734,67 +2562,6 @@ export interface operations {
             };
         };
     };
-    "get_sites_site_report.pdf": {
-        parameters: {
-            query?: {
-                window?: string;
-                against?: string;
-            };
-            header?: never;
-            path: {
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/pdf": unknown;
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     "get_sites_site_report.html": {
         parameters: {
             query?: {
@@ -2856,24 +2623,27 @@ export interface operations {
             };
         };
     };
-    post_sources_source_pulls: {
+    "get_sites_site_report.pdf": {
         parameters: {
-            query?: never;
+            query?: {
+                window?: string;
+                against?: string;
+            };
             header?: never;
             path: {
-                source: number;
+                site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
             /** @description Successful response */
-            202: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Job"];
+                    "application/pdf": unknown;
                 };
             };
             /** @description The input cannot be used */
@@ -2914,7 +2684,69 @@ export interface operations {
             };
         };
     };
-    get_sites_site_breakdown_dimension: {
+    post_sites_site_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewSource"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_timeline: {
         parameters: {
             query?: {
                 window?: string;
@@ -2924,15 +2756,11 @@ export interface operations {
                 country?: string | null;
                 device?: string | null;
                 kind?: string | null;
-                find?: string;
-                sort?: string;
-                limit?: number;
-                offset?: number;
+                by?: "day" | "week" | "month";
             };
             header?: never;
             path: {
                 site: string;
-                dimension: string;
             };
             cookie?: never;
         };
@@ -2944,7 +2772,179 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Breakdown"];
+                    "application/json": components["schemas"]["Timeline"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sources_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sources_source_pulls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description The input cannot be used */

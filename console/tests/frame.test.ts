@@ -1,0 +1,28 @@
+import { describe, expect, it } from 'vitest';
+import { carried, changed, moved, readFrame } from '../src/mind/frame';
+
+const search = (text: string) => new URLSearchParams(text);
+
+describe('the address of a view', () => {
+  it('stands for the last 28 complete days when it says nothing', () => {
+    expect(readFrame(search(''))).toEqual({ window: 'P28D', against: 'before', where: {} });
+  });
+
+  it('reads filters and leaves what it does not know', () => {
+    expect(readFrame(search('device=mobile&page=/a&colour=red')).where).toEqual({ device: 'mobile', page: '/a' });
+  });
+
+  it('drops what is empty or the default', () => {
+    const next = changed(search('sort=position&find=ferry&window=P7D'), { sort: 'clicks', find: '', window: 'P28D' });
+    expect(next.toString()).toBe('');
+  });
+
+  it('carries the window and narrow filters to another view, and no page of rows', () => {
+    expect(carried(search('window=P7D&device=mobile&offset=50&find=x'), { page: '/a' })).toBe('?window=P7D&device=mobile&page=%2Fa');
+  });
+
+  it('moves a window by its own length, over month ends', () => {
+    expect(moved('2026-02-16', '2026-03-15', -1)).toBe('2026-01-19/2026-02-15');
+    expect(moved('2026-02-16', '2026-03-15', 1)).toBe('2026-03-16/2026-04-12');
+  });
+});

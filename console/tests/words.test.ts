@@ -1,0 +1,42 @@
+import { describe, expect, it } from 'vitest';
+import { changeText, count, duration, percent, place, places, signed, span, tone } from '../src/mind/words';
+
+const change = { basis: 'total', clicks: -784, clicks_ratio: -0.0408, impressions: 5, impressions_ratio: null, ctr: -0.0024, position: 0.8 } as const;
+
+describe('figures', () => {
+  it('have a true minus, and an en dash where they are not known', () => {
+    expect([count(-1234), signed(5), percent(null), place(null)]).toEqual(['−1,234', '+5', '–', '–']);
+  });
+
+  it('say a change with its size and share', () => {
+    expect(changeText('clicks', change)).toBe('−784 (−4.1%)');
+    expect(changeText('impressions', change)).toBe('+5 (new)');
+    expect(changeText('ctr', change)).toBe('−0.24 points');
+    expect(changeText('position', change)).toBe('0.8 places down');
+  });
+
+  it('are per day where windows differ in length', () => {
+    expect(changeText('clicks', { ...change, basis: 'day', clicks: 3, clicks_ratio: 0.1 })).toBe('+3 a day (+10.0%)');
+  });
+});
+
+describe('direction', () => {
+  it('is better when the place falls', () => {
+    expect([tone('position', -1), tone('position', 1), tone('clicks', 1)]).toEqual(['better', 'worse', 'better']);
+  });
+
+  it('is level within a quarter place and 0.15 points', () => {
+    expect([tone('position', 0.2), tone('ctr', 0.0014), places(-0.2)]).toEqual(['same', 'same', 'level']);
+  });
+});
+
+describe('days', () => {
+  it('name the year only where it changes', () => {
+    expect(span('2026-02-16', '2026-03-15')).not.toContain('2026');
+    expect(span('2025-12-20', '2026-01-16')).toContain('2025');
+  });
+
+  it('say how long is left in words', () => {
+    expect([duration(0.2), duration(59), duration(90), duration(7200)]).toEqual(['1 s', '59 s', '2 min', '2.0 h']);
+  });
+});

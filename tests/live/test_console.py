@@ -1,0 +1,219 @@
+"""The console in headless Chromium: the journeys of a first look, states, access, links that reproduce a view."""
+
+from __future__ import annotations
+
+import gzip
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from urllib.parse import unquote
+
+import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from noctilum.demo.agency import USER
+from tests.live.conftest import Live
+
+ROOT = Path(__file__).parents[2]
+ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
+ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
+AXE = ROOT / "console/node_modules/axe-core/axe.min.js"
+SITE = "/sites/skerryferries.example"
+VIEWS = [
+    "/",
+    f"{SITE}/overview",
+    f"{SITE}/queries?item=skerry+ferries",
+    f"{SITE}/pages",
+    f"{SITE}/places",
+    f"{SITE}/held",
+    "/sources",
+]
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS, timeout=60_000)
+        yield found
+        found.close()
+
+
+def opened(browser: Browser, live: Live, **context: object) -> Page:
+    given = {"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", "locale": "en-GB"} | context
+    page = browser.new_context(**given).new_page()
+    page.set_default_timeout(30_000)
+    page.goto(live.url)
+    _, email, password = USER
+    page.get_by_label("Mail address").fill(email)
+    page.get_by_label("Password").fill(password)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name="All clients").wait_for()
+    return page
+
+
+@pytest.fixture
+def page(browser: Browser, live: Live) -> Iterator[Page]:
+    found = opened(browser, live)
+    troubles: list[str] = []
+    found.on("pageerror", lambda error: troubles.append(str(error)))
+    yield found
+    found.context.close()
+    assert troubles == []
+
+
+def violations(page: Page) -> list[str]:
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document)")["violations"]
+    return [f"{v['id']}: {v['nodes'][0]['html']}" for v in found]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("width", [1280, 390])
+def test_every_view_is_accessible_and_fits(browser, live, scheme, width):
+    page = opened(browser, live, color_scheme=scheme, viewport={"width": width, "height": 800})
+    for view in VIEWS:
+        page.goto(live.url + view)
+        expect(page.get_by_role("heading", level=1).first).to_be_attached()
+        page.wait_for_load_state("networkidle")
+        assert violations(page) == [], view
+        assert page.evaluate("document.documentElement.scrollWidth") <= width, view
+    page.context.close()
+
+
+def test_from_the_portfolio_to_what_a_page_lost_in_three_clicks(page, live):
+    expect(page.get_by_role("heading", level=1)).to_contain_text("sites")
+    page.get_by_role("link", name="Skerry Ferries").click()
+    expect(page.get_by_text("The six parts add up to")).to_be_visible()
+    page.get_by_role("link", name="/freight/livestock").first.click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("/freight/livestock")
+    page.get_by_role("button", name="livestock ferry transport", exact=True).click()
+    expect(page.get_by_role("img", name=re.compile("Average position of livestock ferry transport"))).to_be_visible()
+    assert "page=/freight/livestock&item=livestock ferry transport" in unquote(page.url).replace("+", " ")
+
+
+def test_a_link_reproduces_the_view(page, live):
+    page.goto(f"{live.url}{SITE}/queries?window=2026-02-01/2026-02-28&device=mobile&find=timetable&sort=position")
+    expect(page.get_by_label("Keep rows that hold")).to_have_value("timetable")
+    expect(page.get_by_text("device is mobile")).to_be_visible()
+    expect(page.get_by_role("columnheader", name="now").nth(3)).to_have_attribute("aria-sort", "ascending")
+    rows = page.locator("tbody tr:not(.rest):not(.unlisted):not(.total) th")
+    assert all("timetable" in text for text in rows.all_inner_texts())
+    before = rows.all_inner_texts()
+    page.reload()
+    expect(rows.first).to_have_text(before[0])
+
+
+def test_keys_move_the_window_and_the_reading_line(page, live):
+    page.goto(f"{live.url}{SITE}/overview")
+    chart = page.get_by_role("img", name=re.compile("^Clicks, impressions"))
+    chart.focus()
+    page.keyboard.press("Home")
+    expect(page.locator("[aria-live=polite]").first).to_contain_text("16 Feb 2026: clicks")
+    page.keyboard.press("Escape")
+    page.get_by_role("heading", name="Storyline").click()
+    page.keyboard.press("[")
+    expect(page.get_by_text("19 Jan – 15 Feb").first).to_be_visible()
+    assert "window=2026-01-19%2F2026-02-15" in page.url
+
+
+def test_the_chart_has_a_twin_in_a_table(page, live):
+    page.goto(f"{live.url}{SITE}/overview")
+    page.get_by_role("button", name="Show as table").click()
+    expect(page.get_by_role("region", name="Storyline as a table").locator("tbody tr")).to_have_count(31)
+
+
+def test_a_site_without_a_source_says_why_and_what_would_fill_it(page, live):
+    page.goto(f"{live.url}/sites/wickhamtools.example/overview")
+    expect(page.get_by_text("has no search feed connected").first).to_be_visible()
+    expect(page.get_by_text("Connect one under Sources").first).to_be_visible()
+
+
+def test_a_window_that_is_not_full_gives_no_change(page, live):
+    page.goto(f"{live.url}{SITE}/overview?window=2026-03-09/2026-03-18")
+    expect(page.get_by_text("No change is given").first).to_be_visible()
+    expect(page.get_by_text("over a tenth is missing", exact=False).first).to_be_visible()
+
+
+def test_a_service_gone_away_is_an_error_in_place_with_a_way_on(page, live):
+    page.goto(f"{live.url}{SITE}/queries")
+    expect(page.get_by_role("table")).to_be_visible()
+    page.route("**/breakdown/**", lambda route: route.abort())
+    page.get_by_role("button", name="before").click()
+    expect(page.get_by_role("alert")).to_contain_text("cannot be reached")
+    page.unroute("**/breakdown/**")
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("table")).to_be_visible()
+
+
+def test_a_days_making_is_shown(page, live):
+    page.goto(f"{live.url}{SITE}/held")
+    page.get_by_role("button", name="Tue, 10 Mar 2026: final").click()
+    expect(page.get_by_text(re.compile(r"pull \d+"))).to_be_visible()
+    assert "day=2026-03-10" in page.url
+
+
+def test_a_pull_shows_its_progress_and_ends(page, live):
+    page.goto(f"{live.url}/sources")
+    live.feed.control(today="2026-03-22", slow_ms=120)
+    page.get_by_role("button", name="Pull now: Quillon · blog.hivewright.example").click()
+    expect(page.get_by_role("progressbar")).to_be_visible()
+    expect(page.get_by_role("progressbar")).to_have_count(0)
+    expect(page.get_by_role("row", name=re.compile("blog.hivewright"))).to_contain_text("17 Mar")
+
+
+def test_a_wrong_secret_is_told_in_the_dialog_and_the_right_one_lists(page, live):
+    page.goto(f"{live.url}/sources")
+    page.get_by_role("button", name="Connect a property").click()
+    page.get_by_label("Feed address").fill(live.feed.url)
+    page.get_by_label("Client id").fill("tallow-lane")
+    page.get_by_label("Client secret").fill("wrong")
+    page.get_by_role("combobox", name="Site").click()
+    page.get_by_role("option", name=re.compile("wickhamtools")).click()
+    page.get_by_role("button", name="See its properties").click()
+    expect(page.get_by_role("alert")).to_contain_text("refuses the credential")
+    page.get_by_label("Client secret").fill("lamp-oil")
+    page.get_by_role("button", name="See its properties").click()
+    expect(page.get_by_text("connected to skerryferries.example")).to_be_visible()
+
+
+def test_the_report_is_one_press(page, live):
+    page.goto(f"{live.url}{SITE}/overview")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Report as PDF").click()
+    assert download.value.suggested_filename == "skerryferries.example-2026-03-15.pdf"
+    assert Path(download.value.path()).read_bytes().startswith(b"%PDF")
+
+
+def test_a_repeated_view_answers_304(page, live):
+    page.goto(f"{live.url}{SITE}/overview")
+    page.wait_for_load_state("networkidle")
+    statuses: list[int] = []
+    page.on("response", lambda r: statuses.append(r.status) if "/timeline" in r.url or "/drivers" in r.url else None)
+    sent = page.evaluate(
+        "async () => { const a = await fetch('/api/v1/sites/skerryferries.example/drivers');"
+        "return (await fetch('/api/v1/sites/skerryferries.example/drivers',"
+        "{headers: {'If-None-Match': a.headers.get('ETag')}, cache: 'no-store'})).status }"
+    )
+    assert sent == 304
+
+
+def test_the_first_load_is_small_and_charts_come_later():
+    folder = ROOT / "src/noctilum/service/console"
+    page = (folder / "index.html").read_text()
+    first = re.findall(r'(?:src|href)="/(assets/[^"]+\.js)"', page)
+    size = sum(len(gzip.compress((folder / name).read_bytes())) for name in first)
+    assert size < 350_000
+    assert not any("echarts" in name for name in first)
+
+
+def test_the_console_is_reached_only_signed_in(browser, live):
+    page = browser.new_context().new_page()
+    page.goto(f"{live.url}{SITE}/overview")
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    page.get_by_label("Mail address").fill("ines@tallowlane.example")
+    page.get_by_label("Password").fill("wrong")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("alert")).to_contain_text("do not belong together")
+    page.context.close()

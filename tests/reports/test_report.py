@@ -1,0 +1,115 @@
+"""The report from its readings: what it says, what it leaves out, how it looks."""
+
+import re
+from datetime import date, timedelta
+
+import pytest
+
+from noctilum.core.batch import batch_of
+from noctilum.core.days import DayState
+from noctilum.history import DayEntry
+from noctilum.readings.breakdown import Page, breakdown
+from noctilum.readings.drivers import drivers
+from noctilum.readings.frame import Asked, holding
+from noctilum.readings.timeline import timeline
+from noctilum.reports.build import build
+from noctilum.reports.document import Look
+from noctilum.reports.numbers import Numbers, readable
+from noctilum.reports.pdf import write_pdf
+from noctilum.reports.render import render_html, render_pdf
+
+LAST = date(2026, 3, 15)
+LOOK = Look("Skerry <Ferries>", "#FFE08A", "#8A5A00", "en-GB", "Tallow Lane")
+
+
+def put(history, days, clicks):
+    """Hold the same rows every day, at every grain; one query is withheld from the listed grains."""
+    entries = []
+    for day in days:
+        small = {"country": ["NO"], "device": ["mobile"], "kind": ["web"]}
+        listed = clicks - 2
+        for grain, dims, counted in (
+            ("site", {}, clicks),
+            ("query", {"query": ["ferry <b>"]}, listed),
+            ("page", {"page": ["/a"]}, clicks),
+            ("pair", {"query": ["ferry <b>"], "page": ["/a"]}, listed),
+        ):
+            batch = batch_of(grain, day, dims | small, [counted], [counted * 10], [3.0])
+            entries.append(DayEntry(grain, day, DayState.FINAL, "1", batch, "", "test"))
+    history.put_days(1, entries)
+
+
+@pytest.fixture
+def document(history):
+    def make(window="P28D", against="before", look=LOOK):
+        held = holding(history, (1,))
+        asked = Asked("skerry.example", window, against)
+        try:
+            split = drivers(held, asked)
+        except Exception as why:
+            split = str(why)
+        parts = (
+            timeline(held, asked),
+            split,
+            breakdown(held, asked, "query", Page()),
+            breakdown(held, asked, "page", Page()),
+        )
+        return build(look, "skerry.example", LAST, *parts)
+
+    put(history, [LAST - timedelta(n) for n in range(28, 56)], 8)
+    put(history, [LAST - timedelta(n) for n in range(28)], 12)
+    return make
+
+
+def test_it_says_the_finding_and_every_number_is_the_readings(document):
+    text = render_html(document())
+    assert "Clicks from search rose by 50.0%" in text
+    assert "The site drew 336 clicks from search, 112 more than before." in text
+    assert "Unlisted (withheld by the source)" in text
+
+
+def test_it_is_one_file_without_script_and_without_our_name(document):
+    text = render_html(document())
+    assert "noctilum" not in text.lower()
+    assert "<script" not in text
+    assert not re.findall(r"(?:src|href)=[\"']?(?!data:)\w", text)
+
+
+def test_what_people_typed_is_text_and_never_markup(document):
+    text = render_html(document())
+    assert "ferry &lt;b&gt;" in text
+    assert "Skerry &lt;Ferries&gt;" in text
+
+
+def test_blocks_without_data_leave_themselves_out_with_their_reason(document):
+    text = render_html(document(against="none"))
+    assert "What moved the clicks: drivers-need" not in text
+    assert re.search(r"<li>What moved the clicks: .*compare with", text)
+    assert "Dated notes: no notes are kept yet" in text
+    assert "the six parts add up" not in text
+
+
+def test_a_clients_colour_is_darkened_until_it_can_be_read(document):
+    assert readable("#FFE08A") != "#FFE08A"
+    assert "color:#FFE08A" not in render_html(document())
+    assert readable("#0F4C6E") == "#0F4C6E"
+
+
+def test_numbers_follow_the_language(document):
+    german = Numbers("de")
+    assert (german.count(12345), german.percent(0.125)) == ("12.345", "12,5%")
+    assert Numbers("xx-none").count(12345) == "12,345"
+
+
+def test_the_same_document_gives_the_same_bytes(document):
+    one = document()
+    assert render_html(one) == render_html(one)
+    assert render_pdf(one).startswith(b"%PDF")
+
+
+def test_a_report_reaches_nothing_outside_itself(tmp_path):
+    secret = tmp_path / "secret.png"
+    secret.write_bytes(b"not for reports")
+    written = write_pdf(f'<p>text<img src="file://{secret}"><img src="http://127.0.0.1:9/x.png">')
+    assert written.startswith(b"%PDF")
+    assert b"not for reports" not in written

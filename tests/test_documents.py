@@ -1,0 +1,68 @@
+"""Documents that cannot lie: OpenAPI, README, screenshots, references, the wheel."""
+
+import re
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from noctilum.cli.commands import COMMANDS
+from noctilum.cli.main import build_parser
+
+ROOT = Path(__file__).parents[1]
+README = (ROOT / "README.md").read_text()
+
+
+def test_the_consoles_openapi_document_is_the_services():
+    made = subprocess.run([sys.executable, ROOT / "tools/openapi.py"], capture_output=True, check=True).stdout
+    assert (ROOT / "console/openapi.json").read_bytes() == made, "run make types"
+
+
+def test_every_noctilum_command_in_the_readme_parses():
+    lines = re.findall(r"^noctilum (.+?)(?:\s+#.*)?$", README, flags=re.M)
+    assert len(lines) > 12
+    for line in lines:
+        words = [part.strip('"') for part in re.findall(r'"[^"]*"|\S+', line.replace(" &", ""))]
+        build_parser(words[0]).parse_args(words)
+
+
+def test_every_picture_is_there_and_linked():
+    linked = set(re.findall(r"docs/screenshots/([\w-]+\.png)", README))
+    assert linked == {path.name for path in (ROOT / "docs/screenshots").glob("*.png")}
+    assert 0 < len(linked) < 20
+
+
+def test_every_linked_file_is_there():
+    for page in [ROOT / "README.md", ROOT / "CONTRIBUTING.md"]:
+        for target in re.findall(r"\]\((?!https?:|#)([^)#]+)", page.read_text()):
+            assert (page.parent / target).exists(), target
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_every_command_explains_itself(name, capsys):
+    with pytest.raises(SystemExit):
+        build_parser(name).parse_args([name, "--help"])
+    said = capsys.readouterr().out
+    assert COMMANDS[name].help.capitalize() in said
+    assert "None" not in said
+
+
+def test_every_room_states_its_law():
+    for room in (ROOT / "src/noctilum").iterdir():
+        if (room / "__init__.py").exists() and room.name != "testing":
+            assert "\n\nLaw: " in (room / "__init__.py").read_text(), room.name
+
+
+@pytest.mark.parametrize(
+    "part", ["noctilum/service/console/index.html", "noctilum/reports/templates/search_report.html"]
+)
+def test_the_wheel_holds_the_console_and_templates(tmp_path_factory, part):
+    folder = tmp_path_factory.getbasetemp() / "wheel"
+    if not folder.exists():
+        subprocess.run([ROOT / ".tools/bin/uv", "build", "-q", "--wheel", "-o", folder], cwd=ROOT, check=True)
+    names = zipfile.ZipFile(next(folder.glob("*.whl"))).namelist()
+    assert part in names
+    assert any(name.startswith("noctilum/service/console/assets/") for name in names)
+    assert any(name.endswith("0001_first_records.py") for name in names)

@@ -1,0 +1,122 @@
+"""Retake the pictures in docs/screenshots/ from the demo on a fixed day."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).parents[1]
+SHOTS = ROOT / "docs/screenshots"
+PORT = 8437
+URL = f"http://127.0.0.1:{PORT}"
+TODAY = "2026-03-20"
+SITE = "/sites/skerryferries.example"
+ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
+ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
+VIEWS = {
+    "portfolio": "/",
+    "overview": f"{SITE}/overview",
+    "breakdown": f"{SITE}/queries?item=ronsay+ferry+timetable",
+    "page-queries": f"{SITE}/queries?page=%2Ffreight%2Flivestock",
+    "places": f"{SITE}/places",
+    "ledger": f"{SITE}/held?day=2026-03-17",
+    "sources": "/sources",
+}
+CLI = (
+    "noctilum portfolio; echo; noctilum drivers skerryferries.example --most 5; echo;"
+    " noctilum breakdown skerryferries.example page --sort change --limit 5; sleep 60"
+)
+
+
+def main() -> None:
+    """Start the demo, take every picture, stop it."""
+    environment = os.environ | {"PATH": f"{ROOT / '.venv/bin'}:{os.environ['PATH']}"}
+    command = [sys.executable, "-m", "noctilum.cli.main", "demo", "--data", str(ROOT / ".demo/shots")]
+    command += ["--port", str(PORT), "--today", TODAY]
+    demo = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment)
+    said = ""
+    for line in demo.stdout or ():
+        said += line
+        if "Ctrl-C" in line:
+            break
+    token = said.split("NOCTILUM_TOKEN=", 1)[1].split()[0]
+    try:
+        console()
+        report(environment | {"NOCTILUM_URL": URL, "NOCTILUM_TOKEN": token})
+        terminal(environment | {"NOCTILUM_URL": URL, "NOCTILUM_TOKEN": token})
+    finally:
+        demo.terminate()
+        demo.wait(30)
+
+
+def console() -> None:
+    """Take the console's views, and the overview in the dark."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS, timeout=60_000)
+        for scheme, views in (("light", VIEWS), ("dark", {"overview-dark": VIEWS["overview"]})):
+            page = browser.new_context(
+                viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB", color_scheme=scheme
+            ).new_page()
+            _sign_in(page)
+            for name, view in views.items():
+                page.goto(URL + view)
+                page.get_by_role("heading", level=1).first.wait_for(state="attached")
+                page.wait_for_load_state("networkidle")
+                page.wait_for_timeout(400)
+                page.screenshot(path=SHOTS / f"{name}.png")
+        browser.close()
+
+
+def _sign_in(page: Page) -> None:
+    page.goto(URL)
+    page.get_by_label("Mail address").fill("ines@tallowlane.example")
+    page.get_by_label("Password").fill("lamp-and-log")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name="All clients").wait_for()
+
+
+def report(environment: dict[str, str]) -> None:
+    """Take the report's first page."""
+    path = ROOT / ".demo/shots/report.pdf"
+    subprocess.run(["noctilum", "report", "skerryferries.example", "--to", str(path)], env=environment, check=True)
+    target = str(SHOTS / "report")
+    subprocess.run(["pdftoppm", "-r", "90", "-f", "1", "-l", "1", "-png", "-singlefile", str(path), target], check=True)
+
+
+def terminal(environment: dict[str, str]) -> None:
+    """Take the command line in a terminal window on a virtual screen."""
+    screen = subprocess.Popen(["Xvfb", ":87", "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
+    shown = environment | {"DISPLAY": ":87", "COLORTERM": "truecolor"}
+    time.sleep(1)
+    look = [
+        "-fa",
+        "DejaVu Sans Mono",
+        "-fs",
+        "9",
+        "-bg",
+        "#FBF8F1",
+        "-fg",
+        "#241F19",
+        "-geometry",
+        "178x53+0+0",
+        "-bw",
+        "8",
+    ]
+    window = subprocess.Popen(["xterm", *look, "-e", "bash", "-c", CLI], env=shown)
+    try:
+        time.sleep(9)
+        subprocess.run(["import", "-window", "root", str(SHOTS / "cli.png")], env=shown, check=True)
+    finally:
+        window.terminate()
+        screen.terminate()
+        window.wait(10)
+        screen.wait(10)
+
+
+if __name__ == "__main__":
+    main()
