@@ -27,6 +27,7 @@ unit: .stamps/dev .stamps/console
 bench: .stamps/run
 	$(UV) sync -q --frozen --inexact --group bench --no-dev
 	$(PY) bench/run.py $(ARGS)
+	$(PY) bench/overview.py
 
 shots: .stamps/dev .stamps/console
 	tools/system-packages shots

@@ -84,7 +84,8 @@ class SqlSide:
         narrowed = f" and query = '{asked.query}'" if asked.query else ""
         sums = "sum(clicks) c, sum(impressions) i, sum(position_sum) p"
         if not asked.against:
-            base = f"select {asked.by} k, {sums} from pair where day between '{asked.first}' and '{LAST}'{narrowed} group by 1"
+            window = f"day between '{asked.first}' and '{LAST}'{narrowed}"
+            base = f"select {asked.by} k, {sums} from pair where {window} group by 1"
             return f"{base} order by c desc, k limit {asked.top}" if asked.top else base
         start, shift = asked.first - timedelta(asked.days), f"day >= '{asked.first}'"
         parts = ", ".join(
@@ -110,11 +111,9 @@ class SqliteRows(SqlSide):
         self.db.executescript(
             """pragma journal_mode=wal; pragma synchronous=normal;
             create table term(id integer primary key, text text unique);
-            create table fact(day text, query int, page int, country int, device int, clicks int, impressions int,
-              position_sum int, primary key (day, query, page, country, device)) without rowid;
-            create view pair as select day, q.text query, p.text page, c.text country, d.text device, clicks, impressions,
-              position_sum from fact join term q on q.id = fact.query join term p on p.id = fact.page
-              join term c on c.id = fact.country join term d on d.id = fact.device;"""
+            create table fact(day text, query int, page int, country int, device int,
+              clicks int, impressions int, position_sum int,
+              primary key (day, query, page, country, device)) without rowid;"""
         )
         ids: dict[str, int] = {}
         for batch in batches:

@@ -54,7 +54,8 @@ def document(history):
             breakdown(held, asked, "query", Page()),
             breakdown(held, asked, "page", Page()),
         )
-        return build(look, "skerry.example", LAST, *parts)
+        fallers = breakdown(held, asked, "page", Page(sort="change"))
+        return build(look, "skerry.example", LAST, *parts, fallers)
 
     put(history, [LAST - timedelta(n) for n in range(28, 56)], 8)
     put(history, [LAST - timedelta(n) for n in range(28)], 12)

@@ -85,7 +85,7 @@ interface MonthProps { month: string; days: readonly LedgerDay[]; most: number; 
 
 function Month({ month, days, most, chosen, choose }: MonthProps) {
   const weekday = (new Date(`${days[0]?.day ?? `${month}-01`}T00:00:00Z`).getUTCDay() + 6) % 7;
-  const whole = new Date(Date.UTC(Number(month.slice(0, 4)), Number(month.slice(5)), 0)).getUTCDate();
+  const whole = new Date(Number(month.slice(0, 4)), Number(month.slice(5)), 0).getDate();
   const held = days.filter((d) => d.state === 'final' || d.state === 'empty').length;
   return (
     <div>

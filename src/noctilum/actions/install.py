@@ -11,7 +11,7 @@ from threading import Lock
 from cryptography.fernet import Fernet, InvalidToken
 
 from noctilum.core.errors import Nonsense, StoreFault
-from noctilum.history import History
+from noctilum.history import ColumnCache, History
 from noctilum.records.database import Records
 
 
@@ -77,6 +77,7 @@ class Install:
         self.settings = settings
         self.records = Records(settings.data / "records.db")
         self._histories: dict[int, History] = {}
+        self._cache = ColumnCache()
         self._lock = Lock()
 
     def prepare(self) -> None:
@@ -98,7 +99,7 @@ class Install:
         with self._lock:
             if site_id not in self._histories:
                 path = self.settings.data / "history" / f"{site_id}.db"
-                self._histories[site_id] = History(path, create=create)
+                self._histories[site_id] = History(path, create=create, cache=self._cache)
             return self._histories[site_id]
 
     def close(self) -> None:

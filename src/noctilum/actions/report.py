@@ -45,6 +45,7 @@ def document(install: Install, site: str, window: str, against: str, now: dateti
         _drivers(install, asked),
         take.breakdown(install, asked, "query", Page(limit=TOP_QUERIES)),
         take.breakdown(install, asked, "page", Page(limit=TOP_PAGES)),
+        take.breakdown(install, asked, "page", Page(sort="change", limit=5)),
     )
 
 

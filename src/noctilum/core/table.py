@@ -155,7 +155,7 @@ def side_by_side(now: Grouped, before: Grouped) -> SideBySide:
         return SideBySide((), _or_zero(now), _or_zero(before))
     widths = [int(max(a.max(initial=0), b.max(initial=0))) + 1 for a, b in zip(now.keys, before.keys, strict=True)]
     codes_now, codes_before = _codes(now.keys, widths), _codes(before.keys, widths)
-    union = np.union1d(codes_now, codes_before)
+    union = _union(codes_now, codes_before, prod(widths))
     keys: list[Ints] = []
     rest = union
     for width in reversed(widths):
@@ -174,6 +174,15 @@ def _codes(keys: Sequence[Ints], widths: Sequence[int]) -> Ints:
     for key, width in zip(keys[1:], widths[1:], strict=True):
         codes = codes * width + key
     return codes
+
+
+def _union(left: Ints, right: Ints, span: int) -> Ints:
+    if span > DENSE_LIMIT:
+        return np.union1d(left, right)
+    seen = np.zeros(span, dtype=bool)
+    seen[left] = True
+    seen[right] = True
+    return np.flatnonzero(seen)
 
 
 def _spread(side: Grouped, codes: Ints, union: Ints, keys: tuple[Ints, ...]) -> Grouped:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -12,6 +13,7 @@ from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from types import FrameType
 
 from sqlalchemy import select
 
@@ -56,6 +58,7 @@ def run_demo(folder: Path, port: int, today: date | None, *, prepare_only: bool 
     check_port("127.0.0.1", port + 1)
     if today:
         os.environ["NOCTILUM_TODAY"] = today.isoformat()
+    signal.signal(signal.SIGTERM, _interrupt)
     place = _open(folder, port, clock.today())
     stand_in = start_stand_in(place)
     try:
@@ -122,11 +125,21 @@ def _filled(place: Place) -> Place:
     place = _note(Place(place.folder, place.port, place.anchor, token, False))
     numbers = set_up(install, place.feed)
     install.close()
-    with ProcessPoolExecutor(max_workers=2) as pool:
+    with ProcessPoolExecutor(max_workers=2, initializer=_end_with_parent) as pool:
         work = {pool.submit(fill_site, place, number, name): name for name, number in numbers.items()}
         for done in as_completed(work):
             print(f"  {work[done]}: {done.result()}", flush=True)
     return _note(Place(place.folder, place.port, place.anchor, token, True))
+
+
+def _end_with_parent() -> None:
+    """Let Ctrl-C end a filling process at once and without a word; the day in hand is rolled back."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+
+
+def _interrupt(_number: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
 
 
 def _first_user(install: Install) -> str:

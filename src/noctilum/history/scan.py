@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from itertools import chain
@@ -14,10 +14,12 @@ from sqlalchemy import Connection
 from noctilum.core.table import Grouped, Tally
 from noctilum.history import segments as seg
 from noctilum.history import spans, terms
+from noctilum.history.columns import ColumnCache, read_segments
 from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.rows import MEASURES, Rows
 
 Ints = npt.NDArray[np.int64]
+MOST_CACHED_ROWS = 1_000_000
 
 
 @dataclass(frozen=True)
@@ -38,7 +40,7 @@ class Question:
     sources: tuple[int, ...] | None = None
 
 
-def answer(connection: Connection, question: Question) -> Grouped:
+def answer(connection: Connection, cache: ColumnCache, question: Question) -> Grouped:
     """Answer a question with exact sums; no rows give no groups."""
     kept = dataset(question.dataset)
     first, last = question.first.toordinal(), question.last.toordinal()
@@ -52,7 +54,7 @@ def answer(connection: Connection, question: Question) -> Grouped:
     if name and summed:
         _add_rollups(tally, connection, kept, name, summed, question)
     if scanned:
-        _add_blocks(tally, connection, kept, scanned, question, (first, last, outs))
+        _add_blocks(tally, connection, cache, kept, scanned, question, (first, last, outs))
     return _with_days(tally.result(), question)
 
 
@@ -101,6 +103,7 @@ def _add_rollups(
 def _add_blocks(
     tally: Tally,
     connection: Connection,
+    cache: ColumnCache,
     kept: Dataset,
     found: Sequence[seg.Segment],
     question: Question,
@@ -109,28 +112,54 @@ def _add_blocks(
     first, last, outs = span
     for inside, part in _by_inside(found, span):
         needed = {*question.by, *question.where, *MEASURES} | (set() if inside else {"day"})
-        for rows in seg.read_blocks(connection, kept, part, needed, _key_range(question.where.get(kept.dims[0]))):
+        for rows in _rows(connection, cache, kept, part, needed, question):
             keep = _matching(rows.columns, question.where, len(rows))
             if not inside:
                 keep &= _on_days(rows.columns["day"], first, last, outs)
-            chosen = rows if keep.all() else rows.taken(keep)
-            columns = chosen.columns
-            milli = columns["position_sum"] * (1000 // rows.scale)
-            tally.add(
-                _keys(columns, question),
-                (columns["clicks"], columns["impressions"], milli),
-            )
+            chosen, measures = _counted(rows, keep, question.by)
+            tally.add(_keys(chosen.columns, question), measures)
 
 
-def matching_rows(connection: Connection, question: Question, columns: Sequence[str]) -> list[Rows]:
-    """Read the rows behind a question, unsummed; they come block by block."""
+def _counted(rows: Rows, keep: npt.NDArray[np.bool_], by: Sequence[str]) -> tuple[Rows, tuple[Ints, Ints, Ints]]:
+    """Leave out the rows not kept: most kept, their measures become zeros; few kept, they are picked."""
+    kept = int(np.count_nonzero(keep))
+    if kept * 2 < keep.size:
+        rows = Rows({name: rows.columns[name] for name in (*by, *MEASURES)}, rows.scale).taken(np.flatnonzero(keep))
+    clicks, impressions, sums = (rows.columns[name] for name in MEASURES)
+    if keep.size // 2 <= kept < keep.size and len(rows) == keep.size:
+        clicks, impressions, sums = clicks * keep, impressions * keep, sums * keep
+    return rows, (clicks, impressions, sums * (1000 // rows.scale))
+
+
+def _rows(
+    connection: Connection,
+    cache: ColumnCache,
+    kept: Dataset,
+    found: Sequence[seg.Segment],
+    needed: Iterable[str],
+    question: Question,
+) -> Iterable[Rows]:
+    """Read columns: only the blocks that can hold the asked keys, or whole segments through the cache.
+
+    More segments than the cache could hold are read block by block, so that a long scan stays in
+    bounded memory and does not push out what others ask for.
+    """
+    keys = _key_range(question.where.get(kept.dims[0]))
+    wanted = sorted(needed)
+    if keys is not None or sum(s.rows for s in found) > MOST_CACHED_ROWS:
+        return seg.read_blocks(connection, kept, found, wanted, keys)
+    return read_segments(connection, cache, kept, found, wanted)
+
+
+def matching_rows(connection: Connection, cache: ColumnCache, question: Question, columns: Sequence[str]) -> list[Rows]:
+    """Read the rows behind a question, unsummed."""
     kept = dataset(question.dataset)
     first, last = question.first.toordinal(), question.last.toordinal()
     found = seg.find(connection, kept.name, question.sources, first, last)
     outs = sorted(day.toordinal() for day in question.out)
     needed = {*columns, *question.where, *MEASURES, "day"}
     parts = []
-    for rows in seg.read_blocks(connection, kept, found, needed, _key_range(question.where.get(kept.dims[0]))):
+    for rows in _rows(connection, cache, kept, found, needed, question):
         keep = _matching(rows.columns, question.where, len(rows)) & _on_days(rows.columns["day"], first, last, outs)
         parts.append(rows.taken(keep))
     return parts
@@ -162,10 +191,13 @@ def _matching(columns: Mapping[str, Ints], where: Mapping[str, tuple[int, ...]],
 
 
 def _on_days(days: Ints, first: int, last: int, outs: Sequence[int]) -> npt.NDArray[np.bool_]:
-    included = np.ones(last - first + 1, dtype=bool)
-    included[[day - first for day in outs if first <= day <= last]] = False
-    inside = (days >= first) & (days <= last)
-    return inside & included[np.clip(days - first, 0, last - first)]
+    if not days.size:
+        return np.zeros(0, dtype=bool)
+    low, high = int(days.min()), int(days.max())
+    included = np.zeros(high - low + 1, dtype=bool)
+    included[max(first - low, 0) : max(last - low + 1, 0)] = True
+    included[[day - low for day in outs if low <= day <= high]] = False
+    return included[days - low]
 
 
 def _with_days(summed: Grouped, question: Question) -> Grouped:

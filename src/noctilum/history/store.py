@@ -19,6 +19,7 @@ from noctilum.core.errors import NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.history import ledger, schema, terms
 from noctilum.history import segments as seg
+from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, dataset
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rows import Rows, digest_of, joined
@@ -42,10 +43,11 @@ class Damage:
 class History:
     """Read and write one site's history. Safe to share between threads; many processes may open it.
 
-    Opening with create=False raises NotThere when there is no file.
+    Opening with create=False raises NotThere when there is no file. cache: shared by the histories of
+    a process that opens many.
     """
 
-    def __init__(self, path: Path, *, create: bool = False) -> None:
+    def __init__(self, path: Path, *, create: bool = False, cache: ColumnCache | None = None) -> None:
         if not create and not path.exists():
             raise NotThere(
                 "no-history",
@@ -59,6 +61,7 @@ class History:
         self._lock = threading.Lock()
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
         self._texts: dict[str, tuple[str, ...]] = {}
+        self._cache = cache or ColumnCache()
         if create:
             self._lay_out()
 
@@ -136,12 +139,12 @@ class History:
     def read(self, question: Question) -> Grouped:
         """Answer a question with exact sums."""
         with self._reading() as db:
-            return answer(db, question)
+            return answer(db, self._cache, question)
 
     def rows(self, question: Question, columns: Sequence[str]) -> list[Rows]:
         """Read the rows behind a question, unsummed, with only the wanted columns and the measures."""
         with self._reading() as db:
-            return matching_rows(db, question, columns)
+            return matching_rows(db, self._cache, question, columns)
 
     def ledger(
         self,

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 import numpy.typing as npt
-from sqlalchemy import Connection, func, insert, select
+from sqlalchemy import Connection, func, select
 
 from noctilum.core.digest import Hashes, text_hash
 from noctilum.history import schema
@@ -55,8 +55,8 @@ class TermBook:
         for text in texts:
             number, hashed = len(self._ids), text_hash(text)
             self._note(number, text, hashed)
-            values.append({"kind": self.kind, "id": number, "text": text, "hash": _signed(hashed)})
-        connection.execute(insert(schema.term), values)
+            values.append((self.kind, number, text, _signed(hashed)))
+        connection.exec_driver_sql("INSERT INTO term (kind, id, text, hash) VALUES (?, ?, ?, ?)", values)
 
     def hashes(self) -> Hashes:
         """Give the 64-bit hash of every term, by id."""

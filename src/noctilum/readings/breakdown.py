@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -176,16 +175,4 @@ def _rest(of: Frame, rows: int | None, sums: tuple[Sums, Sums]) -> wire.RestRow:
         now=figures(now),
         before=figures(before) if of.against else None,
         change=change_of(of.change(now, before)),
-    )
-
-
-def movers(
-    held: Holding, asked: Asked, dimension: wire.Dimension, count: int
-) -> tuple[Sequence[wire.Row], Sequence[wire.Row]]:
-    """Give the rows that lost most and those that gained most, largest first."""
-    fallers = breakdown(held, asked, dimension, Page(sort="change", limit=count)).rows
-    risers = breakdown(held, replace(asked), dimension, Page(sort="-change", limit=count)).rows
-    return (
-        [row for row in fallers if row.change and row.change.clicks < 0],
-        [row for row in risers if row.change and row.change.clicks > 0],
     )

@@ -17,8 +17,11 @@ def build(
     drivers: wire.Drivers | str,
     queries: wire.Breakdown,
     pages: wire.Breakdown,
+    fallers: wire.Breakdown,
 ) -> Document:
     """Arrange a search report. drivers is the reading, or the reason why there is none.
+
+    fallers: pages by what they lost, so that a loss behind a good total is told.
 
     A block with nothing to show leaves itself out and is listed with the reason.
     """
@@ -35,7 +38,7 @@ def build(
         look=look,
         host=host,
         title=title(line, numbers),
-        summary=tuple(summary(line, None if isinstance(drivers, str) else drivers, pages, numbers)),
+        summary=tuple(summary(line, None if isinstance(drivers, str) else drivers, fallers, numbers)),
         made_on=made_on,
         line=line,
         drivers=None if isinstance(drivers, str) else drivers,
@@ -56,7 +59,7 @@ def title(line: wire.Timeline, numbers: Numbers) -> str:
     return f"Clicks from search {verb} by {numbers.percent(abs(change.clicks_ratio))}"
 
 
-def summary(line: wire.Timeline, drivers: wire.Drivers | None, pages: wire.Breakdown, numbers: Numbers) -> list[str]:
+def summary(line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Breakdown, numbers: Numbers) -> list[str]:
     """Write up to four sentences, each backed by a figure of the document."""
     now, before, change = line.now, line.before, line.change
     shown = f"It was shown {numbers.count(now.impressions)} times"
@@ -79,16 +82,16 @@ def summary(line: wire.Timeline, drivers: wire.Drivers | None, pages: wire.Break
     said.append(shown + ".")
     if drivers is not None and drivers.change.clicks:
         said.append(drivers.sentence.split(". ", 1)[-1])
-    if faller := _largest_fall(pages):
+    if faller := _largest_fall(fallers):
         fell = numbers.count(abs(faller.change.clicks)) if faller.change else ""
-        said.append(f"The page that lost most, {faller.key}, drew {fell} clicks fewer.")
+        said.append(f"The page {faller.key} lost most: {fell} clicks.")
     return said
 
 
-def _largest_fall(pages: wire.Breakdown) -> wire.Row | None:
-    """The listed page with the largest fall, where its numbers can bear a statement."""
-    falling = [row for row in pages.rows if row.change and row.change.clicks < 0 and row.verdict is None]
+def _largest_fall(fallers: wire.Breakdown) -> wire.Row | None:
+    """The page with the largest fall, where its numbers can bear a statement and it is a hundredth of the total."""
+    falling = [row for row in fallers.rows if row.change and row.change.clicks < 0 and row.verdict is None]
     worst = min(falling, key=lambda row: row.change.clicks if row.change else 0, default=None)
-    if worst is None or worst.change is None or pages.total.now.clicks == 0:
+    if worst is None or worst.change is None or fallers.total.now.clicks == 0:
         return None
-    return worst if abs(worst.change.clicks) >= 0.01 * pages.total.now.clicks else None
+    return worst if abs(worst.change.clicks) >= 0.01 * fallers.total.now.clicks else None
