@@ -18,10 +18,10 @@ class Store:
     name = "noctilum"
 
     def __init__(self, folder: Path) -> None:
-        from noctilum.history import History
+        from noctilum.history import AnswerCache, History
 
         self.path = folder / "noctilum" / "site.db"
-        self.history = History(self.path, create=not self.path.exists())
+        self.history = History(self.path, create=not self.path.exists(), answers=AnswerCache(0))
 
     def write(self, batches: list[DayBatch]) -> None:
         """Put month by month, as an import does."""

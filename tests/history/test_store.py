@@ -98,17 +98,30 @@ class StoreMachine(RuleBasedStateMachine):
         self.history.close()
         self.history = History(self.path)
 
-    @rule(first=st.integers(0, DAYS), length=st.integers(0, DAYS), out=st.sets(st.integers(0, DAYS), max_size=3))
-    def any_window_by_query_agrees(self, first, length, out):
+    @rule(
+        first=st.integers(0, DAYS),
+        length=st.integers(0, DAYS),
+        out=st.sets(st.integers(0, DAYS), max_size=3),
+        by=st.sampled_from(["query", "page", "country", "day"]),
+        device=st.sampled_from([None, "mobile"]),
+    )
+    def any_window_agrees(self, first, length, out, by, device):
         start, end = FIRST + timedelta(first), FIRST + timedelta(first + length)
         gone = frozenset(FIRST + timedelta(n) for n in out)
-        found = self.history.read(Question("pair", start, end, ("query",), {}, gone))
-        names = self.history.texts("query", found.keys[0].tolist())
-        seen = dict(
-            zip(names, zip(found.clicks, found.impressions, found.position_milli // 1000, strict=True), strict=True)
-        )
-        model = {day: held for day, held in self.model.items() if day not in gone}
-        assert seen == summed(model, start, end, lambda _, row: row[0])
+        number = self.history.term_id("device", device) if device else None
+        where = {"device": (-1 if number is None else number,)} if device else {}
+        found = self.history.read(Question("pair", start, end, (by,), where, gone))
+        ids = found.keys[0].tolist()
+        names = list(map(date.fromordinal, ids)) if by == "day" else self.history.texts(by, ids)
+        columns = (found.clicks.tolist(), found.impressions.tolist(), (found.position_milli // 1000).tolist())
+        seen = dict(zip(names, zip(*columns, strict=True), strict=True))
+        place = {"query": 0, "page": 1, "country": 2}.get(by)
+        model = {
+            day: [row for row in held if device in (None, row[3])]
+            for day, held in self.model.items()
+            if day not in gone
+        }
+        assert seen == summed(model, start, end, lambda day, row: day if place is None else row[place])
 
     @invariant()
     def every_day_agrees(self):
@@ -130,7 +143,7 @@ class StoreMachine(RuleBasedStateMachine):
 
 
 StoreMachine.TestCase.settings = settings(
-    max_examples=15, stateful_step_count=16, deadline=None, suppress_health_check=list(HealthCheck)
+    max_examples=30, stateful_step_count=16, deadline=None, suppress_health_check=list(HealthCheck)
 )
 TestStore = StoreMachine.TestCase
 
@@ -151,6 +164,15 @@ def test_the_digest_does_not_depend_on_how_days_are_stored(tmp_path):
     filled(other, MONTH[:1], ROWS[:1])
     assert one.digest() != other.digest()
     one.close(), other.close()
+
+
+@pytest.mark.parametrize("by", ["day", "query", "page", "device"])
+@pytest.mark.parametrize(("first", "last"), [(0, 27), (3, 30), (10, 12), (0, 30)])
+def test_a_window_that_cuts_a_month_counts_only_its_days(history, by, first, last):
+    filled(history)
+    found = history.read(Question("pair", MONTH[first], MONTH[last], (by,)))
+    assert found.sums.clicks == 3 * (last - first + 1)
+    assert len(found) == (last - first + 1 if by == "day" else 2)
 
 
 def test_putting_the_same_days_again_changes_nothing_but_the_generation(history):

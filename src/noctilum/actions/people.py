@@ -63,8 +63,7 @@ def new_token(install: Install, user_id: int, label: str, now: datetime) -> str:
 def user_of_token(install: Install, token: str) -> User:
     """Find the user of a bearer token; raises Refused."""
     with install.records.read() as db:
-        found = db.scalar(select(Token).where(Token.digest == _digest(token)))
-        user = db.get(User, found.user_id) if found else None
+        user = db.scalar(select(User).join(Token).where(Token.digest == _digest(token)))
     if user is None:
         raise Refused("token-refused", "The token is not known here.", remedy="make one with `noctilum token`")
     return user

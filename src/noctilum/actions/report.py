@@ -32,7 +32,7 @@ class File:
 
 def document(install: Install, site: str, window: str, against: str, now: datetime) -> Document:
     """Take the readings of a report and arrange them."""
-    asked = Asked(site, window, against)
+    opened, asked = take.open_site(install, site), Asked(site, window, against)
     with install.records.read() as db:
         found = find_site(db, site)
         owner = found.client
@@ -41,18 +41,18 @@ def document(install: Install, site: str, window: str, against: str, now: dateti
         look,
         found.host,
         now.date(),
-        take.timeline(install, asked, "day"),
-        _drivers(install, asked),
-        take.breakdown(install, asked, "query", Page(limit=TOP_QUERIES)),
-        take.breakdown(install, asked, "page", Page(limit=TOP_PAGES)),
-        take.breakdown(install, asked, "page", Page(sort="change", limit=5)),
+        take.timeline(opened, asked, "day"),
+        _drivers(opened, asked),
+        take.breakdown(opened, asked, "query", Page(limit=TOP_QUERIES)),
+        take.breakdown(opened, asked, "page", Page(limit=TOP_PAGES)),
+        take.breakdown(opened, asked, "page", Page(sort="change", limit=5)),
     )
 
 
-def _drivers(install: Install, asked: Asked) -> wire.Drivers | str:
+def _drivers(opened: take.Opened, asked: Asked) -> wire.Drivers | str:
     """Take the drivers, or say why there are none."""
     try:
-        return take.drivers(install, asked)
+        return take.drivers(opened, asked)
     except Nonsense as why:
         return f"{why.what[0].lower()}{why.what[1:]}"
 

@@ -8,7 +8,7 @@ from datetime import datetime
 from zoneinfo import available_timezones
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere
@@ -84,9 +84,12 @@ def find_client(db: Session, key: str) -> Client:
     return found
 
 
-def find_site(db: Session, key: str) -> Site:
-    """Find a site by key or host; raises NotThere."""
-    found = db.scalar(select(Site).where((Site.key == key) | (Site.host == key)))
+def find_site(db: Session, key: str, *, with_sources: bool = False) -> Site:
+    """Find a site by key or host, with its sources in the same statement if asked; raises NotThere."""
+    question = select(Site).where((Site.key == key) | (Site.host == key))
+    if with_sources:
+        question = question.options(joinedload(Site.sources))
+    found = db.scalars(question).unique().one_or_none()
     if found is None:
         raise NotThere("no-such-site", f"There is no site {key!r}.", remedy="list them with `noctilum sites`")
     return found

@@ -41,7 +41,7 @@ class Opened:
 def open_site(install: Install, key: str) -> Opened:
     """Find a site's history; raises NotThere with the remedy for each way it can be empty."""
     with install.records.read() as db:
-        site = find_site(db, key)
+        site = find_site(db, key, with_sources=True)
         numbers = tuple(source.id for source in site.sources if source.kind == "search")
         brand = _brand(site)
     if not numbers:
@@ -57,35 +57,35 @@ def _brand(site: Site) -> tuple[str, ...]:
     return tuple(term.strip() for term in site.brand_terms.split(",") if term.strip())
 
 
-def timeline(install: Install, asked: Asked, bucket: str) -> wire.Timeline:
+def timeline(opened: Opened, asked: Asked, bucket: str) -> wire.Timeline:
     """Take a timeline."""
-    return timelines.timeline(open_site(install, asked.site).holding, asked, bucket)
+    return timelines.timeline(opened.holding, asked, bucket)
 
 
-def breakdown(install: Install, asked: Asked, dimension: wire.Dimension, page: breakdowns.Page) -> wire.Breakdown:
+def breakdown(opened: Opened, asked: Asked, dimension: wire.Dimension, page: breakdowns.Page) -> wire.Breakdown:
     """Take a breakdown."""
-    return breakdowns.breakdown(open_site(install, asked.site).holding, asked, dimension, page)
+    return breakdowns.breakdown(opened.holding, asked, dimension, page)
 
 
-def drivers(install: Install, asked: Asked, most: int = 20) -> wire.Drivers:
+def drivers(opened: Opened, asked: Asked, most: int = 20) -> wire.Drivers:
     """Take the drivers of a change."""
-    opened = open_site(install, asked.site)
     return drivers_of.drivers(opened.holding, asked, opened.brand, most)
 
 
-def life(install: Install, site: str, item: Literal["query", "page"], key: str) -> wire.Life:
+def life(opened: Opened, item: Literal["query", "page"], key: str) -> wire.Life:
     """Take one query's or page's whole life."""
-    return lives.life(open_site(install, site).holding, site, item, key)
+    return lives.life(opened.holding, opened.key, item, key)
 
 
 def ledger(
-    install: Install, site: str, source: int | None, grain: str, first: date | None, last: date | None, today: date
+    opened: Opened, source: int | None, grain: str, first: date | None, last: date | None, today: date
 ) -> wire.Ledger:
     """Read the day ledger of a source of a site; its first source when none is named."""
-    opened = open_site(install, site)
     number = opened.sources[0] if source is None else source
     if number not in opened.sources:
-        raise NotThere("no-such-source", f"{site} has no source {number}.", remedy="list them with `noctilum sources`")
+        raise NotThere(
+            "no-such-source", f"{opened.key} has no source {number}.", remedy="list them with `noctilum sources`"
+        )
     return ledgers.ledger(opened.history, opened.key, number, grain, first, last, today)
 
 
@@ -104,9 +104,8 @@ def portfolio(install: Install, today: date) -> wire.Portfolio:
     return portfolios.arranged(rows, today)
 
 
-def stamp(install: Install, site: str) -> str:
+def stamp(opened: Opened) -> str:
     """Stand for everything a site's readings depend on: the same stamp means the same answers."""
-    opened = open_site(install, site)
     return f"{opened.key} {opened.sources} {opened.brand} {opened.history.generation}"
 
 
@@ -117,7 +116,7 @@ def stamps(install: Install) -> str:
     found = []
     for key, client in keys:
         try:
-            found.append(f"{client} {stamp(install, key)}")
+            found.append(f"{client} {stamp(open_site(install, key))}")
         except NotThere as why:
             found.append(f"{client} {key} {why.code}")
     return "; ".join(found)

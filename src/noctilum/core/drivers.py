@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -24,7 +25,7 @@ class Side:
     impressions: Ints
     position_milli: Ints
 
-    @property
+    @cached_property
     def position(self) -> Floats:
         """Average places; 1.0 stands in where there are no impressions."""
         shown = np.maximum(self.impressions, 1)
@@ -41,7 +42,7 @@ class RowDrivers:
     entered: Floats
     left: Floats
 
-    @property
+    @cached_property
     def total(self) -> Floats:
         """The change of each row: the sum of its parts."""
         return self.demand + self.rank + self.appeal + self.entered + self.left
@@ -67,11 +68,11 @@ class Drivers:
 def split_rows_by_curve(query: Ints, device: Ints, before: Side, now: Side, curves: Mapping[int, Curve]) -> RowDrivers:
     """Split rows of several devices, each by its own curve; device: ids of shape (rows,)."""
     places: dict[bool, Floats] = {}
+    rows = {number: np.flatnonzero(device == number) for number in curves}
     for is_now, side in ((False, before), (True, now)):
-        rates = np.ones(query.size)
+        rates, position = np.ones(query.size), side.position
         for number, curve in curves.items():
-            mine = device == number
-            rates[mine] = curve.at(side.position[mine])
+            rates[rows[number]] = curve.at(position[rows[number]])
         places[is_now] = rates
     return _split(query, before, now, places[False], places[True])
 

@@ -30,6 +30,12 @@ class Grouped:
         return int(self.clicks.size)
 
     @property
+    def nbytes(self) -> int:
+        """How much memory the columns take."""
+        columns = (*self.keys, self.clicks, self.impressions, self.position_milli)
+        return sum(column.nbytes for column in columns)
+
+    @property
     def sums(self) -> Sums:
         """Add up all groups."""
         return Sums(

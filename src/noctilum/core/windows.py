@@ -7,6 +7,7 @@ from calendar import monthrange
 from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
+from functools import cached_property
 
 from noctilum.core.errors import Nonsense
 
@@ -52,9 +53,14 @@ class Window:
     def __contains__(self, day: object) -> bool:
         return isinstance(day, date) and self.first <= day <= self.last
 
-    def days(self) -> list[date]:
-        """List every day, oldest first."""
-        return [self.first + timedelta(n) for n in range(len(self))]
+    def days(self) -> tuple[date, ...]:
+        """Give every day, oldest first."""
+        return self._days
+
+    @cached_property
+    def _days(self) -> tuple[date, ...]:
+        start = self.first.toordinal()
+        return tuple(map(date.fromordinal, range(start, start + len(self))))
 
     @property
     def text(self) -> str:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import date
 from hashlib import blake2b
 from pathlib import Path
+from types import MappingProxyType
 
 from sqlalchemy import Connection, insert, select, update
 from sqlalchemy.exc import DatabaseError
@@ -19,6 +20,7 @@ from noctilum.core.errors import NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.history import ledger, schema, terms
 from noctilum.history import segments as seg
+from noctilum.history.answers import AnswerCache
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, dataset
 from noctilum.history.ledger import LedgerRow
@@ -44,10 +46,17 @@ class History:
     """Read and write one site's history. Safe to share between threads; many processes may open it.
 
     Opening with create=False raises NotThere when there is no file. cache: shared by the histories of
-    a process that opens many.
+    a process that opens many. answers: where answers are kept.
     """
 
-    def __init__(self, path: Path, *, create: bool = False, cache: ColumnCache | None = None) -> None:
+    def __init__(
+        self,
+        path: Path,
+        *,
+        create: bool = False,
+        cache: ColumnCache | None = None,
+        answers: AnswerCache | None = None,
+    ) -> None:
         if not create and not path.exists():
             raise NotThere(
                 "no-history",
@@ -61,7 +70,9 @@ class History:
         self._lock = threading.Lock()
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
         self._texts: dict[str, tuple[str, ...]] = {}
+        self._states: tuple[object, Mapping[date, DayState]] | None = None
         self._cache = cache or ColumnCache()
+        self._answers = answers or AnswerCache()
         if create:
             self._lay_out()
 
@@ -137,7 +148,10 @@ class History:
         return len(found)
 
     def read(self, question: Question) -> Grouped:
-        """Answer a question with exact sums."""
+        """Answer a question with exact sums. The answer is shared: treat its arrays as read-only."""
+        return self._answers.get(self.generation, question, lambda: self._read(question))
+
+    def _read(self, question: Question) -> Grouped:
         with self._reading() as db:
             return answer(db, self._cache, question)
 
@@ -159,9 +173,17 @@ class History:
             return ledger.read_rows(db, sources=sources, dataset=dataset, first=first, last=last)
 
     def states(self, sources: Sequence[int], dataset: str) -> Mapping[date, DayState]:
-        """Read every known day's state; over several sources the least settled stands."""
-        with self._reading() as db:
-            return ledger.read_states(db, sources, dataset)
+        """Read every known day's state; over several sources the least settled stands.
+
+        What was read is kept until the next change.
+        """
+        asked = (self.generation, tuple(sources), dataset)
+        kept = self._states
+        if kept is None or kept[0] != asked:
+            with self._reading() as db:
+                kept = (asked, MappingProxyType(ledger.read_states(db, sources, dataset)))
+            self._states = kept
+        return kept[1]
 
     def term_id(self, kind: str, text: str) -> int | None:
         """Find a text's id; None when the site never saw it."""

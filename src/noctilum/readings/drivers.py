@@ -133,24 +133,23 @@ def _split(held: Holding, both: SideBySide, curves: Mapping[str, Curve]) -> core
 def _movers(held: Holding, both: SideBySide, rows: core.RowDrivers, most: int) -> list[wire.DriverRow]:
     """Join a query's devices and give those that moved most."""
     query = both.keys[0]
-    distinct, inverse = np.unique(query, return_inverse=True)
-    change = np.bincount(inverse, weights=rows.total, minlength=distinct.size)
+    change = np.bincount(query, weights=rows.total, minlength=1)
     top = np.argsort(-np.abs(change), kind="stable")[: min(most, MOST_MOVERS)]
-    texts = held.history.texts("query", distinct[top].tolist())
-    found = []
-    for at, text in zip(top.tolist(), texts, strict=True):
-        mine = inverse == at
-        parts = {name: round(float(getattr(rows, name)[mine].sum()), 6) for name in core.DRIVERS[:5]}
-        found.append(
-            wire.DriverRow(
-                query=text,
-                now=figures(both.now.taken(mine).sums),
-                before=figures(both.before.taken(mine).sums),
-                change=round(float(change[at]), 6),
-                **parts,
-            )
-        )
-    return found
+    top = top[np.isin(top, query)]
+    near = np.flatnonzero(np.isin(query, top))
+    texts = held.history.texts("query", top.tolist())
+    return [_mover(both, rows, near[query[near] == number], text) for number, text in zip(top, texts, strict=True)]
+
+
+def _mover(both: SideBySide, rows: core.RowDrivers, mine: Ints, text: str) -> wire.DriverRow:
+    parts = {name: round(float(getattr(rows, name)[mine].sum()), 6) for name in core.DRIVERS[:5]}
+    return wire.DriverRow(
+        query=text,
+        now=figures(both.now.taken(mine).sums),
+        before=figures(both.before.taken(mine).sums),
+        change=round(float(rows.total[mine].sum()), 6),
+        **parts,
+    )
 
 
 _SAID = {

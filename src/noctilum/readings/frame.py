@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from functools import cached_property
 
 from noctilum.core.change import Delta, delta
 from noctilum.core.days import (
@@ -72,14 +73,14 @@ class Frame:
     pairing: Pairing | None
     ids: Mapping[str, tuple[int, ...]] | None
 
-    @property
+    @cached_property
     def now_days(self) -> tuple[date, ...]:
         """The days counted now: those of held pairs, or every held day where nothing can be compared."""
         if self.pairing and self.comparable:
             return self.pairing.now
         return self._held(self.window)
 
-    @property
+    @cached_property
     def before_days(self) -> tuple[date, ...]:
         """The days counted before; none without a comparison."""
         if self.pairing and self.comparable:
@@ -89,7 +90,7 @@ class Frame:
     def _held(self, window: Window) -> tuple[date, ...]:
         return tuple(day for day in window.days() if self.held.states.get(day) in HELD)
 
-    @property
+    @cached_property
     def comparable(self) -> bool:
         """There is a comparison, and at most a tenth of either window's days is not held."""
         return self.against is not None and all(

@@ -22,8 +22,10 @@ bp = APIBlueprint("readings", __name__, url_prefix="/api/v1", tag="Readings")
 DIMENSIONS: tuple[wire.Dimension, ...] = ("query", "page", "country", "device", "kind")
 
 
-def _tagged(site: str, make: Callable[[], BaseModel], *also: object) -> Response:
-    return answer_tagged(" ".join(map(str, (take.stamp(install(), site), *also))), make)
+def _tagged(site: str, make: Callable[[take.Opened], BaseModel], *also: object) -> Response:
+    """Open the site once, for its stamp and for the reading."""
+    opened = take.open_site(install(), site)
+    return answer_tagged(" ".join(map(str, (take.stamp(opened), *also))), lambda: make(opened))
 
 
 @bp.get("/portfolio")
@@ -41,7 +43,7 @@ def portfolio() -> Response:
 @bp.doc(summary="Read a timeline")
 def timeline(site: str, asked: ask.TimelineQuery) -> Response:
     """Figures by day, week or month, now and before."""
-    return _tagged(site, lambda: take.timeline(install(), asked.asked(site), asked.by))
+    return _tagged(site, lambda opened: take.timeline(opened, asked.asked(site), asked.by))
 
 
 @bp.get("/sites/<site>/breakdown/<dimension>")
@@ -58,8 +60,8 @@ def breakdown(site: str, dimension: str, asked: ask.BreakdownQuery) -> Response:
     page = Page(asked.find, asked.sort, asked.limit, asked.offset)
     found: list[wire.Breakdown] = []
 
-    def make() -> wire.Breakdown:
-        found.append(take.breakdown(install(), asked.asked(site), known, page))
+    def make(opened: take.Opened) -> wire.Breakdown:
+        found.append(take.breakdown(opened, asked.asked(site), known, page))
         return found[0]
 
     answered = _tagged(site, make)
@@ -72,7 +74,7 @@ def breakdown(site: str, dimension: str, asked: ask.BreakdownQuery) -> Response:
 @bp.doc(summary="Read what drove the change in clicks")
 def drivers(site: str, asked: ask.DriversQuery) -> Response:
     """Split the change in clicks into demand, rank, appeal, entered, left and unlisted."""
-    return _tagged(site, lambda: take.drivers(install(), asked.asked(site), asked.most))
+    return _tagged(site, lambda opened: take.drivers(opened, asked.asked(site), asked.most))
 
 
 @bp.get("/sites/<site>/life/query")
@@ -81,7 +83,7 @@ def drivers(site: str, asked: ask.DriversQuery) -> Response:
 @bp.doc(summary="Read a query's whole life")
 def query_life(site: str, asked: ask.LifeQuery) -> Response:
     """First and last seen, best week, weeks in the top ten, and every week."""
-    return _tagged(site, lambda: take.life(install(), site, "query", asked.key))
+    return _tagged(site, lambda opened: take.life(opened, "query", asked.key))
 
 
 @bp.get("/sites/<site>/life/page")
@@ -90,7 +92,7 @@ def query_life(site: str, asked: ask.LifeQuery) -> Response:
 @bp.doc(summary="Read a page's whole life")
 def page_life(site: str, asked: ask.LifeQuery) -> Response:
     """First and last seen, best week, weeks in the top ten, and every week."""
-    return _tagged(site, lambda: take.life(install(), site, "page", asked.key))
+    return _tagged(site, lambda opened: take.life(opened, "page", asked.key))
 
 
 @bp.get("/sites/<site>/ledger")
@@ -101,8 +103,8 @@ def ledger(site: str, asked: ask.LedgerQuery) -> Response:
     """Each day's state, revision, origin, sums and digest."""
     today = clock.today()
 
-    def make() -> wire.Ledger:
-        return take.ledger(install(), site, asked.source, asked.grain, asked.first, asked.last, today)
+    def make(opened: take.Opened) -> wire.Ledger:
+        return take.ledger(opened, asked.source, asked.grain, asked.first, asked.last, today)
 
     return _tagged(site, make, today)
 
