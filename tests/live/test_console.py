@@ -140,7 +140,7 @@ def test_a_service_gone_away_is_an_error_in_place_with_a_way_on(page, live):
     page.goto(f"{live.url}{SITE}/queries")
     expect(page.get_by_role("table")).to_be_visible()
     page.route("**/breakdown/**", lambda route: route.abort())
-    page.get_by_role("button", name="before").click()
+    page.get_by_role("button", name="before", exact=True).click()
     expect(page.get_by_role("alert")).to_contain_text("cannot be reached")
     page.unroute("**/breakdown/**")
     page.get_by_role("button", name="Try again").click()

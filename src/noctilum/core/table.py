@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from math import prod
 
@@ -161,7 +161,7 @@ def side_by_side(now: Grouped, before: Grouped) -> SideBySide:
         return SideBySide((), _or_zero(now), _or_zero(before))
     widths = [int(max(a.max(initial=0), b.max(initial=0))) + 1 for a, b in zip(now.keys, before.keys, strict=True)]
     codes_now, codes_before = _codes(now.keys, widths), _codes(before.keys, widths)
-    union = _union(codes_now, codes_before, prod(widths))
+    union, find = _union(codes_now, codes_before, prod(widths))
     keys: list[Ints] = []
     rest = union
     for width in reversed(widths):
@@ -182,20 +182,23 @@ def _codes(keys: Sequence[Ints], widths: Sequence[int]) -> Ints:
     return codes
 
 
-def _union(left: Ints, right: Ints, span: int) -> Ints:
+def _union(left: Ints, right: Ints, span: int) -> tuple[Ints, Callable[[Ints], Ints]]:
+    """Give the union of codes, sorted, and what finds the places of codes in it."""
     if span > DENSE_LIMIT:
-        return np.union1d(left, right)
+        union = np.union1d(left, right)
+        return union, lambda codes: np.searchsorted(union, codes)
     seen = np.zeros(span, dtype=bool)
     seen[left] = True
     seen[right] = True
-    return np.flatnonzero(seen)
+    places = np.cumsum(seen) - 1
+    return np.flatnonzero(seen), lambda codes: places[codes]
 
 
-def _spread(side: Grouped, codes: Ints, union: Ints, keys: tuple[Ints, ...]) -> Grouped:
-    at = np.searchsorted(union, codes)
+def _spread(side: Grouped, at: Ints, keys: tuple[Ints, ...]) -> Grouped:
+    size = keys[0].size
     columns = []
     for measure in (side.clicks, side.impressions, side.position_milli):
-        column = np.zeros(union.size, dtype=np.int64)
+        column = np.zeros(size, dtype=np.int64)
         column[at] = measure
         columns.append(column)
     return Grouped(keys, columns[0], columns[1], columns[2])
