@@ -168,11 +168,7 @@ def side_by_side(now: Grouped, before: Grouped) -> SideBySide:
         rest, part = np.divmod(rest, width)
         keys.append(part)
     aligned = tuple(reversed(keys))
-    return SideBySide(
-        aligned,
-        _spread(now, codes_now, union, aligned),
-        _spread(before, codes_before, union, aligned),
-    )
+    return SideBySide(aligned, _spread(now, find(codes_now), aligned), _spread(before, find(codes_before), aligned))
 
 
 def _codes(keys: Sequence[Ints], widths: Sequence[int]) -> Ints:
