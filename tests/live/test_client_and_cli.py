@@ -4,10 +4,13 @@ import csv
 import io
 import json
 import os
+import re
+import shlex
 import signal
 import subprocess
 import sys
 import time
+from pathlib import Path
 
 import httpx
 import pytest
@@ -207,3 +210,24 @@ def test_serve_stops_on_interrupt_without_leftovers_and_a_taken_port_is_told(tmp
     time.sleep(0.2)
     left = subprocess.run(["pgrep", "-f", f"127.0.0.1:{port}"], capture_output=True, text=True)
     assert left.stdout == ""
+
+
+README = (Path(__file__).parents[2] / "README.md").read_text()
+READING_COMMANDS = re.findall(
+    r"^noctilum ((?:portfolio|drivers|breakdown|life|timeline|ledger|report)\b.*)$", README, flags=re.M
+)
+
+
+@pytest.mark.parametrize("line", READING_COMMANDS)
+def test_the_readmes_commands_run_as_they_stand(live: Live, line, tmp_path):
+    done = live.cli(*shlex.split(line.replace("report.pdf", str(tmp_path / "report.pdf"))))
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.strip()
+
+
+def test_the_readmes_python_runs_as_it_stands(live: Live):
+    (example,) = re.findall(r"```python\n(.*?)```", README, flags=re.S)
+    given = os.environ | {"NOCTILUM_URL": live.url, "NOCTILUM_TOKEN": live.token}
+    done = subprocess.run([sys.executable, "-c", example], capture_output=True, text=True, env=given)
+    assert done.returncode == 0, done.stderr
+    assert "Clicks" in done.stdout and "/freight/livestock" in done.stdout

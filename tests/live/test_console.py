@@ -90,6 +90,7 @@ def test_from_the_portfolio_to_what_a_page_lost_in_three_clicks(page, live):
     expect(page.get_by_role("heading", level=1)).to_have_text("/freight/livestock")
     page.get_by_role("button", name="livestock ferry transport", exact=True).click()
     expect(page.get_by_role("img", name=re.compile("Average position of livestock ferry transport"))).to_be_visible()
+    expect(page.get_by_role("img", name="Clicks of livestock ferry transport by day, 28 days")).to_be_visible()
     assert "page=/freight/livestock&item=livestock ferry transport" in unquote(page.url).replace("+", " ")
 
 

@@ -109,6 +109,10 @@ def test_answers_are_squeezed(live: Live):
         (f"{SITE}/life/query?key=never+typed", 404, "never-seen"),
         (f"{SITE}/ledger?source=99", 404, "no-such-source"),
         ("/jobs/999", 404, "no-such-job"),
+        ("/jobs/9998522600577409024", 404, "no-such-job"),
+        ("/sources/9998522600577409024", 404, "no-such-source"),
+        (f"{SITE}/ledger?first=0001-01-01", 400, "window-too-long"),
+        (f"{SITE}/timeline?window=0001-01-01/9999-12-31", 400, "not-a-window"),
         ("/nowhere", 404, "no-such-address"),
     ],
 )

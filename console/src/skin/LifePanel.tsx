@@ -4,12 +4,13 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import type { Life } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
-import { breakdown, life } from '../mind/questions';
+import { breakdown, life, timeline } from '../mind/questions';
 import { count, longDay, monthOf, place, shortDay } from '../mind/words';
 import { BandChip } from './small';
 import { Answer, Section } from './states';
 
 const PlacesWeeks = lazy(() => import('./WeeksChart'));
+const Days = lazy(() => import('./WeeksChart').then((m) => ({ default: m.Days })));
 
 export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string }) {
   const { site } = useFrame();
@@ -17,6 +18,7 @@ export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string
   return (
     <Section title={<span style={{ overflowWrap: 'anywhere' }}>{text}</span>} right={found.data && `since ${monthOf(found.data.first_seen)}`}>
       <Answer of={found} height={340}>{(data) => <Told data={data} />}</Answer>
+      <DayByDay item={item} text={text} />
       <Partners item={item} text={text} />
     </Section>
   );
@@ -32,12 +34,32 @@ function Told({ data }: { data: Life }) {
   return (
     <>
       <p className="lead side">{sentence(data)}</p>
-      <Suspense fallback={<div style={{ height: 250 }} />}><PlacesWeeks life={data} /></Suspense>
+      <Suspense fallback={<div style={{ height: 200 }} />}><PlacesWeeks life={data} /></Suspense>
       <dl className="facts">
         <dt>First seen</dt><dd>{longDay(data.first_seen)}{data.first_seen === data.first_held ? ' or before' : ''}</dd>
         <dt>Best ever</dt><dd>{data.best_week ? `${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
         <dt>Clicks, all that is held</dt><dd>{count(data.total.clicks)}</dd>
       </dl>
+    </>
+  );
+}
+
+/** The daily history of the item in the window that is read. */
+function DayByDay({ item, text }: { item: 'query' | 'page'; text: string }) {
+  const { site, frame } = useFrame();
+  const { window, where } = frame;
+  const found = useQuery(timeline(site, { window, against: 'none', where: { ...where, [item]: text } }));
+  return (
+    <>
+      <h3 className="small" style={{ margin: '10px 0 0', fontWeight: 640 }}>By day in the window: clicks, then position (best up)</h3>
+      <Answer of={found} height={180}>
+        {(data) => (
+          <Suspense fallback={<div style={{ height: 184 }} />}>
+            <Days points={data.points} measure="clicks" name={text} height={76} />
+            <Days points={data.points} measure="position" name={text} height={96} />
+          </Suspense>
+        )}
+      </Answer>
     </>
   );
 }

@@ -1,7 +1,7 @@
 /** A long history by week: a site's clicks, or the place of one query or page (best up, logarithmic). */
 import { useCallback } from 'react';
 import type { Life, Point } from '../mind/api';
-import { brief, count, longDay, monthOf, place } from '../mind/words';
+import { NAMES, brief, count, longDay, monthOf, place, shortDay } from '../mind/words';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
 
 export function ClicksWeeks({ weeks, height = 150 }: { weeks: readonly Point[]; height?: number }) {
@@ -9,9 +9,37 @@ export function ClicksWeeks({ weeks, height = 150 }: { weeks: readonly Point[]; 
   return <div ref={element} style={{ height }} role="img" aria-label={`Clicks by week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`} />;
 }
 
-export default function PlacesWeeks({ life, height = 250 }: { life: Life; height?: number }) {
+export default function PlacesWeeks({ life, height = 200 }: { life: Life; height?: number }) {
   const { element } = useChart(useCallback(() => placesOption(life), [life]));
   return <div ref={element} style={{ height }} role="img" aria-label={`Average position of ${life.key} by week, ${life.weeks.length} weeks; best at the top`} />;
+}
+
+/** One measure by day in the window; days not held break the line, provisional days are left out. */
+export function Days({ points, measure, name, height = 92 }: { points: readonly Point[]; measure: 'clicks' | 'position'; name: string; height?: number }) {
+  const { element } = useChart(useCallback(() => daysOption(points, measure), [points, measure]));
+  return <div ref={element} style={{ height }} role="img" aria-label={`${NAMES[measure]} of ${name} by day, ${points.length} days`} />;
+}
+
+function daysOption(days: readonly Point[], measure: 'clicks' | 'position'): Option {
+  const upside = measure === 'position';
+  return {
+    animation: false,
+    grid: { left: 34, right: 12, top: 8, bottom: upside ? 20 : 8, outerBoundsMode: 'none' },
+    xAxis: {
+      type: 'category', data: days.map((d) => d.start), axisTick: { show: false }, axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
+      axisLabel: { ...axisText(), show: upside, formatter: shortDay, hideOverlap: true },
+    },
+    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => dayTip(days, found) },
+    yAxis: { type: 'value', inverse: upside, scale: upside, min: upside ? undefined : 0, splitNumber: 2, axisLabel: { ...axisText(), formatter: upside ? place : brief }, splitLine: { lineStyle: { color: colour('rule') } } },
+    series: [{ type: 'line', data: days.map((d) => d[measure]), showSymbol: days.length < 40, symbolSize: 3, connectNulls: false, lineStyle: { width: 1.5, color: colour(measure) }, itemStyle: { color: colour(measure) } }],
+  };
+}
+
+function dayTip(days: readonly Point[], found: unknown): string {
+  const day = days[Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0];
+  if (!day) return '';
+  const said = day.clicks === null ? 'not held' : `Clicks <b>${count(day.clicks)}</b><br>Impressions ${count(day.impressions)}<br>Position ${place(day.position)}`;
+  return `<b>${longDay(day.start)}</b><br>${said}`;
 }
 
 function frame(weeks: readonly Point[]): Option {

@@ -24,7 +24,7 @@ export function WindowBar({ read, states }: { read: Read | undefined; states?: r
       <Segment />
       <div>
         <span className="l">Held days {states && <HeldCells states={states} />}</span>
-        <span className="v">{read ? freshness(read) : 'Reading…'}</span>
+        <span className="v">{read ? freshness(read) : '–'}</span>
       </div>
     </section>
   );
@@ -84,7 +84,7 @@ function WindowPick({ read }: { read: Read | undefined }) {
       <button type="button" className="pick" aria-haspopup="dialog" aria-expanded={anchor !== null} onClick={(e) => setAnchor(e.currentTarget)}>
         <span className="l">{preset}{frame.against === 'none' ? '' : ` against ${versus}`}</span>
         <span className="v">
-          {read ? span(read.window.first, read.window.last) : '…'}
+          {read ? span(read.window.first, read.window.last) : '–'}
           {read?.against && <em>vs {span(read.against.first, read.against.last)}</em>}
           <Chevron />
           {read && <WindowRuler read={read} />}

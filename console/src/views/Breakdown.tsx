@@ -35,6 +35,7 @@ export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }
             <Answer of={found} height={500}>
               {(data) => (data.matching === 0 && !data.unlisted ? <Nothing find={find} /> : (
                 <>
+                  {data.matching === 0 && <Nothing find={find} />}
                   <BreakdownTable data={data} sort={sort} chosen={item} onSort={(next) => change({ sort: next, offset: undefined })} label={(row) => <Label row={row} dimension={dimension} />} />
                   <Pager data={data} />
                   <Cautions items={data.cautions} />

@@ -11,7 +11,7 @@ import { Posts } from '../skin/Posts';
 import { Storyline } from '../skin/Storyline';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange } from '../skin/small';
-import { Answer, Section } from '../skin/states';
+import { Answer, ErrorNote, Section } from '../skin/states';
 
 const ClicksWeeks = lazy(() => import('../skin/WeeksChart').then((m) => ({ default: m.ClicksWeeks })));
 
@@ -20,6 +20,17 @@ export default function Overview() {
   const line = useQuery(timeline(site, frame));
   const split = useQuery({ ...drivers(site, frame), enabled: frame.against !== 'none' });
   const about = useQuery(siteOf(site));
+  if (line.isError && line.data === undefined) {
+    return (
+      <>
+        <WindowBar read={undefined} />
+        <main className="page">
+          <h1>{about.data?.client_name ?? site}</h1>
+          <ErrorNote error={line.error} again={() => void line.refetch()} />
+        </main>
+      </>
+    );
+  }
   return (
     <>
       <WindowBar read={line.data} states={line.data && lastStates(line.data)} />

@@ -10,7 +10,7 @@ from sqlalchemy import select
 
 from noctilum.actions.install import Install
 from noctilum.core.errors import Fault, NotThere
-from noctilum.records.models import Job
+from noctilum.records.models import LARGEST_NUMBER, Job
 
 LEASE = timedelta(seconds=20)
 """A worker that says nothing for this long has lost its job."""
@@ -32,7 +32,7 @@ def put(install: Install, name: str, arguments: Mapping[str, Any], now: datetime
 def get(install: Install, number: int) -> Job:
     """Find a job; raises NotThere."""
     with install.records.read() as db:
-        job = db.get(Job, number)
+        job = db.get(Job, number) if number <= LARGEST_NUMBER else None
     if job is None:
         raise NotThere("no-such-job", f"There is no job {number}.")
     return job

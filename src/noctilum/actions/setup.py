@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere
-from noctilum.records.models import Client, Site, Source
+from noctilum.records.models import LARGEST_NUMBER, Client, Site, Source
 from noctilum.sources.contract import Connector, FeedSettings, Property, connector_class
 from noctilum.wire import setup as wire
 
@@ -97,7 +97,7 @@ def find_site(db: Session, key: str, *, with_sources: bool = False) -> Site:
 
 def find_source(db: Session, number: int) -> Source:
     """Find a source by number; raises NotThere."""
-    found = db.get(Source, number)
+    found = db.get(Source, number) if number <= LARGEST_NUMBER else None
     if found is None:
         raise NotThere("no-such-source", f"There is no source {number}.", remedy="list them with `noctilum sources`")
     return found

@@ -22,6 +22,7 @@ def build_parser(only: str | None = None) -> argparse.ArgumentParser:
     """Build the parser; with only, just that command's arguments are added, the others stay names."""
     parser = argparse.ArgumentParser(
         prog="noctilum",
+        usage="%(prog)s [-h] [--version] COMMAND …",
         description="Keeps search history for many client websites, explains it, and reports it.",
         epilog=_listing() + "\n\n" + EXIT_CODES,
         formatter_class=argparse.RawDescriptionHelpFormatter,
@@ -29,7 +30,12 @@ def build_parser(only: str | None = None) -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"noctilum {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", help=argparse.SUPPRESS)
     for command in COMMANDS.values():
-        sub = commands.add_parser(command.name, help=command.help, description=f"{command.help.capitalize()}.")
+        sub = commands.add_parser(
+            command.name,
+            prog=f"noctilum {command.name}",
+            help=command.help,
+            description=f"{command.help.capitalize()}.",
+        )
         if only in (command.name, "*"):
             importlib.import_module(f"noctilum.cli.{command.module}").add_arguments(sub)
     return parser

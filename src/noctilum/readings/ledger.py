@@ -6,6 +6,7 @@ from datetime import date
 
 from noctilum.core.days import HELD, DayState, complete_through, day_range
 from noctilum.core.errors import Nonsense
+from noctilum.core.windows import MOST_DAYS
 from noctilum.history import History, LedgerRow
 from noctilum.history.datasets import dataset
 from noctilum.wire import readings as wire
@@ -25,6 +26,8 @@ def ledger(
     end = last or max([*rows, min(today, max(rows, default=today))])
     if end < start:
         raise Nonsense("window-backwards", f"The ledger cannot end on {end} before it begins on {start}.", where="last")
+    if (end - start).days > MOST_DAYS:
+        raise Nonsense("window-too-long", "A ledger spans at most 60 years.", where="first, last")
     days = [_day(day, rows.get(day)) for day in day_range(start, end)]
     states = [day.state for day in days]
     held = {state.value for state in HELD}

@@ -18,6 +18,9 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+LARGEST_NUMBER = 2**63 - 1
+"""The largest key the database can hold; anything above belongs to nothing."""
+
 
 class Moment(TypeDecorator[datetime]):
     """Keep a moment in UTC and give it back aware; SQLite itself forgets the zone."""
