@@ -232,13 +232,14 @@ def arrow_months(batches: list[DayBatch]) -> Iterable[Any]:
 
     for _, month in groupby(batches, key=lambda b: (b.day.year, b.day.month)):
         parts = []
+        texts: dict[int, Any] = {}
         for b in month:
             columns: dict[str, Any] = {"day": pa.array([b.day] * len(b), pa.date32())}
             for name in ("query", "page", "country", "device"):
                 coded = b.dims[name]
-                columns[name] = pa.DictionaryArray.from_arrays(pa.array(coded.codes), pa.array(coded.texts)).cast(
-                    pa.string()
-                )
+                if id(coded.texts) not in texts:
+                    texts[id(coded.texts)] = pa.array(coded.texts)
+                columns[name] = texts[id(coded.texts)].take(pa.array(coded.codes))
             columns |= {
                 "clicks": pa.array(b.clicks, pa.int32()),
                 "impressions": pa.array(b.impressions, pa.int32()),

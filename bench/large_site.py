@@ -12,6 +12,7 @@ from noctilum.core.batch import Coded, DayBatch
 
 COUNTRIES = ("NO", "SE", "DK", "DE", "GB", "NL", "FR", "ES", "FI", "PL", "US", "IE", "IS", "EE", "AT", "CH", "BE", "IT")
 DEVICES = ("mobile", "desktop", "tablet")
+KINDS = ("web",)
 
 
 @dataclass(frozen=True)
@@ -52,6 +53,7 @@ def days(shape: Shape) -> Iterator[DayBatch]:
     place = np.clip(rng.gamma(2.0, 5.0, size=shape.queries), 1, 90)
     country_weight = np.cumsum(1 / np.arange(1, len(COUNTRIES) + 1) ** 1.3)
     country_weight /= country_weight[-1]
+    month: list[Columns] = []
     for n in range(shape.days):
         size = int(shape.rows_a_day * 1.125 * (1 + 0.15 * np.sin(n / 58)))
         query = np.searchsorted(cumulative, rng.random(size))
@@ -65,22 +67,48 @@ def days(shape: Shape) -> Iterator[DayBatch]:
         position = np.clip(place[query] + rng.normal(0, 1.2, size=query.size), 1, 100)
         clicks = rng.binomial(shown, np.clip(0.3 / position, 0, 1)).astype(np.int64)
         day = shape.first + timedelta(n)
-        yield DayBatch(
-            "pair",
-            day,
-            {
-                "query": _coded(query, queries),
-                "page": _coded(page, pages),
-                "country": Coded(country.astype(np.int32), COUNTRIES),
-                "device": Coded(device.astype(np.int32), DEVICES),
-                "kind": Coded(np.zeros(query.size, dtype=np.int32), ("web",)),
-            },
-            clicks,
-            shown,
-            np.rint(position * shown).astype(np.int64),
+        if month and month[0].day.month != day.month:
+            yield from _batches(month, queries, pages)
+            month = []
+        month.append(
+            Columns(day, query, page, country, device, clicks, shown, np.rint(position * shown).astype(np.int64))
         )
+    yield from _batches(month, queries, pages)
 
 
-def _coded(ids: np.ndarray, texts: list[str]) -> Coded:
-    distinct, codes = np.unique(ids, return_inverse=True)
-    return Coded(codes.astype(np.int32), tuple(texts[i] for i in distinct.tolist()))
+@dataclass(frozen=True)
+class Columns:
+    """Hold one day as numbers."""
+
+    day: date
+    query: np.ndarray
+    page: np.ndarray
+    country: np.ndarray
+    device: np.ndarray
+    clicks: np.ndarray
+    impressions: np.ndarray
+    position_sum: np.ndarray
+
+
+def _batches(month: list[Columns], queries: list[str], pages: list[str]) -> Iterator[DayBatch]:
+    """Give a month's days; they share their dictionaries of texts, as the days of one file do."""
+    coded = {
+        name: _coded([getattr(day, name) for day in month], texts)
+        for name, texts in (("query", queries), ("page", pages))
+    }
+    for n, day in enumerate(month):
+        dims = {
+            "query": coded["query"][n],
+            "page": coded["page"][n],
+            "country": Coded(day.country.astype(np.int32), COUNTRIES),
+            "device": Coded(day.device.astype(np.int32), DEVICES),
+            "kind": Coded(np.zeros(day.query.size, dtype=np.int32), KINDS),
+        }
+        yield DayBatch("pair", day.day, dims, day.clicks, day.impressions, day.position_sum)
+
+
+def _coded(days_ids: list[np.ndarray], texts: list[str]) -> list[Coded]:
+    distinct, codes = np.unique(np.concatenate(days_ids), return_inverse=True)
+    shared = tuple(texts[i] for i in distinct.tolist())
+    ends = np.cumsum([ids.size for ids in days_ids])[:-1]
+    return [Coded(part.astype(np.int32), shared) for part in np.split(codes, ends)]

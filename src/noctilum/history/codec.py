@@ -27,7 +27,7 @@ _WIDTHS: dict[int, type[np.unsignedinteger]] = {
     4: np.uint32,
     8: np.uint64,
 }
-LEVEL = 3
+LEVEL = 1
 
 
 class _Tools(threading.local):

@@ -8,7 +8,7 @@ from hashlib import blake2b
 
 import numpy as np
 import numpy.typing as npt
-from sqlalchemy import Connection, delete, insert, select
+from sqlalchemy import Connection, bindparam, delete, insert, select
 
 from noctilum.core.table import Grouped, group
 from noctilum.history import codec, schema
@@ -40,6 +40,16 @@ def column_order(dataset: Dataset) -> tuple[str, ...]:
     return (*dataset.dims, "day", *MEASURES)
 
 
+_T = schema.segment
+_OVERLAPPING = (
+    select(_T)
+    .where(
+        _T.c.dataset == bindparam("dataset"), _T.c.first_day <= bindparam("last"), _T.c.last_day >= bindparam("first")
+    )
+    .order_by(_T.c.first_day, _T.c.source)
+)
+
+
 def find(
     connection: Connection,
     dataset: str,
@@ -48,11 +58,9 @@ def find(
     last: int,
 ) -> list[Segment]:
     """Find the segments that overlap a run of days, oldest first."""
-    t = schema.segment
-    question = select(t).where(t.c.dataset == dataset, t.c.first_day <= last, t.c.last_day >= first)
-    if sources is not None:
-        question = question.where(t.c.source.in_(sources))
-    return [Segment(*row) for row in connection.execute(question.order_by(t.c.first_day, t.c.source))]
+    rows = connection.execute(_OVERLAPPING, {"dataset": dataset, "first": first, "last": last})
+    found = [Segment(*row) for row in rows]
+    return found if sources is None else [s for s in found if s.source in sources]
 
 
 def write(

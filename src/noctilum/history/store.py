@@ -32,6 +32,11 @@ from noctilum.history.writing import DayEntry, Writer, compact_month, loose_mont
 __all__ = ["DayEntry", "History", "Question"]
 
 
+_GENERATION = select(schema.meta.c.value).where(schema.meta.c.key == "generation")
+FEW_TERMS = 5000
+"""A kind with so few terms is read whole when first asked for and kept."""
+
+
 @dataclass(frozen=True)
 class Damage:
     """Name what is damaged: the dataset, source and days of one segment."""
@@ -119,7 +124,7 @@ class History:
 
     @staticmethod
     def _advance(db: Connection) -> None:
-        generation = db.execute(select(schema.meta.c.value).where(schema.meta.c.key == "generation")).scalar_one()
+        generation = db.execute(_GENERATION).scalar_one()
         change = update(schema.meta).where(schema.meta.c.key == "generation")
         db.execute(change.values(value=str(int(generation) + 1)))
 
@@ -127,8 +132,7 @@ class History:
     def generation(self) -> int:
         """A number that grows with every change; the same number means the same answers."""
         with self._reading() as db:
-            found = db.execute(select(schema.meta.c.value).where(schema.meta.c.key == "generation")).scalar_one()
-        return int(found)
+            return int(db.execute(_GENERATION).scalar_one())
 
     def put_days(self, source: int, entries: Sequence[DayEntry]) -> list[LedgerRow]:
         """Replace days whole, in one transaction with their ledger rows.
@@ -192,8 +196,14 @@ class History:
 
     def texts(self, kind: str, ids: Sequence[int]) -> list[str]:
         """Read the texts of ids, in their order."""
+        known = self._texts.get(kind, ())
+        if ids and max(ids) < len(known):
+            return [known[number] for number in ids]
         with self._reading() as db:
-            return terms.read_texts(db, kind, ids)
+            if terms.count(db, kind) > FEW_TERMS:
+                return terms.read_texts(db, kind, ids)
+        every = self.all_texts(kind)
+        return [every[number] for number in ids]
 
     def all_texts(self, kind: str) -> Sequence[str]:
         """Give every text of a kind by id. Terms are only ever added, so those read once are kept."""

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 import numpy.typing as npt
-from sqlalchemy import Connection, func, select
+from sqlalchemy import Connection, bindparam, func, select
 
 from noctilum.core.digest import Hashes, text_hash
 from noctilum.history import schema
@@ -45,10 +45,11 @@ class TermBook:
 
     def intern(self, connection: Connection, texts: Sequence[str]) -> Ints:
         """Give the ids of texts, adding those not yet known; shape (len(texts),)."""
-        new = [text for text in dict.fromkeys(texts) if text not in self._ids]
-        if new:
-            self._add(connection, new)
-        return np.fromiter(map(self._ids.__getitem__, texts), dtype=np.int64, count=len(texts))
+        found = list(map(self._ids.get, texts))
+        if None in found:
+            self._add(connection, [text for text in dict.fromkeys(texts) if text not in self._ids])
+            found = list(map(self._ids.get, texts))
+        return np.array(found, dtype=np.int64)
 
     def _add(self, connection: Connection, texts: Iterable[str]) -> None:
         values = []
@@ -61,6 +62,9 @@ class TermBook:
     def hashes(self) -> Hashes:
         """Give the 64-bit hash of every term, by id."""
         return self._hashes[: len(self._ids)]
+
+
+_HIGHEST = select(func.max(schema.term.c.id)).where(schema.term.c.kind == bindparam("kind"))
 
 
 def find_id(connection: Connection, kind: str, text: str) -> int | None:
@@ -94,6 +98,5 @@ def read_all(connection: Connection, kind: str, since: int = 0) -> list[str]:
 
 def count(connection: Connection, kind: str) -> int:
     """Count the terms of a kind; ids are dense from 0."""
-    t = schema.term
-    highest = connection.execute(select(func.max(t.c.id)).where(t.c.kind == kind)).scalar_one()
+    highest = connection.execute(_HIGHEST, {"kind": kind}).scalar_one()
     return 0 if highest is None else int(highest) + 1

@@ -42,6 +42,7 @@ class Writer:
 
     def __init__(self, connection: Connection, books: Mapping[str, TermBook], source: int) -> None:
         self.connection, self.books, self.source = connection, books, source
+        self._numbered: dict[tuple[str, int], tuple[tuple[str, ...], Ints]] = {}
 
     def put(self, entries: Sequence[DayEntry]) -> list[LedgerRow]:
         """Replace days whole, month by month; returns the ledger rows written."""
@@ -77,8 +78,14 @@ class Writer:
         if batch is None or not len(batch):
             none = np.zeros(0, dtype=np.int64)
             return Rows(dict.fromkeys((*kept.dims, "day", *MEASURES), none))
-        ids = {name: self.books[name].intern(self.connection, column.texts) for name, column in batch.dims.items()}
-        return rows_of(batch, ids)
+        return rows_of(batch, {name: self._ids(name, column.texts) for name, column in batch.dims.items()})
+
+    def _ids(self, name: str, texts: tuple[str, ...]) -> Ints:
+        """Number texts once for all the batches that share them, as the days of one file do."""
+        key = (name, id(texts))
+        if key not in self._numbered:
+            self._numbered[key] = (texts, self.books[name].intern(self.connection, texts))
+        return self._numbered[key][1]
 
     def _line(self, kept: Dataset, entry: DayEntry, rows: Rows) -> LedgerRow:
         hashes = {name: self.books[name].hashes() for name in kept.dims}
