@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 from sqlalchemy import Connection, bindparam, func, select
 
-from noctilum.core.digest import Hashes, text_hash
+from noctilum.core.digest import Hashes, text_hash, text_hashes
 from noctilum.history import schema
 
 Ints = npt.NDArray[np.int64]
@@ -35,28 +35,33 @@ class TermBook:
         t = schema.term
         question = select(t.c.id, t.c.text, t.c.hash).where(t.c.kind == self.kind, t.c.id >= len(self._ids))
         for number, text, hashed in connection.execute(question.order_by(t.c.id)):
-            self._note(number, text, hashed & 0xFFFFFFFFFFFFFFFF)
+            self._ids[text] = number
+            self._make_room(number + 1)
+            self._hashes[number] = hashed & 0xFFFFFFFFFFFFFFFF
 
-    def _note(self, number: int, text: str, hashed: int) -> None:
-        self._ids[text] = number
-        if number >= self._hashes.size:
+    def _make_room(self, size: int) -> None:
+        while size > self._hashes.size:
             self._hashes = np.concatenate([self._hashes, np.zeros_like(self._hashes)])
-        self._hashes[number] = hashed
 
     def intern(self, connection: Connection, texts: Sequence[str]) -> Ints:
         """Give the ids of texts, adding those not yet known; shape (len(texts),)."""
         found = list(map(self._ids.get, texts))
         if None in found:
-            self._add(connection, [text for text in dict.fromkeys(texts) if text not in self._ids])
-            found = list(map(self._ids.get, texts))
+            missing = [at for at, number in enumerate(found) if number is None]
+            self._add(connection, dict.fromkeys(texts[at] for at in missing))
+            for at in missing:
+                found[at] = self._ids[texts[at]]
         return np.array(found, dtype=np.int64)
 
     def _add(self, connection: Connection, texts: Iterable[str]) -> None:
-        values = []
-        for text in texts:
-            number, hashed = len(self._ids), text_hash(text)
-            self._note(number, text, hashed)
-            values.append((self.kind, number, text, _signed(hashed)))
+        new = list(texts)
+        first, hashed = len(self._ids), text_hashes(new)
+        self._ids.update(zip(new, range(first, first + len(new)), strict=True))
+        self._make_room(first + len(new))
+        self._hashes[first : first + len(new)] = hashed
+        signed = hashed.view(np.int64).tolist()
+        numbers = range(first, first + len(new))
+        values = list(zip([self.kind] * len(new), numbers, new, signed, strict=True))
         connection.exec_driver_sql("INSERT INTO term (kind, id, text, hash) VALUES (?, ?, ?, ?)", values)
 
     def hashes(self) -> Hashes:
