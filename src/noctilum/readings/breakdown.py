@@ -11,8 +11,8 @@ from noctilum.core.bands import band
 from noctilum.core.change import too_few
 from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
-from noctilum.core.table import Grouped, SideBySide, side_by_side
-from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.core.table import SideBySide, side_by_side
+from noctilum.readings.frame import Asked, Frame, Holding, cautions, change_of, figures, frame, grain_of, header
 from noctilum.wire import readings as wire
 
 SORTS = ("clicks", "impressions", "ctr", "position", "change", "before", "key")
@@ -70,7 +70,7 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     left = int(order.size) - int(shown.size)
     return wire.Breakdown.model_validate(
         header(of, grain)
-        | {"cautions": [*_cautions(of, grain, dimension, total is None)]}
+        | {"cautions": _cautions(of, grain, total is None)}
         | {
             "dimension": dimension,
             "rows": [_row(of, both, int(at), label) for at, label in zip(shown, labels, strict=True)],
@@ -139,16 +139,11 @@ def _total(of: Frame, dimension: str, listed: tuple[Sums, Sums]) -> tuple[Sums, 
     if dimension != "query":
         return listed
     grain = grain_of(set(of.asked.where))
-    return _one(of.read(grain, ())), _one(of.read(grain, (), before=True))
+    return of.read(grain, ()).sums, of.read(grain, (), before=True).sums
 
 
-def _one(found: Grouped) -> Sums:
-    return found.sums
-
-
-def _cautions(of: Frame, grain: str, dimension: str, unknown: bool) -> list[wire.Caution]:
-    given = header(of, grain)["cautions"]
-    found = list(given) if isinstance(given, list) else []
+def _cautions(of: Frame, grain: str, unknown: bool) -> list[wire.Caution]:
+    found = cautions(of, grain)
     if unknown:
         text = "Under a filter on queries nobody knows what was withheld: the total is that of the listed rows."
         found.append(wire.Caution(code="withheld-unknown", text=text))

@@ -1,0 +1,57 @@
+"""What is kept in memory is bounded, and never outlives a change."""
+
+from datetime import date
+
+import numpy as np
+
+from noctilum.history import AnswerCache, ColumnCache, History, Question
+from noctilum.testing.batches import entry, pair_batch
+
+DAY = date(2026, 3, 1)
+ASKED = Question("pair", DAY, DAY, ("query",))
+
+
+def held(history, clicks):
+    history.put_days(1, [entry(pair_batch(DAY, [("ferry", "/", "NO", "mobile", clicks, 40, 80)]))])
+
+
+def test_columns_stay_within_the_bound_and_the_longest_unasked_goes_first():
+    cache = ColumnCache(bound=8 * 1000)
+    for segment in range(9):
+        cache.keep(segment, {"clicks": np.zeros(120, dtype=np.int64)})
+        cache.find(0, ["clicks"])
+    assert cache.nbytes <= 8 * 1000
+    assert cache.find(0, ["clicks"])
+    assert not cache.find(1, ["clicks"])
+
+
+def test_a_column_too_large_for_the_bound_is_not_kept():
+    cache = ColumnCache(bound=800)
+    cache.keep(1, {"clicks": np.zeros(100, dtype=np.int64)})
+    assert (cache.nbytes, cache.find(1, ["clicks"])) == (0, {})
+
+
+def test_a_revised_day_is_read_anew(history):
+    held(history, 3)
+    assert history.read(ASKED).sums.clicks == 3
+    held(history, 4)
+    assert history.read(ASKED).sums.clicks == 4
+
+
+def test_a_change_by_another_process_is_seen(history):
+    held(history, 3)
+    reader = History(history.path)
+    assert (reader.read(ASKED).sums.clicks, len(reader.states([1], "pair"))) == (3, 1)
+    held(history, 5)
+    assert reader.read(ASKED).sums.clicks == 5
+    reader.close()
+
+
+def test_the_same_question_is_answered_from_memory_until_the_next_change(tmp_path):
+    history = History(tmp_path / "site.db", create=True, answers=AnswerCache())
+    held(history, 3)
+    first = history.read(ASKED)
+    assert history.read(ASKED) is first
+    held(history, 3)
+    assert history.read(ASKED) is not first
+    history.close()
