@@ -30,6 +30,8 @@ VIEWS = [
 ]
 
 pytestmark = pytest.mark.browser
+# a loaded machine may take seconds over a password's hash: what is waited for either comes, or the test fails
+expect.set_options(timeout=30_000)
 
 
 @pytest.fixture(scope="session")

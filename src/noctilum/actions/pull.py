@@ -3,24 +3,28 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 
 from noctilum.actions.install import Install
 from noctilum.actions.setup import connect, find_source
-from noctilum.core.days import DayState, days_due
+from noctilum.core.days import DayState, days_due, expires_in, lost_days, order_due
 from noctilum.core.errors import FeedFault
-from noctilum.core.settle import settle
+from noctilum.core.reconcile import Disagreement, against_promise, between_grains
+from noctilum.core.settle import Settled, settle
 from noctilum.core.windows import month_start
-from noctilum.history import DayEntry, History
-from noctilum.sources.contract import Connector, OfferedDay
+from noctilum.history import DayEntry, History, LedgerRow
+from noctilum.sources.contract import Connector, OfferedDay, Page
 
 
 @dataclass(frozen=True)
 class Progress:
-    """Say how far a pull is. seconds_left is an estimate; None before the first day."""
+    """Say how far a pull is. seconds_left is an estimate; None before the first day.
+
+    expires_in: days until the provider drops the oldest day that was due.
+    """
 
     stage: str
     done: int
@@ -28,26 +32,50 @@ class Progress:
     rows: int
     rows_per_second: float | None = None
     seconds_left: float | None = None
+    expires_in: int | None = None
 
 
 @dataclass(frozen=True)
 class PullResult:
-    """Say what a pull did. failed: days that could not be had, with the reason."""
+    """Say what a pull did. failed: days that could not be had, with the reason. flagged: days that are doubted."""
 
     days: int
     rows: int
     failed: tuple[tuple[date, str], ...]
+    flagged: int = 0
 
 
 Report = Callable[[Progress], bool]
 """Takes progress; answers False to stop the pull after the days in flight."""
 
 
-def pull(install: Install, source_id: int, *, origin: str, clock: Callable[[], datetime], report: Report) -> PullResult:
-    """Fetch every day due, newest first, at every grain, each in one transaction with its ledger rows.
+@dataclass(frozen=True)
+class Span:
+    """Narrow a pull to a run of days; again fetches also those known in the revision offered."""
 
-    Idempotent: a day known in the state and revision offered is not fetched. A day that fails is
-    left as it was and named in the result. A refused credential marks the source broken and raises.
+    first: date | None = None
+    last: date | None = None
+    again: bool = False
+
+    def __contains__(self, day: date) -> bool:
+        return (self.first is None or day >= self.first) and (self.last is None or day <= self.last)
+
+
+def pull(
+    install: Install,
+    source_id: int,
+    *,
+    origin: str,
+    clock: Callable[[], datetime],
+    report: Report,
+    span: Span = Span(),
+) -> PullResult:
+    """Fetch every day due at every grain, each in one transaction with its ledger rows.
+
+    Order: the newest four weeks, days about to leave the provider, the rest. Idempotent: a day
+    known in the state and revision offered is not fetched, unless it is flagged or asked again. A day
+    that fails is left as it was and named in the result; a gap the provider no longer offers is
+    marked lost. A refused credential marks the source broken and raises.
     """
     with install.records.read() as db:
         source = find_source(db, source_id)
@@ -56,7 +84,8 @@ def pull(install: Install, source_id: int, *, origin: str, clock: Callable[[], d
     try:
         connector = connect(install, source)
         try:
-            result = _pull(connector, history, source_id, install.settings.pull_concurrency, origin, clock, report)
+            task = _Task(history, source_id, install.settings.pull_concurrency, origin, clock, span)
+            result = _pull(connector, task, report)
         finally:
             connector.close()
     except FeedFault as fault:
@@ -66,47 +95,92 @@ def pull(install: Install, source_id: int, *, origin: str, clock: Callable[[], d
     return result
 
 
-def _pull(
-    connector: Connector,
-    history: History,
-    source_id: int,
-    concurrency: int,
-    origin: str,
-    clock: Callable[[], datetime],
-    report: Report,
-) -> PullResult:
-    offered = {day.day: day for day in connector.days(None, None)}
-    due = days_due(_known(history, source_id, connector.grains), {d: (o.state, o.revision) for d, o in offered.items()})
-    tally = _Tally(report, len(due))
+@dataclass(frozen=True)
+class _Task:
+    """What one pull works on."""
+
+    history: History
+    source: int
+    concurrency: int
+    origin: str
+    clock: Callable[[], datetime]
+    span: Span
+
+
+def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
+    offered = {day.day: day for day in connector.days(task.span.first, task.span.last) if day.day in task.span}
+    due = _due(connector, task, offered)
+    tally = _Tally(report, len(due), _expiring(due, offered))
     if not tally.tell("reading"):
         return tally.result()
-    with ThreadPoolExecutor(max_workers=concurrency, thread_name_prefix="pull") as pool:
-        for day, future in _in_flight(pool, connector, [offered[d] for d in due], concurrency * 2):
+    with ThreadPoolExecutor(max_workers=task.concurrency, thread_name_prefix="pull") as pool:
+        for day, future in _in_flight(pool, connector, [offered[d] for d in due], task.concurrency * 2):
             try:
-                entries = [replace(entry, origin=origin, taken_at=_stamp(clock())) for entry in future.result()]
+                entries = [replace(e, origin=task.origin, taken_at=_stamp(task.clock())) for e in future.result()]
             except FeedFault as fault:
                 if fault.lasting:
                     raise
                 going = tally.missed(day.day, fault)
             else:
-                rows = history.put_days(source_id, entries)
-                going = tally.kept(sum(row.rows for row in rows))
+                going = tally.kept(task.history.put_days(task.source, entries))
             if not going:
                 pool.shutdown(cancel_futures=True)
                 break
-    history.compact(before=month_start(clock().date()))
+    _mark_lost(connector, task, offered)
+    task.history.compact(before=month_start(task.clock().date()))
     tally.tell("done")
     return tally.result()
 
 
+def _due(connector: Connector, task: _Task, offered: Mapping[date, OfferedDay]) -> list[date]:
+    known = {} if task.span.again else _known(task.history, task.source, connector.grains)
+    due = days_due(known, {day: (found.state, found.revision) for day, found in offered.items()})
+    return order_due(due, _oldest(offered))
+
+
+def _oldest(offered: Mapping[date, OfferedDay]) -> date | None:
+    return min((day for day, found in offered.items() if found.state is not DayState.MISSING), default=None)
+
+
+def _expiring(due: Sequence[date], offered: Mapping[date, OfferedDay]) -> int | None:
+    """Say in how many days the provider drops the oldest day due; None when nothing is due."""
+    oldest = _oldest(offered)
+    return expires_in(min(due), oldest) if due and oldest else None
+
+
 def _known(history: History, source_id: int, grains: Sequence[str]) -> dict[date, tuple[DayState, str | None]]:
-    """Say which days are held at every grain, in one state and revision."""
+    """Say which days are held at every grain, in one state and revision, with nothing to doubt."""
     seen: dict[date, list[tuple[DayState, str | None]]] = {}
+    doubted: set[date] = set()
     for row in history.ledger(sources=[source_id]):
         if row.dataset in grains:
             state = DayState.FINAL if row.state is DayState.EMPTY else row.state
             seen.setdefault(row.day, []).append((state, row.revision))
-    return {day: found[0] for day, found in seen.items() if len(found) == len(grains) and len(set(found)) == 1}
+            if row.flag:
+                doubted.add(row.day)
+    return {
+        day: found[0]
+        for day, found in seen.items()
+        if len(found) == len(grains) and len(set(found)) == 1 and day not in doubted
+    }
+
+
+def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, OfferedDay]) -> None:
+    """Note the days that were never had and that the provider keeps no more, with the reason."""
+    if task.span != Span():
+        return
+    oldest = _oldest(offered)
+    known = task.history.states([task.source], connector.grains[0])
+    gone = lost_days(known, {day: found.state for day, found in offered.items()}, oldest)
+    why = f"never had while it was offered; the provider keeps days from {oldest} on"
+    stamp = _stamp(task.clock())
+    entries = [
+        DayEntry(grain, day, DayState.LOST, None, None, stamp, task.origin, flag="lost", remark=why)
+        for day in gone
+        for grain in connector.grains
+    ]
+    if entries:
+        task.history.put_days(task.source, entries)
 
 
 def _in_flight(
@@ -132,16 +206,45 @@ def fetch_day(connector: Connector, offered: OfferedDay) -> list[DayEntry]:
 
     Raises FeedFault when the provider revised the day meanwhile, so that no day mixes revisions.
     """
-    entries = []
+    pages = []
     for grain in connector.grains:
         page = connector.fetch(offered.day, grain)
         if page.revision != offered.revision:
             raise FeedFault("feed-moved", f"{offered.day} was revised while it was being read.", remedy="pull again")
-        batch = settle(connector.parse(page)).batch
-        empty = not len(batch) and offered.state is DayState.FINAL
-        state = DayState.EMPTY if empty else offered.state
-        entries.append(DayEntry(grain, offered.day, state, offered.revision, batch, "", ""))
-    return entries
+        pages.append((page, settle(connector.parse(page))))
+    doubts = _doubts(pages)
+    return [_entry(offered, page, settled, doubts.get(page.grain)) for page, settled in pages]
+
+
+def _doubts(pages: Sequence[tuple[Page, Settled]]) -> dict[str, list[Disagreement]]:
+    """Find what disagrees within a day, by the grain that is doubted."""
+    found = between_grains({page.grain: settled.batch.sums for page, settled in pages})
+    for page, settled in pages:
+        lines = len(settled.batch) + settled.repeats
+        found += against_promise(page.grain, lines, settled.batch.sums, page.promised)
+    doubts: dict[str, list[Disagreement]] = {}
+    for doubt in found:
+        doubts.setdefault(doubt.grain, []).append(doubt)
+    return doubts
+
+
+def _entry(offered: OfferedDay, page: Page, settled: Settled, doubts: Sequence[Disagreement] | None) -> DayEntry:
+    batch = settled.batch
+    empty = not len(batch) and offered.state is DayState.FINAL
+    return DayEntry(
+        page.grain,
+        offered.day,
+        DayState.EMPTY if empty else offered.state,
+        offered.revision,
+        batch,
+        "",
+        "",
+        lines=len(batch) + settled.repeats,
+        repeats=settled.repeats,
+        promised=page.promised,
+        flag=doubts[0].code if doubts else None,
+        remark="; ".join(doubt.text for doubt in doubts) if doubts else None,
+    )
 
 
 class _Tally:
@@ -149,16 +252,17 @@ class _Tally:
 
     EVERY = 0.4
 
-    def __init__(self, report: Report, due: int) -> None:
-        self._report, self._due = report, due
-        self._days = self._rows = 0
+    def __init__(self, report: Report, due: int, expires_in: int | None = None) -> None:
+        self._report, self._due, self._expires_in = report, due, expires_in
+        self._days = self._rows = self._flagged = 0
         self._failed: list[tuple[date, str]] = []
         self._began = self._told = time.monotonic()
 
-    def kept(self, rows: int) -> bool:
+    def kept(self, written: Sequence[LedgerRow]) -> bool:
         """Count a day kept; False when the pull is to stop."""
         self._days += 1
-        self._rows += rows
+        self._rows += sum(row.rows for row in written)
+        self._flagged += any(row.flag for row in written)
         return self._maybe_tell()
 
     def missed(self, day: date, fault: FeedFault) -> bool:
@@ -178,11 +282,11 @@ class _Tally:
         done = self._days + len(self._failed)
         left = took / done * (self._due - done) if done else None
         rate = self._rows / took if took > 0 and self._rows else None
-        return self._report(Progress(stage, done, self._due, self._rows, rate, left))
+        return self._report(Progress(stage, done, self._due, self._rows, rate, left, self._expires_in))
 
     def result(self) -> PullResult:
         """Sum up."""
-        return PullResult(self._days, self._rows, tuple(self._failed))
+        return PullResult(self._days, self._rows, tuple(self._failed), self._flagged)
 
 
 def _stamp(now: datetime) -> str:
@@ -190,10 +294,14 @@ def _stamp(now: datetime) -> str:
 
 
 def _left_over(result: PullResult) -> str | None:
-    if not result.failed:
-        return None
-    day, why = result.failed[0]
-    return f"{len(result.failed)} days could not be had, {day} among them. {why}"
+    said = []
+    if result.failed:
+        day, why = result.failed[0]
+        said.append(f"{len(result.failed)} days could not be had, {day} among them. {why}")
+    if result.flagged:
+        days = "1 day adds" if result.flagged == 1 else f"{result.flagged} days add"
+        said.append(f"{days} up otherwise than the provider says; see Held days.")
+    return " ".join(said) or None
 
 
 def _mark(install: Install, source_id: int, state: str, fault: str | None, pulled_at: datetime | None) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
@@ -20,8 +20,11 @@ class DayState(StrEnum):
     PROVISIONAL = "provisional"
     MISSING = "missing"
     EMPTY = "empty"
+    LOST = "lost"
 
 
+NOT_HELD = (DayState.MISSING, DayState.LOST)
+"""A missing day may still come; a lost one is offered by its source no more."""
 HELD = (DayState.FINAL, DayState.EMPTY)
 """A held day counts. Provisional days are shown but counted in no total unless asked for."""
 
@@ -46,7 +49,7 @@ def complete_through(states: Mapping[date, DayState]) -> date | None:
 
 @dataclass(frozen=True)
 class Completeness:
-    """Count a window's days by state. held + provisional + missing = days."""
+    """Count a window's days by state. held + provisional + missing = days; lost days are among the missing."""
 
     days: int
     held: int
@@ -120,6 +123,59 @@ def days_due(
     """
     fetchable = {day: seen for day, seen in offered.items() if seen[0] is not DayState.MISSING}
     return sorted((day for day, seen in fetchable.items() if known.get(day) != seen), reverse=True)
+
+
+RECENT_DAYS = 28
+EXPIRING_DAYS = 7
+
+
+def order_due(due: Iterable[date], oldest_offered: date | None) -> list[date]:
+    """Order days for fetching: the newest four weeks, then those about to expire, then the rest.
+
+    Newest first, so that a screen is useful within seconds; but the days that a provider will drop
+    within a week come oldest first before the long middle, which can wait.
+
+    >>> d = date(2026, 3, 1)
+    >>> [str(x) for x in order_due([d, d + timedelta(9), d + timedelta(60)], oldest_offered=d)]
+    ['2026-04-30', '2026-03-01', '2026-03-10']
+    """
+    newest_first = sorted(due, reverse=True)
+    if not newest_first or oldest_offered is None:
+        return newest_first
+    recent = [day for day in newest_first if (newest_first[0] - day).days < RECENT_DAYS]
+    older = newest_first[len(recent) :]
+    expiring = [day for day in older if expires_in(day, oldest_offered) <= EXPIRING_DAYS]
+    return [*recent, *reversed(expiring), *older[: len(older) - len(expiring)]]
+
+
+def expires_in(day: date, oldest_offered: date) -> int:
+    """Count the days until a provider that drops one day a day drops this one; 1 is tomorrow.
+
+    >>> expires_in(date(2026, 3, 3), date(2026, 3, 1))
+    3
+    """
+    return (day - oldest_offered).days + 1
+
+
+def lost_days(
+    known: Mapping[date, DayState], offered: Mapping[date, DayState], oldest_offered: date | None
+) -> list[date]:
+    """List the days that a source can fill no more: not held, after the first held day, before what it keeps.
+
+    >>> d = date(2026, 3, 1)
+    >>> lost_days({d: DayState.FINAL}, {}, d + timedelta(2))
+    [datetime.date(2026, 3, 2)]
+    """
+    first = min((day for day, state in known.items() if state not in NOT_HELD), default=None)
+    if first is None or oldest_offered is None:
+        return []
+    between = day_range(first, oldest_offered - timedelta(1))
+    offered_none = {day for day, state in offered.items() if state is DayState.MISSING}
+    return [
+        day
+        for day in between
+        if known.get(day, DayState.MISSING) is DayState.MISSING and (day not in offered or day in offered_none)
+    ]
 
 
 def day_range(first: date, last: date) -> list[date]:

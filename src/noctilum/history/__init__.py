@@ -4,10 +4,11 @@ Law: knows days, terms and sums, never where they came from; every change is one
 """
 
 from noctilum.history.answers import AnswerCache
+from noctilum.history.changes import DayChange
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, Dataset
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rows import Rows
 from noctilum.history.store import DayEntry, History, Question
 
-__all__ = ["DATASETS", "AnswerCache", "ColumnCache", "Dataset", "DayEntry", "History", "LedgerRow", "Question", "Rows"]
+__all__ = ["DATASETS", "AnswerCache", "ColumnCache", "Dataset", "DayChange", "DayEntry", "History", "LedgerRow", "Question", "Rows"]

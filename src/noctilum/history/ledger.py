@@ -1,16 +1,18 @@
-"""The day ledger: for each source, dataset and day what is held and since when."""
+"""The day ledger: for each source, dataset and day what is held, since when, and what it was made from."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
-from sqlalchemy import Connection, select
+from sqlalchemy import Connection, Row, Select, select
 from sqlalchemy.dialects.sqlite import insert
 
 from noctilum.core.days import DayState
 from noctilum.core.measures import Sums
+from noctilum.core.reconcile import Promised
 from noctilum.history import schema
 
 
@@ -19,6 +21,8 @@ class LedgerRow:
     """Record one day of one dataset from one source.
 
     taken_at: UTC, ISO 8601. origin: the pull or file it was made from. digest: of the logical rows.
+    lines: rows as read, repeats: those among them dropped as repeated. promised: what the provider
+    says it adds up to. flag: a code when the day is doubted, remark: why it is doubted or lost.
     """
 
     source: int
@@ -31,6 +35,11 @@ class LedgerRow:
     rows: int
     sums: Sums
     digest: str
+    lines: int = 0
+    repeats: int = 0
+    promised: Promised = Promised()
+    flag: str | None = None
+    remark: str | None = None
 
 
 def write_rows(connection: Connection, rows: Iterable[LedgerRow]) -> None:
@@ -54,6 +63,13 @@ def _values(row: LedgerRow) -> dict[str, object]:
         "impressions": row.sums.impressions,
         "position_milli": row.sums.position_milli,
         "digest": row.digest,
+        "lines": row.lines,
+        "repeats": row.repeats,
+        "promised_rows": row.promised.rows,
+        "promised_clicks": row.promised.clicks,
+        "promised_impressions": row.promised.impressions,
+        "flag": row.flag,
+        "remark": row.remark,
     }
 
 
@@ -68,54 +84,75 @@ def read_rows(
     """Read ledger rows, ordered by dataset, source and day."""
     t = schema.ledger
     question = select(t).order_by(t.c.dataset, t.c.source, t.c.day)
+    return [_row(found) for found in connection.execute(narrowed(question, t, sources, dataset, first, last))]
+
+
+def narrowed(
+    question: Select[Any],
+    table: Any,
+    sources: Sequence[int] | None,
+    dataset: str | None,
+    first: date | None,
+    last: date | None,
+) -> Select[Any]:
+    """Narrow a question about a table with source, dataset and day."""
     if sources is not None:
-        question = question.where(t.c.source.in_(sources))
+        question = question.where(table.c.source.in_(sources))
     if dataset is not None:
-        question = question.where(t.c.dataset == dataset)
+        question = question.where(table.c.dataset == dataset)
     if first is not None:
-        question = question.where(t.c.day >= first.toordinal())
+        question = question.where(table.c.day >= first.toordinal())
     if last is not None:
-        question = question.where(t.c.day <= last.toordinal())
-    return [_row(found) for found in connection.execute(question)]
+        question = question.where(table.c.day <= last.toordinal())
+    return question
 
 
-def _row(found: Sequence[object]) -> LedgerRow:
-    (
-        source,
-        dataset,
-        day,
-        state,
-        revision,
-        taken_at,
-        origin,
-        rows,
-        clicks,
-        impressions,
-        milli,
-        digest,
-    ) = found
+def _row(found: Row[Any]) -> LedgerRow:
     return LedgerRow(
-        int(str(source)),
-        str(dataset),
-        date.fromordinal(int(str(day))),
-        DayState(str(state)),
-        None if revision is None else str(revision),
-        str(taken_at),
-        str(origin),
-        int(str(rows)),
-        Sums(int(str(clicks)), int(str(impressions)), int(str(milli))),
-        str(digest),
+        found.source,
+        found.dataset,
+        date.fromordinal(found.day),
+        DayState(found.state),
+        found.revision,
+        found.taken_at,
+        found.origin,
+        found.rows,
+        Sums(found.clicks, found.impressions, found.position_milli),
+        found.digest,
+        found.lines,
+        found.repeats,
+        Promised(found.promised_rows, found.promised_clicks, found.promised_impressions),
+        found.flag,
+        found.remark,
     )
 
 
+_SETTLED_LEAST_LAST = [DayState.FINAL, DayState.EMPTY, DayState.PROVISIONAL, DayState.MISSING, DayState.LOST]
+
+
 def read_states(connection: Connection, sources: Sequence[int], dataset: str) -> dict[date, DayState]:
-    """Read each day's state over several sources: the least settled of them stands for the day."""
+    """Read each day's state over several sources: the least settled of them stands for the day.
+
+    A source counts from its first held day on: before it nothing is expected of it, after it a day
+    it does not know is missing.
+    """
     t = schema.ledger
-    question = select(t.c.day, t.c.state).where(t.c.source.in_(sources), t.c.dataset == dataset)
-    worst = [DayState.FINAL, DayState.EMPTY, DayState.PROVISIONAL, DayState.MISSING]
-    states: dict[int, DayState] = {}
-    for day, name in connection.execute(question):
-        state = DayState(name)
-        if day not in states or worst.index(state) > worst.index(states[day]):
-            states[day] = state
-    return {date.fromordinal(day): state for day, state in states.items()}
+    question = select(t.c.source, t.c.day, t.c.state).where(t.c.source.in_(sources), t.c.dataset == dataset)
+    by_source: dict[int, dict[int, DayState]] = {}
+    for source, day, name in connection.execute(question):
+        by_source.setdefault(source, {})[day] = DayState(name)
+    if len(by_source) == 1:
+        (only,) = by_source.values()
+        return {date.fromordinal(day): state for day, state in only.items()}
+    return _over_sources(list(by_source.values()))
+
+
+def _over_sources(known: Sequence[dict[int, DayState]]) -> dict[date, DayState]:
+    every = sorted(set().union(*known)) if known else []
+    starts = [min(states) for states in known]
+    worst: dict[date, DayState] = {}
+    for day in every:
+        expected = [states for states, start in zip(known, starts, strict=True) if start <= day]
+        found = [states.get(day, DayState.MISSING) for states in expected]
+        worst[date.fromordinal(day)] = max(found, key=_SETTLED_LEAST_LAST.index)
+    return worst

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import (
     BigInteger,
     Column,
+    Connection,
     Engine,
     Index,
     Integer,
@@ -17,11 +18,22 @@ from sqlalchemy import (
     Table,
     create_engine,
     event,
+    text,
 )
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 
 tables = MetaData()
+
+_SIDE: tuple[tuple[str, type[String | Integer | BigInteger]], ...] = (
+    ("state", String),
+    ("revision", String),
+    ("rows", Integer),
+    ("clicks", BigInteger),
+    ("impressions", BigInteger),
+    ("position_milli", BigInteger),
+)
+"""What a change log keeps of a day before and after."""
 
 meta = Table(
     "meta",
@@ -107,7 +119,29 @@ ledger = Table(
     Column("impressions", BigInteger, nullable=False),
     Column("position_milli", BigInteger, nullable=False),
     Column("digest", String, nullable=False),
+    Column("lines", Integer, nullable=False, server_default="0"),
+    Column("repeats", Integer, nullable=False, server_default="0"),
+    Column("promised_rows", Integer),
+    Column("promised_clicks", BigInteger),
+    Column("promised_impressions", BigInteger),
+    Column("flag", String),
+    Column("remark", String),
     sqlite_with_rowid=False,
+)
+
+change = Table(
+    "change",
+    tables,
+    Column("id", Integer, primary_key=True),
+    Column("source", Integer, nullable=False),
+    Column("dataset", String, nullable=False),
+    Column("day", Integer, nullable=False),
+    Column("at", String, nullable=False),
+    Column("kind", String, nullable=False),
+    Column("origin", String, nullable=False),
+    *(Column(f"{side}_{name}", kind) for side in ("was", "now") for name, kind in _SIDE),
+    Index("change_by_day", "dataset", "source", "day"),
+    sqlite_autoincrement=True,
 )
 
 
@@ -134,3 +168,17 @@ def open_engine(path: Path) -> Engine:
         connection.exec_driver_sql(f"BEGIN {mode}")
 
     return engine
+
+
+_SINCE_2 = ("lines", "repeats", "promised_rows", "promised_clicks", "promised_impressions", "flag", "remark")
+
+
+def bring_up(connection: Connection, version: int) -> None:
+    """Bring a file of an older version to this one, inside the caller's transaction."""
+    if version < 2:
+        for name in _SINCE_2:
+            column = ledger.c[name]
+            kind = column.type.compile(connection.dialect)
+            ending = "" if column.nullable else " NOT NULL DEFAULT 0"
+            connection.execute(text(f"ALTER TABLE ledger ADD COLUMN {name} {kind}{ending}"))
+        change.create(connection, checkfirst=True)

@@ -11,7 +11,7 @@ from hashlib import blake2b
 from pathlib import Path
 from types import MappingProxyType
 
-from sqlalchemy import Connection, insert, select, update
+from sqlalchemy import Connection, insert, inspect, select, update
 from sqlalchemy.exc import DatabaseError
 
 from noctilum.core.days import DayState
@@ -21,6 +21,7 @@ from noctilum.core.table import Grouped
 from noctilum.history import ledger, schema, terms
 from noctilum.history import segments as seg
 from noctilum.history.answers import AnswerCache
+from noctilum.history.changes import DayChange, read_changes
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, dataset
 from noctilum.history.ledger import LedgerRow
@@ -32,6 +33,7 @@ from noctilum.history.writing import DayEntry, Writer, compact_month, loose_mont
 __all__ = ["DayEntry", "History", "Question"]
 
 
+_SCHEMA = update(schema.meta).where(schema.meta.c.key == "schema")
 _GENERATION = select(schema.meta.c.value).where(schema.meta.c.key == "generation")
 FEW_TERMS = 5000
 """A kind with so few terms is read whole when first asked for and kept."""
@@ -78,11 +80,27 @@ class History:
         self._states: tuple[object, Mapping[date, DayState]] | None = None
         self._cache = cache or ColumnCache()
         self._answers = answers or AnswerCache()
-        if create:
-            self._lay_out()
+        self._lay_out()
 
     def _lay_out(self) -> None:
+        """Make the tables of a new file, or bring an older file to this version."""
+        with self._reading() as db:
+            version = _version_of(db)
+        if version == schema.SCHEMA_VERSION:
+            return
+        if version is not None and version > schema.SCHEMA_VERSION:
+            raise StoreFault(
+                "history-newer",
+                f"The history file was written by a newer version (its shape is {version}).",
+                where=str(self.path),
+                remedy="use that version, or a backup made by this one",
+            )
         with self._engine.connect().execution_options(writing=True) as db, db.begin():
+            version = _version_of(db)
+            if version is not None:
+                schema.bring_up(db, version)
+                db.execute(_SCHEMA.values(value=str(schema.SCHEMA_VERSION)))
+                return
             schema.tables.create_all(db)
             if db.execute(select(schema.meta.c.value)).first() is None:
                 values = {"schema": str(schema.SCHEMA_VERSION), "generation": "0"}
@@ -90,6 +108,7 @@ class History:
                     insert(schema.meta),
                     [{"key": k, "value": v} for k, v in values.items()],
                 )
+
 
     def close(self) -> None:
         """Let go of the file."""
@@ -176,6 +195,18 @@ class History:
         with self._reading() as db:
             return ledger.read_rows(db, sources=sources, dataset=dataset, first=first, last=last)
 
+    def changes(
+        self,
+        *,
+        sources: Sequence[int] | None = None,
+        dataset: str | None = None,
+        first: date | None = None,
+        last: date | None = None,
+    ) -> list[DayChange]:
+        """Read the change log of final days, newest change first."""
+        with self._reading() as db:
+            return read_changes(db, sources=sources, dataset=dataset, first=first, last=last)
+
     def states(self, sources: Sequence[int], dataset: str) -> Mapping[date, DayState]:
         """Read every known day's state; over several sources the least settled stands.
 
@@ -241,6 +272,14 @@ class History:
                 for s in found
                 if seg.damaged(db, s)
             ]
+
+
+def _version_of(db: Connection) -> int | None:
+    """Read which shape a file has; None for a file without any."""
+    if not inspect(db).has_table(schema.meta.name):
+        return None
+    found = db.execute(select(schema.meta.c.value).where(schema.meta.c.key == "schema")).scalar()
+    return None if found is None else int(found)
 
 
 def _by_source(found: Sequence[seg.Segment]) -> list[tuple[int, list[seg.Segment]]]:

@@ -13,9 +13,11 @@ from sqlalchemy import Connection, func, select
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import HELD, DayState
 from noctilum.core.measures import Sums
+from noctilum.core.reconcile import Promised
 from noctilum.core.windows import month_end, month_start
 from noctilum.history import ledger, schema, spans
 from noctilum.history import segments as seg
+from noctilum.history.changes import note_changes
 from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rows import MEASURES, Rows, digest_of, joined, rows_of
@@ -26,7 +28,10 @@ Ints = npt.NDArray[np.int64]
 
 @dataclass(frozen=True)
 class DayEntry:
-    """Hand over one day of one dataset. batch is None when the provider has no rows or the day is missing."""
+    """Hand over one day of one dataset. batch is None when the provider has no rows or the day is missing.
+
+    lines, repeats, promised, flag, remark: as in the ledger row.
+    """
 
     dataset: str
     day: date
@@ -35,6 +40,11 @@ class DayEntry:
     batch: DayBatch | None
     taken_at: str
     origin: str
+    lines: int = 0
+    repeats: int = 0
+    promised: Promised = Promised()
+    flag: str | None = None
+    remark: str | None = None
 
 
 class Writer:
@@ -57,6 +67,7 @@ class Writer:
     def _put_month(self, kept: Dataset, month: date, entries: Sequence[DayEntry]) -> list[LedgerRow]:
         rows = {entry.day.toordinal(): self._rows(kept, entry) for entry in entries}
         lines = [self._line(kept, entry, rows[entry.day.toordinal()]) for entry in entries]
+        note_changes(self.connection, self._known(kept, lines), lines)
         ledger.write_rows(self.connection, lines)
         held = seg.find(
             self.connection,
@@ -72,6 +83,11 @@ class Writer:
             for day, found in rows.items():
                 seg.write(self.connection, kept, self.source, seg.DAY, day, day, found)
         return lines
+
+    def _known(self, kept: Dataset, lines: Sequence[LedgerRow]) -> dict[date, LedgerRow]:
+        first, last = min(line.day for line in lines), max(line.day for line in lines)
+        found = ledger.read_rows(self.connection, sources=[self.source], dataset=kept.name, first=first, last=last)
+        return {row.day: row for row in found}
 
     def _rows(self, kept: Dataset, entry: DayEntry) -> Rows:
         batch = entry.batch
@@ -100,6 +116,11 @@ class Writer:
             len(rows),
             entry.batch.sums if entry.batch else Sums(),
             digest_of(rows, kept.dims, hashes),
+            entry.lines or len(rows),
+            entry.repeats,
+            entry.promised,
+            entry.flag,
+            entry.remark,
         )
 
     def _settled(self, kept: Dataset, month: date) -> bool:
@@ -108,7 +129,7 @@ class Writer:
             t.c.source == self.source,
             t.c.dataset == kept.name,
             t.c.day.between(month.toordinal(), month_end(month).toordinal()),
-            t.c.state.in_([state.value for state in HELD]),
+            t.c.state.in_([state.value for state in (*HELD, DayState.LOST)]),
         )
         return bool(self.connection.execute(question).scalar_one() == month_end(month).day)
 

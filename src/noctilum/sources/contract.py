@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, SecretStr
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import DayState
 from noctilum.core.errors import NotThere
+from noctilum.core.reconcile import Promised
 
 
 class FeedSettings(BaseModel):
@@ -49,12 +50,16 @@ class OfferedDay:
 
 @dataclass(frozen=True)
 class Page:
-    """Hold the raw bytes of one day and grain, as fetched; a saved page is a test case."""
+    """Hold the raw bytes of one day and grain, as fetched; a saved page is a test case.
+
+    promised: what the provider says the rows add up to, where it says so.
+    """
 
     day: date
     grain: str
     body: bytes
     revision: str | None
+    promised: Promised = Promised()
 
 
 class Connector(ABC):

@@ -20,6 +20,7 @@ from tenacity import (
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
+from noctilum.core.reconcile import Promised
 from noctilum.sources.contract import (
     Connector,
     FeedSettings,
@@ -90,7 +91,7 @@ class OpenFeed(Connector):
         url: str | None = f"/properties/{self.settings.property}/days/{day}/{grain}"
         bodies: list[bytes] = []
         revision: str | None = None
-        expected: int | None = None
+        promised = Promised()
         while url:
             answer = self._get(url)
             seen = answer.headers.get("ETag", "").strip('"') or None
@@ -101,17 +102,17 @@ class OpenFeed(Connector):
                     remedy="pull again",
                 )
             revision = seen
-            expected = int(answer.headers["Row-Count"]) if "Row-Count" in answer.headers else None
+            promised = _promised(answer.headers)
             bodies.append(answer.content)
             url = answer.links.get("next", {}).get("url")
         body = b"".join(bodies)
-        if expected is not None and (lines := body.count(b"\n")) != expected:
+        if promised.rows is not None and (lines := body.count(b"\n")) < promised.rows:
             raise FeedFault(
                 "feed-short",
-                f"{day} {grain} came with {lines} rows of {expected}.",
+                f"{day} {grain} came with {lines} rows of {promised.rows}.",
                 remedy="pull again",
             )
-        return Page(day, grain, body, revision)
+        return Page(day, grain, body, revision, promised)
 
     @staticmethod
     def parse(page: Page) -> DayBatch:
@@ -228,6 +229,12 @@ def _judged(answer: httpx.Response) -> httpx.Response:
         where=where,
         lasting=lasting,
     )
+
+
+def _promised(headers: httpx.Headers) -> Promised:
+    """Read what the feed says the rows of a day and grain add up to."""
+    named = (headers.get(name, "") for name in ("Row-Count", "Clicks-Total", "Impressions-Total"))
+    return Promised(*(int(text) if text.isdigit() else None for text in named))
 
 
 def _seconds(text: str | None) -> float | None:

@@ -36,7 +36,9 @@ class Setting:
 
     error_every, cut_every, limit_every: every so manieth request of days answers 500, is cut off
     half way, or answers 429. token_seconds: how long a token lives. slow_ms: waits before a day.
-    retention_days: how far back it keeps days.
+    retention_days: how far back it keeps days. revised: day → number of a late revision, which
+    counts that day a little lower. none: days it never has. wrong_totals: days whose totals it
+    states wrongly. per_minute: most requests a minute, told in RateLimit headers.
     """
 
     anchor: date
@@ -50,6 +52,10 @@ class Setting:
     slow_ms: int = 0
     retention_days: int = RETENTION_DAYS
     down: bool = False
+    revised: dict[str, int] = field(default_factory=dict)
+    none: list[str] = field(default_factory=list)
+    wrong_totals: list[str] = field(default_factory=list)
+    per_minute: int = 0
 
 
 class State:
@@ -198,7 +204,7 @@ def _days(first: date, last: date) -> Iterator[date]:
 
 def _ledger_day(setting: Setting, day: date) -> dict[str, object]:
     age = (setting.today - day).days
-    if age < LAG_DAYS or day < _oldest(setting):
+    if age < LAG_DAYS or day < _oldest(setting) or day.isoformat() in setting.none:
         return {"day": day.isoformat(), "state": "none", "revision": None}
     fresh = age < LAG_DAYS + FRESH_DAYS
     return {
@@ -210,7 +216,15 @@ def _ledger_day(setting: Setting, day: date) -> dict[str, object]:
 
 def _revision(setting: Setting, day: date) -> str:
     age = (setting.today - day).days
-    return f"fresh-{age}" if age < LAG_DAYS + FRESH_DAYS else "final"
+    late = setting.revised.get(day.isoformat())
+    settled = f"final-{late}" if late else "final"
+    return f"fresh-{age}" if age < LAG_DAYS + FRESH_DAYS else settled
+
+
+def share_counted(setting: Setting, day: date) -> float:
+    """Say how much of a day is counted: less while it is fresh, a little less after a late revision."""
+    fresh = COUNTED.get((setting.today - day).days)
+    return fresh if fresh is not None else 1.0 - 0.01 * setting.revised.get(day.isoformat(), 0)
 
 
 def _serve_day(state: State, number: str, day: date, grain: str) -> Response:
@@ -226,6 +240,8 @@ def _serve_day(state: State, number: str, day: date, grain: str) -> Response:
         )
     if setting.error_every and asked % setting.error_every == 0:
         return problem(500, "broken", "Something broke.")
+    if day.isoformat() in setting.none:
+        return problem(404, "not-counted", f"{day} was never counted.")
     if day < _oldest(setting):
         return problem(410, "gone", f"{day} is older than the 16 months that are kept.")
     if (setting.today - day).days < LAG_DAYS:
@@ -236,12 +252,14 @@ def _serve_day(state: State, number: str, day: date, grain: str) -> Response:
     etag = f'"{revision}"'
     if etag in request.headers.get("If-None-Match", ""):
         return Response(status=304, headers={"ETag": etag})
-    share = COUNTED.get((setting.today - day).days, 1.0)
+    share = share_counted(setting, day)
     lines = _lines(number, setting.anchor, day, grain, share)
+    clicks, impressions = _totals(number, setting, day, grain, share)
     page = int(request.args.get("page", "1"))
     part = lines[(page - 1) * PAGE_ROWS : page * PAGE_ROWS]
     body = gzip.compress(b"".join(part), compresslevel=1, mtime=0)
     headers = {"ETag": etag, "Content-Encoding": "gzip", "Row-Count": str(len(lines))}
+    headers |= {"Clicks-Total": str(clicks), "Impressions-Total": str(impressions)}
     if page * PAGE_ROWS < len(lines):
         headers["Link"] = f'<{request.base_url}?page={page + 1}>; rel="next"'
     if setting.cut_every and asked % setting.cut_every == 0:
@@ -288,6 +306,12 @@ def _lines(number: str, anchor: date, day: date, grain: str, share: float) -> li
         )
         lines.append(orjson.dumps(row, option=orjson.OPT_APPEND_NEWLINE))
     return lines
+
+
+def _totals(number: str, setting: Setting, day: date, grain: str, share: float) -> tuple[int, int]:
+    rows = _day_grains(number, setting.anchor, day, share)[grain]
+    wrong = 7 if day.isoformat() in setting.wrong_totals else 0
+    return sum(rows.clicks), sum(rows.impressions) + wrong
 
 
 class _Quiet(WSGIRequestHandler):
