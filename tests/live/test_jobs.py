@@ -64,7 +64,7 @@ def test_a_worker_asked_to_stop_hands_its_job_back(install, source, feed):
 
 def test_a_pull_that_fails_ends_with_its_fault(install, source, feed):
     with install.records.begin() as db:
-        from noctilum.actions.setup import find_source
+        from noctilum.actions.find import find_source
 
         find_source(db, source).sealed_secret = install.seal("withdrawn")
     job = queue.put(install, "pull", {"source": source}, NOW)

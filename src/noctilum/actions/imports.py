@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
+from noctilum.actions.find import find_source
 from noctilum.actions.install import Install
-from noctilum.actions.setup import find_source
 from noctilum.core.days import DayState
 from noctilum.core.settle import settle
 from noctilum.history import DayEntry

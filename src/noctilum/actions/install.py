@@ -25,6 +25,8 @@ class Settings:
     web_workers: int = 2
     web_threads: int = 4
     pull_concurrency: int = 4
+    per_provider: int = 2
+    jobs_at_once: int = 2
     https: bool = False
     agency: str = "the agency"
 

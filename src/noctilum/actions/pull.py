@@ -6,10 +6,14 @@ import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
+from random import Random
 
+from noctilum.actions.find import find_source
 from noctilum.actions.install import Install
-from noctilum.actions.setup import connect, find_source
+from noctilum.actions.notices import note
+from noctilum.actions.schedule import back_off
+from noctilum.actions.setup import connect
 from noctilum.core.days import DayState, days_due, expires_in, lost_days, order_due
 from noctilum.core.errors import FeedFault
 from noctilum.core.reconcile import Disagreement, against_promise, between_grains
@@ -37,14 +41,19 @@ class Progress:
 
 @dataclass(frozen=True)
 class PullResult:
-    """Say what a pull did. failed: days that could not be had, with the reason. flagged: days that are doubted."""
+    """Say what a pull did. failed: days that could not be had, with the reason.
+
+    flagged: days that are doubted. lost: days found lost.
+    """
 
     days: int
     rows: int
     failed: tuple[tuple[date, str], ...]
     flagged: int = 0
+    lost: int = 0
 
 
+_CHANCE = Random()
 Report = Callable[[Progress], bool]
 """Takes progress; answers False to stop the pull after the days in flight."""
 
@@ -68,7 +77,7 @@ def pull(
     origin: str,
     clock: Callable[[], datetime],
     report: Report,
-    span: Span = Span(),
+    span: Span | None = None,
 ) -> PullResult:
     """Fetch every day due at every grain, each in one transaction with its ledger rows.
 
@@ -84,14 +93,14 @@ def pull(
     try:
         connector = connect(install, source)
         try:
-            task = _Task(history, source_id, install.settings.pull_concurrency, origin, clock, span)
+            task = _Task(history, source_id, install.settings.pull_concurrency, origin, clock, span or Span())
             result = _pull(connector, task, report)
         finally:
             connector.close()
     except FeedFault as fault:
-        _mark(install, source_id, "broken" if fault.lasting else "ready", str(fault), None)
+        _mark_failed(install, source_id, fault, clock())
         raise
-    _mark(install, source_id, "ready", _left_over(result), clock())
+    _mark_done(install, source_id, result, clock())
     return result
 
 
@@ -118,7 +127,7 @@ def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
             try:
                 entries = [replace(e, origin=task.origin, taken_at=_stamp(task.clock())) for e in future.result()]
             except FeedFault as fault:
-                if fault.lasting:
+                if fault.lasting or fault.retry_after is not None:
                     raise
                 going = tally.missed(day.day, fault)
             else:
@@ -126,10 +135,10 @@ def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
             if not going:
                 pool.shutdown(cancel_futures=True)
                 break
-    _mark_lost(connector, task, offered)
+    lost = _mark_lost(connector, task, offered)
     task.history.compact(before=month_start(task.clock().date()))
     tally.tell("done")
-    return tally.result()
+    return replace(tally.result(), lost=lost)
 
 
 def _due(connector: Connector, task: _Task, offered: Mapping[date, OfferedDay]) -> list[date]:
@@ -165,10 +174,10 @@ def _known(history: History, source_id: int, grains: Sequence[str]) -> dict[date
     }
 
 
-def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, OfferedDay]) -> None:
-    """Note the days that were never had and that the provider keeps no more, with the reason."""
+def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, OfferedDay]) -> int:
+    """Note the days that were never had and that the provider keeps no more; returns how many."""
     if task.span != Span():
-        return
+        return 0
     oldest = _oldest(offered)
     known = task.history.states([task.source], connector.grains[0])
     gone = lost_days(known, {day: found.state for day, found in offered.items()}, oldest)
@@ -181,6 +190,7 @@ def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, Offered
     ]
     if entries:
         task.history.put_days(task.source, entries)
+    return len(gone)
 
 
 def _in_flight(
@@ -304,9 +314,30 @@ def _left_over(result: PullResult) -> str | None:
     return " ".join(said) or None
 
 
-def _mark(install: Install, source_id: int, state: str, fault: str | None, pulled_at: datetime | None) -> None:
+def _mark_failed(install: Install, source_id: int, fault: FeedFault, now: datetime) -> None:
+    """Stop a source whose credential is refused, with a notice; let any other be tried again later."""
     with install.records.begin() as db:
         source = find_source(db, source_id)
-        source.state, source.fault = state, fault
-        if pulled_at:
-            source.pulled_at = pulled_at
+        source.fault, source.failures = str(fault), source.failures + 1
+        if fault.lasting:
+            source.state, source.retry_at = "broken", None
+            text = f"{source.label} of {source.site.host} stopped: {fault.what} {fault.remedy}".strip()
+            note(db, "source-stopped", text, now, source)
+            return
+        source.state = "ready"
+        pause = timedelta(seconds=fault.retry_after) if fault.retry_after else back_off(source.failures, _CHANCE)
+        source.retry_at = now + pause if source.schedule else None
+
+
+def _mark_done(install: Install, source_id: int, result: PullResult, now: datetime) -> None:
+    with install.records.begin() as db:
+        source = find_source(db, source_id)
+        source.state, source.fault, source.pulled_at = "ready", _left_over(result), now
+        source.failures = source.failures + 1 if result.failed else 0
+        source.retry_at = now + back_off(source.failures, _CHANCE) if result.failed and source.schedule else None
+        if result.flagged:
+            note(db, "days-flagged", f"{source.label} of {source.site.host}: {source.fault}", now, source)
+        if result.lost:
+            days = "1 day" if result.lost == 1 else f"{result.lost} days"
+            text = f"{days} of {source.label} ({source.site.host}) are lost: the provider keeps them no more."
+            note(db, "days-lost", text, now, source)

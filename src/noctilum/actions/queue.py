@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -17,14 +17,18 @@ LEASE = timedelta(seconds=20)
 MOST_ATTEMPTS = 5
 
 
-def put(install: Install, name: str, arguments: Mapping[str, Any], now: datetime) -> Job:
-    """Queue a job, or give the one with the same name and arguments that is queued or running."""
+def put(install: Install, name: str, arguments: Mapping[str, Any], now: datetime, lane: str = "") -> Job:
+    """Queue a job, or give the one with the same name and arguments that is queued or running.
+
+    lane: jobs of one lane share a provider or a file; only so many of them run at once.
+    """
     with install.records.begin() as db:
         waiting = db.scalars(select(Job).where(Job.name == name, Job.state.in_(["queued", "running"])))
         for job in waiting:
             if job.arguments == dict(arguments):
                 return job
         job = Job(name=name, arguments=dict(arguments), state="queued", progress={}, attempts=0, created_at=now)
+        job.lane = lane
         db.add(job)
         return job
 
@@ -51,10 +55,17 @@ def active(install: Install) -> list[Job]:
 
 
 def take(install: Install, worker: str, now: datetime) -> Job | None:
-    """Lease the oldest job that is queued, or whose worker has gone silent; None when there is none."""
+    """Lease the oldest job that is queued, or whose worker has gone silent; None when there is none.
+
+    A job whose lane is full, or that works on what another is working on, waits. A lease longer than any
+    that is given means that the clock was set back; it counts as run out.
+    """
     with install.records.begin() as db:
-        free = (Job.state == "queued") | ((Job.state == "running") & (Job.leased_until < now))
-        job = db.scalar(select(Job).where(free).order_by(Job.id).limit(1))
+        silent = (Job.leased_until < now) | (Job.leased_until > now + 2 * LEASE)
+        free = (Job.state == "queued") | ((Job.state == "running") & silent)
+        busy = [(j.lane, j.arguments) for j in db.scalars(select(Job).where((Job.state == "running") & ~silent))]
+        waiting = db.scalars(select(Job).where(free).order_by(Job.id))
+        job = next((j for j in waiting if _may_run(j, busy, install.settings.per_provider)), None)
         if job is None:
             return None
         if job.attempts >= MOST_ATTEMPTS:
@@ -65,6 +76,21 @@ def take(install: Install, worker: str, now: datetime) -> Job | None:
         job.attempts += 1
         job.started_at = job.started_at or now
         return job
+
+
+def _may_run(job: Job, busy: Sequence[tuple[str, Mapping[str, Any]]], most: int) -> bool:
+    mine = job.arguments.get("source")
+    if mine is not None and any(arguments.get("source") == mine for _, arguments in busy):
+        return False
+    return not job.lane or sum(lane == job.lane for lane, _ in busy) < most
+
+
+def say(install: Install, number: int, line: str) -> None:
+    """Add a line to a job's log; the newest two hundred are kept."""
+    with install.records.begin() as db:
+        job = db.get(Job, number)
+        if job is not None:
+            job.log = [*job.log[-199:], line]
 
 
 def report(install: Install, number: int, worker: str, progress: Mapping[str, Any], now: datetime) -> bool:
@@ -94,10 +120,18 @@ def hand_back(install: Install, number: int, worker: str) -> None:
             job.attempts -= 1
 
 
-def end(install: Install, number: int, worker: str, fault: Fault | None, now: datetime) -> None:
-    """Close a job, done or failed."""
+def end(
+    install: Install,
+    number: int,
+    worker: str,
+    fault: Fault | None,
+    now: datetime,
+    result: Mapping[str, Any] | None = None,
+) -> None:
+    """Close a job, done or failed, with what it came to."""
     with install.records.begin() as db:
         job = db.get(Job, number)
         if job is not None and job.worker == worker:
             job.state, job.ended_at, job.leased_until = "failed" if fault else "done", now, None
             job.fault = str(fault) if fault else None
+            job.result = dict(result or {})

@@ -7,8 +7,8 @@ from datetime import datetime
 from typing import Literal
 
 from noctilum.actions import take
+from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
-from noctilum.actions.setup import find_site
 from noctilum.core.errors import Nonsense
 from noctilum.readings.breakdown import Page
 from noctilum.readings.frame import Asked

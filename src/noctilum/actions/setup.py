@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Sequence
 from datetime import datetime
 from zoneinfo import available_timezones
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session
 
+from noctilum.actions.find import find_client, find_site, find_source
 from noctilum.actions.install import Install
+from noctilum.actions.schedule import next_run, rule_of, set_paused, set_schedule
+from noctilum.core import scopes
 from noctilum.core.errors import Clash, Nonsense, NotThere
-from noctilum.records.models import LARGEST_NUMBER, Client, Site, Source
+from noctilum.core.scopes import Relation
+from noctilum.records.models import Client, Site, Source
 from noctilum.sources.contract import Connector, FeedSettings, Property, connector_class
 from noctilum.wire import setup as wire
 
@@ -31,19 +36,20 @@ def slug(text: str) -> str:
 
 def add_client(install: Install, asked: wire.NewClient, now: datetime) -> str:
     """Add a client; returns its key. Raises Clash for a name that is taken."""
-    if asked.time_zone not in available_timezones():
-        raise Nonsense(
-            "no-such-time-zone",
-            f"There is no time zone {asked.time_zone!r}.",
-            where="time_zone",
-            remedy="like Europe/Oslo",
-        )
+    _check_zone(asked.time_zone)
     key = slug(asked.name)
     with install.records.begin() as db:
         if db.scalar(select(Client).where(Client.key == key)):
             raise Clash("client-exists", f"There is a client {asked.name!r} already.", remedy="choose another name")
         db.add(Client(key=key, created_at=now, **asked.model_dump()))
     return key
+
+
+def _check_zone(name: str) -> None:
+    if name not in available_timezones():
+        raise Nonsense(
+            "no-such-time-zone", f"There is no time zone {name!r}.", where="time_zone", remedy="like Europe/Oslo"
+        )
 
 
 def add_site(install: Install, client: str, asked: wire.NewSite, now: datetime) -> str:
@@ -76,33 +82,6 @@ def canonical_host(text: str) -> str:
     return host + slash + path
 
 
-def find_client(db: Session, key: str) -> Client:
-    """Find a client by key; raises NotThere."""
-    found = db.scalar(select(Client).where(Client.key == key))
-    if found is None:
-        raise NotThere("no-such-client", f"There is no client {key!r}.", remedy="list them with `noctilum clients`")
-    return found
-
-
-def find_site(db: Session, key: str, *, with_sources: bool = False) -> Site:
-    """Find a site by key or host, with its sources in the same statement if asked; raises NotThere."""
-    question = select(Site).where((Site.key == key) | (Site.host == key))
-    if with_sources:
-        question = question.options(joinedload(Site.sources))
-    found = db.scalars(question).unique().one_or_none()
-    if found is None:
-        raise NotThere("no-such-site", f"There is no site {key!r}.", remedy="list them with `noctilum sites`")
-    return found
-
-
-def find_source(db: Session, number: int) -> Source:
-    """Find a source by number; raises NotThere."""
-    found = db.get(Source, number) if number <= LARGEST_NUMBER else None
-    if found is None:
-        raise NotThere("no-such-source", f"There is no source {number}.", remedy="list them with `noctilum sources`")
-    return found
-
-
 def connect(install: Install, source: Source) -> Connector:
     """Open the connector of a source with its unsealed secret."""
     secret = install.unseal(source.sealed_secret)
@@ -122,7 +101,8 @@ def list_properties(install: Install, asked: wire.Credential) -> list[wire.Prope
                 select(Source).where(Source.connector == asked.connector, Source.url == _url(asked))
             )
         }
-    return [_property(p, taken.get(p.id)) for p in found]
+        counted = list(db.scalars(select(Source).where(Source.kind == "search", Source.counted.is_(True))))
+    return [_property(p, taken.get(p.id), _overlap_text(p, counted)) for p in found]
 
 
 def _seen(asked: wire.Credential) -> list[Property]:
@@ -140,7 +120,22 @@ def _url(asked: wire.Credential) -> str:
     return asked.url.strip().rstrip("/")
 
 
-def _property(found: Property, taken: str | None) -> wire.Property:
+def _overlap_text(found: Property, counted: Sequence[Source]) -> str | None:
+    """Say what a property would count twice, over all sites; None when nothing."""
+    for source in counted:
+        if source.engine != found.engine or source.property == found.id:
+            continue
+        relation = scopes.relation(_scope(found.site), source.scope)
+        if relation is Relation.SAME:
+            return f"counts the same as {source.label}; only one of them can be connected to a site"
+        if relation is Relation.WITHIN:
+            return f"is part of {source.label}: it would be kept, and read only when asked for"
+        if relation is Relation.CONTAINS:
+            return f"holds {source.label}, which would then be read only when asked for"
+    return None
+
+
+def _property(found: Property, taken: str | None, overlaps: str | None) -> wire.Property:
     return wire.Property(
         id=found.id,
         label=found.label,
@@ -150,6 +145,7 @@ def _property(found: Property, taken: str | None) -> wire.Property:
         first_day=found.first_day,
         last_day=found.last_day,
         connected_to=taken,
+        overlaps=None if taken else overlaps,
     )
 
 
@@ -157,7 +153,9 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
     """Connect a property to a site; returns the source's number.
 
     The credential is tried first. Raises FeedFault when it is refused or the feed is down, NotThere
-    when it cannot see the property, Clash when the property is connected already.
+    when it cannot see the property, Clash when the property is connected already or counts the same
+    as another of this site. Of two properties of one engine that lie in each other, only the wider is
+    counted.
     """
     properties = {found.id: found for found in _seen(asked)}
     if not properties:
@@ -168,12 +166,14 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
         seen = ", ".join(properties)
         raise NotThere("no-such-property", f"{asked.account!r} cannot see {asked.property!r}.", remedy=f"one of {seen}")
     found = properties[asked.property]
+    rule = rule_of(asked.schedule)
     with install.records.begin() as db:
         owner = find_site(db, site)
         same = (Source.connector == asked.connector, Source.url == _url(asked), Source.property == asked.property)
         taken = db.scalar(select(Source).where(*same))
         if taken:
             raise Clash("property-connected", f"{found.label} is connected to {taken.site.host} already.")
+        siblings = list(owner.sources)
         source = Source(
             site=owner,
             kind="search",
@@ -185,8 +185,116 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
             property=found.id,
             engine=found.engine,
             time_zone=found.time_zone,
+            scope=_scope(found.site),
+            schedule=rule,
+            next_run_at=next_run(rule, now, found.time_zone) if rule else None,
+            settings={},
             created_at=now,
         )
+        _rank(siblings, source)
         db.add(source)
         db.flush()
+        _name_wider(owner)
         return source.id
+
+
+def _scope(site: str) -> str:
+    """Bring what a provider says a property counts to one form."""
+    return re.sub(r"^https?://", "", site.strip().lower()).rstrip("/")
+
+
+def _rank(siblings: Sequence[Source], new: Source) -> None:
+    """Let of overlapping sources of one engine only the widest count; refuse one that counts the same."""
+    for other in siblings:
+        if other.engine != new.engine or not other.scope or not new.scope:
+            continue
+        relation = scopes.relation(new.scope, other.scope)
+        if relation is Relation.SAME:
+            raise Clash(
+                "property-overlaps",
+                f"{new.label} counts the same as {other.label}, which this site has already.",
+                remedy="connect only one of them",
+            )
+        if relation is Relation.WITHIN:
+            new.counted = False
+        elif relation is Relation.CONTAINS:
+            other.counted = False
+
+
+def _name_wider(site: Site) -> None:
+    """Note for each source that is not counted which one holds it."""
+    for narrow in site.sources:
+        wider = [
+            s for s in site.sources if s.counted and s.engine == narrow.engine and s is not narrow
+            and scopes.relation(s.scope, narrow.scope) is Relation.CONTAINS
+        ]  # fmt: skip
+        narrow.part_of = wider[0].id if wider and not narrow.counted else None
+
+
+def add_file_source(install: Install, site: str, asked: wire.NewFileSource, now: datetime) -> int:
+    """Give a site a source that only ever gets files; returns its number."""
+    _check_zone(asked.time_zone)
+    with install.records.begin() as db:
+        owner = find_site(db, site)
+        if any(each.connector == "files" and each.label == asked.label for each in owner.sources):
+            raise Clash("source-exists", f"{owner.host} has files called {asked.label!r} already.")
+        siblings = list(owner.sources)
+        source = Source(
+            site=owner,
+            kind="search",
+            connector="files",
+            label=asked.label,
+            url="",
+            account="",
+            sealed_secret=b"",
+            property=f"{owner.key}/{slug(asked.label)}",
+            engine=asked.engine or asked.label,
+            time_zone=asked.time_zone,
+            scope=owner.host,
+            settings={},
+            created_at=now,
+        )
+        _rank(siblings, source)
+        db.add(source)
+        db.flush()
+        _name_wider(owner)
+        return source.id
+
+
+def change_source(install: Install, number: int, asked: wire.SourceChange, now: datetime) -> None:
+    """Change a source's schedule, pause it, enter its secret again, or choose whether it counts."""
+    if asked.secret is not None:
+        _try_secret(install, number, asked.secret.get_secret_value())
+    if asked.schedule is not None:
+        set_schedule(install, number, asked.schedule, now)
+    if asked.paused is not None:
+        set_paused(install, number, asked.paused, now)
+    if asked.counted is not None:
+        _set_counted(install, number, asked.counted)
+
+
+def _try_secret(install: Install, number: int, secret: str) -> None:
+    with install.records.read() as db:
+        source = find_source(db, number)
+    asked = {"connector": source.connector, "url": source.url, "account": source.account, "secret": secret}
+    if source.property not in {found.id for found in _seen(wire.Credential.model_validate(asked))}:
+        raise NotThere("no-such-property", f"{source.account!r} no longer sees {source.property!r}.")
+    with install.records.begin() as db:
+        source = find_source(db, number)
+        source.sealed_secret = install.seal(secret)
+        source.state, source.fault, source.failures = "ready", None, 0
+
+
+def _set_counted(install: Install, number: int, counted: bool) -> None:
+    with install.records.begin() as db:
+        source = find_source(db, number)
+        for other in source.site.sources:
+            same = other is not source and other.engine == source.engine and other.counted
+            if counted and same and scopes.relation(other.scope, source.scope) is not Relation.APART:
+                raise Clash(
+                    "counted-twice",
+                    f"{source.label} and {other.label} count the same visits.",
+                    remedy=f"first take source {other.id} out: noctilum source {other.id} --apart",
+                )
+        source.counted = counted
+        _name_wider(source.site)

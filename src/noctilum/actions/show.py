@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import date
 
 from sqlalchemy import select
 
 from noctilum.actions import queue
+from noctilum.actions.find import find_client, find_site, find_source
 from noctilum.actions.install import Install
-from noctilum.actions.setup import find_client, find_site, find_source
-from noctilum.core.days import HELD, complete_through
+from noctilum.actions.notices import unseen
+from noctilum.core.days import HELD, DayState, complete_through
 from noctilum.core.errors import NotThere
 from noctilum.records.models import Client, Job, Site, Source
 from noctilum.wire import setup as wire
@@ -104,7 +105,7 @@ def _summary(found: Site) -> wire.SiteSummary:
 
 
 def _source(install: Install, found: Source, active: Iterable[Job]) -> wire.Source:
-    first, through, held = _holding(install, found)
+    holding = _holding(install, found)
     pulling = next((j for j in active if j.name == "pull" and j.arguments.get("source") == found.id), None)
     return wire.Source.model_validate(
         {
@@ -121,21 +122,44 @@ def _source(install: Install, found: Source, active: Iterable[Job]) -> wire.Sour
             "state": found.state,
             "fault": found.fault,
             "pulled_at": found.pulled_at,
-            "first_held": first,
-            "complete_through": through,
-            "days_held": held,
+            **holding,
+            "scope": found.scope,
+            "counted": found.counted,
+            "part_of": found.part_of,
+            "schedule": found.schedule,
+            "paused": found.paused,
+            "next_run_at": None if found.paused else found.next_run_at,
+            "retry_at": found.retry_at,
+            "failures": found.failures,
             "job": _job(pulling, {found.id: found.site.key}) if pulling else None,
         }
     )
 
 
-def _holding(install: Install, found: Source) -> tuple[date | None, date | None, int]:
+def _holding(install: Install, found: Source) -> dict[str, object]:
+    states: Mapping[date, DayState] = {}
+    flagged = 0
     try:
-        states = install.history(found.site_id).states([found.id], "site")
+        history = install.history(found.site_id)
+        states, flagged = history.states([found.id], "site"), history.flagged(found.id)
     except NotThere:
-        return None, None, 0
+        pass
     held = [day for day, state in states.items() if state in HELD]
-    return min(held, default=None), complete_through(states), len(held)
+    return {
+        "first_held": min(held, default=None),
+        "complete_through": complete_through(states),
+        "days_held": len(held),
+        "days_lost": sum(state is DayState.LOST for state in states.values()),
+        "days_flagged": flagged,
+    }
+
+
+def notices(install: Install) -> list[wire.Notice]:
+    """List the notices nobody has seen yet, newest first."""
+    return [
+        wire.Notice(id=n.id, at=n.at, code=n.code, text=n.text, source=n.source_id, site=n.site_key)
+        for n in unseen(install)
+    ]
 
 
 def _job(found: Job, hosts: dict[int, str]) -> wire.Job:
@@ -155,7 +179,10 @@ def _job(found: Job, hosts: dict[int, str]) -> wire.Job:
             "seconds_left": progress.get("seconds_left"),
             "stage": progress.get("stage", found.state),
             "attempts": found.attempts,
+            "expires_in": progress.get("expires_in"),
             "fault": found.fault,
+            "log": found.log,
+            "result": found.result,
             "created_at": found.created_at,
             "started_at": found.started_at,
             "ended_at": found.ended_at,

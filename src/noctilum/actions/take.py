@@ -2,35 +2,40 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Literal
 
 from sqlalchemy import select
 
+from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
-from noctilum.actions.setup import find_site
 from noctilum.core.errors import NotThere
+from noctilum.core.windows import parse_window
 from noctilum.history import History
 from noctilum.readings import breakdown as breakdowns
 from noctilum.readings import drivers as drivers_of
 from noctilum.readings import ledger as ledgers
 from noctilum.readings import life as lives
 from noctilum.readings import portfolio as portfolios
+from noctilum.readings import reconcile as reconciles
 from noctilum.readings import timeline as timelines
 from noctilum.readings.frame import Asked, Holding, holding
-from noctilum.records.models import Site
+from noctilum.readings.reconcile import SourceOf
+from noctilum.records.models import Site, Source
 from noctilum.wire import readings as wire
 
 
 @dataclass(frozen=True)
 class Opened:
-    """A site ready to be read. sources: numbers of its search feeds."""
+    """A site ready to be read. sources: numbers of the search feeds that are read; all_sources: every one it has."""
 
     key: str
     history: History
     sources: tuple[int, ...]
     brand: tuple[str, ...]
+    all_sources: tuple[SourceOf, ...] = ()
 
     @property
     def holding(self) -> Holding:
@@ -38,19 +43,46 @@ class Opened:
         return holding(self.history, self.sources)
 
 
-def open_site(install: Install, key: str) -> Opened:
-    """Find a site's history; raises NotThere with the remedy for each way it can be empty."""
+def open_site(install: Install, key: str, engine: str | None = None, source: int | None = None) -> Opened:
+    """Find a site's history; raises NotThere with the remedy for each way it can be empty.
+
+    Without engine or source the site's counted sources are read together; engine keeps those of one
+    engine, source reads one alone, also one that is not counted.
+    """
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
-        numbers = tuple(source.id for source in site.sources if source.kind == "search")
+        found = tuple(_source_of(each, site.client.time_zone) for each in site.sources if each.kind == "search")
         brand = _brand(site)
-    if not numbers:
+    if not found:
         raise NotThere(
             "no-source",
             f"{site.host} has no search feed connected.",
             remedy="connect one under Sources, or with `noctilum connect`",
         )
-    return Opened(site.key, install.history(site.id), numbers, brand)
+    return Opened(site.key, install.history(site.id), _picked(site.host, found, engine, source), brand, found)
+
+
+def _source_of(found: Source, client_zone: str) -> SourceOf:
+    return SourceOf(found.id, found.label, found.engine, found.time_zone, found.counted, client_zone)
+
+
+def _picked(host: str, found: Sequence[SourceOf], engine: str | None, source: int | None) -> tuple[int, ...]:
+    """Choose what is read together; raises NotThere naming what there is."""
+    if source is not None:
+        picked = [each.number for each in found if each.number == source]
+        if not picked:
+            raise NotThere(
+                "no-such-source", f"{host} has no source {source}.", remedy="list them with `noctilum sources`"
+            )
+        return tuple(picked)
+    counted = [each for each in found if each.counted]
+    if engine is None:
+        return tuple(each.number for each in counted)
+    picked = [each.number for each in counted if each.engine.lower() == engine.lower()]
+    if not picked:
+        engines = ", ".join(sorted({each.engine for each in counted}))
+        raise NotThere("no-such-engine", f"{host} has no source of {engine!r}.", remedy=f"one of {engines}")
+    return tuple(picked)
 
 
 def _brand(site: Site) -> tuple[str, ...]:
@@ -81,12 +113,39 @@ def ledger(
     opened: Opened, source: int | None, grain: str, first: date | None, last: date | None, today: date
 ) -> wire.Ledger:
     """Read the day ledger of a source of a site; its first source when none is named."""
-    number = opened.sources[0] if source is None else source
-    if number not in opened.sources:
-        raise NotThere(
-            "no-such-source", f"{opened.key} has no source {number}.", remedy="list them with `noctilum sources`"
-        )
+    number = _one_source(opened, source).number
     return ledgers.ledger(opened.history, opened.key, number, grain, first, last, today)
+
+
+def _one_source(opened: Opened, source: int | None) -> SourceOf:
+    number = opened.sources[0] if source is None else source
+    for found in opened.all_sources:
+        if found.number == number:
+            return found
+    raise NotThere(
+        "no-such-source", f"{opened.key} has no source {number}.", remedy="list them with `noctilum sources`"
+    )
+
+
+def making(opened: Opened, source: int | None, day: date) -> wire.DayMaking:
+    """Show what a day was made from; of the site's first source when none is named."""
+    found = _one_source(opened, source)
+    return ledgers.making(opened.history, opened.key, found.number, found.label, day)
+
+
+def changes(
+    opened: Opened, source: int | None, grain: str | None, first: date | None, last: date | None
+) -> list[wire.DayChange]:
+    """List changes of final days over the sources that are read, or one."""
+    numbers = opened.sources if source is None else (_one_source(opened, source).number,)
+    return ledgers.changes(opened.history, numbers, grain, first, last)
+
+
+def reconciliation(opened: Opened, window: str) -> wire.Reconciliation:
+    """Say why two numbers differ, over every source of a site."""
+    held = opened.holding
+    span = parse_window(window, ends_on=held.complete_through, starts_on=held.first_held)
+    return reconciles.reconcile(opened.history, opened.key, opened.all_sources, span)
 
 
 def portfolio(install: Install, today: date) -> wire.Portfolio:

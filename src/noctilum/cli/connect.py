@@ -26,7 +26,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(asked: argparse.Namespace) -> None:
     """List what the credential can see, or connect one of it."""
-    given = {"connector": asked.connector, "url": asked.feed, "account": asked.account, "secret": _secret()}
+    given = {"connector": asked.connector, "url": asked.feed, "account": asked.account, "secret": ask_secret()}
     with service(asked) as noctilum:
         if asked.site and asked.property:
             found = noctilum.add_source(asked.site, NewSource.model_validate(given | {"property": asked.property}))
@@ -41,7 +41,7 @@ def run(asked: argparse.Namespace) -> None:
     )
 
 
-def _secret() -> str:
+def ask_secret() -> str:
     """Take the secret from the environment or the terminal, never from the command line, which others can see."""
     found = os.environ.get("NOCTILUM_FEED_SECRET")
     if found is None and sys.stdin.isatty():

@@ -10,7 +10,8 @@ from noctilum.cli.output import Column, add_output, console, count, print_csv, p
 from noctilum.client import to_rows
 from noctilum.wire.readings import Ledger, LedgerDay
 
-SIGNS = {"final": "█", "provisional": "▒", "missing": "·", "empty": "_"}
+SIGNS = {"final": "█", "provisional": "▒", "missing": "·", "empty": "_", "lost": "×"}
+DOUBTED, CHANGED = "!", "~"
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -47,7 +48,8 @@ def _cells(day: LedgerDay) -> tuple[str, ...]:
 
 def _head(found: Ledger) -> str:
     text = f"{found.site} · source {found.source} · grain {found.grain} · {count(found.held)} days held"
-    text += f", {found.provisional} provisional, {found.missing} missing"
+    text += f", {found.provisional} provisional, {found.missing} missing, {found.lost} lost"
+    text += f", {found.flagged} doubted" if found.flagged else ""
     return f"{text} · complete through {found.complete_through or '–'}"
 
 
@@ -60,7 +62,14 @@ def _calendar(found: Ledger) -> None:
     for name, days in months.items():
         line = [" "] * 31
         for day in days:
-            line[day.day.day - 1] = SIGNS[day.state]
+            line[day.day.day - 1] = _sign(day)
         clicks = sum(day.clicks for day in days)
         out.print(f"{name}  {''.join(line)}  {count(clicks):>9} clicks", markup=False)
-    out.print(f"{'   '.join(f'{sign} {state}' for state, sign in SIGNS.items())}", markup=False)
+    legend = [f"{sign} {state}" for state, sign in SIGNS.items()]
+    out.print("   ".join([*legend, f"{DOUBTED} doubted", f"{CHANGED} changed since"]), markup=False)
+
+
+def _sign(day: LedgerDay) -> str:
+    if day.flag and day.state != "lost":
+        return DOUBTED
+    return CHANGED if day.changes else SIGNS[day.state]

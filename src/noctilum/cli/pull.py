@@ -29,10 +29,16 @@ def run(asked: argparse.Namespace) -> int:
         if not numbers:
             print("no source is connected yet; connect one with: noctilum connect", file=sys.stderr)
             return 4
+        numbers = [number for number in numbers if asked.source or noctilum.source(number).connector != "files"]
         jobs = [noctilum.start_pull(number) for number in numbers]
-        ended = _follow(noctilum, jobs)
-        sources = {number: noctilum.source(number) for number in numbers}
-    if asked.output != "table":
+        return show_ended(noctilum, jobs, numbers, asked.output)
+
+
+def show_ended(noctilum: Noctilum, jobs: list[Job], numbers: list[int], output: str) -> int:
+    """Follow pulls to their end and say what each came to; returns the exit code."""
+    ended = _follow(noctilum, jobs)
+    sources = {number: noctilum.source(number) for number in numbers}
+    if output != "table":
         print(json.dumps([job.model_dump(mode="json") for job in ended], indent=2))
     else:
         for job in ended:
@@ -52,15 +58,24 @@ def _follow(noctilum: Noctilum, jobs: list[Job]) -> list[Job]:
         MofNCompleteColumn(),
         TextColumn("days · {task.fields[rows]} rows"),
         TimeRemainingColumn(compact=True),
+        TextColumn("{task.fields[hurry]}"),
     )
     with Progress(*columns, console=out, transient=True, disable=not out.is_terminal) as progress:
         for job in jobs:
-            task = progress.add_task(job.site or "pull", total=None, rows="0")
+            task = progress.add_task(job.site or "pull", total=None, rows="0", hurry="")
             last = job
             for last in noctilum.follow(job, every=0.3):
-                progress.update(task, total=last.due or None, completed=last.done, rows=count(last.rows))
+                progress.update(
+                    task, total=last.due or None, completed=last.done, rows=count(last.rows), hurry=_hurry(last)
+                )
             ended.append(last)
     return ended
+
+
+def _hurry(job: Job) -> str:
+    if job.expires_in is None or job.expires_in > 7:
+        return ""
+    return f"oldest day expires in {job.expires_in} days"
 
 
 def _sentence(job: Job, through: object) -> str:

@@ -27,15 +27,18 @@ def run(asked: argparse.Namespace) -> None:
             str(s.first_held or "–"),
             str(s.complete_through or "–"),
             count(s.days_held),
-            s.state,
+            count(s.days_lost),
+            count(s.days_flagged),
+            "paused" if s.paused else s.state,
+            f"{s.next_run_at:%m-%d %H:%M}" if s.next_run_at else "–",
         )
         for s in found
     ]
     columns = [
         Column("source"),
         *(Column(name, right=False) for name in ("site", "property", "held since", "complete through")),
-        Column("days held"),
-        Column("state", right=False),
+        *(Column(name) for name in ("days held", "lost", "doubted")),
+        *(Column(name, right=False) for name in ("state", "next pull")),
     ]
     faults = [f"! source {s.id}: {s.fault}" for s in found if s.fault]
     print_out(asked, rows, rows, columns, cells, below=faults)

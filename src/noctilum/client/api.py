@@ -105,6 +105,27 @@ class Noctilum:
         """Queue a pull of every day due, or give the one that is waiting or running."""
         return self._post(s.Job, f"/sources/{source}/pulls")
 
+    def refill(self, source: int, span: s.PullSpan) -> s.Job:
+        """Ask a source again for the gaps of a span, or for all of its days."""
+        return self._post(s.Job, f"/sources/{source}/refills", span)
+
+    def change_source(self, source: int, change: s.SourceChange) -> s.Source:
+        """Change a source's schedule, pause it, enter its secret again, or read it apart."""
+        answer = self._transport.send("PATCH", f"/sources/{source}", body=_plain(change))
+        return s.Source.model_validate_json(answer.content)
+
+    def add_file_source(self, site: str, source: s.NewFileSource) -> s.Source:
+        """Give a site a source that only gets files."""
+        return self._post(s.Source, f"/sites/{_key(site)}/file-sources", source)
+
+    def notices(self) -> list[s.Notice]:
+        """List the notices nobody has seen yet."""
+        return self._list(s.Notice, "/notices")
+
+    def see_notice(self, notice: int) -> None:
+        """Mark a notice as seen."""
+        self._transport.send("DELETE", f"/notices/{notice}")
+
     def jobs(self) -> list[s.Job]:
         """List the newest jobs."""
         return self._list(s.Job, "/jobs")
@@ -137,7 +158,7 @@ class Noctilum:
         by: Literal["day", "week", "month"] = "day",
         **where: str | None,
     ) -> r.Timeline:
-        """Read figures by day, week or month. where: query, page, country, device, kind."""
+        """Read figures by day, week or month. where: query, page, country, device, kind; engine, source."""
         return self._get(r.Timeline, f"/sites/{_key(site)}/timeline", window=window, against=against, by=by, **where)
 
     def breakdown(
@@ -191,6 +212,28 @@ class Noctilum:
         path = f"/sites/{_key(site)}/ledger"
         return self._get(r.Ledger, path, source=source, grain=grain, first=first, last=last)
 
+    def day(self, site: str, day: date, *, source: int | None = None) -> r.DayMaking:
+        """Show what a day was made from, and how it changed since."""
+        return self._get(r.DayMaking, f"/sites/{_key(site)}/days/{day}", source=source)
+
+    def changes(
+        self,
+        site: str,
+        *,
+        source: int | None = None,
+        grain: str | None = None,
+        first: date | None = None,
+        last: date | None = None,
+    ) -> list[r.DayChange]:
+        """List changes of days that were final, newest first."""
+        asked = {"source": source, "grain": grain, "first": first, "last": last}
+        answer = self._transport.send("GET", f"/sites/{_key(site)}/changes", params=asked)
+        return TypeAdapter(list[r.DayChange]).validate_json(answer.content)
+
+    def reconcile(self, site: str, *, window: Window = "P28D") -> r.Reconciliation:
+        """Say why two numbers for the same thing differ."""
+        return self._get(r.Reconciliation, f"/sites/{_key(site)}/reconcile", window=window)
+
     def report(
         self, site: str, *, format: Literal["pdf", "html"] = "pdf", window: Window = "P28D", against: Window = "before"
     ) -> bytes:
@@ -206,6 +249,10 @@ def _key(text: str) -> str:
 def _plain(body: BaseModel) -> dict[str, object]:
     """Write a model for sending; secrets are opened here and nowhere else."""
     found = body.model_dump(mode="python")
-    return {
-        name: value.get_secret_value() if hasattr(value, "get_secret_value") else value for name, value in found.items()
-    }
+    return {name: _opened(value) for name, value in found.items() if value is not None}
+
+
+def _opened(value: object) -> object:
+    if hasattr(value, "get_secret_value"):
+        return value.get_secret_value()
+    return value.isoformat() if isinstance(value, date) else value

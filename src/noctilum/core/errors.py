@@ -70,6 +70,7 @@ class FeedFault(Fault):
     """An outside service failed, refused or misbehaved.
 
     lasting: asking again later will not help until somebody changes something (a wrong secret).
+    retry_after: seconds that the service asks to be left alone, when that is long.
     """
 
     status, exit_code = 502, 7
@@ -82,9 +83,10 @@ class FeedFault(Fault):
         where: str = "",
         remedy: str = "",
         lasting: bool = False,
+        retry_after: float | None = None,
     ) -> None:
         super().__init__(code, what, where=where, remedy=remedy)
-        self.lasting = lasting
+        self.lasting, self.retry_after = lasting, retry_after
 
 
 class StoreFault(Fault):

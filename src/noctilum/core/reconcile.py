@@ -17,6 +17,9 @@ class Promised:
     impressions: int | None = None
 
 
+NOTHING_PROMISED = Promised()
+
+
 @dataclass(frozen=True)
 class Disagreement:
     """Name one way in which a day's figures contradict each other. grain: whose rows are doubted."""

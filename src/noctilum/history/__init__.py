@@ -11,4 +11,15 @@ from noctilum.history.ledger import LedgerRow
 from noctilum.history.rows import Rows
 from noctilum.history.store import DayEntry, History, Question
 
-__all__ = ["DATASETS", "AnswerCache", "ColumnCache", "Dataset", "DayChange", "DayEntry", "History", "LedgerRow", "Question", "Rows"]
+__all__ = [
+    "DATASETS",
+    "AnswerCache",
+    "ColumnCache",
+    "Dataset",
+    "DayChange",
+    "DayEntry",
+    "History",
+    "LedgerRow",
+    "Question",
+    "Rows",
+]

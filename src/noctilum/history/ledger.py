@@ -12,7 +12,7 @@ from sqlalchemy.dialects.sqlite import insert
 
 from noctilum.core.days import DayState
 from noctilum.core.measures import Sums
-from noctilum.core.reconcile import Promised
+from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.history import schema
 
 
@@ -37,7 +37,7 @@ class LedgerRow:
     digest: str
     lines: int = 0
     repeats: int = 0
-    promised: Promised = Promised()
+    promised: Promised = NOTHING_PROMISED
     flag: str | None = None
     remark: str | None = None
 

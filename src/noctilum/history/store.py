@@ -11,7 +11,7 @@ from hashlib import blake2b
 from pathlib import Path
 from types import MappingProxyType
 
-from sqlalchemy import Connection, insert, inspect, select, update
+from sqlalchemy import Connection, func, insert, inspect, select, update
 from sqlalchemy.exc import DatabaseError
 
 from noctilum.core.days import DayState
@@ -108,7 +108,6 @@ class History:
                     insert(schema.meta),
                     [{"key": k, "value": v} for k, v in values.items()],
                 )
-
 
     def close(self) -> None:
         """Let go of the file."""
@@ -219,6 +218,13 @@ class History:
                 kept = (asked, MappingProxyType(ledger.read_states(db, sources, dataset)))
             self._states = kept
         return kept[1]
+
+    def flagged(self, source: int) -> int:
+        """Count the days of a source that are doubted at any grain."""
+        t = schema.ledger
+        doubted = t.c.flag.is_not(None) & (t.c.flag != "lost") & (t.c.source == source)
+        with self._reading() as db:
+            return int(db.execute(select(func.count(t.c.day.distinct())).where(doubted)).scalar_one())
 
     def term_id(self, kind: str, text: str) -> int | None:
         """Find a text's id; None when the site never saw it."""

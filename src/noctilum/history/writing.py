@@ -13,7 +13,7 @@ from sqlalchemy import Connection, func, select
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import HELD, DayState
 from noctilum.core.measures import Sums
-from noctilum.core.reconcile import Promised
+from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.core.windows import month_end, month_start
 from noctilum.history import ledger, schema, spans
 from noctilum.history import segments as seg
@@ -42,7 +42,7 @@ class DayEntry:
     origin: str
     lines: int = 0
     repeats: int = 0
-    promised: Promised = Promised()
+    promised: Promised = NOTHING_PROMISED
     flag: str | None = None
     remark: str | None = None
 

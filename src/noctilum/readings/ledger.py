@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
 from datetime import date
 
 from noctilum.core.days import HELD, DayState, complete_through, day_range
 from noctilum.core.errors import Nonsense
+from noctilum.core.measures import Sums
+from noctilum.core.reconcile import Promised
 from noctilum.core.windows import MOST_DAYS
-from noctilum.history import History, LedgerRow
+from noctilum.history import DATASETS, DayChange, History, LedgerRow
+from noctilum.history.changes import Side
 from noctilum.history.datasets import dataset
 from noctilum.wire import readings as wire
 
@@ -22,13 +27,14 @@ def ledger(
     """
     dataset(grain)
     rows = {row.day: row for row in history.ledger(sources=[source], dataset=grain)}
+    changes = Counter(change.day for change in history.changes(sources=[source], dataset=grain))
     start = first or min(rows, default=today)
     end = last or max([*rows, min(today, max(rows, default=today))])
     if end < start:
         raise Nonsense("window-backwards", f"The ledger cannot end on {end} before it begins on {start}.", where="last")
     if (end - start).days > MOST_DAYS:
         raise Nonsense("window-too-long", "A ledger spans at most 60 years.", where="first, last")
-    days = [_day(day, rows.get(day)) for day in day_range(start, end)]
+    days = [ledger_day(day, rows.get(day), changes[day]) for day in day_range(start, end)]
     states = [day.state for day in days]
     held = {state.value for state in HELD}
     return wire.Ledger(
@@ -40,35 +46,93 @@ def ledger(
         held=sum(state in held for state in states),
         provisional=states.count("provisional"),
         missing=states.count("missing"),
+        lost=states.count("lost"),
+        flagged=sum(day.flag not in (None, "lost") for day in days),
+        changed=sum(day.changes > 0 for day in days),
         complete_through=complete_through({row.day: row.state for row in rows.values()}),
         days=days,
         generation=history.generation,
     )
 
 
-def _day(day: date, row: LedgerRow | None) -> wire.LedgerDay:
-    if row is None:
-        return wire.LedgerDay(
-            day=day,
-            state=DayState.MISSING.value,
-            revision=None,
-            taken_at=None,
-            origin=None,
-            rows=0,
-            clicks=0,
-            impressions=0,
-            position_sum=0,
-            digest=None,
-        )
-    return wire.LedgerDay(
+def ledger_day(day: date, row: LedgerRow | None, changes: int = 0) -> wire.LedgerDay:
+    """Write one day of the ledger for the wire; a day nobody knows is missing."""
+    return wire.LedgerDay.model_validate(_fields(day, row) | {"changes": changes})
+
+
+def _fields(day: date, row: LedgerRow | None) -> dict[str, object]:
+    sums = row.sums if row else Sums()
+    promised = row.promised if row else Promised()
+    return {
+        "day": day,
+        "state": row.state.value if row else DayState.MISSING.value,
+        "revision": row.revision if row else None,
+        "taken_at": row.taken_at if row else None,
+        "origin": row.origin if row else None,
+        "rows": row.rows if row else 0,
+        "clicks": sums.clicks,
+        "impressions": sums.impressions,
+        "position_sum": sums.position_milli / 1000,
+        "digest": row.digest if row else None,
+        "lines": row.lines if row else 0,
+        "repeats": row.repeats if row else 0,
+        "promised_rows": promised.rows,
+        "promised_clicks": promised.clicks,
+        "promised_impressions": promised.impressions,
+        "flag": row.flag if row else None,
+        "remark": row.remark if row else None,
+    }
+
+
+def grain_day(row: LedgerRow) -> wire.GrainDay:
+    """Write one day of one grain for the wire."""
+    return wire.GrainDay.model_validate(_fields(row.day, row) | {"grain": row.dataset})
+
+
+def making(history: History, site: str, source: int, label: str, day: date) -> wire.DayMaking:
+    """Show what a day was made from, at every grain, and how it changed since."""
+    rows = history.ledger(sources=[source], first=day, last=day)
+    order = list(DATASETS)
+    return wire.DayMaking(
+        site=site,
+        source=source,
+        label=label,
         day=day,
-        state=row.state.value,
-        revision=row.revision,
-        taken_at=row.taken_at,
-        origin=row.origin,
-        rows=row.rows,
-        clicks=row.sums.clicks,
-        impressions=row.sums.impressions,
-        position_sum=row.sums.position_milli / 1000,
-        digest=row.digest,
+        grains=[grain_day(row) for row in sorted(rows, key=lambda row: order.index(row.dataset))],
+        changes=changes(history, [source], None, day, day),
     )
+
+
+def changes(
+    history: History, sources: Sequence[int], grain: str | None, first: date | None, last: date | None
+) -> list[wire.DayChange]:
+    """List changes of days that were final, newest change first."""
+    found = history.changes(sources=sources, dataset=grain, first=first, last=last)
+    return [_change(each) for each in found]
+
+
+def _change(found: DayChange) -> wire.DayChange:
+    return wire.DayChange.model_validate(
+        {
+            "id": found.id,
+            "source": found.source,
+            "grain": found.dataset,
+            "day": found.day,
+            "at": found.at,
+            "kind": found.kind,
+            "origin": found.origin,
+            "was": _side(found.was),
+            "now": _side(found.now),
+        }
+    )
+
+
+def _side(found: Side) -> dict[str, object]:
+    return {
+        "state": found.state.value,
+        "revision": found.revision,
+        "rows": found.rows,
+        "clicks": found.sums.clicks,
+        "impressions": found.sums.impressions,
+        "position_sum": found.sums.position_milli / 1000,
+    }

@@ -40,7 +40,7 @@ class Moment(TypeDecorator[datetime]):
 class Base(DeclarativeBase):
     """The records' declarative base."""
 
-    type_annotation_map = {datetime: Moment, dict[str, Any]: JSON}
+    type_annotation_map = {datetime: Moment, dict[str, Any]: JSON, list[str]: JSON}
 
 
 class Client(Base):
@@ -58,6 +58,7 @@ class Client(Base):
     accent: Mapped[str] = mapped_column(String(7), default="#8A5A00")
     logo: Mapped[bytes | None] = mapped_column(LargeBinary)
     logo_type: Mapped[str | None] = mapped_column(String(40))
+    keep_months: Mapped[int | None]
     created_at: Mapped[datetime]
     sites: Mapped[list[Site]] = relationship(back_populates="client", order_by="Site.id")
 
@@ -78,7 +79,13 @@ class Site(Base):
 
 
 class Source(Base):
-    """One thing a site draws data from. The secret is kept encrypted and never leaves."""
+    """One thing a site draws data from. The secret is kept encrypted and never leaves.
+
+    scope: the hosts and paths its property counts. counted: among the sources that are read together;
+    a property inside another of the same engine is not, and part_of names that other. schedule: an
+    RFC 5545 recurrence rule, empty for none. retry_at: when a failed pull is tried again; failures
+    counts those in a row. settings: what its connector needs besides.
+    """
 
     __tablename__ = "source"
     __table_args__ = (UniqueConstraint("connector", "url", "property", name="one_source_a_property"),)
@@ -97,6 +104,15 @@ class Source(Base):
     state: Mapped[str] = mapped_column(String(20), default="ready")
     fault: Mapped[str | None]
     pulled_at: Mapped[datetime | None]
+    scope: Mapped[str] = mapped_column(String(300), default="")
+    counted: Mapped[bool] = mapped_column(default=True)
+    part_of: Mapped[int | None]
+    schedule: Mapped[str] = mapped_column(String(300), default="")
+    paused: Mapped[bool] = mapped_column(default=False)
+    next_run_at: Mapped[datetime | None]
+    retry_at: Mapped[datetime | None]
+    failures: Mapped[int] = mapped_column(default=0)
+    settings: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_at: Mapped[datetime]
     site: Mapped[Site] = relationship(back_populates="sources")
 
@@ -128,7 +144,11 @@ class Token(Base):
 
 
 class Job(Base):
-    """One piece of long work: a name and JSON arguments, with a lease for whoever does it."""
+    """One piece of long work: a name and JSON arguments, with a lease for whoever does it.
+
+    lane: what it shares with others that may not all run at once, as the address of one provider.
+    log: what was worth saying on the way; result: what it came to.
+    """
 
     __tablename__ = "job"
     __table_args__ = (Index("job_by_state", "state", "id"),)
@@ -142,6 +162,46 @@ class Job(Base):
     worker: Mapped[str | None] = mapped_column(String(80))
     leased_until: Mapped[datetime | None]
     fault: Mapped[str | None]
+    lane: Mapped[str] = mapped_column(String(200), default="")
+    log: Mapped[list[str]] = mapped_column(default=list)
+    result: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_at: Mapped[datetime]
     started_at: Mapped[datetime | None]
     ended_at: Mapped[datetime | None]
+
+
+class Notice(Base):
+    """Something somebody should know of: a source that stopped, days that were lost. Seen once read."""
+
+    __tablename__ = "notice"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    code: Mapped[str] = mapped_column(String(60))
+    text: Mapped[str]
+    source_id: Mapped[int | None]
+    site_key: Mapped[str | None] = mapped_column(String(200))
+    seen_at: Mapped[datetime | None]
+
+
+class FileMapping(Base):
+    """How the columns of a kind of file are to be read, kept under a name."""
+
+    __tablename__ = "file_mapping"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    mapping: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime]
+
+
+class Erasure(Base):
+    """What was deleted for good: never what it held, only how much of what."""
+
+    __tablename__ = "erasure"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    who: Mapped[str] = mapped_column(String(120))
+    what: Mapped[str] = mapped_column(String(300))
+    went: Mapped[dict[str, Any]]

@@ -29,6 +29,8 @@ class Framed(Query):
     country: str | None = Field(default=None, max_length=10, description="Only rows of this ISO 3166 country")
     device: str | None = Field(default=None, max_length=20, description="Only rows of this device")
     kind: str | None = Field(default=None, max_length=20, description="Only rows of this kind of search")
+    engine: str | None = Field(default=None, max_length=60, description="Only sources of this engine")
+    source: int | None = Field(default=None, ge=1, description="Only this source, also one kept apart")
 
     def asked(self, site: str) -> Asked:
         """Give the question these parameters ask of a site."""
@@ -63,6 +65,29 @@ class LifeQuery(Query):
     """What a life is asked of."""
 
     key: str = Field(max_length=4000, description="The query or page, exactly")
+    engine: str | None = Field(default=None, max_length=60, description="Only sources of this engine")
+    source: int | None = Field(default=None, ge=1, description="Only this source, also one kept apart")
+
+
+class DayQuery(Query):
+    """Which source a day is shown of."""
+
+    source: int | None = None
+
+
+class ChangesQuery(Query):
+    """Parameters of the change log."""
+
+    source: int | None = None
+    grain: Literal["site", "query", "page", "pair"] | None = None
+    first: date | None = None
+    last: date | None = None
+
+
+class WindowQuery(Query):
+    """A window and nothing else."""
+
+    window: str = Field(default="P28D", max_length=40)
 
 
 class LedgerQuery(Query):

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 
 from apiflask import APIBlueprint
 from flask import Response
 from pydantic import BaseModel
 
 from noctilum.actions import report, take
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import Nonsense, NotThere
 from noctilum.readings.breakdown import Page
 from noctilum.service import clock
 from noctilum.service import questions as ask
 from noctilum.service.access import install
-from noctilum.service.answers import answer_tagged, with_next
+from noctilum.service.answers import answer_list, answer_tagged, many, with_next
 from noctilum.wire import readings as wire
 
 bp = APIBlueprint("readings", __name__, url_prefix="/api/v1", tag="Readings")
@@ -22,9 +23,11 @@ bp = APIBlueprint("readings", __name__, url_prefix="/api/v1", tag="Readings")
 DIMENSIONS: tuple[wire.Dimension, ...] = ("query", "page", "country", "device", "kind")
 
 
-def _tagged(site: str, make: Callable[[take.Opened], BaseModel], *also: object) -> Response:
-    """Open the site once, for its stamp and for the reading."""
-    opened = take.open_site(install(), site)
+def _tagged(
+    site: str, make: Callable[[take.Opened], BaseModel], *also: object, of: ask.Framed | ask.LifeQuery | None = None
+) -> Response:
+    """Open the site once, for its stamp and for the reading; of says which sources are read."""
+    opened = take.open_site(install(), site, of.engine if of else None, of.source if of else None)
     return answer_tagged(" ".join(map(str, (take.stamp(opened), *also))), lambda: make(opened))
 
 
@@ -43,7 +46,7 @@ def portfolio() -> Response:
 @bp.doc(summary="Read a timeline")
 def timeline(site: str, asked: ask.TimelineQuery) -> Response:
     """Figures by day, week or month, now and before."""
-    return _tagged(site, lambda opened: take.timeline(opened, asked.asked(site), asked.by))
+    return _tagged(site, lambda opened: take.timeline(opened, asked.asked(site), asked.by), of=asked)
 
 
 @bp.get("/sites/<site>/breakdown/<dimension>")
@@ -64,7 +67,7 @@ def breakdown(site: str, dimension: str, asked: ask.BreakdownQuery) -> Response:
         found.append(take.breakdown(opened, asked.asked(site), known, page))
         return found[0]
 
-    answered = _tagged(site, make)
+    answered = _tagged(site, make, of=asked)
     return with_next(answered, page.offset, page.limit, found[0].matching) if found else answered
 
 
@@ -74,7 +77,7 @@ def breakdown(site: str, dimension: str, asked: ask.BreakdownQuery) -> Response:
 @bp.doc(summary="Read what drove the change in clicks")
 def drivers(site: str, asked: ask.DriversQuery) -> Response:
     """Split the change in clicks into demand, rank, appeal, entered, left and unlisted."""
-    return _tagged(site, lambda opened: take.drivers(opened, asked.asked(site), asked.most))
+    return _tagged(site, lambda opened: take.drivers(opened, asked.asked(site), asked.most), of=asked)
 
 
 @bp.get("/sites/<site>/life/query")
@@ -83,7 +86,7 @@ def drivers(site: str, asked: ask.DriversQuery) -> Response:
 @bp.doc(summary="Read a query's whole life")
 def query_life(site: str, asked: ask.LifeQuery) -> Response:
     """First and last seen, best week, weeks in the top ten, and every week."""
-    return _tagged(site, lambda opened: take.life(opened, "query", asked.key))
+    return _tagged(site, lambda opened: take.life(opened, "query", asked.key), of=asked)
 
 
 @bp.get("/sites/<site>/life/page")
@@ -92,7 +95,7 @@ def query_life(site: str, asked: ask.LifeQuery) -> Response:
 @bp.doc(summary="Read a page's whole life")
 def page_life(site: str, asked: ask.LifeQuery) -> Response:
     """First and last seen, best week, weeks in the top ten, and every week."""
-    return _tagged(site, lambda opened: take.life(opened, "page", asked.key))
+    return _tagged(site, lambda opened: take.life(opened, "page", asked.key), of=asked)
 
 
 @bp.get("/sites/<site>/ledger")
@@ -107,6 +110,38 @@ def ledger(site: str, asked: ask.LedgerQuery) -> Response:
         return take.ledger(opened, asked.source, asked.grain, asked.first, asked.last, today)
 
     return _tagged(site, make, today)
+
+
+@bp.get("/sites/<site>/days/<day>")
+@bp.input(ask.DayQuery, location="query", arg_name="asked")
+@bp.output(wire.DayMaking)
+@bp.doc(summary="Show what a day was made from")
+def day_making(site: str, day: str, asked: ask.DayQuery) -> Response:
+    """A day's ledger rows at every grain, what the provider promised, and how it changed since."""
+    try:
+        wanted = date.fromisoformat(day)
+    except ValueError as why:
+        raise Nonsense("not-a-day", f"{day!r} is not a day.", where="day", remedy="like 2026-03-20") from why
+    return _tagged(site, lambda opened: take.making(opened, asked.source, wanted))
+
+
+@bp.get("/sites/<site>/changes")
+@bp.input(ask.ChangesQuery, location="query", arg_name="asked")
+@bp.output(many(wire.DayChange))
+@bp.doc(summary="List changes of final days")
+def list_changes(site: str, asked: ask.ChangesQuery) -> Response:
+    """Each time a day that was final came out differently, with its sums before and after."""
+    opened = take.open_site(install(), site)
+    return answer_list(take.changes(opened, asked.source, asked.grain, asked.first, asked.last))
+
+
+@bp.get("/sites/<site>/reconcile")
+@bp.input(ask.WindowQuery, location="query", arg_name="asked")
+@bp.output(wire.Reconciliation)
+@bp.doc(summary="Say why two numbers differ")
+def reconcile(site: str, asked: ask.WindowQuery) -> Response:
+    """Every source's totals at every grain side by side, with what lies between them."""
+    return _tagged(site, lambda opened: take.reconciliation(opened, asked.window))
 
 
 @bp.get("/sites/<site>/report.pdf")

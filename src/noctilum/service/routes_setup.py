@@ -6,7 +6,8 @@ from apiflask import APIBlueprint
 from flask import Response, g, session
 
 from noctilum import __version__
-from noctilum.actions import health, queue, setup, show
+from noctilum.actions import health, notices, schedule, setup, show
+from noctilum.core.errors import Nonsense
 from noctilum.service import clock
 from noctilum.service.access import csrf, install, sign_in
 from noctilum.service.answers import answer, answer_list, many
@@ -138,14 +139,65 @@ def show_source(source: int) -> Response:
     return answer(show.source(install(), source))
 
 
+@bp.patch("/sources/<int:source>")
+@bp.input(wire.SourceChange, arg_name="asked")
+@bp.output(wire.Source)
+@bp.doc(summary="Change a source")
+def change_source(source: int, asked: wire.SourceChange) -> Response:
+    """Change its schedule, pause it, enter its secret again, or read it apart; what is left out stays."""
+    setup.change_source(install(), source, asked, clock.now())
+    return answer(show.source(install(), source))
+
+
+@bp.post("/sites/<site>/file-sources")
+@bp.input(wire.NewFileSource, arg_name="asked")
+@bp.output(wire.Source, status_code=201)
+@bp.doc(summary="Add a source that only gets files")
+def add_file_source(site: str, asked: wire.NewFileSource) -> Response:
+    """For figures that come as files and from no feed."""
+    number = setup.add_file_source(install(), site, asked, clock.now())
+    return answer(show.source(install(), number), 201)
+
+
 @bp.post("/sources/<int:source>/pulls")
 @bp.output(wire.Job, status_code=202)
 @bp.doc(summary="Start a pull")
 def start_pull(source: int) -> Response:
     """Queue a pull of every day due; the one already waiting or running is given instead of a second."""
     show.source(install(), source)
-    job = queue.put(install(), "pull", {"source": source}, clock.now())
-    return answer(show.job(install(), job.id), 202)
+    number = schedule.queue_pull(install(), source, clock.now())
+    return answer(show.job(install(), number), 202)
+
+
+@bp.post("/sources/<int:source>/refills")
+@bp.input(wire.PullSpan, arg_name="asked")
+@bp.output(wire.Job, status_code=202)
+@bp.doc(summary="Ask a source again for gaps or a run of days")
+def start_refill(source: int, asked: wire.PullSpan) -> Response:
+    """Queue a pull of the days of a span that are not held, or of all of them again."""
+    if asked.first and asked.last and asked.last < asked.first:
+        raise Nonsense("window-backwards", f"A refill cannot end on {asked.last} before {asked.first}.", where="last")
+    show.source(install(), source)
+    first, last = (day.isoformat() if day else None for day in (asked.first, asked.last))
+    number = schedule.queue_pull(install(), source, clock.now(), first=first, last=last, again=asked.again or None)
+    return answer(show.job(install(), number), 202)
+
+
+@bp.get("/notices")
+@bp.output(many(wire.Notice))
+@bp.doc(summary="List notices nobody has seen yet")
+def list_notices() -> Response:
+    """List what somebody should know of, newest first."""
+    return answer_list(show.notices(install()))
+
+
+@bp.delete("/notices/<int:notice>")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Mark a notice as seen")
+def see_notice(notice: int) -> Response:
+    """Mark one notice as seen; one already seen stays so."""
+    notices.mark_seen(install(), notice, clock.now())
+    return Response(status=204)
 
 
 @bp.get("/jobs")

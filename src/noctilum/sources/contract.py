@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, SecretStr
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import DayState
 from noctilum.core.errors import NotThere
-from noctilum.core.reconcile import Promised
+from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 
 
 class FeedSettings(BaseModel):
@@ -59,7 +59,7 @@ class Page:
     grain: str
     body: bytes
     revision: str | None
-    promised: Promised = Promised()
+    promised: Promised = NOTHING_PROMISED
 
 
 class Connector(ABC):

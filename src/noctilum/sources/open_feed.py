@@ -29,6 +29,7 @@ from noctilum.sources.contract import (
     Property,
 )
 from noctilum.sources.ndjson import parse_rows
+from noctilum.sources.pace import pace_of
 
 ATTEMPTS = 7
 TIMEOUT = httpx.Timeout(30.0, connect=5.0)
@@ -64,6 +65,7 @@ class OpenFeed(Connector):
     def __init__(self, settings: FeedSettings) -> None:
         super().__init__(settings)
         self._http = httpx.Client(base_url=_checked_url(settings.url), timeout=TIMEOUT)
+        self._pace = pace_of(str(self._http.base_url))
         self._token: str | None = None
         self._lock = threading.Lock()
 
@@ -133,11 +135,18 @@ class OpenFeed(Connector):
         return self._patiently(lambda: self._get_signed(url, params))
 
     def _get_signed(self, url: str, params: dict[str, str] | None) -> httpx.Response:
+        if left := self._pace.wait(LONGEST_WAIT):
+            raise _quota(url, left)
         token = self._bearer()
         answer = self._http.get(url, params=params, headers={"Authorization": f"Bearer {token}"})
         if answer.status_code == 401:
             token = self._renewed(token)
             answer = self._http.get(url, params=params, headers={"Authorization": f"Bearer {token}"})
+        self._pace.heed(answer.headers)
+        if answer.status_code == 429 and (pause := _seconds(answer.headers.get("Retry-After"))):
+            self._pace.hold(pause)
+            if pause > LONGEST_WAIT:
+                raise _quota(url, pause)
         return _judged(answer)
 
     def _bearer(self) -> str:
@@ -235,6 +244,16 @@ def _promised(headers: httpx.Headers) -> Promised:
     """Read what the feed says the rows of a day and grain add up to."""
     named = (headers.get(name, "") for name in ("Row-Count", "Clicks-Total", "Impressions-Total"))
     return Promised(*(int(text) if text.isdigit() else None for text in named))
+
+
+def _quota(where: str, seconds: float) -> FeedFault:
+    return FeedFault(
+        "feed-quota",
+        f"The feed's quota is used up; it wants to be asked again in {seconds / 60:.0f} minutes.",
+        where=where,
+        remedy="nothing to do: the pull goes on by itself then",
+        retry_after=seconds,
+    )
 
 
 def _seconds(text: str | None) -> float | None:

@@ -38,7 +38,7 @@ class Setting:
     half way, or answers 429. token_seconds: how long a token lives. slow_ms: waits before a day.
     retention_days: how far back it keeps days. revised: day → number of a late revision, which
     counts that day a little lower. none: days it never has. wrong_totals: days whose totals it
-    states wrongly. per_minute: most requests a minute, told in RateLimit headers.
+    states wrongly. per_minute: most days asked in minute_seconds, told in RateLimit headers.
     """
 
     anchor: date
@@ -56,6 +56,7 @@ class Setting:
     none: list[str] = field(default_factory=list)
     wrong_totals: list[str] = field(default_factory=list)
     per_minute: int = 0
+    minute_seconds: float = 60.0
 
 
 class State:
@@ -65,6 +66,7 @@ class State:
         self.setting = setting
         self.tokens: dict[str, tuple[str, float]] = {}
         self.asked = 0
+        self._window = (0.0, 0)
         self._random = random.Random(1)
         self._lock = Lock()
 
@@ -73,6 +75,16 @@ class State:
         with self._lock:
             self.asked += 1
             return self.asked
+
+    def quota(self) -> tuple[int, float]:
+        """Count a request against the quota: (requests left after it, seconds until more); -1 left is too many."""
+        with self._lock:
+            begun, used = self._window
+            now = time.monotonic()
+            if now - begun >= self.setting.minute_seconds:
+                begun, used = now, 0
+            self._window = (begun, used + 1)
+            return max(-1, self.setting.per_minute - used - 1), self.setting.minute_seconds - (now - begun)
 
     def new_token(self, account: str) -> str:
         """Hand out a token."""
@@ -171,7 +183,15 @@ def create_app(setting: Setting) -> Flask:
     def _day(number: str, day: str, grain: str) -> Response:
         if number not in setting.accounts[g.account][1]:
             return problem(404, "no-such-property", f"There is no property {number!r}.")
-        return _serve_day(state, number, date.fromisoformat(day), grain)
+        if not setting.per_minute:
+            return _serve_day(state, number, date.fromisoformat(day), grain)
+        left, reset = state.quota()
+        told = {"RateLimit-Remaining": str(max(left, 0)), "RateLimit-Reset": f"{reset:.3f}"}
+        if left < 0:
+            return problem(429, "too-many", "The quota is used up.", told | {"Retry-After": f"{reset:.3f}"})
+        answer = _serve_day(state, number, date.fromisoformat(day), grain)
+        answer.headers.update(told)
+        return answer
 
     return app
 

@@ -2,7 +2,22 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict, Field
+from datetime import date
+from typing import Annotated, Any
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+
+
+def _day(value: Any) -> date:
+    if isinstance(value, str):
+        return date.fromisoformat(value)
+    if type(value) is date:
+        return value
+    raise ValueError("a day like 2026-03-20 is wanted")
+
+
+Day = Annotated[date, BeforeValidator(_day)]
+"""A day as a caller sends it: ISO 8601 text; numbers are not bent into days."""
 
 
 class Wire(BaseModel):

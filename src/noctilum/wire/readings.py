@@ -9,7 +9,7 @@ from pydantic import Field
 
 from noctilum.wire.base import Wire
 
-State = Literal["final", "provisional", "missing", "empty"]
+State = Literal["final", "provisional", "missing", "empty", "lost"]
 Dimension = Literal["query", "page", "country", "device", "kind"]
 
 
@@ -211,6 +211,107 @@ class LedgerDay(Wire):
     impressions: int
     position_sum: float
     digest: str | None
+    lines: int = Field(description="Rows as they were read")
+    repeats: int = Field(description="Of those, dropped as repeated")
+    promised_rows: int | None = Field(description="What the provider says there are")
+    promised_clicks: int | None
+    promised_impressions: int | None
+    flag: str | None = Field(description="A code when the day is doubted or lost")
+    remark: str | None
+    changes: int = Field(default=0, description="How often it changed after it was final")
+
+
+class DaySide(Wire):
+    """What a day was before, or is after, a change."""
+
+    state: State
+    revision: str | None
+    rows: int
+    clicks: int
+    impressions: int
+    position_sum: float
+
+
+class DayChange(Wire):
+    """One change of a day that was final."""
+
+    id: int
+    source: int
+    grain: str
+    day: date
+    at: str
+    kind: Literal["revised", "removed"]
+    origin: str
+    was: DaySide
+    now: DaySide
+
+
+class GrainDay(LedgerDay):
+    """One day at one grain."""
+
+    grain: str
+
+
+class DayMaking(Wire):
+    """What one day of a source was made from, at every grain, and how it changed since."""
+
+    site: str
+    source: int
+    label: str
+    day: date
+    grains: list[GrainDay]
+    changes: list[DayChange]
+
+
+class GrainTotal(Wire):
+    """What one grain adds up to over a window."""
+
+    grain: str
+    days: int = Field(description="Held days counted")
+    rows: int
+    clicks: int
+    impressions: int
+
+
+class Step(Wire):
+    """One reason why two totals differ, with how much it makes."""
+
+    code: str
+    text: str
+    clicks: int | None
+    impressions: int | None
+
+
+class Share(Wire):
+    """How much of a month's total is in no listed query."""
+
+    month: date
+    clicks: float | None
+    impressions: float | None
+
+
+class SourceTotals(Wire):
+    """One source's totals at every grain, side by side, with the reasons why they differ."""
+
+    source: int
+    label: str
+    engine: str
+    time_zone: str
+    counted: bool
+    grains: list[GrainTotal]
+    steps: list[Step]
+    unlisted: list[Share]
+    flagged: list[GrainDay]
+
+
+class Reconciliation(Wire):
+    """Why two numbers for the same thing differ."""
+
+    site: str
+    first: date
+    last: date
+    sources: list[SourceTotals]
+    generation: int
 
 
 class Ledger(Wire):
@@ -224,6 +325,9 @@ class Ledger(Wire):
     held: int
     provisional: int
     missing: int
+    lost: int
+    flagged: int
+    changed: int
     complete_through: date | None
     days: list[LedgerDay]
     generation: int

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, SecretStr
 
-from noctilum.wire.base import Asked, Wire
+from noctilum.wire.base import Asked, Day, Wire
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$", description="An sRGB colour like #0F5A66")]
 
@@ -86,6 +86,43 @@ class NewSource(Credential):
     """A property to connect to a site."""
 
     property: str = Field(max_length=200)
+    schedule: str = Field(default="daily at 06:00", max_length=300, description="Also an RFC 5545 rule, or off")
+
+
+class NewFileSource(Asked):
+    """A source that only ever gets files."""
+
+    label: str = Field(min_length=1, max_length=200)
+    engine: str = Field(default="", max_length=60, description="Which engine the figures are of")
+    time_zone: str = Field(default="UTC", description="IANA name")
+
+
+class SourceChange(Asked):
+    """What to change of a source; what is left out stays."""
+
+    schedule: str | None = Field(default=None, max_length=300, description="hourly, daily at 06:00, RFC 5545, off")
+    paused: bool | None = None
+    secret: SecretStr | None = Field(default=None, description="Enter the secret again; it is tried at once")
+    counted: bool | None = Field(default=None, description="Whether it is read together with the site's others")
+
+
+class PullSpan(Asked):
+    """Which days to ask for again."""
+
+    first: Day | None = None
+    last: Day | None = None
+    again: bool = Field(default=False, description="Also days already held in the revision offered")
+
+
+class Notice(Wire):
+    """Something somebody should know of."""
+
+    id: int
+    at: datetime
+    code: str
+    text: str
+    source: int | None
+    site: str | None
 
 
 class Property(Wire):
@@ -99,6 +136,7 @@ class Property(Wire):
     first_day: date
     last_day: date
     connected_to: str | None = Field(description="The site it is connected to already")
+    overlaps: str | None = Field(default=None, description="What it would count twice, and what is done about it")
 
 
 class Job(Wire):
@@ -116,7 +154,10 @@ class Job(Wire):
     seconds_left: float | None
     stage: str
     attempts: int
+    expires_in: int | None = Field(description="Days until the provider drops the oldest day that was due")
     fault: str | None
+    log: list[str]
+    result: dict[str, Any]
     created_at: datetime
     started_at: datetime | None
     ended_at: datetime | None
@@ -141,6 +182,16 @@ class Source(Wire):
     first_held: date | None
     complete_through: date | None
     days_held: int
+    days_lost: int
+    days_flagged: int
+    scope: str = Field(description="The hosts and paths it counts")
+    counted: bool = Field(description="Whether it is read together with the site's others")
+    part_of: int | None = Field(description="The source that counts this one's visits too")
+    schedule: str = Field(description="RFC 5545; empty for none")
+    paused: bool
+    next_run_at: datetime | None
+    retry_at: datetime | None
+    failures: int
     job: Job | None = Field(description="The pull that is queued or running")
 
 

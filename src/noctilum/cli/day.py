@@ -1,0 +1,67 @@
+"""`noctilum day`: show what a day was made from."""
+
+from __future__ import annotations
+
+import argparse
+from datetime import date
+
+from noctilum.cli.access import add_access, service
+from noctilum.cli.output import Column, add_output, count, print_out
+from noctilum.wire.readings import DayChange, DayMaking, GrainDay
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("day", type=date.fromisoformat)
+    parser.add_argument("--source", type=int, help="which source of the site; its first without")
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show a day's making and its changes."""
+    with service(asked) as noctilum:
+        found = noctilum.day(asked.site, asked.day, source=asked.source)
+    columns = [Column(n, right=False) for n in ("grain", "state", "revision", "made from", "taken")]
+    columns += [Column(n) for n in ("lines", "repeats", "rows", "clicks", "impressions")]
+    columns += [Column("provider says", right=False)]
+    rows = [grain.model_dump(mode="json") for grain in found.grains]
+    cells = [_cells(grain) for grain in found.grains]
+    whole = found.model_dump(mode="json")
+    print_out(asked, whole, rows, columns, cells, above=[_head(found)], below=_below(found))
+
+
+def _head(found: DayMaking) -> str:
+    text = f"{found.site} · {found.day} · source {found.source}, {found.label}"
+    return text if found.grains else f"{text}: nothing is known of this day"
+
+
+def _cells(grain: GrainDay) -> tuple[str, ...]:
+    counts = (grain.lines or grain.rows, grain.repeats, grain.rows, grain.clicks, grain.impressions)
+    taken = (grain.taken_at or "–").replace("T", " ")[:16]
+    return (
+        *(grain.grain, grain.state, grain.revision or "–", grain.origin or "–", taken),
+        *map(count, counts),
+        _promised(grain),
+    )
+
+
+def _promised(grain: GrainDay) -> str:
+    if grain.promised_rows is None:
+        return "–"
+    if grain.promised_rows == grain.lines and grain.promised_impressions in (None, grain.impressions):
+        return "the same"
+    said = ("rows", grain.promised_rows), ("clicks", grain.promised_clicks), ("impressions", grain.promised_impressions)
+    return ", ".join(f"{count(value)} {name}" for name, value in said if value is not None)
+
+
+def _below(found: DayMaking) -> list[str]:
+    lines = [f"! {grain.grain}: {grain.remark}" for grain in found.grains if grain.remark]
+    return lines + [_change(change) for change in found.changes]
+
+
+def _change(change: DayChange) -> str:
+    clicks = f"{count(change.was.clicks)} → {count(change.now.clicks)} clicks"
+    shown = f"{count(change.was.impressions)} → {count(change.now.impressions)} impressions"
+    return f"~ {change.grain} {change.kind} by {change.origin} on {change.at[:10]}: {clicks}, {shown}"

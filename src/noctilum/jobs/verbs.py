@@ -1,0 +1,59 @@
+"""What the worker can do: job name → the action behind it, with its arguments read from the job's row."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from noctilum.actions import pull
+from noctilum.actions.install import Install
+from noctilum.records.models import Job
+
+
+@dataclass(frozen=True)
+class Running:
+    """A job being done: report takes progress and answers False to stop; say adds a line to the job's log."""
+
+    install: Install
+    job: Job
+    clock: Callable[[], datetime]
+    report: Callable[[Any], bool]
+    say: Callable[[str], None]
+
+
+def _nothing(_install: Install, _now: datetime) -> None:
+    pass
+
+
+@dataclass(frozen=True)
+class Verb:
+    """Bind a job's name to what does it, and to what looks every few seconds whether there is cause for one."""
+
+    do: Callable[[Running], Mapping[str, Any]]
+    tick: Callable[[Install, datetime], None] = _nothing
+
+
+def _pull(running: Running) -> Mapping[str, Any]:
+    given = running.job.arguments
+    span = pull.Span(_day(given, "first"), _day(given, "last"), bool(given.get("again", False)))
+    done = pull.pull(
+        running.install,
+        int(given["source"]),
+        origin=f"pull {running.job.id}",
+        clock=running.clock,
+        report=running.report,
+        span=span,
+    )
+    for day, why in done.failed[:20]:
+        running.say(f"{day} could not be had: {why.splitlines()[0]}")
+    return {"days": done.days, "rows": done.rows, "failed": len(done.failed), "flagged": done.flagged}
+
+
+def _day(given: Mapping[str, Any], name: str) -> date | None:
+    text = given.get(name)
+    return date.fromisoformat(text) if text else None
+
+
+VERBS: dict[str, Verb] = {"pull": Verb(_pull)}

@@ -1,0 +1,180 @@
+"""Files of records: NDJSON, Parquet and XLSX workbooks, given as the same text columns as CSV."""
+
+from __future__ import annotations
+
+import datetime as dt
+import fnmatch
+import gzip
+import zipfile
+from collections.abc import Iterable, Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import orjson
+import pyarrow as pa
+import pyarrow.compute as pc
+import pyarrow.parquet as pq
+from openpyxl import load_workbook
+from openpyxl.utils.exceptions import InvalidFileException
+
+from noctilum.core.errors import Nonsense
+from noctilum.sources.files.chunks import Chunk, Rejected
+from noctilum.sources.files.mapping import Mapping
+from noctilum.sources.files.words import role_of_header
+
+ROWS_AT_ONCE = 50_000
+
+
+def ndjson_headers(path: Path) -> tuple[str, ...]:
+    """Name the fields of the first hundred lines, in order of appearance."""
+    seen: dict[str, None] = {}
+    for row, _, _ in zip(_lines(path), range(100), [None] * 100, strict=False):
+        found = _object(row[1])
+        if isinstance(found, dict):
+            seen.update(dict.fromkeys(map(str, found)))
+    if not seen:
+        raise Nonsense("header-unknown", f"{path.name} has no JSON objects in its first lines.", where="line 1")
+    return tuple(seen)
+
+
+def _lines(path: Path) -> Iterator[tuple[int, bytes]]:
+    opener = gzip.open if path.suffix == ".gz" else open
+    try:
+        with opener(path, "rb") as stream:
+            yield from enumerate(stream, start=1)
+    except OSError as why:
+        raise Nonsense("file-unreadable", f"{path.name} cannot be read: {why}.", where=str(path)) from why
+
+
+def _object(line: bytes) -> Any:
+    try:
+        return orjson.loads(line)
+    except orjson.JSONDecodeError:
+        return None
+
+
+def read_ndjson(path: Path, wanted: Sequence[str]) -> Iterator[Chunk]:
+    """Read one object a line."""
+    rows: list[tuple[int, list[str]]] = []
+    rejected: list[Rejected] = []
+    read = 0
+    for number, line in _lines(path):
+        read += len(line)
+        found = _object(line)
+        if isinstance(found, dict):
+            rows.append((number, [_text(found.get(name)) for name in wanted]))
+        elif line.strip():
+            shown = line.decode("utf-8", "replace").strip()[:500]
+            rejected.append(Rejected(path.name, number, "it is no JSON object", shown))
+        if len(rows) >= ROWS_AT_ONCE:
+            yield _chunk(rows, wanted, rejected, read)
+            rows, rejected = [], []
+    if rows or rejected:
+        yield _chunk(rows, wanted, rejected, read)
+
+
+def _text(value: Any) -> str:
+    """Write a value as text; decimals keep their point."""
+    if value is None:
+        return ""
+    if isinstance(value, dt.datetime):
+        return value.date().isoformat()
+    if isinstance(value, bool | dict | list):
+        return orjson.dumps(value).decode()
+    return value.isoformat() if isinstance(value, dt.date) else str(value)
+
+
+def _chunk(
+    rows: Sequence[tuple[int, Sequence[str]]], wanted: Sequence[str], rejected: Iterable[Rejected], read: int
+) -> Chunk:
+    lines = np.array([number for number, _ in rows], dtype=np.int64)
+    columns = {name: pa.array([row[at] for _, row in rows], pa.string()) for at, name in enumerate(wanted)}
+    return Chunk(columns, lines, tuple(rejected), read)
+
+
+def parquet_headers(path: Path) -> tuple[str, ...]:
+    """Name the columns of a Parquet file."""
+    return tuple(_parquet(path).schema_arrow.names)
+
+
+def _parquet(path: Path) -> pq.ParquetFile:
+    try:
+        return pq.ParquetFile(path)
+    except (OSError, pa.ArrowInvalid) as why:
+        raise Nonsense("file-unreadable", f"{path.name} is no Parquet file: {why}.") from why
+
+
+def read_parquet(path: Path, wanted: Sequence[str]) -> Iterator[Chunk]:
+    """Read a Parquet file batch by batch; its rows are counted from 1."""
+    first = 1
+    size = path.stat().st_size
+    with _parquet(path) as file:
+        total = max(file.metadata.num_rows, 1)
+        for batch in file.iter_batches(batch_size=ROWS_AT_ONCE, columns=list(wanted)):
+            columns = {name: _as_text(batch.column(name)) for name in wanted}
+            lines = np.arange(first, first + batch.num_rows)
+            first += batch.num_rows
+            yield Chunk(columns, lines, (), size * (first - 1) // total)
+
+
+def _as_text(column: pa.Array) -> pa.Array:
+    if pa.types.is_timestamp(column.type):
+        column = pc.cast(column, pa.date32())
+    return pc.fill_null(pc.cast(column, pa.string()), "")
+
+
+def workbook_sheets(path: Path, mapping: Mapping) -> dict[str, tuple[int, tuple[str, ...]]]:
+    """Find the sheets to be read: name → (header row, headers). Sheets without known columns are left out."""
+    book = _workbook(path)
+    found = {}
+    for name in book.sheetnames:
+        if fnmatch.fnmatchcase(name.lower(), mapping.sheets.lower()) and (header := _sheet_header(book[name], mapping)):
+            found[name] = header
+    book.close()
+    if not found:
+        raise Nonsense(
+            "sheets-unknown",
+            f"{path.name} has no sheet like {mapping.sheets!r} with columns Noctilum knows.",
+            where=f"sheets {', '.join(book.sheetnames)}",
+            remedy="choose with --sheets PATTERN, or name columns with --column HEADER=ROLE",
+        )
+    headers = next(iter(found.values()))[1]
+    return {name: header for name, header in found.items() if set(headers) <= set(header[1])}
+
+
+def _workbook(path: Path) -> Any:
+    try:
+        return load_workbook(path, read_only=True, data_only=True)
+    except (OSError, zipfile.BadZipFile, InvalidFileException, KeyError, ValueError) as why:
+        raise Nonsense("file-unreadable", f"{path.name} is no XLSX workbook: {why}.") from why
+
+
+def _sheet_header(sheet: Any, mapping: Mapping) -> tuple[int, tuple[str, ...]] | None:
+    best: tuple[int, int, tuple[str, ...]] = (1, 0, ())
+    for number, row in enumerate(sheet.iter_rows(max_row=20, values_only=True), start=1):
+        fields = tuple(_text(value).strip() for value in row)
+        known = {mapping.columns.get(f) or role_of_header(f) for f in fields if f} - {None}
+        if len(known) > best[0]:
+            best = (len(known), number, fields)
+    return (best[1], best[2]) if best[0] >= 2 else None
+
+
+def read_workbook(path: Path, sheets: dict[str, tuple[int, tuple[str, ...]]], wanted: Sequence[str]) -> Iterator[Chunk]:
+    """Read the sheets of a workbook one after the other; lines are those of each sheet."""
+    book = _workbook(path)
+    size = path.stat().st_size
+    try:
+        for done, (name, (header, headers)) in enumerate(sheets.items(), start=1):
+            places = [headers.index(each) for each in wanted]
+            rows: list[tuple[int, list[str]]] = []
+            for number, row in enumerate(book[name].iter_rows(min_row=header + 1, values_only=True), start=header + 1):
+                if any(value is not None for value in row):
+                    rows.append((number, [_text(row[at]) if at < len(row) else "" for at in places]))
+                if len(rows) >= ROWS_AT_ONCE:
+                    yield _chunk(rows, wanted, (), size * (done - 1) // len(sheets))
+                    rows = []
+            if rows:
+                yield _chunk(rows, wanted, (), size * done // len(sheets))
+    finally:
+        book.close()
