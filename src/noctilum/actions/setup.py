@@ -9,7 +9,6 @@ from datetime import datetime
 from zoneinfo import available_timezones
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_client, find_site, find_source
 from noctilum.actions.install import Install

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from noctilum.core.batch import DayBatch
 from noctilum.core.errors import FeedFault
@@ -42,6 +43,48 @@ def settle(batch: DayBatch) -> Settled:
     keep = np.ones(len(batch), dtype=bool)
     keep[order[1:][same_all]] = False
     return Settled(batch.taken(keep), int(same_all.sum()))
+
+
+@dataclass(frozen=True)
+class Sifted:
+    """Hold a day freed of repeats and contradictions.
+
+    kept: the rows that stay, as indices into what was given, ascending. clashes: pairs (row left out,
+    row that stays) that name the same thing with different numbers.
+    """
+
+    batch: DayBatch
+    kept: npt.NDArray[np.intp]
+    repeats: int
+    clashes: tuple[tuple[int, int], ...]
+
+
+def sift(batch: DayBatch) -> Sifted:
+    """Keep the first row of each thing named; later ones are repeats or clashes.
+
+    For files, whose rows are each good or bad by themselves; settle, for feeds, refuses the whole day.
+    """
+    size = len(batch)
+    columns = [column.codes for column in batch.dims.values()]
+    keys: list[npt.NDArray[np.integer]] = [np.arange(size), *columns]
+    order = np.lexsort(keys)
+    same = np.ones(max(size - 1, 0), dtype=bool)
+    for codes in columns:
+        same &= codes[order][1:] == codes[order][:-1]
+    if not same.any():
+        return Sifted(batch, np.arange(size), 0, ())
+    starts = np.flatnonzero(np.concatenate([[True], ~same]))
+    firsts = order[np.repeat(starts, np.diff(starts, append=size))]
+    later = order[1:][same]
+    stays = firsts[1:][same]
+    equal = np.ones(later.size, dtype=bool)
+    for measure in (batch.clicks, batch.impressions, batch.position_sum):
+        equal &= measure[later] == measure[stays]
+    keep = np.ones(size, dtype=bool)
+    keep[later] = False
+    clashes = tuple(zip(later[~equal].tolist(), stays[~equal].tolist(), strict=True))
+    kept = np.flatnonzero(keep)
+    return Sifted(batch.taken(kept), kept, int(equal.sum()), tuple(sorted(clashes)))
 
 
 def _refuse_impossible(batch: DayBatch) -> None:

@@ -47,6 +47,19 @@ DATASETS: dict[str, Dataset] = {
     )
 }
 
+_MONTHLY = {
+    f"month-{d.name}": Dataset(
+        f"month-{d.name}",
+        d.dims,
+        {name: keys for name, keys in d.rollups.items() if "day" not in keys},
+        f"{d.meaning} Of whole months, from files without days; a day here is the first of its month.",
+    )
+    for d in tuple(DATASETS.values())
+}
+DAILY = tuple(DATASETS)
+"""The datasets whose rows are of days; the others are of whole months."""
+DATASETS.update(_MONTHLY)
+
 
 def dataset(name: str) -> Dataset:
     """Find a dataset by name; raises NotThere naming those there are."""

@@ -26,13 +26,14 @@ class Chunk:
     """Hold rows as text columns: header → Arrow array of strings, all equally long.
 
     lines: shape (rows,). rejected: rows of this stretch that have not the right shape. read: how many
-    bytes of the file are behind.
+    bytes of the file are behind. part: the sheet they are of.
     """
 
     columns: dict[str, Any]
     lines: Ints
     rejected: tuple[Rejected, ...]
     read: int
+    part: str = ""
 
     def __len__(self) -> int:
         return int(self.lines.size)

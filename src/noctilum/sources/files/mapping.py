@@ -6,9 +6,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-Role = Literal["day", "query", "page", "country", "device", "kind", "clicks", "impressions", "ctr", "position", "ignore"]
-DIMS: tuple[Role, ...] = ("query", "page", "country", "device", "kind")
-COUNTS: tuple[Role, ...] = ("clicks", "impressions")
+Role = Literal[
+    "day", "query", "page", "country", "device", "kind", "clicks", "impressions", "ctr", "position", "ignore"
+]
 DateForm = Literal["iso", "dmy", "mdy", "ymd"]
 
 

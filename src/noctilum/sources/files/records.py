@@ -7,6 +7,7 @@ import fnmatch
 import gzip
 import zipfile
 from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -172,9 +173,9 @@ def read_workbook(path: Path, sheets: dict[str, tuple[int, tuple[str, ...]]], wa
                 if any(value is not None for value in row):
                     rows.append((number, [_text(row[at]) if at < len(row) else "" for at in places]))
                 if len(rows) >= ROWS_AT_ONCE:
-                    yield _chunk(rows, wanted, (), size * (done - 1) // len(sheets))
+                    yield replace(_chunk(rows, wanted, (), size * (done - 1) // len(sheets)), part=name)
                     rows = []
             if rows:
-                yield _chunk(rows, wanted, (), size * done // len(sheets))
+                yield replace(_chunk(rows, wanted, (), size * done // len(sheets)), part=name)
     finally:
         book.close()

@@ -160,9 +160,7 @@ def _chunk(block: bytes, first: int, name: str, form: TextForm, wanted: Sequence
     try:
         table = arrow_csv.read_csv(
             pa.BufferReader(block),
-            read_options=arrow_csv.ReadOptions(
-                use_threads=False, column_names=form.headers, block_size=len(block) + 1
-            ),
+            read_options=arrow_csv.ReadOptions(use_threads=False, column_names=form.headers, block_size=len(block) + 1),
             parse_options=arrow_csv.ParseOptions(
                 delimiter=form.delimiter,
                 newlines_in_values=True,

@@ -35,8 +35,8 @@ _HEADERS: dict[Role, str] = {
 """Role → words; single words and every run of them that is listed below."""
 _PHRASES: dict[Role, tuple[str, ...]] = {
     "query": ("search term", "search query", "query di ricerca", "termo de pesquisa", "mot cle", "palabra clave",
-              "parola chiave", "zoek term", "top queries"),
-    "page": ("landing page", "page de destination", "ziel seite", "top pages", "page url"),
+              "parola chiave", "zoek term"),
+    "page": ("landing page", "page de destination", "ziel seite", "page url"),
     "country": ("country code",),
     "device": ("device type", "gerate typ"),
     "kind": ("search kind", "search type", "type de recherche", "tipo de busqueda"),
@@ -47,7 +47,7 @@ _PHRASES: dict[Role, tuple[str, ...]] = {
 }  # fmt: skip
 _CONNECTING = {"de", "di", "through", "rate", "search", "type", "term", "taux", "tasa", "average", "avg", "mean",
                "durchschnittliche", "moyenne", "media", "gemiddelde", "gjennomsnittlig", "genomsnittlig", "srednia",
-               "mot", "cle", "palabra", "clave", "parola", "chiave", "code", "destination", "of", "landing"}  # fmt: skip
+               "mot", "cle", "palabra", "clave", "parola", "chiave", "code", "destination", "landing"}  # fmt: skip
 _SPECIAL = str.maketrans({"ø": "o", "Ø": "o", "ł": "l", "Ł": "l", "ß": "s", "æ": "a"})
 
 

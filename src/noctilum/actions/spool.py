@@ -1,0 +1,141 @@
+"""The spool: typed rows of an import on disk by month, so that days can be put whole in bounded memory."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from types import TracebackType
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from noctilum.core.batch import Coded, DayBatch, whole_position_sums
+from noctilum.core.windows import month_start
+from noctilum.sources.files.reading import Typed
+
+Ints = npt.NDArray[np.int64]
+MOST_ROWS_AT_ONCE = 1_500_000
+"""Rows of a month taken up together; a month with more is taken day by day."""
+
+
+@dataclass(frozen=True)
+class SpooledDay:
+    """One day as spooled. file, line: where each row came from, shape (rows,)."""
+
+    batch: DayBatch
+    file: npt.NDArray[np.int16]
+    line: Ints
+
+
+class Spool:
+    """Hold the rows of one import by month. Use it as a context; its folder is emptied at the end."""
+
+    def __init__(self, folder: Path, dataset: str, dims: tuple[str, ...]) -> None:
+        self.folder, self.dataset, self.dims = folder, dataset, dims
+        self._sinks: dict[date, tuple[Any, Any]] = {}
+        self._rows: dict[date, int] = {}
+        texts = [(name, pa.string()) for name in dims]
+        numbers = [("day", pa.int32()), ("clicks", pa.int64()), ("impressions", pa.int64())]
+        rest = [("position", pa.float64()), ("file", pa.int16()), ("line", pa.int64())]
+        self._schema = pa.schema([*texts, *numbers, *rest])
+
+    def __enter__(self) -> Spool:
+        self.folder.mkdir(parents=True, exist_ok=True)
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, why: BaseException | None, at: TracebackType | None) -> None:
+        self._close()
+        for path in self.folder.glob("*.arrow"):
+            path.unlink()
+        if not any(self.folder.iterdir()):
+            self.folder.rmdir()
+
+    def add(self, rows: Typed, file: int) -> None:
+        """Add typed rows of a file."""
+        if not rows.days.size:
+            return
+        table = self._table(rows, file)
+        months = np.array([month_start(date.fromordinal(d)).toordinal() for d in np.unique(rows.days).tolist()])
+        starts = np.unique(months)
+        place = np.searchsorted(starts, rows.days, side="right") - 1
+        for at, start in enumerate(starts.tolist()):
+            part = table if starts.size == 1 else table.filter(pa.array(place == at))
+            self._write(date.fromordinal(start), part)
+
+    def _table(self, rows: Typed, file: int) -> Any:
+        columns = [*(rows.dims[name] for name in self.dims), pa.array(rows.days.astype(np.int32))]
+        columns += [pa.array(rows.clicks), pa.array(rows.impressions), pa.array(rows.position)]
+        columns += [pa.array(np.full(rows.days.size, file, dtype=np.int16)), pa.array(rows.lines)]
+        return pa.table(columns, schema=self._schema)
+
+    def _write(self, month: date, part: Any) -> None:
+        if month not in self._sinks:
+            stream = pa.OSFile(str(self.folder / f"{month:%Y-%m}.arrow"), "wb")
+            options = pa.ipc.IpcWriteOptions(compression="lz4")
+            self._sinks[month] = (pa.ipc.new_stream(stream, self._schema, options=options), stream)
+        self._sinks[month][0].write_table(part)
+        self._rows[month] = self._rows.get(month, 0) + part.num_rows
+
+    def _close(self) -> None:
+        for writer, stream in self._sinks.values():
+            writer.close()
+            stream.close()
+        self._sinks.clear()
+
+    @property
+    def months(self) -> list[date]:
+        """The months that have rows, oldest first."""
+        return sorted(self._rows)
+
+    def days(self, month: date) -> Iterator[list[SpooledDay]]:
+        """Give a month's days, oldest first, in runs that fit into memory together."""
+        self._close()
+        path = self.folder / f"{month:%Y-%m}.arrow"
+        if self._rows[month] <= MOST_ROWS_AT_ONCE:
+            yield self._split(_read(path, None))
+            return
+        for day in _days_in(path):
+            yield self._split(_read(path, day))
+
+    def _split(self, table: Any) -> list[SpooledDay]:
+        days = table.column("day").to_numpy()
+        order = np.argsort(days, kind="stable")
+        days = days[order]
+        coded = {name: _coded(table.column(name), order) for name in self.dims}
+        clicks, impressions = (table.column(name).to_numpy()[order] for name in ("clicks", "impressions"))
+        position, file, line = (table.column(name).to_numpy()[order] for name in ("position", "file", "line"))
+        starts = np.flatnonzero(np.concatenate([[True], days[1:] != days[:-1]]))
+        found = []
+        for start, end in zip(starts.tolist(), [*starts[1:].tolist(), days.size], strict=True):
+            part = slice(start, end)
+            sums, scale = whole_position_sums(position[part], impressions[part])
+            dims = {name: Coded(column.codes[part], column.texts) for name, column in coded.items()}
+            day = date.fromordinal(int(days[start]))
+            batch = DayBatch(self.dataset, day, dims, clicks[part], impressions[part], sums, scale)
+            found.append(SpooledDay(batch, file[part], line[part]))
+        return found
+
+
+def _read(path: Path, day: int | None) -> Any:
+    with pa.memory_map(str(path)) as stream:
+        reader = pa.ipc.open_stream(stream)
+        batches = [batch if day is None else batch.filter(pc.equal(batch.column("day"), day)) for batch in reader]
+        return pa.Table.from_batches(batches, schema=reader.schema).combine_chunks()
+
+
+def _days_in(path: Path) -> list[int]:
+    with pa.memory_map(str(path)) as stream:
+        reader = pa.ipc.open_stream(stream)
+        return sorted({day for batch in reader for day in batch.column("day").unique().to_pylist()})
+
+
+def _coded(column: Any, order: Any) -> Coded:
+    found = pc.dictionary_encode(column.combine_chunks())
+    if isinstance(found, pa.ChunkedArray):
+        found = found.combine_chunks()
+    return Coded(found.indices.to_numpy()[order].astype(np.int32), tuple(found.dictionary.to_pylist()))

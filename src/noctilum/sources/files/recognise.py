@@ -1,0 +1,179 @@
+"""Recognising a file: what its columns are, how its numbers and dates are written, what must be asked."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from noctilum.core.errors import Nonsense
+from noctilum.sources.files.mapping import DateForm, Mapping, Role
+from noctilum.sources.files.values import EMPTY, date_forms, decimal_sign, parse_day
+from noctilum.sources.files.words import DEVICES, countries, plain, role_of_header
+
+
+@dataclass(frozen=True)
+class Column:
+    """One column as recognised. by: "given", "header" or "content"; sample: its first distinct values."""
+
+    header: str
+    role: Role
+    by: str
+    sample: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Question:
+    """Something that only a person can tell."""
+
+    code: str
+    text: str
+    choices: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Recognised:
+    """What a file's columns mean. grain: the coarsest dataset its rows fit; questions: what must be asked."""
+
+    columns: tuple[Column, ...]
+    grain: str
+    dates: DateForm
+    decimal: str
+    monthly: bool
+    fixed: dict[str, str]
+    questions: tuple[Question, ...] = field(default=())
+
+    def header(self, role: Role) -> str | None:
+        """Name the column that has a role."""
+        return next((column.header for column in self.columns if column.role == role), None)
+
+    @property
+    def wanted(self) -> tuple[str, ...]:
+        """The columns that are read."""
+        return tuple(column.header for column in self.columns if column.role != "ignore")
+
+
+def recognise(headers: Sequence[str], samples: dict[str, Sequence[str]], mapping: Mapping, name: str) -> Recognised:
+    """Say what each column is, from what was given, its header, or its values.
+
+    Raises Nonsense when a mapping names a column that is not there, two columns have one role, or a
+    column that is needed is lacking.
+    """
+    _check_mapping(headers, mapping, name)
+    roles = _roles(headers, samples, mapping)
+    _check_roles(roles, name)
+    columns = tuple(
+        Column(header, role, by, tuple(dict.fromkeys(samples.get(header, ())))[:4])
+        for header, (role, by) in roles.items()
+    )
+    by_role = {column.role: samples.get(column.header, ()) for column in columns}
+    dates, questions = _dates(by_role["day"], mapping)
+    monthly = mapping.monthly if mapping.monthly is not None else _all_months(by_role["day"])
+    grain = _grain(set(by_role), mapping)
+    return Recognised(columns, grain, dates, _decimal(by_role, mapping), monthly, dict(mapping.fixed), questions)
+
+
+def _check_mapping(headers: Sequence[str], mapping: Mapping, name: str) -> None:
+    for header in mapping.columns:
+        if header not in headers:
+            raise Nonsense(
+                "no-such-column",
+                f"{name} has no column {header!r}.",
+                where="columns",
+                remedy=f"one of {', '.join(filter(None, headers))}",
+            )
+    for role in mapping.fixed:
+        if role not in ("country", "device", "kind", "page", "query"):
+            raise Nonsense("no-such-dimension", f"{role!r} cannot be fixed.", where="fixed")
+
+
+def _roles(headers: Sequence[str], samples: dict[str, Sequence[str]], mapping: Mapping) -> dict[str, tuple[Role, str]]:
+    roles: dict[str, tuple[Role, str]] = {}
+    taken = set(mapping.columns.values())
+    for header in filter(None, headers):
+        given = mapping.columns.get(header)
+        named = role_of_header(header)
+        if given:
+            roles[header] = (given, "given")
+        elif named and named not in taken:
+            roles[header] = (named, "header")
+            taken.add(named)
+    for header in filter(None, headers):
+        if header not in roles:
+            guessed = _role_of_content(samples.get(header, ()), taken)
+            roles[header] = (guessed or "ignore", "content")
+            if guessed:
+                taken.add(guessed)
+    return {header: roles[header] for header in headers if header}
+
+
+def _role_of_content(values: Sequence[str], taken: set[Role]) -> Role | None:
+    """Guess a column from its values; only where every value speaks for it and nothing else has the role."""
+    known = [v.strip() for v in values if v.strip().lower() not in EMPTY]
+    if len(known) < 3:
+        return None
+    tests: tuple[tuple[Role, Any], ...] = (
+        ("day", lambda v: parse_day(v, "dmy") or parse_day(v, "mdy")),
+        ("page", lambda v: re.match(r"https?://\S+$|/\S*$", v)),
+        ("country", lambda v: len(v) == 2 and v.isupper() and v.lower() in countries()),
+        ("device", lambda v: plain(v) in DEVICES),
+        ("ctr", lambda v: v.endswith("%")),
+    )
+    for role, test in tests:
+        if role not in taken and all(test(value) for value in known):
+            return role
+    return None
+
+
+def _check_roles(roles: dict[str, tuple[Role, str]], name: str) -> None:
+    held = {role for role, _ in roles.values()} - {"ignore"}
+    for role in held:
+        named = [repr(header) for header, (found, _) in roles.items() if found == role]
+        if len(named) > 1:
+            both = ", ".join(named)
+            remedy = "say which one with --column HEADER=ROLE, and ignore the other with --column HEADER=ignore"
+            raise Nonsense("role-twice", f"{name} has two columns for {role}: {both}.", remedy=remedy)
+    needed: list[Role] = ["day", "impressions", "position"] + ([] if "ctr" in held else ["clicks"])
+    for lacking in needed:
+        if lacking not in held:
+            seen = ", ".join(repr(header) for header in roles)
+            raise Nonsense(
+                "column-lacking",
+                f"{name} has no column that is known to be the {lacking}.",
+                where=f"columns {seen}",
+                remedy=f"say which one it is with --column HEADER={lacking}",
+            )
+
+
+def _grain(roles: set[Role], mapping: Mapping) -> str:
+    has = roles | set(mapping.fixed)
+    if "query" in has:
+        return "pair" if "page" in has else "query"
+    return "page" if "page" in has else "site"
+
+
+def _dates(values: Sequence[str], mapping: Mapping) -> tuple[DateForm, tuple[Question, ...]]:
+    if mapping.dates:
+        return mapping.dates, ()
+    fitting = date_forms(values)
+    if len(fitting) == 1:
+        return next(iter(fitting)), ()
+    example = next((value for value in values if value.strip()), "")
+    if not fitting:
+        text = "Some days have the day first and others the month."
+    else:
+        text = f"Is {example!r} day first or month first? The file does not tell."
+    return "dmy", (Question("date-order", text, ("dmy", "mdy")),)
+
+
+def _all_months(values: Sequence[str]) -> bool:
+    found = [parse_day(value, "dmy") for value in values if value.strip()]
+    return bool(found) and all(each is not None and each[1] for each in found)
+
+
+def _decimal(by_role: dict[Role, Sequence[str]], mapping: Mapping) -> str:
+    if mapping.decimal:
+        return mapping.decimal
+    telling = [*by_role.get("position", ()), *by_role.get("ctr", ())]
+    return decimal_sign(telling) or "."
