@@ -1,4 +1,4 @@
-"""Write one large CSV of query-by-page rows, as an agency might hand over: `python bench/big_file.py PATH GIGABYTES`."""
+"""Write one large CSV of query-by-page rows, as an agency might hand it over: big_file.py PATH GIGABYTES."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ def write(path: Path, gigabytes: float, *, shuffled: bool = False) -> int:
         "device": pa.array(["mobile", "desktop", "tablet"]),
         "kind": pa.array(["web"]),
     }
-    a_day = max(1, int(gigabytes * 1e9 / DAYS / 96))
+    a_day = max(1, int(gigabytes * 1e9 / DAYS / 44))
     days = rng.permutation(DAYS) if shuffled else np.arange(DAYS)
     rows = 0
     names = ["day", "query", "page", *small, "clicks", "impressions", "position"]

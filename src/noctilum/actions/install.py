@@ -27,6 +27,7 @@ class Settings:
     pull_concurrency: int = 4
     per_provider: int = 2
     jobs_at_once: int = 2
+    most_upload: int = 8 << 30
     https: bool = False
     agency: str = "the agency"
 

@@ -117,7 +117,12 @@ class _Task:
 
 
 def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
-    offered = {day.day: day for day in connector.days(task.span.first, task.span.last) if day.day in task.span}
+    kept_from = task.history.kept_from
+    offered = {
+        day.day: day
+        for day in connector.days(task.span.first, task.span.last)
+        if day.day in task.span and (kept_from is None or day.day >= kept_from)
+    }
     due = _due(connector, task, offered)
     tally = _Tally(report, len(due), _expiring(due, offered))
     if not tally.tell("reading"):

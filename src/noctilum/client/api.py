@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator
 from datetime import date
+from pathlib import Path
 from types import TracebackType
 from typing import Literal, TypeVar
 from urllib.parse import quote
@@ -12,6 +13,7 @@ from urllib.parse import quote
 from pydantic import BaseModel, TypeAdapter
 
 from noctilum.client.transport import Transport
+from noctilum.wire import imports as i
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
 
@@ -142,6 +144,39 @@ class Noctilum:
                 return
             time.sleep(every)
             job = self.job(job.id)
+
+    # files
+
+    def upload(self, path: Path) -> i.Upload:
+        """Send a file; it waits to be imported."""
+        with path.open("rb") as stream:
+            answer = self._transport.send("POST", "/uploads", params={"name": path.name}, content=stream)
+        return i.Upload.model_validate_json(answer.content)
+
+    def preview(self, asked: i.AskPreview) -> i.ImportPreview:
+        """Look at an uploaded file; nothing is kept."""
+        return self._post(i.ImportPreview, "/previews", asked)
+
+    def start_import(self, source: int, asked: i.AskImport) -> s.Job:
+        """Queue an import of uploaded files; follow the job, its result is an ImportDone."""
+        return self._post(s.Job, f"/sources/{source}/imports", asked)
+
+    def rejects(self, job: int) -> bytes:
+        """Get the rejected rows of an import as CSV."""
+        return self._transport.send("GET", f"/jobs/{job}/rejects").content
+
+    def mappings(self) -> list[i.NamedMapping]:
+        """List the mappings kept under a name."""
+        return self._list(i.NamedMapping, "/mappings")
+
+    def keep_mapping(self, name: str, mapping: i.Mapping) -> i.NamedMapping:
+        """Keep a mapping under a name."""
+        answer = self._transport.send("PUT", f"/mappings/{quote(name, safe='')}", body=_plain(mapping))
+        return i.NamedMapping.model_validate_json(answer.content)
+
+    def forget_mapping(self, name: str) -> None:
+        """Forget a kept mapping."""
+        self._transport.send("DELETE", f"/mappings/{quote(name, safe='')}")
 
     # readings
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
-from typing import Any
+from typing import IO, Any
 
 import httpx
 from pydantic import ValidationError
@@ -30,14 +30,20 @@ class Transport:
         self._http.close()
 
     def send(
-        self, method: str, path: str, *, params: Mapping[str, Any] | None = None, body: Any = None
+        self,
+        method: str,
+        path: str,
+        *,
+        params: Mapping[str, Any] | None = None,
+        body: Any = None,
+        content: IO[bytes] | None = None,
     ) -> httpx.Response:
-        """Send one request; raises ConnectionFault or ProblemFault."""
+        """Send one request; raises ConnectionFault or ProblemFault. content: a file sent as it is."""
         query = {name: _text(value) for name, value in (params or {}).items() if value is not None}
         for attempt in range(1, ATTEMPTS + 1):
             again = method in SAFE and attempt < ATTEMPTS
             try:
-                answer = self._http.request(method, path, params=query or None, json=body)
+                answer = self._http.request(method, path, params=query or None, json=body, content=content)
             except httpx.TransportError as why:
                 if not again:
                     raise ConnectionFault(

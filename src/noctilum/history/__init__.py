@@ -4,6 +4,7 @@ Law: knows days, terms and sums, never where they came from; every change is one
 """
 
 from noctilum.history.answers import AnswerCache
+from noctilum.history.care import Damage
 from noctilum.history.changes import DayChange
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, Dataset
@@ -15,6 +16,7 @@ __all__ = [
     "DATASETS",
     "AnswerCache",
     "ColumnCache",
+    "Damage",
     "Dataset",
     "DayChange",
     "DayEntry",

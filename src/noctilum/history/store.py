@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
+import sqlite3
 import threading
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
-from dataclasses import dataclass
-from datetime import date
+from contextlib import closing, contextmanager
+from datetime import date, datetime
 from hashlib import blake2b
 from pathlib import Path
 from types import MappingProxyType
 
 from sqlalchemy import Connection, func, insert, inspect, select, update
+from sqlalchemy.dialects.sqlite import insert as sqlite_insert
 from sqlalchemy.exc import DatabaseError
 
 from noctilum.core.days import DayState
 from noctilum.core.digest import text_hashes
 from noctilum.core.errors import NotThere, StoreFault
 from noctilum.core.table import Grouped
+from noctilum.core.windows import month_start
 from noctilum.history import ledger, schema, terms
 from noctilum.history import segments as seg
 from noctilum.history.answers import AnswerCache
+from noctilum.history.care import Damage, drop_before, drop_source, examine, renumber, take_out
 from noctilum.history.changes import DayChange, read_changes
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, dataset
@@ -37,16 +40,6 @@ _SCHEMA = update(schema.meta).where(schema.meta.c.key == "schema")
 _GENERATION = select(schema.meta.c.value).where(schema.meta.c.key == "generation")
 FEW_TERMS = 5000
 """A kind with so few terms is read whole when first asked for and kept."""
-
-
-@dataclass(frozen=True)
-class Damage:
-    """Name what is damaged: the dataset, source and days of one segment."""
-
-    dataset: str
-    source: int
-    first: date
-    last: date
 
 
 class History:
@@ -265,19 +258,59 @@ class History:
         return whole.hexdigest()
 
     def verify(self) -> list[Damage]:
-        """Read every segment and list those whose bytes differ from their checksum."""
+        """Read everything and list what is wrong; nothing is changed."""
         with self._reading() as db:
-            found = [s for name in DATASETS for s in seg.find(db, name, None, 0, date.max.toordinal())]
-            return [
-                Damage(
-                    s.dataset,
-                    s.source,
-                    date.fromordinal(s.first_day),
-                    date.fromordinal(s.last_day),
-                )
-                for s in found
-                if seg.damaged(db, s)
-            ]
+            return list(examine(db))
+
+    def repair(self, damages: Sequence[Damage], now: datetime) -> list[tuple[int, str, date]]:
+        """Take what is damaged out, in one transaction; returns (source, dataset, day) of what is to be had again."""
+        with self._writing() as db:
+            return take_out(db, damages, now.isoformat(timespec="seconds"))
+
+    def copy_to(self, path: Path) -> None:
+        """Write a copy of the file as it is at one moment, while others may go on writing (SQLite's online backup)."""
+        path.parent.mkdir(parents=True, exist_ok=True)
+        raw = self._engine.raw_connection()
+        try:
+            with closing(sqlite3.connect(path)) as target:
+                raw.driver_connection.backup(target, pages=4096)  # type: ignore[union-attr]
+        except (sqlite3.Error, OSError) as why:
+            path.unlink(missing_ok=True)
+            raise StoreFault(
+                "copy-failed", f"The history could not be copied: {why}.", where=str(path), remedy="check the disk"
+            ) from why
+        finally:
+            raw.close()
+
+    def renumber(self, numbers: Mapping[int, int]) -> None:
+        """Give sources other numbers, as when a file comes from another install."""
+        with self._writing() as db:
+            renumber(db, numbers)
+
+    def drop_source(self, source: int) -> int:
+        """Delete everything of one source; returns how many ledger rows went."""
+        with self._writing() as db:
+            return drop_source(db, source)
+
+    def drop_before(self, first: date) -> int:
+        """Delete whole months that ended before a day and keep days before it out; returns how many days went."""
+        with self._writing() as db:
+            went = drop_before(db, first)
+            kept = {"key": "kept_from", "value": month_start(first).isoformat()}
+            db.execute(sqlite_insert(schema.meta).prefix_with("OR REPLACE"), kept)
+            return went
+
+    @property
+    def kept_from(self) -> date | None:
+        """The day before which nothing is kept, by the agency's own rule; None without one."""
+        with self._reading() as db:
+            found = db.execute(select(schema.meta.c.value).where(schema.meta.c.key == "kept_from")).scalar()
+            return date.fromisoformat(found) if found else None
+
+    def size(self) -> int:
+        """Say how many bytes the file takes, its log included."""
+        files = (self.path, self.path.with_name(self.path.name + "-wal"))
+        return sum(f.stat().st_size for f in files if f.exists())
 
 
 def _version_of(db: Connection) -> int | None:

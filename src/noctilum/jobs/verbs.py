@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from noctilum.actions import pull
+from noctilum.actions import files, pull
 from noctilum.actions.install import Install
 from noctilum.records.models import Job
 
@@ -56,4 +56,16 @@ def _day(given: Mapping[str, Any], name: str) -> date | None:
     return date.fromisoformat(text) if text else None
 
 
-VERBS: dict[str, Verb] = {"pull": Verb(_pull)}
+def _import(running: Running) -> Mapping[str, Any]:
+    given = running.job.arguments
+    done = files.run_import(running.install, running.job.id, given, running.clock, running.report)
+    if done.rejected:
+        running.say(f"{done.rejected} rows were rejected; the first: {done.rejects[0].reason}")
+    return files.done_of(done)
+
+
+def _watch(install: Install, now: datetime) -> None:
+    files.watch(install, now)
+
+
+VERBS: dict[str, Verb] = {"pull": Verb(_pull), "import": Verb(_import, _watch)}

@@ -134,7 +134,7 @@ def _check_roles(roles: dict[str, tuple[Role, str]], name: str) -> None:
             both = ", ".join(named)
             remedy = "say which one with --column HEADER=ROLE, and ignore the other with --column HEADER=ignore"
             raise Nonsense("role-twice", f"{name} has two columns for {role}: {both}.", remedy=remedy)
-    needed: list[Role] = ["day", "impressions", "position"] + ([] if "ctr" in held else ["clicks"])
+    needed = ["day", "impressions", "position", *(["clicks"] if "ctr" not in held else [])]
     for lacking in needed:
         if lacking not in held:
             seen = ", ".join(repr(header) for header in roles)

@@ -57,6 +57,9 @@ def _empty(column: Any) -> Mask:
 
 def counts(column: Any, name: str, decimal: str, faults: Faults) -> Ints:
     """Read whole numbers with any thousands sign; empty is 0. Out comes shape (rows,)."""
+    plainly = _cast(column, pa.int64())
+    if plainly is not None:
+        return plainly
     column = trimmed(column)
     empty = _empty(column)
     text = _without_thousands(column, decimal)
@@ -70,6 +73,9 @@ def counts(column: Any, name: str, decimal: str, faults: Faults) -> Ints:
 
 def decimals(column: Any, name: str, decimal: str, faults: Faults, *, share: bool = False) -> tuple[Floats, Mask]:
     """Read numbers with decimals: (values, which are empty). share: 4.5% and 0.045 are the same."""
+    plainly = _cast(column, pa.float64()) if decimal == "." else None
+    if plainly is not None:
+        return plainly, np.zeros(plainly.size, dtype=bool)
     column = trimmed(column)
     empty = _empty(column)
     text = _without_thousands(column, decimal)
@@ -81,6 +87,16 @@ def decimals(column: Any, name: str, decimal: str, faults: Faults, *, share: boo
     faults.note(~usable & ~empty, lambda row: f"{name} is {column[row].as_py()!r}, which is no number")
     values: Floats = pc.cast(pc.if_else(pa.array(usable), text, "0"), pa.float64()).to_numpy()
     return np.where(percent, values / 100, values), empty
+
+
+def _cast(column: Any, kind: Any) -> npt.NDArray[Any] | None:
+    """Read a column whose every value is a plain number, the usual case; None for any other."""
+    try:
+        values: npt.NDArray[Any] = pc.cast(column, kind).to_numpy()
+    except pa.ArrowInvalid:
+        return None
+    usual = bool(np.all(np.isfinite(values)) and np.all(values >= 0) and np.all(values < 1e15))
+    return values if usual else None
 
 
 def _without_thousands(column: Any, decimal: str) -> Any:
