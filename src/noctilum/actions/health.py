@@ -29,7 +29,7 @@ def look(install: Install, now: datetime, version: str) -> wire.Health:
         works = True
     except SQLAlchemyError:
         works = False
-    silent = _silent(install, now)
+    silent = silent_seconds(install, now)
     well = works and silent is not None and silent < WORKER_SILENT
     return wire.Health(
         status="ok" if well else "degraded",
@@ -40,7 +40,8 @@ def look(install: Install, now: datetime, version: str) -> wire.Health:
     )
 
 
-def _silent(install: Install, now: datetime) -> float | None:
+def silent_seconds(install: Install, now: datetime) -> float | None:
+    """Count the seconds since the worker's last sign of life; None when there was none."""
     try:
         return (now - datetime.fromisoformat(_sign(install).read_text())).total_seconds()
     except (OSError, ValueError):

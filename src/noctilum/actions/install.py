@@ -3,74 +3,17 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
 
 from cryptography.fernet import Fernet, InvalidToken
 
-from noctilum.core.errors import Nonsense, StoreFault
+from noctilum.actions.settings import Settings
+from noctilum.core.errors import StoreFault
 from noctilum.history import ColumnCache, History
 from noctilum.records.database import Records
 
-
-@dataclass(frozen=True)
-class Settings:
-    """Hold what an install is told. data: its one folder."""
-
-    data: Path
-    host: str = "127.0.0.1"
-    port: int = 8417
-    web_workers: int = 2
-    web_threads: int = 4
-    pull_concurrency: int = 4
-    per_provider: int = 2
-    jobs_at_once: int = 2
-    most_upload: int = 8 << 30
-    https: bool = False
-    agency: str = "the agency"
-
-
-SETTINGS_FROM_ENVIRONMENT = {
-    "NOCTILUM_DATA": "data",
-    "NOCTILUM_HOST": "host",
-    "NOCTILUM_PORT": "port",
-    "NOCTILUM_WEB_WORKERS": "web_workers",
-    "NOCTILUM_WEB_THREADS": "web_threads",
-    "NOCTILUM_PULL_CONCURRENCY": "pull_concurrency",
-    "NOCTILUM_HTTPS": "https",
-    "NOCTILUM_AGENCY": "agency",
-}
-"""Environment variable → setting."""
-
-
-def settings_from(environment: Mapping[str, str], **given: object) -> Settings:
-    """Read settings from the environment; given values win. Raises Nonsense naming the variable at fault."""
-    values: dict[str, object] = {"data": Path("noctilum-data")}
-    for variable, name in SETTINGS_FROM_ENVIRONMENT.items():
-        if variable in environment:
-            values[name] = _setting(variable, name, environment[variable])
-    values.update({name: value for name, value in given.items() if value is not None})
-    return Settings(**values)  # type: ignore[arg-type]
-
-
-def environment_of(settings: Settings) -> dict[str, str]:
-    """Write settings as environment variables, for child processes."""
-    found = {variable: str(getattr(settings, name)) for variable, name in SETTINGS_FROM_ENVIRONMENT.items()}
-    return found | {"NOCTILUM_DATA": str(settings.data.absolute())}
-
-
-def _setting(variable: str, name: str, text: str) -> object:
-    if name == "data":
-        return Path(text)
-    if name == "https":
-        return text.lower() in ("1", "true", "yes")
-    if name in ("host", "agency"):
-        return text
-    if not text.isdigit() or int(text) < 1:
-        raise Nonsense("setting-unusable", f"{text!r} is not a whole number above 0.", where=variable)
-    return int(text)
+__all__ = ["Install", "Settings"]
 
 
 class Install:
@@ -80,7 +23,7 @@ class Install:
         self.settings = settings
         self.records = Records(settings.data / "records.db")
         self._histories: dict[int, History] = {}
-        self._cache = ColumnCache()
+        self._cache = ColumnCache(settings.cache_mb << 20)
         self._lock = Lock()
 
     def prepare(self) -> None:
@@ -101,9 +44,24 @@ class Install:
         """Open a site's history; raises NotThere when nothing is held and create is False."""
         with self._lock:
             if site_id not in self._histories:
-                path = self.settings.data / "history" / f"{site_id}.db"
-                self._histories[site_id] = History(path, create=create, cache=self._cache)
+                self._histories[site_id] = History(self.history_path(site_id), create=create, cache=self._cache)
             return self._histories[site_id]
+
+    def history_path(self, site_id: int) -> Path:
+        """Say where a site's history lies."""
+        return self.settings.data / "history" / f"{site_id}.db"
+
+    def history_numbers(self) -> list[int]:
+        """List the sites that have a history file, by number."""
+        found = (self.settings.data / "history").glob("*.db")
+        return sorted(int(path.stem) for path in found if path.stem.isdigit())
+
+    def let_go(self, site_id: int) -> None:
+        """Close a site's history, as before its file is taken away."""
+        with self._lock:
+            found = self._histories.pop(site_id, None)
+        if found:
+            found.close()
 
     def close(self) -> None:
         """Let go of every file."""

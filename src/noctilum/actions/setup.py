@@ -19,6 +19,7 @@ from noctilum.core.scopes import Relation
 from noctilum.records.models import Client, Site, Source
 from noctilum.sources.contract import Connector, FeedSettings, Property, connector_class
 from noctilum.wire import setup as wire
+from noctilum.wire.operating import ClientChange
 
 _HOST = re.compile(r"[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)+(/[\w./~-]*)?")
 
@@ -42,6 +43,14 @@ def add_client(install: Install, asked: wire.NewClient, now: datetime) -> str:
             raise Clash("client-exists", f"There is a client {asked.name!r} already.", remedy="choose another name")
         db.add(Client(key=key, created_at=now, **asked.model_dump()))
     return key
+
+
+def change_client(install: Install, key: str, asked: ClientChange) -> None:
+    """Say how long a client's history is kept: so many months, or for ever with 0."""
+    with install.records.begin() as db:
+        client = find_client(db, key)
+        if asked.keep_months is not None:
+            client.keep_months = asked.keep_months or None
 
 
 def _check_zone(name: str) -> None:

@@ -35,6 +35,12 @@ def sites(install: Install) -> list[wire.SiteSummary]:
         return [_summary(found) for found in db.scalars(select(Site).order_by(Site.host))]
 
 
+def site_numbers(install: Install) -> list[tuple[wire.SiteSummary, int]]:
+    """List all sites with the numbers of their history files."""
+    with install.records.read() as db:
+        return [(_summary(found), found.id) for found in db.scalars(select(Site).order_by(Site.host))]
+
+
 def site(install: Install, key: str) -> wire.Site:
     """Show one site with its sources."""
     jobs = queue.active(install)
@@ -90,6 +96,7 @@ def _client(found: Client) -> wire.Client:
         currency=found.currency,
         colour=found.colour,
         accent=found.accent,
+        keep_months=found.keep_months,
         sites=[_summary(each) for each in found.sites],
     )
 

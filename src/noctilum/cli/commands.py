@@ -43,6 +43,14 @@ COMMANDS: dict[str, Command] = {
         Command("life", "life", "show one query's or page's whole life", "Read"),
         Command("drivers", "drivers", "show what drove the change in clicks", "Explain"),
         Command("report", "report", "make a site's search report", "Report"),
+        Command("export", "export", "write raw days or a reading to a file", "Read"),
+        Command("hand-over", "hand_over", "write a site's whole history to one file, or take one in", "Operate"),
+        Command("backup", "backup", "copy a whole install, also while it runs", "Operate"),
+        Command("restore", "restore", "take a backup back", "Operate"),
+        Command("verify", "verify", "read everything that is held, and say what is wrong", "Operate"),
+        Command("erase", "erase", "delete a client, a site or a source for good", "Operate"),
+        Command("doctor", "doctor", "say what is wrong with an install, and what to do", "Operate"),
+        Command("settings", "settings", "list every setting and where its value comes from", "Operate"),
         Command("health", "health", "say whether the service works", "Install"),
     )
 }

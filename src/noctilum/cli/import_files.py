@@ -8,9 +8,9 @@ import sys
 from pathlib import Path
 
 from rich.console import Console
-from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
 from noctilum.cli.access import add_access, service
+from noctilum.cli.follow import follow
 from noctilum.cli.output import Column, add_output, count, place, print_table
 from noctilum.client import Noctilum
 from noctilum.core.errors import Nonsense
@@ -66,7 +66,7 @@ def run(asked: argparse.Namespace) -> int:
                 uploads=uploads, mapping=mapping, using=asked.using, strict=asked.strict, dry=asked.dry, over=asked.over
             ),
         )
-        ended = _follow(noctilum, job)
+        ended = follow(noctilum, job, "steps")
         return _show_done(noctilum, ended, asked)
 
 
@@ -108,20 +108,6 @@ class _Quiet:
 
     def __exit__(self, *_: object) -> None:
         pass
-
-
-def _follow(noctilum: Noctilum, job: Job) -> Job:
-    out = Console(stderr=True)
-    columns = (TextColumn("{task.description}"), BarColumn(bar_width=28), TextColumn("{task.percentage:>3.0f}%"))
-    more = (TextColumn("· {task.fields[rows]} rows"), TimeRemainingColumn(compact=True))
-    last = job
-    with Progress(*columns, *more, console=out, transient=True, disable=not out.is_terminal) as progress:
-        task = progress.add_task("queued", total=None, rows="0")
-        for last in noctilum.follow(job, every=0.3):
-            progress.update(
-                task, description=last.stage, total=last.due or None, completed=last.done, rows=count(last.rows)
-            )
-    return last
 
 
 def _show_preview(found: ImportPreview, output: str) -> None:

@@ -6,7 +6,9 @@ import argparse
 import os
 from pathlib import Path
 
-from noctilum.actions.install import Install, Settings, settings_from
+from noctilum.actions.install import Install, Settings
+from noctilum.actions.settings import settings_from
+from noctilum.core.errors import NotThere
 
 
 def add_data(parser: argparse.ArgumentParser) -> None:
@@ -17,6 +19,18 @@ def add_data(parser: argparse.ArgumentParser) -> None:
 def settings(asked: argparse.Namespace, **given: object) -> Settings:
     """Read settings from the environment and the arguments."""
     return settings_from(os.environ, data=asked.data, **given)
+
+
+def existing_install(asked: argparse.Namespace) -> Install:
+    """Open a data folder that is there; raises NotThere for one that is not."""
+    found = settings(asked)
+    if not (found.data / "records.db").exists():
+        raise NotThere(
+            "no-install",
+            f"There is no install in {found.data}.",
+            remedy="name its folder with --data, or noctilum init",
+        )
+    return open_install(asked)
 
 
 def open_install(asked: argparse.Namespace) -> Install:

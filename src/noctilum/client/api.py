@@ -14,6 +14,7 @@ from pydantic import BaseModel, TypeAdapter
 
 from noctilum.client.transport import Transport
 from noctilum.wire import imports as i
+from noctilum.wire import operating as o
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
 
@@ -177,6 +178,46 @@ class Noctilum:
     def forget_mapping(self, name: str) -> None:
         """Forget a kept mapping."""
         self._transport.send("DELETE", f"/mappings/{quote(name, safe='')}")
+
+    # operating
+
+    def start_export(self, site: str, asked: o.AskExport) -> s.Job:
+        """Queue an export; follow the job, then fetch its file."""
+        return self._post(s.Job, f"/sites/{_key(site)}/exports", asked)
+
+    def start_hand_over(self, site: str) -> s.Job:
+        """Queue a hand-over; follow the job, then fetch its file."""
+        return self._post(s.Job, f"/sites/{_key(site)}/hand-overs")
+
+    def fetch(self, job: int, to: Path) -> int:
+        """Fetch the file a job made; returns its size in bytes."""
+        return self._transport.save(f"/jobs/{job}/file", to)
+
+    def bring_in(self, asked: o.AskBringIn) -> o.BroughtIn:
+        """Take an uploaded hand-over file in."""
+        return self._post(o.BroughtIn, "/hand-overs", asked)
+
+    def start_verify(self, asked: o.AskVerify) -> s.Job:
+        """Queue a check of everything held; the job's result is a VerifyDone."""
+        return self._post(s.Job, "/verifies", asked)
+
+    def change_client(self, client: str, change: o.ClientChange) -> s.Client:
+        """Say how long a client's history is kept."""
+        answer = self._transport.send("PATCH", f"/clients/{_key(client)}", body=_plain(change))
+        return s.Client.model_validate_json(answer.content)
+
+    def erase(self, kind: Literal["client", "site", "source"], key: str, confirm: str) -> o.Erased:
+        """Delete for good; confirm: the key again."""
+        answer = self._transport.send("DELETE", f"/{kind}s/{_key(key)}", params={"confirm": confirm})
+        return o.Erased.model_validate_json(answer.content)
+
+    def erasures(self) -> list[o.Erased]:
+        """List what was deleted for good."""
+        return self._list(o.Erased, "/erasures")
+
+    def metrics(self) -> str:
+        """Read metrics in the OpenMetrics format."""
+        return self._transport.send("GET", "/metrics").text
 
     # readings
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
+from pathlib import Path
 from typing import IO, Any
 
 import httpx
@@ -57,6 +58,23 @@ class Transport:
                 raise _problem(answer)
             time.sleep(_asked_pause(answer, attempt))
         raise AssertionError("the last attempt returns or raises")
+
+    def save(self, path: str, to: Path) -> int:
+        """Stream an answer into a file; returns its size in bytes."""
+        partial = to.with_name(to.name + ".partial")
+        try:
+            with self._http.stream("GET", path) as answer:
+                if not answer.is_success:
+                    answer.read()
+                    raise _problem(answer)
+                with partial.open("wb") as sink:
+                    for piece in answer.iter_bytes():
+                        sink.write(piece)
+        except httpx.TransportError as why:
+            partial.unlink(missing_ok=True)
+            raise ConnectionFault(f"{self._http.base_url} cannot be reached: {why or type(why).__name__}") from why
+        partial.rename(to)
+        return to.stat().st_size
 
 
 def _text(value: Any) -> str:

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from noctilum.actions import files, pull
+from noctilum.actions import backup, care, files, nightly, produce, pull
 from noctilum.actions.install import Install
+from noctilum.core.errors import Nonsense
 from noctilum.records.models import Job
 
 
@@ -68,4 +69,42 @@ def _watch(install: Install, now: datetime) -> None:
     files.watch(install, now)
 
 
-VERBS: dict[str, Verb] = {"pull": Verb(_pull), "import": Verb(_import, _watch)}
+def _export(running: Running) -> Mapping[str, Any]:
+    return produce.run(running.install, running.job.id, running.job.arguments, running.report)
+
+
+def _hand_over(running: Running) -> Mapping[str, Any]:
+    return produce.hand_over(running.install, running.job.id, str(running.job.arguments["site"]), running.clock())
+
+
+def _verify(running: Running) -> Mapping[str, Any]:
+    given = running.job.arguments
+    found = care.verify(running.install, given.get("site"), running.say)
+    for each in found.findings[:50]:
+        running.say(care.sentence(each))
+    mended = care.repair(running.install, found, running.clock()) if given.get("repair") and found.findings else None
+    return care.result(found, mended)
+
+
+def _backup(running: Running) -> Mapping[str, Any]:
+    settings = running.install.settings
+    if settings.backup_to is None:
+        raise Nonsense("no-backup-folder", "No folder for backups is set.", where="backup_to")
+    made = backup.back_up(running.install, settings.backup_to, running.clock(), told=running.say)
+    gone = backup.prune(settings.backup_to, settings.backup_keep)
+    return {"path": str(made), "pruned": len(gone)}
+
+
+def _nightly(install: Install, now: datetime) -> None:
+    """Queue the night's backup, and let go of what clients do not keep, when the hour has come."""
+    nightly.tick(install, now)
+
+
+VERBS: dict[str, Verb] = {
+    "pull": Verb(_pull),
+    "import": Verb(_import, _watch),
+    "export": Verb(_export),
+    "hand-over": Verb(_hand_over),
+    "verify": Verb(_verify),
+    "backup": Verb(_backup, _nightly),
+}

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -45,6 +46,27 @@ class Records:
         with self._readers() as db:
             yield db
 
+    def copy_to(self, path: Path) -> None:
+        """Write a copy of the records as they are at one moment (SQLite's online backup)."""
+        path.parent.mkdir(parents=True, exist_ok=True)
+        raw = self.engine.raw_connection()
+        try:
+            with closing(sqlite3.connect(path)) as target:
+                raw.driver_connection.backup(target)  # type: ignore[union-attr]
+        finally:
+            raw.close()
+
+    def forget_deleted(self) -> None:
+        """Write over what was deleted: rebuild the file without it and empty its log."""
+        raw = self.engine.raw_connection()
+        try:
+            cursor = raw.cursor()
+            cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            cursor.execute("VACUUM")
+            cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        finally:
+            raw.close()
+
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
@@ -56,7 +78,7 @@ def _engine(path: Path) -> Engine:
     @event.listens_for(engine, "connect")
     def _prepare(connection: Any, _record: Any) -> None:
         connection.isolation_level = None
-        for pragma in ("journal_mode=WAL", "synchronous=NORMAL", "foreign_keys=ON"):
+        for pragma in ("journal_mode=WAL", "synchronous=NORMAL", "foreign_keys=ON", "secure_delete=ON"):
             connection.execute(f"PRAGMA {pragma}")
 
     @event.listens_for(engine, "begin")

@@ -16,7 +16,7 @@ from flask_compress import Compress
 from noctilum import __version__
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense
-from noctilum.service import routes_imports, routes_readings, routes_setup
+from noctilum.service import routes_imports, routes_operating, routes_readings, routes_setup
 from noctilum.service.access import install_access
 from noctilum.service.openapi import refine
 from noctilum.service.problems import install_problems, problem
@@ -61,6 +61,7 @@ def create_app(install: Install) -> APIFlask:
     install_access(app)
     app.register_blueprint(routes_setup.bp)
     app.register_blueprint(routes_imports.bp)
+    app.register_blueprint(routes_operating.bp)
     app.register_blueprint(routes_readings.bp)
     _install_documents(app)
     _install_console(app)

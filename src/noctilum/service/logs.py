@@ -8,7 +8,7 @@ import sys
 import structlog
 
 
-def configure(level: int = logging.INFO) -> None:
+def configure(level: str = "info") -> None:
     """Set up logging for this process."""
     structlog.configure(
         processors=[
@@ -18,7 +18,7 @@ def configure(level: int = logging.INFO) -> None:
             structlog.processors.format_exc_info,
             structlog.processors.JSONRenderer(),
         ],
-        wrapper_class=structlog.make_filtering_bound_logger(level),
+        wrapper_class=structlog.make_filtering_bound_logger(logging.getLevelNamesMapping()[level.upper()]),
         logger_factory=structlog.PrintLoggerFactory(sys.stderr),
         cache_logger_on_first_use=True,
     )

@@ -13,7 +13,8 @@ from contextlib import nullcontext
 from pathlib import Path
 from types import FrameType
 
-from noctilum.actions.install import Install, Settings, environment_of
+from noctilum.actions.install import Install, Settings
+from noctilum.actions.settings import environment_of, settings_from
 from noctilum.core.errors import Clash, StoreFault
 from noctilum.jobs.worker import Worker
 from noctilum.service import clock, logs
@@ -102,7 +103,7 @@ def run(settings: Settings, *, log_to: Path | None = None, when_up: Callable[[],
 
 def work() -> None:
     """Run the job worker of the install that the environment names."""
-    logs.configure()
+    logs.configure(settings_from(os.environ).log_level)
     from noctilum.service.web import open_install
 
     worker = Worker(open_install(), clock.now)

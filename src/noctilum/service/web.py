@@ -7,7 +7,8 @@ import os
 import threading
 from typing import Any
 
-from noctilum.actions.install import Install, settings_from
+from noctilum.actions.install import Install
+from noctilum.actions.settings import settings_from
 from noctilum.service import logs
 
 
@@ -24,7 +25,7 @@ def __getattr__(name: str) -> Any:
         raise AttributeError(name)
     from noctilum.service.app import create_app
 
-    logs.configure()
+    logs.configure(settings_from(os.environ).log_level)
     threading.Thread(target=_warm, daemon=True).start()
     return create_app(open_install())
 

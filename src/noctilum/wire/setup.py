@@ -59,6 +59,7 @@ class Client(Wire):
     currency: str
     colour: str
     accent: str
+    keep_months: int | None = Field(description="How long history is kept; for ever without")
     sites: list[SiteSummary]
 
 

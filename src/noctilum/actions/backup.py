@@ -1,0 +1,210 @@
+"""Backups: a copy of the whole install as it is at one moment, checked, and taken back."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import sqlite3
+import tarfile
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
+from hashlib import blake2b
+from pathlib import Path
+
+from noctilum import __version__
+from noctilum.actions.install import Install
+from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
+
+STAMP = "%Y-%m-%dT%H-%M-%SZ"
+PREFIX = "noctilum-"
+FORM = 1
+
+
+@dataclass(frozen=True)
+class Manifest:
+    """Say what a backup holds. files: path → (bytes, BLAKE2b digest)."""
+
+    form: int
+    version: str
+    made_at: str
+    keys: bool
+    files: dict[str, tuple[int, str]]
+
+    @property
+    def size(self) -> int:
+        """Bytes of all files."""
+        return sum(size for size, _ in self.files.values())
+
+
+def back_up(
+    install: Install,
+    to: Path,
+    now: datetime,
+    *,
+    single_file: bool = False,
+    keys: bool = True,
+    told: Callable[[str], None] = lambda _: None,
+) -> Path:
+    """Copy the install while it runs; returns the backup's folder, or its one file.
+
+    Every file is copied as it is at one moment, so that a pull meanwhile leaves whole days or none.
+    Records come first: a site added meanwhile is in neither. keys=False leaves the keys out; secrets
+    in such a backup cannot be read, and have to be entered again.
+    """
+    to.mkdir(parents=True, exist_ok=True)
+    name = f"{PREFIX}{now.astimezone(UTC):{STAMP}}"
+    final = to / (f"{name}.tar" if single_file else name)
+    if final.exists():
+        raise Clash("backup-exists", f"There is a backup {final.name} already.", where=str(to))
+    work = Path(tempfile.mkdtemp(prefix=".partial-", dir=to))
+    try:
+        manifest = _copied(install, work, now, keys, told)
+        (work / "manifest.json").write_text(json.dumps(asdict(manifest), indent=2))
+        if single_file:
+            _pack(work, final)
+        else:
+            work.rename(final)
+    except OSError as why:
+        raise StoreFault(
+            "backup-failed", f"The backup could not be written: {why.strerror}.", where=str(to), remedy="check the disk"
+        ) from why
+    finally:
+        shutil.rmtree(work, ignore_errors=True)
+    return final
+
+
+def _copied(install: Install, work: Path, now: datetime, keys: bool, told: Callable[[str], None]) -> Manifest:
+    told("records")
+    install.records.copy_to(work / "records.db")
+    for number in install.history_numbers():
+        told(f"history of site {number}")
+        install.history(number).copy_to(work / "history" / f"{number}.db")
+    if keys:
+        shutil.copytree(install.settings.data / "keys", work / "keys")
+    files = {str(p.relative_to(work)): (p.stat().st_size, _digest(p)) for p in sorted(work.rglob("*")) if p.is_file()}
+    return Manifest(FORM, __version__, now.astimezone(UTC).isoformat(timespec="seconds"), keys, files)
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as stream:
+        found = blake2b(digest_size=16)
+        while piece := stream.read(1 << 20):
+            found.update(piece)
+    return found.hexdigest()
+
+
+def _pack(work: Path, final: Path) -> None:
+    partial = final.with_suffix(".partial")
+    with tarfile.open(partial, "w") as tar:
+        for path in sorted(work.iterdir()):
+            tar.add(path, path.name)
+    partial.rename(final)
+
+
+def backups(folder: Path) -> list[tuple[datetime, Path]]:
+    """List the backups in a folder, oldest first."""
+    found = []
+    for path in folder.glob(f"{PREFIX}*"):
+        stamp = path.name.removeprefix(PREFIX).removesuffix(".tar")
+        try:
+            found.append((datetime.strptime(stamp, STAMP).replace(tzinfo=UTC), path))
+        except ValueError:
+            continue
+    return sorted(found)
+
+
+def prune(folder: Path, keep: int) -> list[Path]:
+    """Delete all but the newest backups of a folder; returns those deleted."""
+    if keep < 1:
+        raise Nonsense("keep-unusable", "At least one backup must be kept.", where="--keep")
+    old = [path for _, path in backups(folder)[:-keep]]
+    for path in old:
+        shutil.rmtree(path) if path.is_dir() else path.unlink()
+    return old
+
+
+def choose(folder: Path, at: datetime | None) -> Path:
+    """Find the backup to restore: a backup itself, or the newest of a folder that is not after a moment."""
+    if (folder / "manifest.json").exists() or folder.suffix == ".tar":
+        return folder
+    fitting = [path for made, path in backups(folder) if at is None or made <= at]
+    if not fitting:
+        when = f" from before {at:%Y-%m-%d %H:%M}" if at else ""
+        raise NotThere("no-backup", f"There is no backup{when} in {folder}.", remedy="make one with `noctilum backup`")
+    return fitting[-1]
+
+
+def restore(backup: Path, data: Path, now: datetime, *, replace: bool = False) -> tuple[Manifest, Path | None]:
+    """Take a backup back into a data folder; returns its manifest and where what was there before is kept.
+
+    The backup is checked to the last byte first. A folder that holds an install is only replaced when
+    told to, and then moved aside, not deleted. Stop the service before.
+    """
+    with _unpacked(backup, data.parent) as source:
+        manifest = check(source)
+        occupied = (data / "records.db").exists()
+        if occupied and not replace:
+            raise Clash(
+                "folder-occupied",
+                f"{data} holds an install already.",
+                remedy="restore into another folder with --data, or replace it with --replace; it is moved aside",
+            )
+        aside = data.with_name(f"{data.name}.before-{now.astimezone(UTC):{STAMP}}") if data.exists() else None
+        fresh = Path(tempfile.mkdtemp(prefix=".restoring-", dir=data.absolute().parent))
+        for name in manifest.files:
+            (fresh / name).parent.mkdir(parents=True, exist_ok=True)
+            shutil.copy2(source / name, fresh / name)
+        if aside:
+            data.rename(aside)
+        fresh.rename(data)
+        if manifest.keys:
+            (data / "keys").chmod(0o700)
+    return manifest, aside
+
+
+@contextmanager
+def _unpacked(backup: Path, near: Path) -> Iterator[Path]:
+    if backup.is_dir():
+        yield backup
+        return
+    folder = Path(tempfile.mkdtemp(prefix=".unpacked-", dir=near.absolute()))
+    try:
+        with tarfile.open(backup) as tar:
+            tar.extractall(folder, filter="data")
+        yield folder
+    except (tarfile.TarError, OSError) as why:
+        raise StoreFault("backup-unreadable", f"{backup.name} is no backup: {why}.", where=str(backup)) from why
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def check(backup: Path) -> Manifest:
+    """Check that a backup is whole; raises StoreFault naming the first file that is not."""
+    try:
+        manifest = Manifest(**json.loads((backup / "manifest.json").read_text()))
+    except (OSError, ValueError, TypeError) as why:
+        raise StoreFault("backup-unreadable", f"{backup.name} has no readable manifest.", where=str(backup)) from why
+    if manifest.form > FORM:
+        raise StoreFault(
+            "backup-newer", f"{backup.name} was made by version {manifest.version}.", remedy="use that one"
+        )
+    for name, (size, digest) in manifest.files.items():
+        path = backup / name
+        if not path.is_file() or path.stat().st_size != size or _digest(path) != digest:
+            raise StoreFault(
+                "backup-damaged", f"{name} in {backup.name} is not what was backed up.", remedy="use an older backup"
+            )
+    for name in manifest.files:
+        if name.endswith(".db"):
+            _check_database(backup / name)
+    return manifest
+
+
+def _check_database(path: Path) -> None:
+    with closing(sqlite3.connect(f"file:{path}?mode=ro&immutable=1", uri=True)) as db:
+        (said,) = db.execute("PRAGMA quick_check(1)").fetchone()
+    if said != "ok":
+        raise StoreFault("backup-damaged", f"{path.name} in the backup is damaged: {said}.", where=str(path))

@@ -1,0 +1,242 @@
+"""Exporting: raw days or any reading, as CSV, NDJSON, Parquet or XLSX, written as it is read."""
+
+from __future__ import annotations
+
+import csv
+import zipfile
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import date, timedelta
+from pathlib import Path
+from typing import Any, Literal, Protocol
+
+import numpy as np
+import orjson
+import pyarrow as pa
+import pyarrow.parquet as pq
+import xlsxwriter
+
+from noctilum.actions.take import Opened
+from noctilum.core.errors import Nonsense, StoreFault
+from noctilum.core.windows import Window, month_end, month_start, parse_window
+from noctilum.history import Question
+from noctilum.history.datasets import DAILY, dataset
+
+Format = Literal["csv", "ndjson", "parquet", "xlsx"]
+FORMATS: tuple[Format, ...] = ("csv", "ndjson", "parquet", "xlsx")
+MOST_SHEET_ROWS = 1_048_575
+"""An XLSX sheet has no more rows below its header."""
+ENDINGS = {"csv": ".csv", "ndjson": ".ndjson", "parquet": ".parquet.zip", "xlsx": ".xlsx"}
+
+
+@dataclass(frozen=True)
+class ExportProgress:
+    """Say how far an export is, in months."""
+
+    stage: str
+    done: int
+    due: int
+    rows: int
+
+
+@dataclass(frozen=True)
+class Exported:
+    """Say what was written."""
+
+    path: Path
+    rows: int
+
+
+Part = tuple[str, Mapping[str, Sequence[Any]]]
+"""A name (a month, or "rows") and columns, all equally long."""
+
+
+def export_days(
+    opened: Opened, grain: str, window: str, form: Format, path: Path, report: Callable[[ExportProgress], bool]
+) -> Exported:
+    """Write every held row of a grain over a window, month by month in bounded memory.
+
+    Parquet comes as a ZIP of one file a month, in folders named month=2026-03; the others as one file.
+    """
+    if grain not in DAILY:
+        raise Nonsense("no-such-grain", f"There is no grain {grain!r} of days.", remedy=f"one of {', '.join(DAILY)}")
+    held = opened.holding
+    span = parse_window(window, ends_on=held.complete_through, starts_on=held.first_held)
+    months = _months(span)
+    rows = 0
+    with _writer(form, path) as sink:
+        for number, (first, last) in enumerate(months):
+            columns = _days(opened, grain, first, last)
+            rows += len(columns["day"])
+            sink.write((f"{first:%Y-%m}", columns))
+            if not report(ExportProgress("writing", number + 1, len(months), rows)):
+                raise StoreFault("export-stopped", "The export was stopped.", remedy="start it again")
+    return Exported(path, rows)
+
+
+def _months(span: Window) -> list[tuple[date, date]]:
+    found, first = [], span.first
+    while first <= span.last:
+        last = min(month_end(month_start(first)), span.last)
+        found.append((first, last))
+        first = last + timedelta(1)
+    return found
+
+
+def _days(opened: Opened, grain: str, first: date, last: date) -> dict[str, Sequence[Any]]:
+    """Read a stretch of days as columns in the order of a file: day, source, dimensions, measures."""
+    kept = dataset(grain)
+    parts: dict[str, list[Any]] = {
+        name: [] for name in ("day", "source", *kept.dims, "clicks", "impressions", "position")
+    }
+    texts = {dim: opened.history.all_texts(dim) for dim in kept.dims}
+    for source in opened.sources:
+        question = Question(grain, first, last, sources=(source,))
+        for rows in opened.history.rows(question, kept.dims):
+            columns = rows.columns
+            parts["day"].append(columns["day"])
+            parts["source"].append(np.full(len(rows), source))
+            for dim in kept.dims:
+                parts[dim].append(columns[dim])
+            parts["clicks"].append(columns["clicks"])
+            parts["impressions"].append(columns["impressions"])
+            shown = np.maximum(columns["impressions"], 1)
+            parts["position"].append(columns["position_sum"] / rows.scale / shown)
+    joined = {name: np.concatenate(values) if values else np.zeros(0, dtype=np.int64) for name, values in parts.items()}
+    order = np.argsort(joined["day"], kind="stable")
+    out: dict[str, Sequence[Any]] = {}
+    for name, values in joined.items():
+        ordered = values[order].tolist()
+        if name == "day":
+            out[name] = [date.fromordinal(day) for day in ordered]
+        else:
+            out[name] = [texts[name][number] for number in ordered] if name in texts else ordered
+    return out
+
+
+def export_rows(rows: Iterable[Mapping[str, Any]], form: Format, path: Path) -> Exported:
+    """Write a reading's rows, as they cross HTTP, flattened: nested fields are named like now.clicks."""
+    flat = [_flat(row) for row in rows]
+    names = list(dict.fromkeys(name for row in flat for name in row))
+    with _writer(form, path) as sink:
+        sink.write(("rows", {name: [row.get(name) for row in flat] for name in names}))
+    return Exported(path, len(flat))
+
+
+def _flat(row: Mapping[str, Any], before: str = "") -> dict[str, Any]:
+    out: dict[str, Any] = {}
+    for name, value in row.items():
+        if isinstance(value, Mapping):
+            out |= _flat(value, f"{before}{name}.")
+        else:
+            out[before + name] = orjson.dumps(value).decode() if isinstance(value, list) else value
+    return out
+
+
+class _Sink(Protocol):
+    def write(self, part: Part) -> None: ...
+
+    def close(self) -> None: ...
+
+
+@contextmanager
+def _writer(form: Format, path: Path) -> Iterator[_Sink]:
+    """Open the right sink: what is written appears under its name only when it is whole."""
+    if form not in FORMATS:
+        raise Nonsense("no-such-format", f"There is no format {form!r}.", remedy=f"one of {', '.join(FORMATS)}")
+    partial = path.with_name(path.name + ".partial")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        sink = _SINKS[form](partial)
+        yield sink
+        sink.close()
+        partial.rename(path)
+    except OSError as why:
+        what = f"The export could not be written: {why.strerror}."
+        raise StoreFault("export-failed", what, where=str(path), remedy="check that the disk has room") from why
+    finally:
+        partial.unlink(missing_ok=True)
+
+
+class _Csv:
+    def __init__(self, path: Path) -> None:
+        self._stream = path.open("w", encoding="utf-8", newline="")
+        self._writer: Any = None
+
+    def write(self, part: Part) -> None:
+        if self._writer is None:
+            self._writer = csv.writer(self._stream)
+            self._writer.writerow(part[1])
+        self._writer.writerows(zip(*part[1].values(), strict=True))
+
+    def close(self) -> None:
+        self._stream.close()
+
+
+class _Ndjson:
+    def __init__(self, path: Path) -> None:
+        self._stream = path.open("wb")
+
+    def write(self, part: Part) -> None:
+        names = list(part[1])
+        for row in zip(*part[1].values(), strict=True):
+            self._stream.write(orjson.dumps(dict(zip(names, row, strict=True)), option=orjson.OPT_APPEND_NEWLINE))
+
+    def close(self) -> None:
+        self._stream.close()
+
+
+class _Parquet:
+    def __init__(self, path: Path) -> None:
+        self._archive = zipfile.ZipFile(path, "w", zipfile.ZIP_STORED)
+
+    def write(self, part: Part) -> None:
+        name, columns = part
+        folder = f"month={name}/" if name != "rows" else ""
+        sink = pa.BufferOutputStream()
+        pq.write_table(pa.table(dict(columns)), sink, compression="zstd")
+        self._archive.writestr(f"{folder}rows.parquet", sink.getvalue().to_pybytes())
+
+    def close(self) -> None:
+        self._archive.close()
+
+
+class _Xlsx:
+    def __init__(self, path: Path) -> None:
+        options = {"constant_memory": True, "default_date_format": "yyyy-mm-dd", "strings_to_urls": False}
+        self._book = xlsxwriter.Workbook(str(path), {**options, "strings_to_formulas": False})
+        self._bold = self._book.add_format({"bold": True})
+
+    def write(self, part: Part) -> None:
+        name, columns = part
+        size = len(next(iter(columns.values()), ()))
+        for number, start in enumerate(range(0, max(size, 1), MOST_SHEET_ROWS)):
+            title = name if not number else f"{name} ({number + 1})"
+            self._sheet(title, columns, start, min(start + MOST_SHEET_ROWS, size))
+
+    def _sheet(self, title: str, columns: Mapping[str, Sequence[Any]], start: int, end: int) -> None:
+        sheet = self._book.add_worksheet(title)
+        sheet.freeze_panes(1, 0)
+        sheet.write_row(0, 0, list(columns), self._bold)
+        values = list(columns.values())
+        for row in range(start, end):
+            sheet.write_row(row - start + 1, 0, [column[row] for column in values])
+
+    def close(self) -> None:
+        if not self._book.worksheets():
+            self._book.add_worksheet("rows")
+        self._book.close()
+
+
+_SINKS: dict[str, Callable[[Path], _Sink]] = {"csv": _Csv, "ndjson": _Ndjson, "parquet": _Parquet, "xlsx": _Xlsx}
+
+
+def rows_of(reading: Any) -> Iterator[Mapping[str, Any]]:
+    """Give the rows of a reading: its rows, points, days or itself."""
+    found = reading.model_dump(mode="json")
+    for name in ("rows", "points", "days", "sources"):
+        if isinstance(found.get(name), list):
+            yield from found[name]
+            return
+    yield found

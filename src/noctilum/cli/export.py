@@ -1,0 +1,58 @@
+"""`noctilum export`: write raw days or a reading to a file."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+from noctilum.cli.access import add_access, add_frame, filters, service
+from noctilum.cli.follow import follow
+from noctilum.cli.output import count
+from noctilum.core.errors import Nonsense
+from noctilum.wire.operating import AskExport
+
+BY = {"days": "pair", "breakdown": "query", "timeline": "day", "ledger": "site"}
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("what", choices=tuple(BY), help="raw days, or a reading")
+    parser.add_argument("--by", help="grain of days or ledger, dimension of a breakdown, bucket of a timeline")
+    parser.add_argument("--format", choices=("csv", "ndjson", "parquet", "xlsx"), default="csv")
+    parser.add_argument("--to", type=Path, default=Path(), metavar="PATH", help="file or folder (default here)")
+    parser.add_argument("--engine", help="only sources of this engine")
+    parser.add_argument("--source", type=int, help="only this source")
+    add_frame(parser)
+    add_access(parser)
+
+
+def run(asked: argparse.Namespace) -> int:
+    """Export, and fetch the file."""
+    where = {name: text for name, text in filters(asked).items() if text is not None}
+    by = asked.by or BY[asked.what]
+    try:
+        question = AskExport.model_validate(
+            {
+                "what": asked.what,
+                "by": by,
+                "format": asked.format,
+                "window": asked.window,
+                "against": asked.against,
+                "where": where,
+                "engine": asked.engine,
+                "source": asked.source,
+            }
+        )
+    except ValueError as why:
+        raise Nonsense("export-unusable", f"{asked.what} cannot go by {by!r}.", where="--by") from why
+    with service(asked) as noctilum:
+        job = follow(noctilum, noctilum.start_export(asked.site, question), "months")
+        if job.state == "failed":
+            print(job.fault, file=sys.stderr)
+            return 1
+        path = asked.to / str(job.result["file"]) if asked.to.is_dir() else asked.to
+        size = noctilum.fetch(job.id, path)
+    print(f"{path}: {count(job.result['rows'])} rows, {count(size)} bytes")
+    return 0

@@ -1,0 +1,101 @@
+"""Exports, checks, erasures and hand-overs as they cross HTTP."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Any, Literal
+
+from pydantic import Field, model_validator
+
+from noctilum.wire.base import Asked, Wire
+
+_BY: dict[str, tuple[str, ...]] = {
+    "days": ("site", "query", "page", "pair"),
+    "ledger": ("site", "query", "page", "pair"),
+    "breakdown": ("query", "page", "country", "device", "kind"),
+    "timeline": ("day", "week", "month"),
+}
+
+
+class AskExport(Asked):
+    """What to write to a file."""
+
+    what: Literal["days", "breakdown", "timeline", "ledger"] = Field(description="Raw days, or a reading")
+    by: str = Field(description="Grain of days or ledger, dimension of a breakdown, bucket of a timeline")
+    format: Literal["csv", "ndjson", "parquet", "xlsx"] = "csv"
+    window: str = Field(default="P28D", max_length=40)
+    against: str = Field(default="before", max_length=40)
+    where: dict[Literal["query", "page", "country", "device", "kind"], str] = {}
+    sort: str = Field(default="clicks", max_length=40)
+    engine: str | None = None
+    source: int | None = None
+
+    @model_validator(mode="after")
+    def _fits(self) -> AskExport:
+        if self.by not in _BY[self.what]:
+            raise ValueError(f"{self.what} goes by {', '.join(_BY[self.what])}, not {self.by!r}")
+        return self
+
+
+class AskVerify(Asked):
+    """What to verify; every site without one."""
+
+    site: str | None = None
+    repair: bool = Field(default=False, description="Take damaged days out and pull them again")
+
+
+class FindingOut(Wire):
+    """One thing that is wrong in a site's history."""
+
+    site: str
+    kind: str
+    text: str
+    dataset: str | None
+    source: int | None
+    first: date | None
+    last: date | None
+    remedy: str
+
+
+class VerifyDone(Wire):
+    """What verifying found, and what a repair did."""
+
+    sites: int
+    days: int = Field(description="Ledger rows checked")
+    findings: list[FindingOut]
+    taken_out: int
+    pulls: list[int] = Field(description="Jobs that bring back what was taken out")
+
+
+class ClientChange(Asked):
+    """What to change of a client; what is left out stays."""
+
+    keep_months: int | None = Field(default=None, ge=0, le=1200, description="How long history is kept; 0 for ever")
+
+
+class AskBringIn(Asked):
+    """A hand-over file that was sent, and whose it becomes."""
+
+    upload: str
+    client: str | None = Field(default=None, description="Another client's key; else the one it names")
+
+
+class BroughtIn(Wire):
+    """What came in with a hand-over file."""
+
+    site: str
+    client: str
+    sources: dict[int, int] = Field(description="Number there → number here")
+    locked: list[int] = Field(description="Sources whose secret has to be entered")
+    days: int
+    first: date | None
+    last: date | None
+
+
+class Erased(Wire):
+    """What was deleted for good: how much of what."""
+
+    at: datetime
+    who: str
+    what: str
+    went: dict[str, Any]
