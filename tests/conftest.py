@@ -53,6 +53,11 @@ class Feed:
             down=False,
             token_seconds=3600,
             retry_after=0.05,
+            revised={},
+            none=[],
+            wrong_totals=[],
+            per_minute=0,
+            minute_seconds=60.0,
         )
 
 

@@ -8,6 +8,7 @@ from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from random import Random
+from threading import Event
 
 from noctilum.actions.find import find_source
 from noctilum.actions.install import Install
@@ -127,19 +128,22 @@ def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
     tally = _Tally(report, len(due), _expiring(due, offered))
     if not tally.tell("reading"):
         return tally.result()
+    halt = Event()
+    ended_by: FeedFault | None = None
     with ThreadPoolExecutor(max_workers=task.concurrency, thread_name_prefix="pull") as pool:
-        for day, future in _in_flight(pool, connector, [offered[d] for d in due], task.concurrency * 2):
+        for day, future in _in_flight(pool, connector, [offered[d] for d in due], task.concurrency * 2, halt):
             try:
                 entries = [replace(e, origin=task.origin, taken_at=_stamp(task.clock())) for e in future.result()]
             except FeedFault as fault:
-                if fault.lasting or fault.retry_after is not None:
-                    raise
-                going = tally.missed(day.day, fault)
+                ends = fault.lasting or fault.retry_after is not None
+                ended_by = ended_by or (fault if ends else None)
+                going = not ends and tally.missed(day.day, fault)
             else:
                 going = tally.kept(task.history.put_days(task.source, entries))
             if not going:
-                pool.shutdown(cancel_futures=True)
-                break
+                halt.set()
+    if ended_by:
+        raise ended_by
     lost = _mark_lost(connector, task, offered)
     task.history.compact(before=month_start(task.clock().date()))
     tally.tell("done")
@@ -188,6 +192,8 @@ def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, Offered
     gone = lost_days(known, {day: found.state for day, found in offered.items()}, oldest)
     why = f"never had while it was offered; the provider keeps days from {oldest} on"
     stamp = _stamp(task.clock())
+    unsettled = [day for day, state in known.items() if state is DayState.PROVISIONAL and oldest and day < oldest]
+    task.history.settle_as_seen(task.source, unsettled)
     entries = [
         DayEntry(grain, day, DayState.LOST, None, None, stamp, task.origin, flag="lost", remark=why)
         for day in gone
@@ -199,13 +205,13 @@ def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, Offered
 
 
 def _in_flight(
-    pool: ThreadPoolExecutor, connector: Connector, due: Sequence[OfferedDay], most: int
+    pool: ThreadPoolExecutor, connector: Connector, due: Sequence[OfferedDay], most: int, halt: Event
 ) -> Iterator[tuple[OfferedDay, Future[list[DayEntry]]]]:
-    """Keep a bounded number of days on their way; give each as it arrives."""
+    """Keep a bounded number of days on their way; give each as it arrives, those under way too after a halt."""
     waiting: dict[Future[list[DayEntry]], OfferedDay] = {}
     queue = iter(due)
     while True:
-        for day in queue:
+        for day in queue if not halt.is_set() else ():
             waiting[pool.submit(fetch_day, connector, day)] = day
             if len(waiting) >= most:
                 break

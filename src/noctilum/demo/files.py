@@ -10,10 +10,11 @@ from pathlib import Path
 import numpy as np
 
 from noctilum.core.windows import month_start
-from noctilum.sources.monthly_files import header
+from noctilum.sources.ndjson import DIMS
 from noctilum.standins.search_feed import RETENTION_DAYS
 from noctilum.standins.search_model import Grain, model_of
 
+MEASURES = ("clicks", "impressions", "position")
 YEARS_BACK = 1095
 """Days of history before the anchor."""
 
@@ -50,7 +51,7 @@ def _write(path: Path, grain: str, days: dict[date, Grain]) -> None:
     partial = path.with_suffix(".part")
     with partial.open("w", encoding="utf-8", newline="") as stream:
         writer = csv.writer(stream)
-        writer.writerow(header(grain))
+        writer.writerow(("day", *DIMS[grain], *MEASURES))
         for day, rows in days.items():
             averages = (np.array(rows.position_sum) / np.array(rows.impressions)).tolist()
             day_column = [day.isoformat()] * len(averages)

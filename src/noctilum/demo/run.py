@@ -9,6 +9,7 @@ import socket
 import subprocess
 import sys
 import time
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
 from datetime import date
@@ -24,6 +25,7 @@ from noctilum.actions.pull import Progress, pull
 from noctilum.core.errors import StoreFault
 from noctilum.demo import agency
 from noctilum.demo.files import write_month_files
+from noctilum.history.datasets import DAILY
 from noctilum.records.models import Source
 from noctilum.service import clock
 from noctilum.service.serve import check_port
@@ -184,12 +186,16 @@ def fill_site(place: Place, number: int, name: str) -> str:
     install = Install(place.settings)
     try:
         paths = write_month_files(place.folder / "exports", name, place.anchor)
-        imported = import_files(install, number, paths, clock.now)
+        imported = sum(_import_grain(install, number, paths, grain) for grain in DAILY)
         pulled = pull(install, number, origin="first pull", clock=clock.now, report=_silent)
     finally:
         install.close()
     took = time.monotonic() - began
-    return f"{imported.rows + pulled.rows:,} rows, {pulled.days} days pulled, in {took:.0f} s"
+    return f"{imported + pulled.rows:,} rows, {pulled.days} days pulled, in {took:.0f} s"
+
+
+def _import_grain(install: Install, number: int, paths: Sequence[Path], grain: str) -> int:
+    return import_files(install, number, [path for path in paths if f"-{grain}-" in path.name], clock.now).rows
 
 
 def _silent(_progress: Progress) -> bool:

@@ -153,6 +153,16 @@ class History:
         with self._writing() as db:
             return Writer(db, self._books, source).put(entries)
 
+    def settle_as_seen(self, source: int, days: Sequence[date]) -> None:
+        """Take provisional days that the provider will never settle as they were last seen, and doubt them."""
+        if not days:
+            return
+        t = schema.ledger
+        here = (t.c.source == source, t.c.day.in_([day.toordinal() for day in days]), t.c.state == "provisional")
+        remark = "last seen while it was provisional; the provider keeps it no more"
+        with self._writing() as db:
+            db.execute(update(t).where(*here).values(state="final", flag="unsettled", remark=remark))
+
     def compact(self, before: date) -> int:
         """Compact months that ended before a day, gaps or not; returns how many segments were joined."""
         with self._reading() as db:

@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date
 
+from noctilum.core.days import HELD
 from noctilum.core.measures import Sums, add_up
 from noctilum.core.table import Grouped
 from noctilum.core.timeline import Step, steps
-from noctilum.core.windows import Bucket, Window
+from noctilum.core.windows import Bucket, Window, month_end
 from noctilum.history import Question
-from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header, tail_window
+from noctilum.readings.frame import (
+    Asked,
+    Frame,
+    Holding,
+    cautions,
+    change_of,
+    figures,
+    frame,
+    grain_of,
+    header,
+    tail_window,
+)
 from noctilum.wire import readings as wire
 
 
@@ -27,12 +39,18 @@ def timeline(held: Holding, asked: Asked, bucket: str = "day") -> wire.Timeline:
     total_now = add_up(now.get(day, Sums()) for day in of.now_days)
     total_before = add_up(before.get(day, Sums()) for day in of.before_days)
     tail = tail_window(of)
+    points = _points(of, of.window, width, now)
+    before_points = _points(of, of.against, width, before) if of.against else []
+    if width is Bucket.MONTH:
+        points, before_points = (_with_whole_months(of, grain, found) for found in (points, before_points))
+    head = header(of, grain)
+    head["cautions"] = [*of_months(points), *cautions(of, grain)]
     return wire.Timeline.model_validate(
-        header(of, grain)
+        head
         | {
             "bucket": width.value,
-            "points": _points(of, of.window, width, now),
-            "before_points": _points(of, of.against, width, before) if of.against else [],
+            "points": points,
+            "before_points": before_points,
             "tail": _points(of, tail, Bucket.DAY, _daily(of, grain, tail)) if tail and width is Bucket.DAY else [],
             "now": figures(total_now),
             "before": figures(total_before) if of.against else None,
@@ -62,6 +80,32 @@ def by_date(found: Grouped) -> dict[date, Sums]:
 
 def _points(of: Frame, window: Window, bucket: Bucket, daily: Mapping[date, Sums]) -> list[wire.Point]:
     return [point(step) for step in steps(window, bucket, daily, of.held.states)]
+
+
+def _with_whole_months(of: Frame, grain: str, points: Sequence[wire.Point]) -> list[wire.Point]:
+    """Fill months of which no day is held with totals that came without days."""
+    empty = [p for p in points if p.held == 0 and p.start.day == 1 and p.end == month_end(p.start)]
+    if not empty or of.ids is None:
+        return list(points)
+    window = Window(empty[0].start, empty[-1].start)
+    states = of.held.history.states(of.held.sources, f"month-{grain}")
+    sums = daily_sums(of.held, f"month-{grain}", window, of.ids)
+    return [_whole(p, sums.get(p.start, Sums())) if p in empty and states.get(p.start) in HELD else p for p in points]
+
+
+def _whole(empty: wire.Point, sums: Sums) -> wire.Point:
+    measured = {"clicks": sums.clicks, "impressions": sums.impressions, "ctr": sums.ctr, "position": sums.position}
+    return empty.model_copy(update={"whole_month": True, "partial": False, **measured})
+
+
+def of_months(points: Sequence[wire.Point]) -> list[wire.Caution]:
+    """Say how many points are totals of months without days."""
+    months = sum(p.whole_month for p in points)
+    if not months:
+        return []
+    said = "1 month is a total that came" if months == 1 else f"{months} months are totals that came"
+    text = f"{said} without days: shown, but in no sum and in no comparison."
+    return [wire.Caution(code="whole-months", text=text)]
 
 
 def point(step: Step) -> wire.Point:

@@ -340,9 +340,37 @@ _FADING = (
 )
 _REFRESHED = ("swarm-control", "varroa-treatment", "winter-hive")
 
+_SKERRY_COUNTRIES = (("NO", 0.52), ("DE", 0.16), ("GB", 0.16), ("SE", 0.08), ("DK", 0.05), ("NL", 0.03))
+_SKERRY_WEEK = (1.0, 0.96, 0.96, 1.02, 1.16, 1.12, 1.08)
+
 WORLDS: dict[str, World] = {
     w.id: w
     for w in (
+        World(
+            "orrery-skerry",
+            "skerryferries.example",
+            "skerryferries.example",
+            104,
+            tuple(_skerry_topics()),
+            (Story("/freight/livestock", -20, gone=True),),
+            _SKERRY_COUNTRIES,
+            _SKERRY_WEEK,
+            0.04,
+            0.05,
+            engine="Orrery",
+        ),
+        World(
+            "quillon-skerry-de",
+            "skerryferries.example/de",
+            "skerryferries.example/de",
+            101,
+            tuple(topic for topic in _skerry_topics() if topic.page.startswith("/de")),
+            (),
+            _SKERRY_COUNTRIES,
+            _SKERRY_WEEK,
+            0.10,
+            0.13,
+        ),
         World(
             "quillon-skerry",
             "skerryferries.example",
@@ -354,15 +382,8 @@ WORLDS: dict[str, World] = {
                 Story("/freight/livestock", -20, gone=True),
                 Story("/fares", -60, 30, places=1.25),
             ),
-            (
-                ("NO", 0.52),
-                ("DE", 0.16),
-                ("GB", 0.16),
-                ("SE", 0.08),
-                ("DK", 0.05),
-                ("NL", 0.03),
-            ),
-            (1.0, 0.96, 0.96, 1.02, 1.16, 1.12, 1.08),
+            _SKERRY_COUNTRIES,
+            _SKERRY_WEEK,
             0.10,
             0.13,
         ),

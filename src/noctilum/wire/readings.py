@@ -79,6 +79,7 @@ class Point(Wire):
     days: int
     held: int
     partial: bool
+    whole_month: bool = Field(default=False, description="The total of a month whose days are not held; in no sum")
     clicks: int | None
     impressions: int | None
     ctr: float | None

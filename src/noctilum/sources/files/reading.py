@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from noctilum.core.errors import Nonsense
 from noctilum.sources.files import records, text, values
@@ -118,7 +119,7 @@ def _every_date(path: Path, form: Form, found: Recognised) -> Recognised:
 def typed(path: Path, form: Form, found: Recognised) -> Iterator[Typed]:
     """Read a file as typed rows; those that cannot be used are rejected with their line and reason."""
     for chunk in chunks(path, form, found.wanted):
-        yield _typed(path.name, chunk, found)
+        yield _typed(path.name, _without_blank(chunk), found)
 
 
 def sample(path: Path, form: Form, found: Recognised, rows: int = 8) -> Typed | None:
@@ -136,6 +137,20 @@ def sample(path: Path, form: Form, found: Recognised, rows: int = 8) -> Typed | 
         position=first.position[part],
         lines=first.lines[part],
     )
+
+
+def _without_blank(chunk: Chunk) -> Chunk:
+    """Leave out rows in which nothing is written."""
+    blank = np.ones(len(chunk), dtype=bool)
+    for column in chunk.columns.values():
+        if not blank.any():
+            return chunk
+        blank &= pc.equal(column, "").to_numpy(zero_copy_only=False)
+    if not blank.any():
+        return chunk
+    mask = pa.array(~blank)
+    kept = {header: column.filter(mask) for header, column in chunk.columns.items()}
+    return replace(chunk, columns=kept, lines=chunk.lines[~blank])
 
 
 def _typed(name: str, chunk: Chunk, found: Recognised) -> Typed:

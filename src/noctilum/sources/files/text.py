@@ -22,6 +22,7 @@ from noctilum.sources.files.words import role_of_header
 
 BLOCK_BYTES = 4 << 20
 SAMPLE_BYTES = 1 << 18
+STRAY_AFTER = 4
 DELIMITERS = (",", ";", "\t", "|")
 HEADER_WITHIN = 20
 """Lines within which the header must come; exports often begin with a title."""
@@ -138,7 +139,10 @@ def _blocks(stream: IO[bytes], encoding: str, path: Path) -> Iterator[tuple[byte
 
 
 def _row_end(text: bytes) -> int:
-    """Find where the last whole row ends: the last line end with an even number of quotes before it."""
+    """Find where the last whole row ends: the last line end with an even number of quotes before it; 0 for none.
+
+    After several blocks without one, a quote must be a stray one, and any line end will do.
+    """
     end = text.rfind(b"\n") + 1
     quotes = text.count(b'"', 0, end)
     tried = 0
@@ -147,7 +151,9 @@ def _row_end(text: bytes) -> int:
         before = text.rfind(b"\n", 0, cut - 1) + 1
         quotes -= text.count(b'"', before, cut)
         cut, tried = before, tried + 1
-    return cut if cut and quotes % 2 == 0 else end
+    if cut and quotes % 2 == 0:
+        return cut
+    return end if len(text) > STRAY_AFTER * BLOCK_BYTES else 0
 
 
 def _chunk(block: bytes, first: int, name: str, form: TextForm, wanted: Sequence[str], read: int) -> Chunk:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
@@ -20,6 +21,8 @@ Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
 Mask = npt.NDArray[np.bool_]
 EMPTY = ("", "-", "–", "—", "--", "n/a", "na", "null", "none", "nan")
+CLEARLY = 20
+"""An order of dates is told when so many times more of them speak for it than against it; the others are bad rows."""
 _NUMERIC = re.compile(r"(\d{1,4})([./\- ])(\d{1,2})\2(\d{1,4})")
 _SPACES = "[\u00a0\u202f\u2009' ’]"
 
@@ -129,26 +132,34 @@ def decimal_sign(texts: Sequence[str]) -> str | None:
 
 
 def date_forms(texts: Sequence[str]) -> set[DateForm]:
-    """Tell which orders of day, month and year fit every text; several when the texts do not tell.
+    """Tell which orders of day, month and year fit; several when the texts do not tell, none when they contradict.
 
     >>> sorted(date_forms(["03/04/2026", "25/04/2026"])), sorted(date_forms(["03/04/2026"])), date_forms(["2026-03-04"])
     (['dmy'], ['dmy', 'mdy'], {'iso'})
     """
-    fitting: set[DateForm] = {"iso", "dmy", "mdy"}
-    for text in texts:
-        found = _NUMERIC.fullmatch(_bare(text))
-        if not found:
-            continue
-        first, sign, second = int(found[1]), found[2], int(found[3])
-        if len(found[1]) == 4:
-            fitting &= {"iso"}
-        elif sign == "." or first > 12:
-            fitting &= {"dmy"}
-        elif second > 12:
-            fitting &= {"mdy"}
-        else:
-            fitting &= {"dmy", "mdy"}
-    return {"iso"} if "iso" in fitting else fitting
+    votes = Counter(filter(None, map(_order, texts)))
+    certain = {form: votes[form] for form in ("dmy", "mdy")}
+    if votes["iso"] >= CLEARLY * (sum(certain.values()) + votes["either"]):
+        return {"iso"}
+    for form, other in (("dmy", "mdy"), ("mdy", "dmy")):
+        if certain[form] and certain[form] >= CLEARLY * certain[other]:
+            return {form}  # type: ignore[arg-type]
+    return {"dmy", "mdy"} if not any(certain.values()) else set()
+
+
+def _order(text: str) -> str | None:
+    """Say which order one numeric date is in: "iso", "dmy", "mdy", "either", or None for no date."""
+    found = _NUMERIC.fullmatch(_bare(text))
+    if not found:
+        return None
+    first, sign, second = int(found[1]), found[2], int(found[3])
+    if len(found[1]) == 4:
+        return "iso"
+    if first > 12 and second > 12:
+        return None
+    if sign == "." or first > 12:
+        return "dmy"
+    return "mdy" if second > 12 else "either"
 
 
 def _bare(text: str) -> str:
