@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from bench.questions import LAST, Answer, Ask
+
 from noctilum.core.batch import DayBatch
 
 

@@ -20,8 +20,8 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 
 import httpx
 import numpy as np
-
 from bench.large_site import Shape, days
+
 from noctilum.actions import people, setup
 from noctilum.actions.install import Install, Settings
 from noctilum.core.batch import Coded, DayBatch

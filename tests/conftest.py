@@ -18,6 +18,7 @@ import pytest
 from noctilum.actions import setup
 from noctilum.actions.install import Install, Settings
 from noctilum.history import History
+from noctilum.sources import pace
 from noctilum.wire import setup as wire
 
 TODAY = date(2026, 3, 20)
@@ -95,6 +96,7 @@ def feed_process() -> Iterator[Feed]:
 @pytest.fixture
 def feed(feed_process: Feed) -> Iterator[Feed]:
     feed_process.calm()
+    pace._paces.clear()
     yield feed_process
     feed_process.calm()
 

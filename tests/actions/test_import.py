@@ -7,6 +7,7 @@ import time
 from datetime import date, timedelta
 
 import pytest
+from tests.conftest import NOW, SMALL, TODAY
 
 from noctilum.actions import files, imports, queue, setup, show, take
 from noctilum.actions.imports import Choice, import_files
@@ -18,7 +19,6 @@ from noctilum.jobs.worker import Worker
 from noctilum.sources.files.mapping import Mapping
 from noctilum.wire import imports as wire
 from noctilum.wire import setup as setup_wire
-from tests.conftest import NOW, SMALL, TODAY
 
 HEAD = "day,query,country,device,kind,clicks,impressions,position\n"
 FIRST = date(2024, 1, 1)

@@ -3,6 +3,7 @@
 from datetime import date, timedelta
 
 import pytest
+from tests.conftest import NOW, SMALL, TODAY
 
 from noctilum.actions import setup, show, take
 from noctilum.actions.pull import Span, pull
@@ -11,7 +12,6 @@ from noctilum.core.errors import Clash
 from noctilum.history import Question
 from noctilum.standins.search_model import model_of
 from noctilum.wire import setup as wire
-from tests.conftest import NOW, SMALL, TODAY
 
 KEY = "blog.hivewright.example"
 

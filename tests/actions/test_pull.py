@@ -8,6 +8,7 @@ import threading
 from datetime import date, timedelta
 
 import pytest
+from tests.conftest import NOW, SMALL, TODAY, credential
 
 from noctilum.actions import setup, show
 from noctilum.actions.imports import import_files
@@ -15,11 +16,11 @@ from noctilum.actions.pull import PullResult, pull
 from noctilum.core.days import DayState
 from noctilum.core.errors import Clash, FeedFault, Nonsense, NotThere
 from noctilum.demo.files import write_month_files
-from noctilum.history import DATASETS, Question
-from noctilum.sources import open_feed
+from noctilum.history import Question
+from noctilum.history.datasets import DAILY
+from noctilum.sources import http_feed
 from noctilum.standins.search_model import model_of
 from noctilum.wire import setup as wire
-from tests.conftest import NOW, SMALL, TODAY, credential
 
 
 def run_pull(install, source, report=lambda _: True) -> PullResult:
@@ -32,7 +33,7 @@ def test_every_sum_of_sixty_days_equals_the_feeds_to_the_unit(install, source):
     for offset in random.Random(4).sample(range(5, 70), 60):
         day = TODAY - timedelta(offset)
         truth = model.day(day)
-        for grain in DATASETS:
+        for grain in DAILY:
             found = history.read(Question(grain, day, day)).sums
             expected = truth[grain]
             assert (found.clicks, found.impressions, found.position_milli) == (
@@ -134,7 +135,7 @@ def test_a_pull_can_be_stopped_and_keeps_what_it_has(install, source):
 
 
 def test_a_day_that_cannot_be_had_is_named_and_the_rest_is_kept(install, source, feed, monkeypatch):
-    monkeypatch.setattr(open_feed, "ATTEMPTS", 1)
+    monkeypatch.setattr(http_feed, "ATTEMPTS", 1)
     feed.control(error_every=40)
     result = run_pull(install, source)
     assert result.failed and result.days + len(result.failed) == 68
@@ -171,7 +172,7 @@ def test_a_kept_secret_is_encrypted_and_never_shown(install, source):
     ],
 )
 def test_mistakes_in_connecting_answer_well_and_keep_nothing(install, site, feed, monkeypatch, changes, kind, said):
-    monkeypatch.setattr(open_feed, "ATTEMPTS", 1)
+    monkeypatch.setattr(http_feed, "ATTEMPTS", 1)
     asked = wire.NewSource.model_validate(credential(feed, property=SMALL) | changes)
     with pytest.raises(kind, match=said):
         setup.add_source(install, site, asked, NOW)

@@ -4,13 +4,13 @@ import random
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from tests.conftest import NOW
 
 from noctilum.actions import notices, queue, schedule, setup, show
 from noctilum.actions.find import find_source
 from noctilum.actions.pull import pull
 from noctilum.core.errors import FeedFault, Nonsense
 from noctilum.wire import setup as wire
-from tests.conftest import NOW
 
 
 def queued(install) -> list[int]:
@@ -95,7 +95,7 @@ def test_waits_double_within_half_of_chance_and_end_at_six_hours():
 
 
 def test_a_feed_that_is_down_is_tried_again_later_and_later(install, daily, feed, monkeypatch):
-    monkeypatch.setattr("noctilum.sources.open_feed.ATTEMPTS", 1)
+    monkeypatch.setattr("noctilum.sources.http_feed.ATTEMPTS", 1)
     feed.control(down=True)
     waits = []
     for _ in range(3):
@@ -161,7 +161,7 @@ def test_a_quota_is_respected_without_a_refusal(install, source, feed):
 
 
 def test_a_long_wait_asked_for_ends_the_pull_and_says_when_it_goes_on(install, daily, feed, monkeypatch):
-    monkeypatch.setattr("noctilum.sources.open_feed.LONGEST_WAIT", 0.5)
+    monkeypatch.setattr("noctilum.sources.http_feed.LONGEST_WAIT", 0.5)
     feed.control(per_minute=30, minute_seconds=3.0)
     with pytest.raises(FeedFault, match="quota is used up"):
         pull(install, daily, origin="p", clock=lambda: NOW, report=lambda _: True)

@@ -11,6 +11,7 @@ from pathlib import Path
 
 import httpx
 import pytest
+from tests.conftest import NOW, Feed, free_port, start_feed
 
 from noctilum.actions import people
 from noctilum.actions.install import Install, Settings
@@ -19,7 +20,6 @@ from noctilum.demo import agency
 from noctilum.demo.run import set_up
 from noctilum.service.serve import start, stop, wait_until_up
 from noctilum.wire.setup import NewClient, NewSite
-from tests.conftest import NOW, Feed, free_port, start_feed
 
 
 @dataclass

@@ -14,13 +14,13 @@ from pathlib import Path
 
 import httpx
 import pytest
+from tests.conftest import ACCOUNT, SECRET, free_port
+from tests.live.conftest import Live
 
 from noctilum.cli.commands import COMMANDS
 from noctilum.client import ConnectionFault, Noctilum, ProblemFault, to_rows
 from noctilum.client.transport import Transport
 from noctilum.wire.setup import Credential
-from tests.conftest import ACCOUNT, SECRET, free_port
-from tests.live.conftest import Live
 
 SITE = "skerryferries.example"
 

@@ -10,9 +10,9 @@ from urllib.parse import unquote
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
+from tests.live.conftest import Live
 
 from noctilum.demo.agency import USER
-from tests.live.conftest import Live
 
 ROOT = Path(__file__).parents[2]
 ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]

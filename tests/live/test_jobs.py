@@ -2,9 +2,10 @@
 
 from datetime import timedelta
 
+from tests.conftest import NOW
+
 from noctilum.actions import queue
 from noctilum.jobs.worker import Worker
-from tests.conftest import NOW
 
 
 def test_a_second_pull_of_a_source_is_the_first_one(install, source):

@@ -6,9 +6,9 @@ import httpx
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, Phase, given, settings
+from tests.live.conftest import Live
 
 from noctilum.demo.agency import USER
-from tests.live.conftest import Live
 
 SITE = "/sites/skerryferries.example"
 

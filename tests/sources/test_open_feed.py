@@ -3,15 +3,15 @@
 from datetime import date, timedelta
 
 import pytest
+from tests.conftest import ACCOUNT, SECRET, SMALL, TODAY, Feed
 
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
-from noctilum.sources import open_feed
+from noctilum.sources import http_feed
 from noctilum.sources.contract import FeedSettings, connector_class
 from noctilum.sources.ndjson import parse_rows
 from noctilum.sources.open_feed import OpenFeed
 from noctilum.testing.connectors import ConnectorContract
-from tests.conftest import ACCOUNT, SECRET, SMALL, TODAY, Feed
 
 DAY = TODAY - timedelta(10)
 
@@ -84,7 +84,7 @@ def test_a_day_older_than_the_feed_keeps_is_refused_in_its_words(connector):
 
 
 def test_a_feed_that_is_down_is_told_after_a_few_tries(feed, monkeypatch):
-    monkeypatch.setattr(open_feed, "ATTEMPTS", 2)
+    monkeypatch.setattr(http_feed, "ATTEMPTS", 2)
     with pytest.raises(FeedFault, match="cannot be reached"):
         opened(feed, url="http://127.0.0.1:9").properties()
     feed.control(down=True)

@@ -10,6 +10,7 @@ from zoneinfo import available_timezones
 
 from sqlalchemy import select
 
+from noctilum.actions import grants
 from noctilum.actions.find import find_client, find_site, find_source
 from noctilum.actions.install import Install
 from noctilum.actions.schedule import next_run, rule_of, set_paused, set_schedule
@@ -92,16 +93,31 @@ def canonical_host(text: str) -> str:
 
 def connect(install: Install, source: Source) -> Connector:
     """Open the connector of a source with its unsealed secret."""
-    secret = install.unseal(source.sealed_secret)
+    if source.connector == "files":
+        raise Nonsense("files-only", f"{source.label} gets files only.", remedy=f"noctilum import {source.id} FILES")
     settings = FeedSettings.model_validate(
-        {"url": source.url, "client_id": source.account, "client_secret": secret, "property": source.property}
+        {
+            "url": source.url,
+            "client_id": source.account,
+            "client_secret": install.unseal(source.sealed_secret),
+            "property": source.property,
+            "mapping": source.settings.get("mapping", ""),
+        }
     )
-    return connector_class(source.connector)(settings)
+    connector = connector_class(source.connector)(settings)
+    number = source.id
+
+    def keep(secret: str) -> None:
+        with install.records.begin() as db:
+            find_source(db, number).sealed_secret = install.seal(secret)
+
+    connector.keep_secret = keep
+    return connector
 
 
 def list_properties(install: Install, asked: wire.Credential) -> list[wire.Property]:
     """Ask a feed what a credential can see, and say what is connected already. Nothing is kept."""
-    found = _seen(asked)
+    found = _seen(install, asked)[0]
     with install.records.read() as db:
         taken = {
             source.property: source.site.host
@@ -113,15 +129,23 @@ def list_properties(install: Install, asked: wire.Credential) -> list[wire.Prope
     return [_property(p, taken.get(p.id), _overlap_text(p, counted)) for p in found]
 
 
-def _seen(asked: wire.Credential) -> list[Property]:
-    settings = FeedSettings.model_validate(
-        {"url": _url(asked), "client_id": asked.account, "client_secret": asked.secret.get_secret_value()}
-    )
-    connector = connector_class(asked.connector)(settings)
+def _seen(install: Install, asked: wire.Credential) -> tuple[list[Property], str]:
+    """List what a credential sees; returns it with the secret to keep, which the feed may have renewed."""
+    connector = open_connector(install, asked)
     try:
-        return connector.properties()
+        return connector.properties(), connector.settings.client_secret.get_secret_value()
     finally:
+        if asked.grant:
+            grants.renew(install, asked.grant, connector.settings.client_secret.get_secret_value())
         connector.close()
+
+
+def open_connector(install: Install, asked: wire.Credential, number: str = "") -> Connector:
+    """Open the connector of a credential that is not kept yet."""
+    secret = grants.secret_of(install, asked.grant) if asked.grant else asked.secret.get_secret_value()
+    settings = {"url": _url(asked), "client_id": asked.account, "client_secret": secret}
+    found = FeedSettings.model_validate(settings | {"property": number, "mapping": asked.mapping})
+    return connector_class(asked.connector)(found)
 
 
 def _url(asked: wire.Credential) -> str:
@@ -165,7 +189,8 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
     as another of this site. Of two properties of one engine that lie in each other, only the wider is
     counted.
     """
-    properties = {found.id: found for found in _seen(asked)}
+    seen_now, secret = _seen(install, asked)
+    properties = {found.id: found for found in seen_now}
     if not properties:
         raise NotThere(
             "no-property", f"{asked.account!r} can see no property at this feed.", remedy="ask its owner for access"
@@ -189,14 +214,14 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
             label=f"{found.engine} · {found.label}",
             url=_url(asked),
             account=asked.account,
-            sealed_secret=install.seal(asked.secret.get_secret_value()),
+            sealed_secret=install.seal(secret),
             property=found.id,
             engine=found.engine,
             time_zone=found.time_zone,
             scope=_scope(found.site),
             schedule=rule,
             next_run_at=next_run(rule, now, found.time_zone) if rule else None,
-            settings={},
+            settings={"mapping": asked.mapping} if asked.mapping else {},
             created_at=now,
         )
         _rank(siblings, source)
@@ -285,7 +310,8 @@ def _try_secret(install: Install, number: int, secret: str) -> None:
     with install.records.read() as db:
         source = find_source(db, number)
     asked = {"connector": source.connector, "url": source.url, "account": source.account, "secret": secret}
-    if source.property not in {found.id for found in _seen(wire.Credential.model_validate(asked))}:
+    credential = wire.Credential.model_validate(asked | {"mapping": source.settings.get("mapping", "")})
+    if source.property not in {found.id for found in _seen(install, credential)[0]}:
         raise NotThere("no-such-property", f"{source.account!r} no longer sees {source.property!r}.")
     with install.records.begin() as db:
         source = find_source(db, number)

@@ -28,6 +28,7 @@ COMMANDS: dict[str, Command] = {
         Command("clients", "clients", "list clients, or add one", "Set up"),
         Command("sites", "sites", "list sites, or add one", "Set up"),
         Command("connect", "connect", "connect a feed's property to a site", "Set up"),
+        Command("try", "try_feed", "see what a feed sends before it is connected", "Set up"),
         Command("sources", "sources", "list sources and what is held of them", "Collect"),
         Command("pull", "pull", "fetch every day due, with progress", "Collect"),
         Command("source", "source", "change a source: schedule, pause, secret, read apart", "Collect"),

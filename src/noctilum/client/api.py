@@ -92,6 +92,14 @@ class Noctilum:
         """List what a credential can see at a feed; nothing is kept."""
         return self._list(s.Property, "/properties", credential)
 
+    def try_feed(self, asked: s.AskTry) -> s.Tried:
+        """Fetch one day of a feed that is not connected, as it comes and as it would be kept."""
+        return self._post(s.Tried, "/tries", asked)
+
+    def begin_grant(self, asked: s.AskGrant) -> s.GrantBegun:
+        """Say where to send somebody who is to grant access."""
+        return self._post(s.GrantBegun, "/grants", asked)
+
     def add_source(self, site: str, source: s.NewSource) -> s.Source:
         """Connect a property to a site."""
         return self._post(s.Source, f"/sites/{_key(site)}/sources", source)

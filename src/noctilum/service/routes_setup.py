@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import cast
+from urllib.parse import quote
+
 from apiflask import APIBlueprint
-from flask import Response, g, session
+from flask import Response, g, redirect, request, session
 
 from noctilum import __version__
-from noctilum.actions import health, notices, schedule, setup, show
+from noctilum.actions import grants, health, notices, schedule, setup, show, trying
 from noctilum.core.errors import Nonsense
 from noctilum.service import clock
 from noctilum.service.access import csrf, install, sign_in
@@ -111,6 +114,45 @@ def show_site(site: str) -> Response:
 def list_properties(asked: wire.Credential) -> Response:
     """Ask the feed; nothing is kept."""
     return answer_list(setup.list_properties(install(), asked))
+
+
+@bp.post("/tries")
+@bp.input(wire.AskTry, arg_name="asked")
+@bp.output(wire.Tried)
+@bp.doc(summary="Try a feed before it is connected")
+def try_feed(asked: wire.AskTry) -> Response:
+    """Fetch one day at one grain, as it comes and as it would be kept; nothing is kept."""
+    return answer(trying.try_feed(install(), asked))
+
+
+@bp.post("/grants")
+@bp.input(wire.AskGrant, arg_name="asked")
+@bp.output(wire.GrantBegun, status_code=201)
+@bp.doc(summary="Begin to be granted access by a person")
+def begin_grant(asked: wire.AskGrant) -> Response:
+    """Say where to send somebody; they come back to the console when they have agreed."""
+    callback = f"{request.host_url}api/v1/grants/callback"
+    found = grants.begin(install(), asked, callback, clock.now())
+    return answer(wire.GrantBegun(go=found.go, grant=found.grant), 201)
+
+
+@bp.get("/grants/callback")
+@bp.doc(hide=True)
+def finish_grant() -> Response:
+    """Where the provider sends somebody back to."""
+    if "error" in request.args:
+        why = quote(request.args.get("error_description") or request.args["error"])
+        return cast(Response, redirect(f"/sources?refused={why}"))
+    where = grants.finish(install(), request.args.get("state", ""), request.args.get("code", ""), clock.now())
+    return cast(Response, redirect(where))
+
+
+@bp.get("/grants/<grant>")
+@bp.output(wire.Credential)
+@bp.doc(summary="Show what a grant was begun for")
+def show_grant(grant: str) -> Response:
+    """The credential to go on with; it holds no secret."""
+    return answer(grants.asked_of(install(), grant))
 
 
 @bp.post("/sites/<site>/sources")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 from importlib.metadata import entry_points
@@ -16,7 +17,7 @@ from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 
 
 class FeedSettings(BaseModel):
-    """Hold what a connector needs to reach its service. Secrets have no repr."""
+    """Hold what a connector needs to reach its service. Secrets have no repr. mapping: TOML, for a mapped feed."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -24,6 +25,7 @@ class FeedSettings(BaseModel):
     client_id: str
     client_secret: SecretStr
     property: str = ""
+    mapping: str = ""
 
 
 @dataclass(frozen=True)
@@ -67,6 +69,8 @@ class Connector(ABC):
 
     name: str
     grains: tuple[str, ...]
+    keep_secret: Callable[[str], None] | None = None
+    """Told when a provider hands out a new lasting secret in place of the old one."""
 
     def __init__(self, settings: FeedSettings) -> None:
         self.settings = settings
@@ -83,9 +87,8 @@ class Connector(ABC):
     def fetch(self, day: date, grain: str) -> Page:
         """Fetch one day at one grain, whole."""
 
-    @staticmethod
     @abstractmethod
-    def parse(page: Page) -> DayBatch:
+    def parse(self, page: Page) -> DayBatch:
         """Turn a page into typed columns; pure."""
 
     def close(self) -> None:

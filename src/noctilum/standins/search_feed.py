@@ -76,6 +76,11 @@ class State:
             self.asked += 1
             return self.asked
 
+    def forget_quota(self) -> None:
+        """Begin a new minute."""
+        with self._lock:
+            self._window = (0.0, 0)
+
     def quota(self) -> tuple[int, float]:
         """Count a request against the quota: (requests left after it, seconds until more); -1 left is too many."""
         with self._lock:
@@ -135,6 +140,7 @@ def create_app(setting: Setting) -> Flask:
     @app.put("/control")
     def _control() -> Response:
         change = orjson.loads(request.data)
+        state.forget_quota()
         known = {f.name for f in fields(Setting)}
         for name, value in change.items():
             if name not in known:

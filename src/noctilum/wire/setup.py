@@ -80,7 +80,9 @@ class Credential(Asked):
     connector: str = "open-feed"
     url: str = Field(max_length=500)
     account: str = Field(max_length=200, description="OAuth 2.0 client id")
-    secret: SecretStr = Field(description="OAuth 2.0 client secret")
+    secret: SecretStr = Field(default=SecretStr(""), description="OAuth 2.0 client secret, or a token")
+    mapping: str = Field(default="", max_length=100_000, description="TOML, for a mapped feed")
+    grant: str | None = Field(default=None, max_length=100, description="What a person granted, in place of a secret")
 
 
 class NewSource(Credential):
@@ -124,6 +126,48 @@ class Notice(Wire):
     text: str
     source: int | None
     site: str | None
+
+
+class AskTry(Credential):
+    """What to try of a feed before it is connected."""
+
+    property: str = Field(default="", max_length=200, description="The first that is seen without")
+    day: Day | None = Field(default=None, description="The newest settled day without")
+    grain: Literal["site", "query", "page", "pair"] = "site"
+
+
+class Tried(Wire):
+    """What a feed sent, and what became of it."""
+
+    properties: list[str]
+    property: str
+    day: date
+    state: str
+    grain: str
+    raw: list[str] = Field(description="The first rows as they came")
+    rows: list[dict[str, str | int | float]] = Field(description="The same rows as they would be kept")
+    total: int
+    clicks: int
+    impressions: int
+
+
+class AskGrant(Asked):
+    """Where somebody is to be sent to grant access."""
+
+    url: str = Field(max_length=500)
+    account: str = Field(max_length=200)
+    secret: SecretStr = SecretStr("")
+    mapping: str = Field(max_length=100_000)
+    back: str = Field(
+        default="/sources", max_length=300, pattern=r"^/", description="Where in the console to come back"
+    )
+
+
+class GrantBegun(Wire):
+    """Where to send somebody, and the name of what they will grant."""
+
+    go: str
+    grant: str
 
 
 class Property(Wire):

@@ -1,0 +1,133 @@
+"""Grants: letting a person say at the provider that Noctilum may read.
+
+OAuth 2.0 authorization code (RFC 6749, 4.1) with PKCE (RFC 7636).
+"""
+
+from __future__ import annotations
+
+import base64
+import json
+import secrets
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from hashlib import sha256
+from pathlib import Path
+from urllib.parse import urlencode
+
+from noctilum.actions.install import Install
+from noctilum.core.errors import FeedFault, Nonsense, NotThere
+from noctilum.sources.http_feed import HttpFeed, token_of
+from noctilum.sources.mapping import FeedMapping, read_mapping
+from noctilum.wire import setup as wire
+
+LASTS = timedelta(minutes=30)
+
+
+@dataclass(frozen=True)
+class Begun:
+    """Where to send somebody, and what the grant is called until it is used."""
+
+    go: str
+    grant: str
+
+
+def begin(install: Install, asked: wire.AskGrant, callback: str, now: datetime) -> Begun:
+    """Prepare a grant; the verifier and the client secret stay here, encrypted."""
+    mapping = read_mapping(asked.mapping)
+    if mapping.auth.kind != "oauth-code":
+        raise Nonsense("no-grant-needed", "This mapping's feed is not granted by a person.", where="auth.kind")
+    verifier, state = secrets.token_urlsafe(48), secrets.token_urlsafe(24)
+    challenge = base64.urlsafe_b64encode(sha256(verifier.encode()).digest()).rstrip(b"=").decode()
+    query = {
+        "response_type": "code",
+        "client_id": asked.account,
+        "redirect_uri": callback,
+        "state": state,
+        "code_challenge": challenge,
+        "code_challenge_method": "S256",
+    } | ({"scope": mapping.auth.scope} if mapping.auth.scope else {})
+    kept = {
+        "url": asked.url.rstrip("/"),
+        "account": asked.account,
+        "client_secret": asked.secret.get_secret_value(),
+        "mapping": asked.mapping,
+        "verifier": verifier,
+        "callback": callback,
+        "back": asked.back,
+        "until": (now + LASTS).isoformat(),
+    }
+    _write(install, state, kept)
+    address = mapping.auth.authorize_url.replace("{url}", asked.url.rstrip("/"))
+    return Begun(f"{address}{'&' if '?' in address else '?'}{urlencode(query)}", state)
+
+
+def finish(install: Install, state: str, code: str, now: datetime) -> str:
+    """Trade the code for tokens; returns where in the console to go back to. Raises when it is not ours or too late."""
+    kept = _read(install, state)
+    if datetime.fromisoformat(kept["until"]) < now:
+        _path(install, state).unlink(missing_ok=True)
+        raise Nonsense("grant-late", "The grant took too long.", remedy="begin again")
+    mapping = read_mapping(kept["mapping"])
+    found = _trade(mapping, kept, code)
+    refresh = found.get("refresh_token")
+    if not refresh:
+        what = "The provider granted access without a way to renew it."
+        raise FeedFault("grant-not-lasting", what, remedy="ask the provider for offline access, in auth.scope")
+    secret = {"refresh_token": str(refresh), "client_secret": kept["client_secret"]}
+    _write(install, state, kept | {"secret": json.dumps(secret), "verifier": ""})
+    return f"{kept['back']}{'&' if '?' in kept['back'] else '?'}{urlencode({'grant': state})}"
+
+
+def _trade(mapping: FeedMapping, kept: dict[str, str], code: str) -> dict[str, object]:
+    form = {
+        "grant_type": "authorization_code",
+        "code": code,
+        "redirect_uri": kept["callback"],
+        "client_id": kept["account"],
+        "code_verifier": kept["verifier"],
+    } | ({"client_secret": kept["client_secret"]} if kept["client_secret"] else {})
+    feed = HttpFeed(kept["url"])
+    try:
+        address = mapping.auth.token_url.replace("{url}", kept["url"])
+        return token_of(feed.patiently(lambda: feed.http.post(address, data=form)), kept["account"])
+    finally:
+        feed.close()
+
+
+def secret_of(install: Install, grant: str) -> str:
+    """Give what was granted; raises Nonsense while nothing is."""
+    found = _read(install, grant).get("secret")
+    if not found:
+        raise Nonsense("not-granted", "Nobody has granted this yet.", remedy="go to the provider's page and agree")
+    return found
+
+
+def asked_of(install: Install, grant: str) -> wire.Credential:
+    """Give the credential a grant was begun with, so that the console can go on where it was."""
+    kept = _read(install, grant)
+    given = {"connector": "mapped-feed", "url": kept["url"], "account": kept["account"], "mapping": kept["mapping"]}
+    return wire.Credential.model_validate(given | {"grant": grant})
+
+
+def renew(install: Install, grant: str, secret: str) -> None:
+    """Keep a secret that the provider has put in place of the granted one."""
+    _write(install, grant, _read(install, grant) | {"secret": secret})
+
+
+def _path(install: Install, state: str) -> Path:
+    name = sha256(state.encode()).hexdigest()[:32]
+    return install.settings.data / "grants" / name
+
+
+def _write(install: Install, state: str, kept: dict[str, str]) -> None:
+    path = _path(install, state)
+    path.parent.mkdir(mode=0o700, exist_ok=True)
+    path.write_bytes(install.seal(json.dumps(kept)))
+
+
+def _read(install: Install, state: str) -> dict[str, str]:
+    try:
+        found: dict[str, str] = json.loads(install.unseal(_path(install, state).read_bytes()))
+    except FileNotFoundError as why:
+        raise NotThere("no-such-grant", "This grant was not begun here.", remedy="begin again") from why
+    return found

@@ -1,0 +1,49 @@
+"""`noctilum try`: see what a feed sends and what would be kept of it, before it is connected."""
+
+from __future__ import annotations
+
+import argparse
+from datetime import date
+from pathlib import Path
+
+from noctilum.cli.access import add_access, service
+from noctilum.cli.connect import ask_secret, read_text
+from noctilum.cli.output import Column, add_output, count, print_out
+from noctilum.wire.setup import AskTry
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("mapping", type=Path, nargs="?", help="a mapping in TOML; without, the feed is an open feed")
+    parser.add_argument("--feed", required=True, metavar="URL", help="the feed's address")
+    parser.add_argument("--account", default="", help="OAuth 2.0 client id")
+    parser.add_argument("--property", default="", help="which property; the first that is seen without")
+    parser.add_argument("--day", type=date.fromisoformat, help="which day; the newest settled one without")
+    parser.add_argument("--grain", choices=("site", "query", "page", "pair"), default="site")
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Try, and show the first rows as they come and as they would be kept."""
+    given = {
+        "connector": "mapped-feed" if asked.mapping else "open-feed",
+        "url": asked.feed,
+        "account": asked.account,
+        "secret": ask_secret(),
+        "mapping": read_text(asked.mapping),
+        "property": asked.property,
+        "day": asked.day,
+        "grain": asked.grain,
+    }
+    with service(asked) as noctilum:
+        found = noctilum.try_feed(AskTry.model_validate(given))
+    names = list(found.rows[0]) if found.rows else []
+    columns = [Column(n, right=n in ("clicks", "impressions", "position"), most=48) for n in names]
+    cells = [tuple(str(row[name]) for name in names) for row in found.rows]
+    above = [
+        f"{found.property} · {found.day}, {found.state} · grain {found.grain} · sees {', '.join(found.properties)}"
+    ]
+    above += ["", "as it came:", *[f"  {line[:150]}" for line in found.raw], "", "as it would be kept:"]
+    below = [f"{count(found.total)} rows, {count(found.clicks)} clicks, {count(found.impressions)} impressions"]
+    print_out(asked, found.model_dump(mode="json"), found.rows, columns, cells, above=above, below=below)

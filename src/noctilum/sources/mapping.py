@@ -1,0 +1,178 @@
+"""The mapping of a feed: a TOML text that describes any JSON or CSV interface over HTTP, checked with its lines."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from typing import Any, Literal
+
+import jmespath
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from noctilum.core.errors import Nonsense
+from noctilum.sources.expressions import compiled
+from noctilum.sources.ndjson import DIMS
+
+MEASURES = ("clicks", "impressions", "position")
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Auth(_Part):
+    """How requests are signed. token: the secret is sent in a header as it is, after a prefix."""
+
+    kind: Literal["oauth-client", "oauth-code", "token", "none"]
+    token_url: str = ""
+    authorize_url: str = ""
+    scope: str = ""
+    header: str = "Authorization"
+    prefix: str = "Bearer "
+
+
+class Paging(_Part):
+    """How a long answer goes on.
+
+    cursor: an expression finds the next cursor, sent as param. offset: param counts rows on, size at a
+    time. page: param counts pages from first. link: a Link header with rel="next".
+    """
+
+    kind: Literal["none", "cursor", "offset", "page", "link"] = "none"
+    param: str = ""
+    next: str = ""
+    size: int = Field(default=0, ge=0)
+    size_param: str = ""
+    first: int = 1
+
+
+class Ask(_Part):
+    """One request: method and address with {placeholders}, and what its answer is."""
+
+    request: str
+    query: dict[str, str] = {}
+    body: dict[str, Any] = {}
+    format: Literal["json", "ndjson", "csv"] = "json"
+    delimiter: str = Field(default=",", min_length=1, max_length=1)
+    rows: str = ""
+    paging: Paging = Paging()
+
+
+class Properties(Ask):
+    """How the properties are listed, and which expression gives what of each."""
+
+    id: str
+    label: str
+    site: str
+    engine: str
+    time_zone: str = "'UTC'"
+    last_day: str = ""
+
+
+class Grain(Ask):
+    """How the rows of one grain are asked for. range_days: so many days in one request, told apart by day."""
+
+    range_days: int = Field(default=1, ge=1, le=366)
+    day: str = ""
+    fields: dict[str, str]
+
+
+class Days(_Part):
+    """Which days there are, where no ledger says: kept for so long, so late, settled after so many days."""
+
+    keeps_days: int = Field(ge=1, le=36500)
+    lag_days: int = Field(default=1, ge=0, le=60)
+    settles_after_days: int = Field(default=3, ge=0, le=120)
+
+
+class FeedMapping(_Part):
+    """A whole mapping."""
+
+    name: str = Field(min_length=1, max_length=80)
+    auth: Auth
+    days: Days
+    properties: Properties
+    grains: dict[Literal["site", "query", "page", "pair"], Grain] = Field(min_length=1)
+
+
+def read_mapping(text: str) -> FeedMapping:
+    """Read and check a mapping; raises Nonsense naming the line at fault."""
+    try:
+        found = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as why:
+        raise Nonsense("mapping-unreadable", f"The mapping is no TOML: {why}.", where="mapping") from why
+    try:
+        mapping = FeedMapping.model_validate(found)
+    except ValidationError as why:
+        first = why.errors(include_url=False)[0]
+        path = [str(step) for step in first["loc"] if step != "[key]"]
+        what = f"{'.'.join(path)}: {first['msg'].lower()}"
+        raise Nonsense("mapping-unusable", f"The mapping cannot be used: {what}.", where=place(text, path)) from why
+    _check_expressions(text, mapping)
+    _check_fields(text, mapping)
+    return mapping
+
+
+def _check_expressions(text: str, mapping: FeedMapping) -> None:
+    for path, expression in _expressions(mapping):
+        try:
+            compiled(expression)
+        except jmespath.exceptions.JMESPathError as why:
+            said = " ".join(str(why).split())
+            what = f"{'.'.join(path)} is no expression: {said[:160]}"
+            raise Nonsense(
+                "mapping-unusable", f"{what}.", where=place(text, path), remedy="see docs/mapped-feed.md"
+            ) from why
+
+
+def _expressions(mapping: FeedMapping) -> list[tuple[list[str], str]]:
+    found = [(["properties", name], getattr(mapping.properties, name)) for name in _OF_PROPERTY]
+    for grain, asked in mapping.grains.items():
+        found += [(["grains", grain, "fields", name], text) for name, text in asked.fields.items()]
+        found += [(["grains", grain, name], getattr(asked, name)) for name in ("rows", "day")]
+        found.append((["grains", grain, "paging", "next"], asked.paging.next))
+    found.append((["properties", "paging", "next"], mapping.properties.paging.next))
+    return [(path, text) for path, text in found if text]
+
+
+_OF_PROPERTY = ("rows", "id", "label", "site", "engine", "time_zone", "last_day")
+
+
+def _check_fields(text: str, mapping: FeedMapping) -> None:
+    for grain, asked in mapping.grains.items():
+        path = ["grains", grain, "fields"]
+        for name in (*DIMS[grain], *MEASURES):
+            if name not in asked.fields and name not in ("country", "device", "kind"):
+                what = f"The mapping says nothing of {name} for grain {grain}."
+                raise Nonsense("mapping-lacking", what, where=place(text, path), remedy=f'add {name} = "…" there')
+        for name in asked.fields:
+            if name not in (*DIMS[grain], *MEASURES):
+                known = ", ".join((*DIMS[grain], *MEASURES))
+                what = f"Grain {grain} has no {name!r}."
+                raise Nonsense("mapping-unusable", what, where=place(text, [*path, name]), remedy=f"one of {known}")
+        if asked.range_days > 1 and not asked.day:
+            what = f"Grain {grain} asks for several days at once but does not say which day a row is of."
+            raise Nonsense("mapping-lacking", what, where=place(text, path[:2]), remedy='add day = "…" there')
+
+
+def place(text: str, path: list[str]) -> str:
+    """Say where in a mapping a setting stands, by line: that of the setting, or of the table it belongs in.
+
+    >>> place("name = 'x'\\n[auth]\\nkind = 'none'", ["auth", "kind"])
+    'mapping line 3, auth.kind'
+    """
+    tables = {"": 1}
+    here, best = "", 1
+    for number, line in enumerate(text.splitlines(), start=1):
+        if header := re.match(r"\s*\[+\s*([^\]]+?)\s*\]", line):
+            here = header[1].replace('"', "").replace(" ", "")
+            tables[here] = number
+        elif key := re.match(r"\s*[\"']?([\w.-]+)[\"']?\s*=", line):
+            whole = f"{here}.{key[1]}".lstrip(".")
+            tables[whole] = number
+    for length in range(len(path), -1, -1):
+        prefix = ".".join(path[:length])
+        if prefix in tables:
+            best = tables[prefix]
+            break
+    return f"mapping line {best}, {'.'.join(path)}"
