@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass
 from datetime import date, timedelta
 from pathlib import Path
@@ -148,15 +148,15 @@ def _writer(form: Format, path: Path) -> Iterator[_Sink]:
     partial = path.with_name(path.name + ".partial")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        sink = _SINKS[form](partial)
-        yield sink
-        sink.close()
+        with closing(_SINKS[form](partial)) as sink:
+            yield sink
         partial.rename(path)
     except OSError as why:
         what = f"The export could not be written: {why.strerror}."
         raise StoreFault("export-failed", what, where=str(path), remedy="check that the disk has room") from why
     finally:
-        partial.unlink(missing_ok=True)
+        with suppress(OSError):
+            partial.unlink(missing_ok=True)
 
 
 class _Csv:

@@ -102,7 +102,7 @@ def _examine_month(
     for segment in found:
         why = _unreadable(connection, kept, segment)
         if why:
-            yield _of(segment, "bytes", why)
+            yield _of(connection, segment, "bytes", why)
         else:
             sound.append(segment)
     if not sound:
@@ -112,8 +112,12 @@ def _examine_month(
     yield from _rollups(connection, kept, sound)
 
 
-def _of(segment: seg.Segment, kind: str, why: str) -> Damage:
+def _of(connection: Connection, segment: seg.Segment, kind: str, why: str) -> Damage:
+    """Name a damaged segment by the days in it that have rows."""
     first, last = date.fromordinal(segment.first_day), date.fromordinal(segment.last_day)
+    lines = ledger.read_rows(connection, sources=[segment.source], dataset=segment.dataset, first=first, last=last)
+    days = [line.day for line in lines if line.rows]
+    first, last = min(days, default=first), max(days, default=last)
     return Damage(kind, why, segment.dataset, segment.source, first, last, segment.id)
 
 
@@ -178,7 +182,7 @@ def _rollups(connection: Connection, kept: Dataset, found: Sequence[seg.Segment]
             except (StoreFault, ValueError):
                 summed = -1
             if summed != whole:
-                yield _of(segment, "rollup", f"its sums by {name} do not fit its rows")
+                yield _of(connection, segment, "rollup", f"its sums by {name} do not fit its rows")
 
 
 def _rowless(connection: Connection, kept: Dataset) -> Iterator[Damage]:

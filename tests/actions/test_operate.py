@@ -1,0 +1,343 @@
+"""Operating: backup while pulling, restore, hand-over, export, erasing, retention, doctor, settings, metrics."""
+
+import csv
+import io
+import json
+import threading
+import zipfile
+from contextlib import closing
+from datetime import date, timedelta
+
+import openpyxl
+import pyarrow.parquet as pq
+import pytest
+from tests.conftest import NOW, TODAY
+
+from noctilum.actions import backup, care, erase, export, handover, metrics, nightly, produce, queue, setup, show, take
+from noctilum.actions.doctor import examine
+from noctilum.actions.install import Install, Settings
+from noctilum.actions.pull import pull
+from noctilum.actions.settings import listed, settings_from
+from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
+from noctilum.history import Question
+from noctilum.readings.breakdown import Page
+from noctilum.readings.frame import Asked
+from noctilum.wire import operating as wire
+from noctilum.wire import setup as setup_wire
+
+KEY = "blog.hivewright.example"
+
+
+def run(install, source):
+    return pull(install, source, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
+
+
+@pytest.fixture
+def pulled(install, source) -> int:
+    run(install, source)
+    return source
+
+
+def opened(folder) -> Install:
+    found = Install(Settings(folder))
+    found.prepare()
+    return found
+
+
+@pytest.mark.parametrize("single", [True, False])
+def test_a_backup_taken_during_a_pull_restores_to_whole_days_and_a_pull_goes_on_from_there(
+    install, source, feed, tmp_path, single
+):
+    feed.control(slow_ms=10)
+    install.history(1, create=True)
+    thread = threading.Thread(target=run, args=(install, source))
+    thread.start()
+    while len(install.history(1).ledger()) < 40:
+        pass
+    made = backup.back_up(install, tmp_path / "backups", NOW, single_file=single)
+    thread.join()
+    feed.calm()
+    backup.restore(made, tmp_path / "again", NOW)
+    with closing(opened(tmp_path / "again")) as other:
+        ledger = other.history(1).ledger()
+        assert 40 <= len(ledger) < 68 * 4
+        assert len(ledger) % 4 == 0
+        assert other.history(1).verify() == []
+        run(other, source)
+        assert other.history(1).digest() == install.history(1).digest()
+
+
+def test_a_restored_install_reads_the_same_and_knows_its_secrets(install, pulled, tmp_path):
+    made = backup.back_up(install, tmp_path / "b", NOW)
+    manifest, aside = backup.restore(made, tmp_path / "new", NOW)
+    assert (manifest.keys, aside) == (True, None)
+    with closing(opened(tmp_path / "new")) as other:
+        assert other.history(1).digest() == install.history(1).digest()
+        assert run(other, pulled).days == 0
+
+
+def test_restoring_over_an_install_is_refused_or_moves_it_aside(install, pulled, tmp_path):
+    made = backup.back_up(install, tmp_path / "b", NOW)
+    target = install.settings.data
+    install.close()
+    with pytest.raises(Clash, match="holds an install already"):
+        backup.restore(made, target, NOW)
+    _, aside = backup.restore(made, target, NOW, replace=True)
+    assert (aside / "records.db").exists()
+    assert (target / "records.db").exists()
+
+
+def test_the_newest_backup_before_a_moment_is_chosen_and_old_ones_are_let_go(install, site, tmp_path):
+    moments = [NOW + timedelta(days=n) for n in range(4)]
+    made = [backup.back_up(install, tmp_path, moment) for moment in moments]
+    assert backup.choose(tmp_path, moments[2] + timedelta(hours=1)) == made[2]
+    assert backup.choose(tmp_path, None) == made[3]
+    with pytest.raises(NotThere, match="no backup from before"):
+        backup.choose(tmp_path, NOW - timedelta(days=1))
+    assert backup.prune(tmp_path, 2) == made[:2]
+    assert [path for _, path in backup.backups(tmp_path)] == made[2:]
+
+
+def test_a_backup_that_was_damaged_is_not_restored(install, pulled, tmp_path):
+    made = backup.back_up(install, tmp_path / "b", NOW)
+    with (made / "history" / "1.db").open("r+b") as stream:
+        stream.seek(9000)
+        stream.write(b"spilled ink")
+    with pytest.raises(StoreFault, match=r"1\.db .* is not what was backed up"):
+        backup.restore(made, tmp_path / "new", NOW)
+    assert not (tmp_path / "new").exists()
+
+
+def test_a_hand_over_read_elsewhere_gives_identical_readings(install, pulled, tmp_path):
+    path = handover.hand_over(install, KEY, tmp_path, NOW)
+    with closing(opened(tmp_path / "other")) as other:
+        client = setup.add_client(other, setup_wire.NewClient(name="Somebody else"), NOW)
+        setup.add_site(other, client, setup_wire.NewSite(host="first.example"), NOW)
+        setup.add_file_source(other, "first.example", setup_wire.NewFileSource(label="x"), NOW)
+        found = handover.bring_in(other, path, NOW)
+        assert (found.client, found.site, found.sources, found.locked) == ("hivewright", KEY, {1: 2}, (2,))
+        asked = Asked(KEY)
+        here, there = take.open_site(install, KEY), take.open_site(other, KEY)
+        for dimension in ("query", "page", "country"):
+            one, two = (take.breakdown(o, asked, dimension, Page("", "clicks", 50, 0)) for o in (here, there))
+            assert one.model_dump(exclude={"generation"}) == two.model_dump(exclude={"generation"})
+        assert take.timeline(here, asked, "day").points == take.timeline(there, asked, "day").points
+        assert show.source(other, 2).state == "broken"
+        setup.change_source(other, 2, setup_wire.SourceChange.model_validate({"secret": "lamp-oil"}), NOW)
+        assert run(other, 2).days == 0
+        with pytest.raises(Clash, match="belongs to Hivewright already"):
+            handover.bring_in(other, path, NOW)
+
+
+def test_a_hand_over_holds_no_secret_and_a_changed_one_is_refused_whole(install, pulled, tmp_path):
+    path = handover.hand_over(install, KEY, tmp_path, NOW)
+    with zipfile.ZipFile(path) as archive:
+        manifest = json.loads(archive.read("manifest.json"))
+        history = archive.read("history.db")
+    assert "lamp-oil" not in json.dumps(manifest)
+    assert "sealed_secret" not in manifest["sources"][0]
+    with zipfile.ZipFile(tmp_path / "bad.zip", "w") as archive:
+        archive.writestr("manifest.json", json.dumps(manifest))
+        archive.writestr("history.db", history[:9000] + b"spilled" + history[9007:])
+    with closing(opened(tmp_path / "other")) as other:
+        for name, said in (("bad.zip", "not what was handed over"), ("none.zip", "no file")):
+            with pytest.raises(Exception, match=said):
+                handover.bring_in(other, tmp_path / name, NOW)
+        assert show.sites(other) == []
+        assert other.history_numbers() == []
+
+
+def truth_rows(install, grain):
+    question = Question(grain, date(2020, 1, 1), date(2030, 1, 1))
+    found = install.history(1).read(question).sums
+    return found.clicks, found.impressions
+
+
+@pytest.mark.parametrize("form", export.FORMATS)
+def test_an_export_of_days_holds_every_row_in_every_format(install, pulled, tmp_path, form):
+    path = tmp_path / f"out{export.ENDINGS[form]}"
+    told = []
+    window = f"{TODAY - timedelta(69)}/{TODAY - timedelta(5)}"
+    done = export.export_days(
+        take.open_site(install, KEY), "query", window, form, path, lambda p: told.append(p) or True
+    )
+    rows = READERS[form](path)
+    assert len(rows) == done.rows == told[-1].rows
+    states = install.history(1).states([pulled], "query")
+    days = sorted(day for day in states if TODAY - timedelta(69) <= day <= TODAY - timedelta(5))
+    found = install.history(1).read(Question("query", days[0], days[-1])).sums
+    assert sum(int(row["clicks"]) for row in rows) == found.clicks
+    assert sum(int(row["impressions"]) for row in rows) == found.impressions
+    weighted = sum(float(row["position"]) * int(row["impressions"]) for row in rows)
+    assert weighted == pytest.approx(found.position_milli / 1000)
+    assert {str(row["day"])[:10] for row in rows} == {str(day) for day in days}
+    assert list(tmp_path.glob("*.partial")) == []
+
+
+def read_parquet(path):
+    with zipfile.ZipFile(path) as archive:
+        assert all(name.startswith("month=20") for name in archive.namelist())
+        return [row for name in archive.namelist() for row in pq.read_table(io.BytesIO(archive.read(name))).to_pylist()]
+
+
+def read_sheets(path):
+    book = openpyxl.load_workbook(path, read_only=True)
+    out = []
+    for sheet in book:
+        head, *rows = sheet.iter_rows(values_only=True)
+        out += [dict(zip(head, row, strict=True)) for row in rows]
+    return out
+
+
+READERS = {
+    "csv": lambda path: list(csv.DictReader(io.StringIO(path.read_text(), newline=""))),
+    "ndjson": lambda path: [json.loads(line) for line in path.read_text().splitlines()],
+    "parquet": read_parquet,
+    "xlsx": read_sheets,
+}
+
+
+@pytest.mark.parametrize(("what", "by"), [("breakdown", "query"), ("timeline", "week"), ("ledger", "pair")])
+def test_any_reading_can_be_exported_whole(install, pulled, what, by):
+    asked = wire.AskExport(what=what, by=by, format="csv")
+    job = produce.queue_export(install, KEY, asked, NOW)
+    given = queue.get(install, job).arguments
+    done = produce.run(install, job, given, lambda _: True)
+    rows = READERS["csv"](produce.product(install, job))
+    assert len(rows) == done["rows"] > 3
+    if what == "breakdown":
+        found = take.breakdown(take.open_site(install, KEY), Asked(KEY), "query", Page("", "clicks", 5, 0))
+        assert len(rows) == found.matching
+        assert rows[0]["key"] == found.rows[0].key
+        assert int(rows[0]["now.clicks"]) == found.rows[0].now.clicks
+
+
+def test_an_export_that_is_stopped_or_fails_leaves_no_file(install, pulled, tmp_path):
+    site = take.open_site(install, KEY)
+    with pytest.raises(StoreFault, match="stopped"):
+        export.export_days(site, "pair", "P28D", "csv", tmp_path / "x.csv", lambda _: False)
+    (tmp_path / "file").write_text("")
+    with pytest.raises(StoreFault, match="could not be written"):
+        export.export_days(site, "pair", "P28D", "csv", tmp_path / "file" / "x.csv", lambda _: True)
+    assert {path.name for path in tmp_path.iterdir()} == {"install", "file"}
+
+
+def test_erasing_a_client_takes_everything_of_it_and_says_how_much(install, pulled):
+    secret_words = b"hivewright"
+    path = install.history_path(1)
+    lines = install.history(1).ledger()
+    with pytest.raises(Nonsense, match="has to be confirmed"):
+        erase.erase_client(install, "hivewright", "yes", "Ines", NOW)
+    went = erase.erase_client(install, "hivewright", "hivewright", "Ines", NOW)
+    (site,) = went["sites"]
+    assert (site["days"], site["rows"]) == (68, sum(line.rows for line in lines))
+    assert not path.exists()
+    assert show.clients(install) == show.sources(install) == []
+    (noted,) = erase.erasures(install)
+    assert (noted.who, noted.what) == ("Ines", "client Hivewright")
+    install.records.close()
+    left = b"".join(p.read_bytes() for p in install.settings.data.glob("records.db*"))
+    assert b"blog.hivewright.example/x" not in left
+    assert left.count(secret_words) <= 1 + left.count(b'"site": "blog.hivewright.example"')
+
+
+def test_erasing_waits_for_whoever_works_on_it(install, pulled):
+    queue.put(install, "pull", {"source": pulled}, NOW)
+    queue.take(install, "w", NOW)
+    with pytest.raises(Clash, match="is working on it"):
+        erase.erase_site(install, KEY, KEY, "Ines", NOW)
+    assert show.source(install, pulled).days_held > 0
+
+
+def test_erasing_a_source_leaves_the_sites_others(install, pulled):
+    other = setup.add_file_source(install, KEY, setup_wire.NewFileSource(label="x", engine="Orrery"), NOW)
+    before = truth_rows(install, "site")
+    erase.erase_source(install, other, str(other), "Ines", NOW)
+    assert truth_rows(install, "site") == before
+    erase.erase_source(install, pulled, str(pulled), "Ines", NOW)
+    assert truth_rows(install, "site") == (0, 0)
+
+
+def test_only_what_the_agency_says_is_let_go_and_stays_gone(install, pulled):
+    assert care.retain(install, TODAY) == {}
+    setup.change_client(install, "hivewright", wire.ClientChange(keep_months=1))
+    assert care.retain(install, TODAY)[KEY] > 20
+    assert min(row.day for row in install.history(1).ledger()) == date(2026, 2, 1)
+    assert run(install, pulled).days == 0
+    assert care.retain(install, TODAY) == {}
+
+
+def test_the_night_makes_a_backup_once_and_only_after_its_hour(install, tmp_path):
+    night = Install(Settings(install.settings.data, backup_to=tmp_path / "b", backup_at="03:00"))
+    nightly.tick(night, NOW.replace(hour=2))
+    assert queue.active(night) == []
+    nightly.tick(night, NOW.replace(hour=3, minute=1))
+    nightly.tick(night, NOW.replace(hour=23))
+    assert [job.name for job in queue.active(night)] == ["backup"]
+    night.close()
+
+
+def test_damage_that_a_pull_can_mend_is_mended_by_one(install, pulled, feed):
+    digest = install.history(1).digest()
+    with install.history(1)._writing() as db:
+        db.exec_driver_sql("update block set data = zeroblob(8) where segment_id in (select max(id) from segment)")
+    found = care.verify(install)
+    assert found.findings[0].remedy.startswith("verify --repair takes it out and pulls it again")
+    mended = care.repair(install, found, NOW)
+    assert mended.taken_out > 0
+    assert len(mended.pulls) == 1
+    run(install, pulled)
+    assert care.verify(install).findings == ()
+    assert install.history(1).digest() == digest
+
+
+def test_the_doctor_finds_what_is_wrong_and_says_what_to_do(install, pulled):
+    seen = {each.what: each for each in examine(install, NOW)}
+    assert seen["records"].state == seen["disk"].state == seen["keys"].state == "well"
+    assert seen["worker"].state == "watch"
+    assert seen[f"source {pulled}"].state in ("well", "watch")
+    (install.settings.data / "keys" / "secrets").chmod(0o644)
+    (install.settings.data / "history" / "77.db").write_bytes(install.history_path(1).read_bytes())
+    install.let_go(1)
+    install.history_path(1).write_bytes(b"not a database" * 900)
+    found = {(each.what, each.state): each for each in examine(install, NOW)}
+    assert "chmod 600" in found["keys", "wrong"].remedy
+    assert found["histories", "watch"].text == "77.db belongs to no site"
+    assert any(state == "wrong" and "not a database" in each.text for (_, state), each in found.items())
+
+
+def test_settings_come_from_file_environment_and_command_line_in_that_order(tmp_path):
+    (tmp_path / "noctilum.toml").write_text("# ours\nport = 9001\nweb_threads = 2\nagency = 'Tallow Lane'\n")
+    found = settings_from({"NOCTILUM_DATA": str(tmp_path), "NOCTILUM_WEB_THREADS": "7"}, port=9009)
+    assert (found.port, found.web_threads, found.agency, found.web_workers) == (9009, 7, "Tallow Lane", 2)
+    places = {each.name: each.comes_from for each in listed({"NOCTILUM_WEB_THREADS": "7"}, data=tmp_path)}
+    assert places["port"] == f"{tmp_path}/noctilum.toml line 2"
+    assert (places["web_threads"], places["https"]) == ("NOCTILUM_WEB_THREADS", "usual")
+
+
+@pytest.mark.parametrize(
+    ("text", "environment", "where", "said"),
+    [
+        ("\nport = 'high'\n", {}, "line 2", "port is 'high'"),
+        ("colour = 1\n", {}, "line 1", "no setting 'colour'"),
+        ("port = \n", {}, "noctilum.toml", "cannot be read"),
+        ("data = 'x'\n", {}, "line 1", "inside it"),
+        ("", {"NOCTILUM_WEB_WORKERS": "0"}, "NOCTILUM_WEB_WORKERS", "greater than or equal to 1"),
+        ("", {"NOCTILUM_BACKUP_AT": "25:00"}, "NOCTILUM_BACKUP_AT", "backup_at is '25:00'"),
+        ("", {"NOCTILUM_CONFIG": "/nowhere.toml"}, "NOCTILUM_CONFIG", "no settings file"),
+    ],
+)
+def test_a_setting_that_cannot_be_used_names_its_line_or_variable(tmp_path, text, environment, where, said):
+    (tmp_path / "noctilum.toml").write_text(text)
+    with pytest.raises(Nonsense) as caught:
+        settings_from(environment, data=tmp_path)
+    assert where in caught.value.where
+    assert said in caught.value.what
+
+
+def test_metrics_are_openmetrics_and_say_what_is_held(install, pulled):
+    text = metrics.collected(install, NOW).decode()
+    assert text.endswith("# EOF\n")
+    assert f'noctilum_source_days_held{{site="{KEY}",source="{pulled}"}} 65.0' in text
+    assert f'noctilum_source_broken{{site="{KEY}",source="{pulled}"}} 0.0' in text
+    assert f'noctilum_history_bytes{{site="{KEY}"}}' in text
