@@ -42,10 +42,18 @@ export interface paths {
         get: operations["get_clients_client"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Delete a client for good
+         * @description Delete a client with all its sites and their history; says what went.
+         */
+        delete: operations["delete_clients_client"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change a client
+         * @description Say how long its history is kept; without a rule it is kept for ever.
+         */
+        patch: operations["patch_clients_client"];
         trace?: never;
     };
     "/api/v1/clients/{client}/sites": {
@@ -62,6 +70,86 @@ export interface paths {
          * @description Add a site; its key is made of its host.
          */
         post: operations["post_clients_client_sites"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/erasures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List what was deleted for good
+         * @description How much of what was deleted, when and by whom; never what it held.
+         */
+        get: operations["get_erasures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/grants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin to be granted access by a person
+         * @description Say where to send somebody; they come back to the console when they have agreed.
+         */
+        post: operations["post_grants"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/grants/{grant}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show what a grant was begun for
+         * @description The credential to go on with; it holds no secret.
+         */
+        get: operations["get_grants_grant"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hand-overs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a hand-over file in
+         * @description Add the site of an uploaded hand-over file, all or nothing.
+         */
+        post: operations["post_hand-overs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -128,6 +216,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch the file a job made
+         * @description The file of an export or hand-over, kept for two days.
+         */
+        get: operations["get_jobs_job_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job}/rejects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get the rejected rows of an import
+         * @description File, line, reason and text of every row that could not be used, as CSV.
+         */
+        get: operations["get_jobs_job_rejects"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mappings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List kept mappings
+         * @description List the mappings kept under a name.
+         */
+        get: operations["get_mappings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mappings/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep a mapping
+         * @description Keep a mapping under a name, in place of one of that name.
+         */
+        put: operations["put_mappings_name"];
+        post?: never;
+        /**
+         * Forget a mapping
+         * @description Forget a kept mapping.
+         */
+        delete: operations["delete_mappings_name"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/me": {
         parameters: {
             query?: never;
@@ -148,6 +320,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read metrics for operators
+         * @description Jobs, sources, held days, store sizes and the worker's last sign of life.
+         */
+        get: operations["get_metrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List notices nobody has seen yet
+         * @description List what somebody should know of, newest first.
+         */
+        get: operations["get_notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notices/{notice}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Mark a notice as seen
+         * @description Mark one notice as seen; one already seen stays so.
+         */
+        delete: operations["delete_notices_notice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/portfolio": {
         parameters: {
             query?: never;
@@ -162,6 +394,26 @@ export interface paths {
         get: operations["get_portfolio"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look at a file
+         * @description What its columns are taken for, what must be asked, and its first rows as they would be kept.
+         */
+        post: operations["post_previews"];
         delete?: never;
         options?: never;
         head?: never;
@@ -246,7 +498,11 @@ export interface paths {
         get: operations["get_sites_site"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Delete a site for good
+         * @description Delete a site with its sources and history; says what went.
+         */
+        delete: operations["delete_sites_site"];
         options?: never;
         head?: never;
         patch?: never;
@@ -272,6 +528,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List changes of final days
+         * @description Each time a day that was final came out differently, with its sums before and after.
+         */
+        get: operations["get_sites_site_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/days/{day}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show what a day was made from
+         * @description A day's ledger rows at every grain, what the provider promised, and how it changed since.
+         */
+        get: operations["get_sites_site_days_day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/drivers": {
         parameters: {
             query?: never;
@@ -286,6 +582,66 @@ export interface paths {
         get: operations["get_sites_site_drivers"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Export raw days or a reading
+         * @description Queue an export; when the job is done its file can be fetched.
+         */
+        post: operations["post_sites_site_exports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/file-sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a source that only gets files
+         * @description For figures that come as files and from no feed.
+         */
+        post: operations["post_sites_site_file-sources"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/hand-overs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write a site's whole history to one file
+         * @description Queue a hand-over; when the job is done its file can be fetched.
+         */
+        post: operations["post_sites_site_hand-overs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -344,6 +700,26 @@ export interface paths {
          * @description First and last seen, best week, weeks in the top ten, and every week.
          */
         get: operations["get_sites_site_life_query"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/reconcile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Say why two numbers differ
+         * @description Every source's totals at every grain side by side, with what lies between them.
+         */
+        get: operations["get_sites_site_reconcile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -466,6 +842,34 @@ export interface paths {
         get: operations["get_sources_source"];
         put?: never;
         post?: never;
+        /**
+         * Delete a source for good
+         * @description Delete a source with what is held of it; the site's others stay.
+         */
+        delete: operations["delete_sources_source"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a source
+         * @description Change its schedule, pause it, enter its secret again, or read it apart; what is left out stays.
+         */
+        patch: operations["patch_sources_source"];
+        trace?: never;
+    };
+    "/api/v1/sources/{source}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import files
+         * @description Queue an import; the job's result says what came of it.
+         */
+        post: operations["post_sources_source_imports"];
         delete?: never;
         options?: never;
         head?: never;
@@ -492,10 +896,327 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sources/{source}/refills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask a source again for gaps or a run of days
+         * @description Queue a pull of the days of a span that are not held, or of all of them again.
+         */
+        post: operations["post_sources_source_refills"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try a feed before it is connected
+         * @description Fetch one day at one grain, as it comes and as it would be kept; nothing is kept.
+         */
+        post: operations["post_tries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send a file
+         * @description Keep a file until it is imported; it may be as large as the install allows.
+         */
+        post: operations["post_uploads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/verifies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Verify what is held
+         * @description Queue a check of everything held, of one site or all; with repair, damaged days are pulled again.
+         */
+        post: operations["post_verifies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AskBringIn
+         * @description A hand-over file that was sent, and whose it becomes.
+         */
+        AskBringIn: {
+            /**
+             * Client
+             * @description Another client's key; else the one it names
+             * @default null
+             */
+            client?: string | null;
+            /** Upload */
+            upload: string;
+        };
+        /**
+         * AskExport
+         * @description What to write to a file.
+         */
+        AskExport: {
+            /**
+             * Against
+             * @default before
+             */
+            against?: string;
+            /**
+             * By
+             * @description Grain of days or ledger, dimension of a breakdown, bucket of a timeline
+             */
+            by: string;
+            /**
+             * Engine
+             * @default null
+             */
+            engine?: string | null;
+            /**
+             * Format
+             * @default csv
+             * @enum {string}
+             */
+            format?: "csv" | "ndjson" | "parquet" | "xlsx";
+            /**
+             * Sort
+             * @default clicks
+             */
+            sort?: string;
+            /**
+             * Source
+             * @default null
+             */
+            source?: number | null;
+            /**
+             * What
+             * @description Raw days, or a reading
+             * @enum {string}
+             */
+            what: "days" | "breakdown" | "timeline" | "ledger";
+            /**
+             * Where
+             * @default {}
+             */
+            where?: {
+                [key: string]: string;
+            };
+            /**
+             * Window
+             * @default P28D
+             */
+            window?: string;
+        };
+        /**
+         * AskGrant
+         * @description Where somebody is to be sent to grant access.
+         */
+        AskGrant: {
+            /** Account */
+            account: string;
+            /**
+             * Back
+             * @description Where in the console to come back
+             * @default /sources
+             */
+            back?: string;
+            /** Mapping */
+            mapping: string;
+            /**
+             * Secret
+             * Format: password
+             * @default
+             */
+            secret?: string;
+            /** Url */
+            url: string;
+        };
+        /**
+         * AskImport
+         * @description Which files to bring in, and how.
+         */
+        AskImport: {
+            /**
+             * Dry
+             * @description Say what would come of it and keep nothing
+             * @default false
+             */
+            dry?: boolean;
+            /**
+             * @default {
+             *       "columns": {},
+             *       "dates": null,
+             *       "decimal": null,
+             *       "delimiter": null,
+             *       "encoding": null,
+             *       "fixed": {},
+             *       "monthly": null,
+             *       "sheets": "*"
+             *     }
+             */
+            mapping?: components["schemas"]["Mapping"];
+            /**
+             * Over
+             * @description Replace days that are held already
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Strict
+             * @description Keep nothing if any row cannot be used
+             * @default false
+             */
+            strict?: boolean;
+            /** Uploads */
+            uploads: string[];
+            /**
+             * Using
+             * @description The name of a kept mapping
+             * @default null
+             */
+            using?: string | null;
+        };
+        /**
+         * AskPreview
+         * @description Which file to look at, and how.
+         */
+        AskPreview: {
+            /**
+             * @default {
+             *       "columns": {},
+             *       "dates": null,
+             *       "decimal": null,
+             *       "delimiter": null,
+             *       "encoding": null,
+             *       "fixed": {},
+             *       "monthly": null,
+             *       "sheets": "*"
+             *     }
+             */
+            mapping?: components["schemas"]["Mapping"];
+            /** Upload */
+            upload: string;
+            /**
+             * Using
+             * @description The name of a kept mapping
+             * @default null
+             */
+            using?: string | null;
+        };
+        /**
+         * AskTry
+         * @description What to try of a feed before it is connected.
+         */
+        AskTry: {
+            /**
+             * Account
+             * @description OAuth 2.0 client id
+             */
+            account: string;
+            /**
+             * Connector
+             * @default open-feed
+             */
+            connector?: string;
+            /**
+             * Day
+             * @description The newest settled day without
+             * @default null
+             */
+            day?: string | null;
+            /**
+             * Grain
+             * @default site
+             * @enum {string}
+             */
+            grain?: "site" | "query" | "page" | "pair";
+            /**
+             * Grant
+             * @description What a person granted, in place of a secret
+             * @default null
+             */
+            grant?: string | null;
+            /**
+             * Mapping
+             * @description TOML, for a mapped feed
+             * @default
+             */
+            mapping?: string;
+            /**
+             * Property
+             * @description The first that is seen without
+             * @default
+             */
+            property?: string;
+            /**
+             * Secret
+             * Format: password
+             * @description OAuth 2.0 client secret, or a token
+             * @default
+             */
+            secret?: string;
+            /** Url */
+            url: string;
+        };
+        /**
+         * AskVerify
+         * @description What to verify; every site without one.
+         */
+        AskVerify: {
+            /**
+             * Repair
+             * @description Take damaged days out and pull them again
+             * @default false
+             */
+            repair?: boolean;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+        };
         /**
          * BestWeek
          * @description The week with the best average place.
@@ -570,6 +1291,34 @@ export interface components {
             window: components["schemas"]["Days"];
         };
         /**
+         * BroughtIn
+         * @description What came in with a hand-over file.
+         */
+        BroughtIn: {
+            /** Client */
+            client: string;
+            /** Days */
+            days: number;
+            /** First */
+            first: string | null;
+            /** Last */
+            last: string | null;
+            /**
+             * Locked
+             * @description Sources whose secret has to be entered
+             */
+            locked: number[];
+            /** Site */
+            site: string;
+            /**
+             * Sources
+             * @description Number there → number here
+             */
+            sources: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Caution
          * @description Something to know before believing a figure.
          */
@@ -622,6 +1371,11 @@ export interface components {
             colour: string;
             /** Currency */
             currency: string;
+            /**
+             * Keep Months
+             * @description How long history is kept; for ever without
+             */
+            keep_months: number | null;
             /** Key */
             key: string;
             /** Language */
@@ -632,6 +1386,18 @@ export interface components {
             sites: components["schemas"]["SiteSummary"][];
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * ClientChange
+         * @description What to change of a client; what is left out stays.
+         */
+        ClientChange: {
+            /**
+             * Keep Months
+             * @description How long history is kept; 0 for ever
+             * @default null
+             */
+            keep_months?: number | null;
         };
         /**
          * Credential
@@ -649,11 +1415,24 @@ export interface components {
              */
             connector?: string;
             /**
+             * Grant
+             * @description What a person granted, in place of a secret
+             * @default null
+             */
+            grant?: string | null;
+            /**
+             * Mapping
+             * @description TOML, for a mapped feed
+             * @default
+             */
+            mapping?: string;
+            /**
              * Secret
              * Format: password
-             * @description OAuth 2.0 client secret
+             * @description OAuth 2.0 client secret, or a token
+             * @default
              */
-            secret: string;
+            secret?: string;
             /** Url */
             url: string;
         };
@@ -668,6 +1447,76 @@ export interface components {
             evidence: number[];
             /** Rates */
             rates: number[];
+        };
+        /**
+         * DayChange
+         * @description One change of a day that was final.
+         */
+        DayChange: {
+            /** At */
+            at: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Grain */
+            grain: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "revised" | "removed";
+            now: components["schemas"]["DaySide"];
+            /** Origin */
+            origin: string;
+            /** Source */
+            source: number;
+            was: components["schemas"]["DaySide"];
+        };
+        /**
+         * DayMaking
+         * @description What one day of a source was made from, at every grain, and how it changed since.
+         */
+        DayMaking: {
+            /** Changes */
+            changes: components["schemas"]["DayChange"][];
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Grains */
+            grains: components["schemas"]["GrainDay"][];
+            /** Label */
+            label: string;
+            /** Site */
+            site: string;
+            /** Source */
+            source: number;
+        };
+        /**
+         * DaySide
+         * @description What a day was before, or is after, a change.
+         */
+        DaySide: {
+            /** Clicks */
+            clicks: number;
+            /** Impressions */
+            impressions: number;
+            /** Position Sum */
+            position_sum: number;
+            /** Revision */
+            revision: string | null;
+            /** Rows */
+            rows: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "final" | "provisional" | "missing" | "empty" | "lost";
         };
         /**
          * Days
@@ -779,6 +1628,25 @@ export interface components {
             window: components["schemas"]["Days"];
         };
         /**
+         * Erased
+         * @description What was deleted for good: how much of what.
+         */
+        Erased: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Went */
+            went: {
+                [key: string]: unknown;
+            };
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * FieldFault
          * @description One field that cannot be used.
          */
@@ -814,6 +1682,101 @@ export interface components {
             position_sum: number;
         };
         /**
+         * GrainDay
+         * @description One day at one grain.
+         */
+        GrainDay: {
+            /**
+             * Changes
+             * @description How often it changed after it was final
+             * @default 0
+             */
+            changes?: number;
+            /** Clicks */
+            clicks: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Digest */
+            digest: string | null;
+            /**
+             * Flag
+             * @description A code when the day is doubted or lost
+             */
+            flag: string | null;
+            /** Grain */
+            grain: string;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Lines
+             * @description Rows as they were read
+             */
+            lines: number;
+            /** Origin */
+            origin: string | null;
+            /** Position Sum */
+            position_sum: number;
+            /** Promised Clicks */
+            promised_clicks: number | null;
+            /** Promised Impressions */
+            promised_impressions: number | null;
+            /**
+             * Promised Rows
+             * @description What the provider says there are
+             */
+            promised_rows: number | null;
+            /** Remark */
+            remark: string | null;
+            /**
+             * Repeats
+             * @description Of those, dropped as repeated
+             */
+            repeats: number;
+            /** Revision */
+            revision: string | null;
+            /** Rows */
+            rows: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "final" | "provisional" | "missing" | "empty" | "lost";
+            /** Taken At */
+            taken_at: string | null;
+        };
+        /**
+         * GrainTotal
+         * @description What one grain adds up to over a window.
+         */
+        GrainTotal: {
+            /** Clicks */
+            clicks: number;
+            /**
+             * Days
+             * @description Held days counted
+             */
+            days: number;
+            /** Grain */
+            grain: string;
+            /** Impressions */
+            impressions: number;
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * GrantBegun
+         * @description Where to send somebody, and the name of what they will grant.
+         */
+        GrantBegun: {
+            /** Go */
+            go: string;
+            /** Grant */
+            grant: string;
+        };
+        /**
          * Health
          * @description Whether the service works.
          */
@@ -834,6 +1797,115 @@ export interface components {
             version: string;
             /** Worker Seen Seconds Ago */
             worker_seen_seconds_ago: number | null;
+        };
+        /**
+         * ImportColumn
+         * @description One column as recognised.
+         */
+        ImportColumn: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "given" | "header" | "content";
+            /** Header */
+            header: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "day" | "query" | "page" | "country" | "device" | "kind" | "clicks" | "impressions" | "ctr" | "position" | "ignore";
+            /** Sample */
+            sample: string[];
+        };
+        /**
+         * ImportPreview
+         * @description What a file is recognised as, with its first rows as they would be kept.
+         */
+        ImportPreview: {
+            /** Columns */
+            columns: components["schemas"]["ImportColumn"][];
+            /** Dates */
+            dates: string;
+            /** Decimal */
+            decimal: string;
+            /**
+             * Form
+             * @description Encoding and delimiter, or sheets
+             */
+            form: string;
+            /** Grain */
+            grain: string;
+            /** Monthly */
+            monthly: boolean;
+            /** Name */
+            name: string;
+            /** Questions */
+            questions: components["schemas"]["ImportQuestion"][];
+            /** Rejected */
+            rejected: components["schemas"]["RejectedRow"][];
+            /** Rows */
+            rows: components["schemas"]["ImportRow"][];
+            /** Size */
+            size: number;
+            /** Upload */
+            upload: string;
+        };
+        /**
+         * ImportQuestion
+         * @description Something that only a person can tell.
+         */
+        ImportQuestion: {
+            /** Choices */
+            choices: string[];
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ImportRow
+         * @description A row as it would be kept.
+         */
+        ImportRow: {
+            /** Clicks */
+            clicks: number;
+            /**
+             * Country
+             * @default null
+             */
+            country?: string | null;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * Device
+             * @default null
+             */
+            device?: string | null;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Kind
+             * @default null
+             */
+            kind?: string | null;
+            /** Line */
+            line: number;
+            /**
+             * Page
+             * @default null
+             */
+            page?: string | null;
+            /** Position */
+            position: number;
+            /**
+             * Query
+             * @default null
+             */
+            query?: string | null;
         };
         /**
          * Job
@@ -859,12 +1931,23 @@ export interface components {
             due: number;
             /** Ended At */
             ended_at: string | null;
+            /**
+             * Expires In
+             * @description Days until the provider drops the oldest day that was due
+             */
+            expires_in: number | null;
             /** Fault */
             fault: string | null;
             /** Id */
             id: number;
+            /** Log */
+            log: string[];
             /** Name */
             name: string;
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            };
             /** Rows */
             rows: number;
             /** Rows Per Second */
@@ -890,6 +1973,8 @@ export interface components {
          * @description The day ledger of a source at one grain.
          */
         Ledger: {
+            /** Changed */
+            changed: number;
             /** Complete Through */
             complete_through: string | null;
             /** Days */
@@ -899,6 +1984,8 @@ export interface components {
              * Format: date
              */
             first: string;
+            /** Flagged */
+            flagged: number;
             /** Generation */
             generation: number;
             /** Grain */
@@ -910,6 +1997,8 @@ export interface components {
              * Format: date
              */
             last: string;
+            /** Lost */
+            lost: number;
             /** Missing */
             missing: number;
             /** Provisional */
@@ -924,6 +2013,12 @@ export interface components {
          * @description One day of one grain.
          */
         LedgerDay: {
+            /**
+             * Changes
+             * @description How often it changed after it was final
+             * @default 0
+             */
+            changes?: number;
             /** Clicks */
             clicks: number;
             /**
@@ -933,12 +2028,38 @@ export interface components {
             day: string;
             /** Digest */
             digest: string | null;
+            /**
+             * Flag
+             * @description A code when the day is doubted or lost
+             */
+            flag: string | null;
             /** Impressions */
             impressions: number;
+            /**
+             * Lines
+             * @description Rows as they were read
+             */
+            lines: number;
             /** Origin */
             origin: string | null;
             /** Position Sum */
             position_sum: number;
+            /** Promised Clicks */
+            promised_clicks: number | null;
+            /** Promised Impressions */
+            promised_impressions: number | null;
+            /**
+             * Promised Rows
+             * @description What the provider says there are
+             */
+            promised_rows: number | null;
+            /** Remark */
+            remark: string | null;
+            /**
+             * Repeats
+             * @description Of those, dropped as repeated
+             */
+            repeats: number;
             /** Revision */
             revision: string | null;
             /** Rows */
@@ -947,7 +2068,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "final" | "provisional" | "missing" | "empty";
+            state: "final" | "provisional" | "missing" | "empty" | "lost";
             /** Taken At */
             taken_at: string | null;
         };
@@ -1003,6 +2124,62 @@ export interface components {
             weeks_in_top_ten: number;
         };
         /**
+         * Mapping
+         * @description How the columns of a kind of file are to be read; what is left out is recognised.
+         */
+        Mapping: {
+            /**
+             * Columns
+             * @description Header → what the column is
+             * @default {}
+             */
+            columns?: {
+                [key: string]: "day" | "query" | "page" | "country" | "device" | "kind" | "clicks" | "impressions" | "ctr" | "position" | "ignore";
+            };
+            /**
+             * Dates
+             * @description The order of numeric dates
+             * @default null
+             */
+            dates?: ("iso" | "dmy" | "mdy") | null;
+            /**
+             * Decimal
+             * @description The sign before decimals
+             * @default null
+             */
+            decimal?: ("." | ",") | null;
+            /**
+             * Delimiter
+             * @default null
+             */
+            delimiter?: string | null;
+            /**
+             * Encoding
+             * @default null
+             */
+            encoding?: ("utf-8" | "utf-16" | "latin-1") | null;
+            /**
+             * Fixed
+             * @description Dimension → value of rows whose file does not say it
+             * @default {}
+             */
+            fixed?: {
+                [key: string]: string;
+            };
+            /**
+             * Monthly
+             * @description Rows are totals of whole months
+             * @default null
+             */
+            monthly?: boolean | null;
+            /**
+             * Sheets
+             * @description Which sheets of a workbook, with * and ?
+             * @default *
+             */
+            sheets?: string;
+        };
+        /**
          * Me
          * @description Who is signed in.
          */
@@ -1018,6 +2195,15 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * NamedMapping
+         * @description A mapping kept under a name.
+         */
+        NamedMapping: {
+            mapping: components["schemas"]["Mapping"];
+            /** Name */
+            name: string;
         };
         /**
          * NewClient
@@ -1057,6 +2243,26 @@ export interface components {
             time_zone?: string;
         };
         /**
+         * NewFileSource
+         * @description A source that only ever gets files.
+         */
+        NewFileSource: {
+            /**
+             * Engine
+             * @description Which engine the figures are of
+             * @default
+             */
+            engine?: string;
+            /** Label */
+            label: string;
+            /**
+             * Time Zone
+             * @description IANA name
+             * @default UTC
+             */
+            time_zone?: string;
+        };
+        /**
          * NewSite
          * @description A site to add.
          */
@@ -1088,16 +2294,56 @@ export interface components {
              * @default open-feed
              */
             connector?: string;
+            /**
+             * Grant
+             * @description What a person granted, in place of a secret
+             * @default null
+             */
+            grant?: string | null;
+            /**
+             * Mapping
+             * @description TOML, for a mapped feed
+             * @default
+             */
+            mapping?: string;
             /** Property */
             property: string;
             /**
+             * Schedule
+             * @description Also an RFC 5545 rule, or off
+             * @default daily at 06:00
+             */
+            schedule?: string;
+            /**
              * Secret
              * Format: password
-             * @description OAuth 2.0 client secret
+             * @description OAuth 2.0 client secret, or a token
+             * @default
              */
-            secret: string;
+            secret?: string;
             /** Url */
             url: string;
+        };
+        /**
+         * Notice
+         * @description Something somebody should know of.
+         */
+        Notice: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Code */
+            code: string;
+            /** Id */
+            id: number;
+            /** Site */
+            site: string | null;
+            /** Source */
+            source: number | null;
+            /** Text */
+            text: string;
         };
         /**
          * Point
@@ -1132,7 +2378,13 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "final" | "provisional" | "missing" | "empty";
+            state: "final" | "provisional" | "missing" | "empty" | "lost";
+            /**
+             * Whole Month
+             * @description The total of a month whose days are not held; in no sum
+             * @default false
+             */
+            whole_month?: boolean;
         };
         /**
          * Portfolio
@@ -1173,7 +2425,7 @@ export interface components {
             /** Host */
             host: string;
             /** Last Days */
-            last_days: ("final" | "provisional" | "missing" | "empty")[];
+            last_days: ("final" | "provisional" | "missing" | "empty" | "lost")[];
             now: components["schemas"]["Figures"] | null;
             /** Site */
             site: string;
@@ -1255,10 +2507,74 @@ export interface components {
              * Format: date
              */
             last_day: string;
+            /**
+             * Overlaps
+             * @description What it would count twice, and what is done about it
+             * @default null
+             */
+            overlaps?: string | null;
             /** Site */
             site: string;
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * PullSpan
+         * @description Which days to ask for again.
+         */
+        PullSpan: {
+            /**
+             * Again
+             * @description Also days already held in the revision offered
+             * @default false
+             */
+            again?: boolean;
+            /**
+             * First
+             * @default null
+             */
+            first?: string | null;
+            /**
+             * Last
+             * @default null
+             */
+            last?: string | null;
+        };
+        /**
+         * Reconciliation
+         * @description Why two numbers for the same thing differ.
+         */
+        Reconciliation: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Site */
+            site: string;
+            /** Sources */
+            sources: components["schemas"]["SourceTotals"][];
+        };
+        /**
+         * RejectedRow
+         * @description A row that cannot be used.
+         */
+        RejectedRow: {
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+            /** Reason */
+            reason: string;
+            /** Text */
+            text: string;
         };
         /**
          * RestRow
@@ -1285,6 +2601,21 @@ export interface components {
             now: components["schemas"]["Figures"];
             /** Verdict */
             verdict: "too few to tell" | null;
+        };
+        /**
+         * Share
+         * @description How much of a month's total is in no listed query.
+         */
+        Share: {
+            /** Clicks */
+            clicks: number | null;
+            /** Impressions */
+            impressions: number | null;
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
         };
         /**
          * SignIn
@@ -1346,10 +2677,21 @@ export interface components {
             complete_through: string | null;
             /** Connector */
             connector: string;
+            /**
+             * Counted
+             * @description Whether it is read together with the site's others
+             */
+            counted: boolean;
+            /** Days Flagged */
+            days_flagged: number;
             /** Days Held */
             days_held: number;
+            /** Days Lost */
+            days_lost: number;
             /** Engine */
             engine: string;
+            /** Failures */
+            failures: number;
             /** Fault */
             fault: string | null;
             /** First Held */
@@ -1362,10 +2704,31 @@ export interface components {
             kind: string;
             /** Label */
             label: string;
+            /** Next Run At */
+            next_run_at: string | null;
+            /**
+             * Part Of
+             * @description The source that counts this one's visits too
+             */
+            part_of: number | null;
+            /** Paused */
+            paused: boolean;
             /** Property */
             property: string;
             /** Pulled At */
             pulled_at: string | null;
+            /** Retry At */
+            retry_at: string | null;
+            /**
+             * Schedule
+             * @description RFC 5545; empty for none
+             */
+            schedule: string;
+            /**
+             * Scope
+             * @description The hosts and paths it counts
+             */
+            scope: string;
             /** Site */
             site: string;
             /**
@@ -1377,6 +2740,73 @@ export interface components {
             time_zone: string;
             /** Url */
             url: string;
+        };
+        /**
+         * SourceChange
+         * @description What to change of a source; what is left out stays.
+         */
+        SourceChange: {
+            /**
+             * Counted
+             * @description Whether it is read together with the site's others
+             * @default null
+             */
+            counted?: boolean | null;
+            /**
+             * Paused
+             * @default null
+             */
+            paused?: boolean | null;
+            /**
+             * Schedule
+             * @description hourly, daily at 06:00, RFC 5545, off
+             * @default null
+             */
+            schedule?: string | null;
+            /**
+             * Secret
+             * @description Enter the secret again; it is tried at once
+             * @default null
+             */
+            secret?: string | null;
+        };
+        /**
+         * SourceTotals
+         * @description One source's totals at every grain, side by side, with the reasons why they differ.
+         */
+        SourceTotals: {
+            /** Counted */
+            counted: boolean;
+            /** Engine */
+            engine: string;
+            /** Flagged */
+            flagged: components["schemas"]["GrainDay"][];
+            /** Grains */
+            grains: components["schemas"]["GrainTotal"][];
+            /** Label */
+            label: string;
+            /** Source */
+            source: number;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /** Time Zone */
+            time_zone: string;
+            /** Unlisted */
+            unlisted: components["schemas"]["Share"][];
+        };
+        /**
+         * Step
+         * @description One reason why two totals differ, with how much it makes.
+         */
+        Step: {
+            /** Clicks */
+            clicks: number | null;
+            /** Code */
+            code: string;
+            /** Impressions */
+            impressions: number | null;
+            /** Text */
+            text: string;
         };
         /**
          * Timeline
@@ -1434,6 +2864,55 @@ export interface components {
              */
             tail: components["schemas"]["Point"][];
             window: components["schemas"]["Days"];
+        };
+        /**
+         * Tried
+         * @description What a feed sent, and what became of it.
+         */
+        Tried: {
+            /** Clicks */
+            clicks: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Grain */
+            grain: string;
+            /** Impressions */
+            impressions: number;
+            /** Properties */
+            properties: string[];
+            /** Property */
+            property: string;
+            /**
+             * Raw
+             * @description The first rows as they came
+             */
+            raw: string[];
+            /**
+             * Rows
+             * @description The same rows as they would be kept
+             */
+            rows: {
+                [key: string]: string | number;
+            }[];
+            /** State */
+            state: string;
+            /** Total */
+            total: number;
+        };
+        /**
+         * Upload
+         * @description A file that was sent and waits to be imported.
+         */
+        Upload: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
         };
     };
     responses: never;
@@ -1618,6 +3097,128 @@ export interface operations {
             };
         };
     };
+    delete_clients_client: {
+        parameters: {
+            query?: {
+                confirm?: string;
+            };
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_clients_client: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ClientChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Client"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_clients_client_sites: {
         parameters: {
             query?: never;
@@ -1640,6 +3241,240 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Site"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_erasures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Erased"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_grants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskGrant"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrantBegun"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_grants_grant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                grant: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Credential"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_hand-overs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskBringIn"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtIn"];
                 };
             };
             /** @description The input cannot be used */
@@ -1841,6 +3676,296 @@ export interface operations {
             };
         };
     };
+    get_jobs_job_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_jobs_job_rejects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_mappings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedMapping"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_mappings_name: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Mapping"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedMapping"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_mappings_name: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_me: {
         parameters: {
             query?: never;
@@ -1897,6 +4022,174 @@ export interface operations {
             };
         };
     };
+    get_metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/openmetrics-text; version=1.0.0; charset=utf-8": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notice"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_notices_notice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                notice: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_portfolio: {
         parameters: {
             query?: never;
@@ -1913,6 +4206,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Portfolio"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_previews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskPreview"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportPreview"];
                 };
             };
             /** @description The input cannot be used */
@@ -2241,6 +4594,66 @@ export interface operations {
             };
         };
     };
+    delete_sites_site: {
+        parameters: {
+            query?: {
+                confirm?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Erased"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_breakdown_dimension: {
         parameters: {
             query?: {
@@ -2251,6 +4664,8 @@ export interface operations {
                 country?: string | null;
                 device?: string | null;
                 kind?: string | null;
+                engine?: string | null;
+                source?: number | null;
                 find?: string;
                 sort?: string;
                 limit?: number;
@@ -2312,6 +4727,130 @@ export interface operations {
             };
         };
     };
+    get_sites_site_changes: {
+        parameters: {
+            query?: {
+                source?: number | null;
+                grain?: ("site" | "query" | "page" | "pair") | null;
+                first?: string | null;
+                last?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayChange"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_days_day: {
+        parameters: {
+            query?: {
+                source?: number | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                day: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayMaking"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_drivers: {
         parameters: {
             query?: {
@@ -2322,6 +4861,8 @@ export interface operations {
                 country?: string | null;
                 device?: string | null;
                 kind?: string | null;
+                engine?: string | null;
+                source?: number | null;
                 most?: number;
             };
             header?: never;
@@ -2339,6 +4880,188 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Drivers"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_exports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskExport"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_file-sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewFileSource"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_hand-overs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description The input cannot be used */
@@ -2446,6 +5169,8 @@ export interface operations {
         parameters: {
             query: {
                 key: string;
+                engine?: string | null;
+                source?: number | null;
             };
             header?: never;
             path: {
@@ -2506,6 +5231,8 @@ export interface operations {
         parameters: {
             query: {
                 key: string;
+                engine?: string | null;
+                source?: number | null;
             };
             header?: never;
             path: {
@@ -2522,6 +5249,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_reconcile: {
+        parameters: {
+            query?: {
+                window?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reconciliation"];
                 };
             };
             /** @description The input cannot be used */
@@ -2756,6 +5543,8 @@ export interface operations {
                 country?: string | null;
                 device?: string | null;
                 kind?: string | null;
+                engine?: string | null;
+                source?: number | null;
                 by?: "day" | "week" | "month";
             };
             header?: never;
@@ -2927,6 +5716,190 @@ export interface operations {
             };
         };
     };
+    delete_sources_source: {
+        parameters: {
+            query?: {
+                confirm?: string;
+            };
+            header?: never;
+            path: {
+                source: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Erased"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_sources_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SourceChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sources_source_imports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskImport"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_sources_source_pulls: {
         parameters: {
             query?: never;
@@ -2937,6 +5910,246 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sources_source_refills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PullSpan"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_tries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskTry"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_uploads: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upload"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_verifies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskVerify"];
+            };
+        };
         responses: {
             /** @description Successful response */
             202: {

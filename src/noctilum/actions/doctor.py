@@ -85,8 +85,11 @@ def _records(install: Install, _now: datetime) -> Iterator[Seen]:
 
 
 def _database(what: str, path: Path) -> Iterator[Seen]:
-    with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as db:
-        (said,) = db.execute("PRAGMA quick_check(1)").fetchone()
+    try:
+        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as db:
+            (said,) = db.execute("PRAGMA quick_check(1)").fetchone()
+    except sqlite3.DatabaseError as why:
+        said = str(why)
     log = path.with_name(path.name + "-wal")
     if said != "ok":
         yield Seen(what, "wrong", f"the database is damaged: {said}", "stop the service and restore a backup")
