@@ -13,6 +13,7 @@ const Overview = lazy(() => import('./views/Overview'));
 const Breakdown = lazy(() => import('./views/Breakdown'));
 const Places = lazy(() => import('./views/Places'));
 const HeldDays = lazy(() => import('./views/HeldDays'));
+const Imports = lazy(() => import('./views/Imports'));
 const Sources = lazy(() => import('./views/Sources'));
 
 export function App() {
@@ -28,6 +29,7 @@ export function App() {
         <Routes>
           <Route path="/" element={<Portfolio />} />
           <Route path="/sources" element={<Sources />} />
+          <Route path="/imports" element={<Imports />} />
           <Route path="/sites/:site" element={<Navigate to="overview" replace />} />
           <Route path="/sites/:site/overview" element={<Overview />} />
           <Route path="/sites/:site/queries" element={<Breakdown dimension="query" />} />

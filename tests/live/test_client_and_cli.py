@@ -20,7 +20,7 @@ from tests.live.conftest import Live
 from noctilum.cli.commands import COMMANDS
 from noctilum.client import ConnectionFault, Noctilum, ProblemFault, to_rows
 from noctilum.client.transport import Transport
-from noctilum.wire.setup import Credential
+from noctilum.wire.setup import Credential, NewSite
 
 SITE = "skerryferries.example"
 
@@ -63,7 +63,7 @@ def test_a_problem_reaches_the_caller_whole(live: Live):
 def test_a_wrong_secret_is_told_by_the_feeds_fault(live: Live):
     with live.client() as noctilum:
         asked = {"url": live.feed.url, "account": ACCOUNT, "secret": SECRET}
-        assert len(noctilum.properties(Credential.model_validate(asked))) == 3
+        assert len(noctilum.properties(Credential.model_validate(asked))) == 5
         with pytest.raises(ProblemFault, match="refuses the credential"):
             noctilum.properties(Credential.model_validate(asked | {"secret": "wrong"}))
 
@@ -231,3 +231,60 @@ def test_the_readmes_python_runs_as_it_stands(live: Live):
     done = subprocess.run([sys.executable, "-c", example], capture_output=True, text=True, env=given)
     assert done.returncode == 0, done.stderr
     assert "Clicks" in done.stdout and "/freight/livestock" in done.stdout
+
+
+def said(live, *words: str, code: int = 0) -> str:
+    done = live.cli(*words)
+    assert done.returncode == code, done.stderr
+    return done.stdout + done.stderr
+
+
+SKERRY, CRANE = "skerryferries.example", "cobblecrane.example"
+
+
+def test_the_ledgers_commands_prove_a_day(live):
+    assert "the same" in said(live, "day", SKERRY, "2026-03-01")
+    assert "no final day has changed" in said(live, "changes", SKERRY)
+    assert "all listed queries" in said(live, "reconcile", SKERRY)
+    assert "3 of 3 days" in said(live, "refill", "1", "--first", "2026-03-01", "--last", "2026-03-03", "--again")
+    assert "FREQ=HOURLY" in said(live, "source", "1", "--schedule", "hourly")
+    assert "BYHOUR=6" in said(live, "source", "1", "--schedule", "daily at 06:00")
+    assert "is no schedule" in said(live, "source", "1", "--schedule", "soon", code=2)
+    assert "nothing to see to" in said(live, "notices")
+
+
+def test_a_file_goes_in_through_the_service_and_comes_out_again(live, tmp_path):
+    with live.client() as noctilum:
+        noctilum.add_site("wickham-tools-co-op", NewSite(host=CRANE))
+    made = said(live, "add-files", CRANE, "old sheets", "--engine", "Quillon")
+    number = re.search(r"source (\d+)", made)[1]
+    file = tmp_path / "f.csv"
+    file.write_text("day,clicks,impressions,position\n2024-05-01,1,2,3\n2024-05-02,x,2,3\n")
+    assert "taken for" in said(live, "import", number, str(file), "--look")
+    assert "would be imported" in said(live, "import", number, str(file), "--dry")
+    assert "nothing was kept" in said(live, "import", number, str(file), "--strict", code=2)
+    told = said(live, "import", number, str(file), "--rejects", str(tmp_path / "r.csv"), "--keep-as", "plain sheets")
+    assert "1 days at grain site imported" in told
+    assert "line 3: clicks is 'x'" in told
+    assert "f.csv,3," in (tmp_path / "r.csv").read_text()
+    assert "plain sheets" in said(live, "mappings")
+    out = said(live, "export", CRANE, "days", "--by", "site", "--window", "all", "--to", str(tmp_path))
+    assert "1 rows" in out
+    assert "no secrets" in said(live, "hand-over", CRANE, "--to", str(tmp_path / "w.zip"))
+    assert "has to be confirmed" in said(live, "erase", "site", CRANE, "--confirm", "no", code=2)
+    assert f"erased site {CRANE}" in said(live, "erase", "site", CRANE, "--confirm", CRANE)
+    assert f"site {CRANE}" in said(live, "erase", "--list")
+    assert "came in for wickham-tools-co-op: 1 days" in said(live, "hand-over", str(tmp_path / "w.zip"), "--in")
+    said(live, "erase", "site", CRANE, "--confirm", CRANE)
+
+
+def test_operating_commands_work_on_the_folder_while_the_service_runs(live, tmp_path):
+    data = ("--data", str(live.data))
+    assert "bytes, checked" in said(live, "backup", str(tmp_path), *data)
+    assert "restored" in said(live, "restore", str(tmp_path), "--data", str(tmp_path / "again"))
+    assert "every row is as it was written" in said(live, "verify", SKERRY, *data)
+    assert "things are well" in said(live, "doctor", *data)
+    assert "web_threads" in said(live, "settings", *data)
+    assert "no install" in said(live, "verify", "--data", str(tmp_path / "nowhere"), code=4)
+    with live.client() as noctilum:
+        assert "noctilum_source_days_held" in noctilum.metrics()

@@ -26,7 +26,9 @@ VIEWS = [
     f"{SITE}/pages",
     f"{SITE}/places",
     f"{SITE}/held",
+    f"{SITE}/held?day=2026-03-10",
     "/sources",
+    "/imports",
 ]
 
 pytestmark = pytest.mark.browser
@@ -178,7 +180,7 @@ def test_a_wrong_secret_is_told_in_the_dialog_and_the_right_one_lists(page, live
     expect(page.get_by_role("alert")).to_contain_text("refuses the credential")
     page.get_by_label("Client secret").fill("lamp-oil")
     page.get_by_role("button", name="See its properties").click()
-    expect(page.get_by_text("connected to skerryferries.example")).to_be_visible()
+    expect(page.get_by_text("connected to skerryferries.example").first).to_be_visible()
 
 
 def test_the_report_is_one_press(page, live):
@@ -220,3 +222,82 @@ def test_the_console_is_reached_only_signed_in(browser, live):
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("alert")).to_contain_text("do not belong together")
     page.context.close()
+
+
+def test_a_file_is_looked_at_corrected_imported_and_its_bad_row_named(page, live, tmp_path):
+    file = tmp_path / "old.csv"
+    lines = "".join(
+        f"{day:02}/0{month}/2022;{day};{10 * day};{day / 2 + 1:.1f}\n" for month in (1, 2) for day in range(1, 12)
+    )
+    file.write_text("Tag;Klicks;Gesehen;Position\n" + lines.replace(".", ",") + "12/01/2022;9;3;1,0\n")
+    page.goto(f"{live.url}/imports?source=1")
+    page.set_input_files("input[type=file]", str(file))
+    expect(page.get_by_role("alert")).to_contain_text("impressions")
+    file.write_text(file.read_text().replace("Gesehen", "Impressionen"))
+    page.set_input_files("input[type=file]", str(file))
+    expect(page.get_by_role("alert")).to_contain_text("day first or month first")
+    expect(page.get_by_role("button", name="Import", exact=True)).to_be_disabled()
+    page.get_by_role("button", name="Day first").click()
+    page.get_by_role("button", name="Try without keeping").click()
+    expect(page.get_by_role("heading", name="What would come of it")).to_be_visible()
+    page.set_input_files("input[type=file]", str(file))
+    page.get_by_role("button", name="Import", exact=True).click()
+    expect(page.get_by_role("heading", name="What came of it")).to_be_visible()
+    expect(page.get_by_text("22 days came in, 22 rows")).to_be_visible()
+    expect(page.get_by_text("9 clicks are more than 3 impressions")).to_be_visible()
+
+
+def test_a_day_shows_its_making_and_can_be_read_again(page, live):
+    page.goto(f"{live.url}{SITE}/held?day=2026-03-01")
+    making = page.get_by_role("complementary", name="One day")
+    expect(making).to_contain_text("All as the provider states them")
+    expect(making.get_by_role("row")).to_have_count(5)
+    making.get_by_role("button", name="Read this day again").click()
+    expect(making).to_contain_text("1 of 1 days read again")
+    expect(page.get_by_role("region", name="Why two numbers differ")).to_contain_text("Rare queries are withheld")
+
+
+def test_a_source_is_given_another_schedule_and_paused(page, live):
+    page.goto(f"{live.url}/sources")
+    name = "Change: Quillon · hivewright.example"
+    page.get_by_role("button", name=name).click()
+    page.get_by_label("Pulled").fill("now and then")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("is no schedule")
+    page.get_by_label("Pulled").fill("daily at 4:15")
+    page.get_by_label("Paused; what falls due").check()
+    page.get_by_role("button", name="Keep", exact=True).click()
+    row = page.get_by_role("row").filter(has_text="Quillon · hivewright.example")
+    expect(row).to_contain_text("paused")
+    page.get_by_role("button", name=name).click()
+    expect(page.get_by_label("Pulled")).to_have_value("daily at 04:15")
+    page.get_by_label("Paused; what falls due").uncheck()
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(row).not_to_contain_text("paused")
+
+
+def test_what_is_read_can_be_written_to_a_file_and_fetched(page, live):
+    page.goto(f"{live.url}{SITE}/held")
+    page.get_by_role("button", name="Export…").click()
+    page.get_by_role("button", name="Write the file").click()
+    link = page.get_by_role("link", name="skerryferries.example-days-pair.csv")
+    with page.expect_download() as download:
+        link.click()
+    head = Path(download.value.path()).read_text().splitlines()[0]
+    assert head == "day,source,query,page,country,device,kind,clicks,impressions,position"
+
+
+def test_a_client_and_a_site_are_added_in_the_console(page, live):
+    page.goto(f"{live.url}/sources")
+    for kind, label, value in (("A client", "Name", "Brinepot"), ("A site of a client", "Host", "brinepot.example")):
+        page.get_by_role("button", name="Add a client or site").click()
+        page.get_by_label("What", exact=True).click()
+        page.get_by_role("option", name=kind, exact=True).click()
+        if kind != "A client":
+            page.get_by_label("Client").click()
+            page.get_by_role("option", name="Brinepot").click()
+        page.get_by_label(label, exact=False).first.fill(value)
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_role("dialog")).to_have_count(0)
+    with live.client() as noctilum:
+        assert any(site.host == "brinepot.example" for site in noctilum.sites())

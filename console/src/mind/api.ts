@@ -22,6 +22,20 @@ export type Life = Shapes['Life'];
 export type Ledger = Shapes['Ledger'];
 export type LedgerDay = Shapes['LedgerDay'];
 export type Caution = Shapes['Caution'];
+export type DayMaking = Shapes['DayMaking'];
+export type GrainDay = Shapes['GrainDay'];
+export type DayChange = Shapes['DayChange'];
+export type Reconciliation = Shapes['Reconciliation'];
+export type SourceTotals = Shapes['SourceTotals'];
+export type Notice = Shapes['Notice'];
+export type Client = Shapes['Client'];
+export type Credential = Shapes['Credential'];
+export type GrantBegun = Shapes['GrantBegun'];
+export type Upload = Shapes['Upload'];
+export type ImportPreview = Shapes['ImportPreview'];
+export type ImportColumn = Shapes['ImportColumn'];
+export type Mapping = Shapes['Mapping'];
+export type NamedMapping = Shapes['NamedMapping'];
 export type ProblemBody = Shapes['Problem'];
 export type State = Point['state'];
 export type Measure = 'clicks' | 'impressions' | 'ctr' | 'position';
@@ -79,7 +93,40 @@ async function trouble(answer: Response): Promise<Trouble> {
   }
 }
 
-export function send<T>(method: 'POST' | 'DELETE', path: string, body?: unknown): Promise<T> {
+/** What an import came to, as its job tells it. */
+export interface ImportDone {
+  grain: string;
+  days: number;
+  rows: number;
+  repeats: number;
+  rejected: number;
+  already: number;
+  left: Array<{ day: string; origin: string; same: boolean }>;
+  rejects: Array<{ file: string; line: number; reason: string; text: string }>;
+  first: string | null;
+  last: string | null;
+  dry: boolean;
+}
+
+/** Sends a file as it is, telling how much of it is gone. */
+export function upload(file: File, told: (share: number) => void): Promise<Upload> {
+  return new Promise((done, failed) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', address('/uploads', { name: file.name }));
+    request.setRequestHeader('X-CSRF-Token', csrf);
+    request.setRequestHeader('Content-Type', 'application/octet-stream');
+    request.upload.onprogress = (event) => told(event.total ? event.loaded / event.total : 0);
+    request.onerror = () => failed(new Trouble('unreachable', 'The file could not be sent.', 'Check the connection and send it again.', 0));
+    request.onload = () => {
+      const body = JSON.parse(request.responseText || '{}') as Upload & ProblemBody;
+      if (request.status === 201) done(body);
+      else failed(new Trouble(body.code ?? 'http-error', body.title ?? `The service answered ${request.status}.`, body.remedy ?? '', request.status));
+    };
+    request.send(file);
+  });
+}
+
+export function send<T>(method: 'POST' | 'PATCH' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
   return ask<T>(path, {}, { method, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
 }
 

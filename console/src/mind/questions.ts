@@ -32,6 +32,45 @@ export const sources = queryOptions({
   refetchInterval: (query) => (query.state.data?.some((source) => source.job) ? POLL_MS : false),
 });
 
+export const clients = queryOptions({ queryKey: ['clients'], queryFn: () => api.ask<api.Client[]>('/clients') });
+export const notices = queryOptions({ queryKey: ['notices'], queryFn: () => api.ask<api.Notice[]>('/notices'), refetchInterval: 30_000 });
+export const mappings = queryOptions({ queryKey: ['mappings'], queryFn: () => api.ask<api.NamedMapping[]>('/mappings') });
+
+export const job = (number: number | undefined) =>
+  queryOptions({
+    queryKey: ['job', number],
+    queryFn: () => api.ask<api.Job>(`/jobs/${number}`),
+    enabled: number !== undefined,
+    refetchInterval: (query) => (ended(query.state.data) ? false : POLL_MS),
+  });
+
+export function ended(found: api.Job | undefined): boolean {
+  return found?.state === 'done' || found?.state === 'failed';
+}
+
+export const making = (key: string, source: number | undefined, day: string | null) =>
+  queryOptions({
+    queryKey: ['making', key, source, day],
+    queryFn: () => api.ask<api.DayMaking>(`/sites/${api.siteKey(key)}/days/${day}`, { source }),
+    enabled: day !== null && source !== undefined,
+    placeholderData: keepPreviousData,
+  });
+
+export const reconciliation = (key: string, window: string) =>
+  queryOptions({
+    queryKey: ['reconcile', key, window],
+    queryFn: () => api.ask<api.Reconciliation>(`/sites/${api.siteKey(key)}/reconcile`, { window }),
+    placeholderData: keepPreviousData,
+  });
+
+export const grant = (name: string | null) =>
+  queryOptions({
+    queryKey: ['grant', name],
+    queryFn: () => api.ask<api.Credential>(`/grants/${name}`),
+    enabled: name !== null,
+    retry: false,
+  });
+
 export const timeline = (key: string, frame: Frame, by: 'day' | 'week' | 'month' = 'day') =>
   queryOptions({
     queryKey: ['timeline', key, frame, by],

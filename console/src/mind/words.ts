@@ -43,6 +43,19 @@ export const shortDay = (day: string) => short.format(asDate(day));
 export const longDay = (day: string) => long.format(asDate(day));
 export const monthOf = (day: string) => monthYear.format(asDate(day));
 
+const moment = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+export const when = (at: string) => moment.format(new Date(at));
+
+/** A recurrence rule the way people write it; others stay as they are. */
+export function scheduleWords(rule: string): string {
+  const part = (name: string) => new RegExp(`${name}=(\\d+)`).exec(rule)?.[1];
+  const time = `${part('BYHOUR')?.padStart(2, '0')}:${part('BYMINUTE')?.padStart(2, '0')}`;
+  if (rule === 'FREQ=HOURLY;BYMINUTE=0;BYSECOND=0') return 'hourly';
+  if (/^FREQ=DAILY;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule)) return `daily at ${time}`;
+  if (/^FREQ=MONTHLY;BYMONTHDAY=\d+;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule)) return `monthly on ${part('BYMONTHDAY')} at ${time}`;
+  return rule;
+}
+
 /** A run of days; the year only where it is not the same on both sides. */
 export function span(first: string, last: string): string {
   return first.slice(0, 4) === last.slice(0, 4)

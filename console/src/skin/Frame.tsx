@@ -38,6 +38,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         'g d': () => void navigate(to.places),
         'g h': () => void navigate(to.held),
         'g s': () => void navigate('/sources'),
+        'g i': () => void navigate('/imports'),
         '?': () => setHelp(true),
       }),
       [navigate, to],
@@ -50,7 +51,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         <NavLink className="mark" to="/"><Lamp />Noctilum</NavLink>
         <nav className="groups" aria-label="Work">
           <Group name="Portfolio" items={[['All clients', '/']]} />
-          <Group name="Collect" items={[['Sources', '/sources'], ...(site ? ([['Held days', to.held]] as const) : [])]} />
+          <Group name="Collect" items={[['Sources', '/sources'], ...(site ? ([['Held days', to.held]] as const) : []), ['Imports', '/imports']]} />
           {site && <Group name="Read" items={reads} />}
         </nav>
         <Foot me={me} showKeys={() => setHelp(true)} />
@@ -95,7 +96,7 @@ function Foot({ me, showKeys }: { me: Me; showKeys: () => void }) {
 
 const KEYS: ReadonlyArray<readonly [string, string]> = [
   ['g p', 'all clients'], ['g o', 'overview'], ['g q', 'queries'], ['g a', 'pages'], ['g d', 'places and devices'],
-  ['g h', 'held days'], ['g s', 'sources'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['/', 'look for text in a table'],
+  ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['/', 'look for text in a table'],
   ['← →', 'along a chart by day, with Shift by week'], ['?', 'this list'],
 ];
 

@@ -1,33 +1,42 @@
-/** The day ledger as a calendar: what is held of every day, and what one day was made from. */
-import { useMemo } from 'react';
-import { useQuery } from '@tanstack/react-query';
+/** The day ledger as a calendar: what is held of every day, what one day was made from, why two numbers differ. */
+import { useMemo, useState } from 'react';
+import Button from '@mui/material/Button';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useFrame } from '../mind/frame';
-import type { Ledger, LedgerDay } from '../mind/api';
-import { ledger, site as siteOf, timeline } from '../mind/questions';
-import { count, longDay, monthOf, place } from '../mind/words';
+import { send, type Job, type Ledger, type LedgerDay } from '../mind/api';
+import { ended, job as jobOf, ledger, making, reconciliation, site as siteOf, timeline } from '../mind/questions';
+import { count, longDay, monthOf } from '../mind/words';
+import { Differences } from '../skin/Differences';
+import { ExportDialog } from '../skin/ExportDialog';
+import { Making } from '../skin/Making';
 import { WindowBar } from '../skin/WindowBar';
-import { Answer, Section } from '../skin/states';
+import { Answer, ErrorNote, Section } from '../skin/states';
 
 const GRAINS = [['site', 'the site'], ['query', 'queries'], ['page', 'pages'], ['pair', 'queries by page']] as const;
 
 export default function HeldDays() {
   const { site, search, frame, change } = useFrame();
+  const [exporting, setExporting] = useState(false);
   const grain = search.get('grain') ?? 'site';
   const about = useQuery(siteOf(site));
   const source = Number(search.get('source')) || about.data?.sources[0]?.id;
+  const chosen = search.get('day');
   const line = useQuery(timeline(site, { ...frame, where: {} }));
   const found = useQuery(ledger(site, source, grain));
+  const made = useQuery(making(site, source, chosen));
+  const differ = useQuery(reconciliation(site, frame.window));
+  const feed = about.data?.sources.find((s) => s.id === source);
   return (
     <>
       <WindowBar read={line.data} />
       <main className="page">
         <div className="head">
           <h1>Held days</h1>
-          <span className="small">{found.data && `${count(found.data.held)} days held, ${count(found.data.provisional)} provisional, ${count(found.data.missing)} missing`}</span>
+          <span className="small">{found.data && summed(found.data)}</span>
           <span className="r">
             <label className="small">Source{' '}
               <select value={source ?? ''} onChange={(e) => change({ source: e.target.value })}>
-                {about.data?.sources.map((s) => <option key={s.id} value={s.id}>{s.label}</option>)}
+                {about.data?.sources.map((s) => <option key={s.id} value={s.id}>{s.label}{s.counted ? '' : ' (kept apart)'}</option>)}
               </select>
             </label>
             <label className="small">Counted for{' '}
@@ -35,17 +44,61 @@ export default function HeldDays() {
                 {GRAINS.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
               </select>
             </label>
+            <a className="small" href="#differ">Why two numbers differ</a>
+            <Button variant="text" onClick={() => setExporting(true)}>Export…</Button>
           </span>
         </div>
         <div className={`cols side ${found.isPlaceholderData ? 'stale' : ''}`}>
-          <Answer of={found} height={500}>{(data) => <Years data={data} chosen={search.get('day')} choose={(day) => change({ day })} />}</Answer>
-          <aside aria-label="One day">
-            <Answer of={found} height={200}>{(data) => <Making day={data.days.find((d) => d.day === search.get('day'))} />}</Answer>
+          <Answer of={found} height={500}>{(data) => <Years data={data} chosen={chosen} choose={(day) => change({ day })} />}</Answer>
+          <aside aria-label="One day" className="stack">
+            {chosen ? <Answer of={made} height={200}>{(data) => <Making made={data} stale={made.isPlaceholderData} />}</Answer> : <Section title="One day"><p className="small">Choose a day to see what it was made from.</p></Section>}
+            {feed && feed.connector !== 'files' && <Refill source={feed.id} day={chosen} />}
           </aside>
         </div>
+        <div id="differ" style={{ height: 14 }} />
+        <Answer of={differ} height={160}>{(data) => <Differences found={data} stale={differ.isPlaceholderData} />}</Answer>
       </main>
+      <ExportDialog open={exporting} close={() => setExporting(false)} site={site} window={frame.window} />
     </>
   );
+}
+
+function summed(data: Ledger): string {
+  const said = [`${count(data.held)} days held`, `${count(data.provisional)} provisional`, `${count(data.missing)} missing`];
+  if (data.lost) said.push(`${count(data.lost)} lost`);
+  if (data.flagged) said.push(`${count(data.flagged)} doubted`);
+  if (data.changed) said.push(`${count(data.changed)} changed since`);
+  return said.join(', ');
+}
+
+/** Asking a source again: for every gap, or for the chosen day. */
+function Refill({ source, day }: { source: number; day: string | null }) {
+  const client = useQueryClient();
+  const [number, setNumber] = useState<number>();
+  const ask = useMutation({
+    mutationFn: (span: { first?: string; last?: string; again?: boolean }) => send<Job>('POST', `/sources/${source}/refills`, span),
+    onSuccess: (job) => setNumber(job.id),
+  });
+  const running = useQuery(jobOf(number));
+  const done = ended(running.data);
+  const fresh = useMemo(() => done && void client.invalidateQueries({ predicate: (q) => ['ledger', 'making', 'timeline', 'reconcile'].includes(String(q.queryKey[0])) }), [client, done]);
+  return (
+    <Section title="Refill" label="Refill">
+      <p className="small">Asks the source again. A gap it no longer has stays lost.</p>
+      <p style={{ display: 'flex', gap: 6, flexWrap: 'wrap', marginTop: 6 }}>
+        <Button variant="outlined" disabled={ask.isPending || (number !== undefined && !done)} onClick={() => ask.mutate({})}>Fill every gap</Button>
+        {day && <Button variant="text" disabled={ask.isPending || (number !== undefined && !done)} onClick={() => ask.mutate({ first: day, last: day, again: true })}>Read this day again</Button>}
+      </p>
+      {ask.isError && <ErrorNote error={ask.error} />}
+      {running.data && <p className="small" role="status">{fresh}{refilled(running.data)}</p>}
+    </Section>
+  );
+}
+
+function refilled(job: Job): string {
+  if (job.state === 'failed') return job.fault ?? 'The refill failed.';
+  if (job.state !== 'done') return `${count(job.done)} of ${count(job.due)} days …`;
+  return job.due ? `${count(job.done)} of ${count(job.due)} days read again.` : 'Nothing was to be had.';
 }
 
 function Years({ data, chosen, choose }: { data: Ledger; chosen: string | null; choose: (day: string) => void }) {
@@ -60,9 +113,11 @@ function Years({ data, chosen, choose }: { data: Ledger; chosen: string | null; 
           </div>
         </Section>
       ))}
-      <p className="small key">
+      <p className="small key" style={{ flexWrap: 'wrap' }}>
         <span className="cells"><i className="final" /></span>final, deeper with more clicks <span className="cells"><i className="provisional" /></span>provisional
         <span className="cells"><i className="missing" /></span>missing <span className="cells"><i className="empty" /></span>empty
+        <span className="cells"><i className="lost" /></span>lost <span className="cells"><i className="final doubted" /></span>doubted
+        <span className="cells"><i className="final changed" /></span>changed since
       </p>
     </div>
   );
@@ -94,7 +149,7 @@ function Month({ month, days, most, chosen, choose }: MonthProps) {
         {Array.from({ length: weekday }, (_, n) => <span key={n} />)}
         {days.map((day) => (
           <button
-            key={day.day} type="button" className={day.state} aria-pressed={day.day === chosen} aria-label={`${longDay(day.day)}: ${day.state}`} title={`${longDay(day.day)}: ${day.state}`}
+            key={day.day} type="button" className={marks(day)} aria-pressed={day.day === chosen} aria-label={told(day)} title={told(day)}
             style={{ '--full': `${35 + Math.round((65 * day.clicks) / most)}%` } as React.CSSProperties} onClick={() => choose(day.day)}
           />
         ))}
@@ -103,30 +158,12 @@ function Month({ month, days, most, chosen, choose }: MonthProps) {
   );
 }
 
-const SAID: Record<string, string> = {
-  final: 'Final: the provider has settled it.',
-  provisional: 'Provisional: the provider still revises it, so it is in no total.',
-  missing: 'Missing: not held. A pull fetches it if the provider still has it.',
-  empty: 'Empty: the provider has nothing for this day.',
-};
+const doubted = (day: LedgerDay) => day.flag !== null && day.state !== 'lost';
 
-function Making({ day }: { day: LedgerDay | undefined }) {
-  if (!day) return <Section title="One day"><p className="small">Choose a day to see what it was made from.</p></Section>;
-  return (
-    <Section title={longDay(day.day)}>
-      <p className="lead side">{SAID[day.state]}</p>
-      {day.origin && (
-        <dl className="facts">
-          <dt>Made from</dt><dd>{day.origin}</dd>
-          <dt>Taken</dt><dd>{day.taken_at?.replace('T', ' ').replace('+00:00', ' UTC')}</dd>
-          <dt>Revision</dt><dd>{day.revision ?? '–'}</dd>
-          <dt>Rows</dt><dd>{count(day.rows)}</dd>
-          <dt>Clicks</dt><dd>{count(day.clicks)}</dd>
-          <dt>Impressions</dt><dd>{count(day.impressions)}</dd>
-          <dt>Average position</dt><dd>{place(day.impressions ? day.position_sum / day.impressions : null)}</dd>
-          <dt>Digest</dt><dd style={{ fontWeight: 400 }}>{day.digest}</dd>
-        </dl>
-      )}
-    </Section>
-  );
+function marks(day: LedgerDay): string {
+  return `${day.state}${doubted(day) ? ' doubted' : ''}${day.changes ? ' changed' : ''}`;
+}
+
+function told(day: LedgerDay): string {
+  return `${longDay(day.day)}: ${day.state}${doubted(day) ? ', doubted' : ''}${day.changes ? ', changed since' : ''}`;
 }

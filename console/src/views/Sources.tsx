@@ -1,75 +1,121 @@
-/** What is connected to each site, what is held of it, and pulling with progress. */
+/** What is connected to each site, what is held of it, when it is pulled, and pulling with progress. */
 import { useState } from 'react';
 import LinearProgress from '@mui/material/LinearProgress';
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Link } from 'react-router';
-import { send, type Job, type Source } from '../mind/api';
-import { sources } from '../mind/questions';
-import { count, duration, shortDay } from '../mind/words';
+import { Link, useSearchParams } from 'react-router';
+import { send, type Job, type Notice, type Source } from '../mind/api';
+import { notices, sources } from '../mind/questions';
+import { count, duration, shortDay, when } from '../mind/words';
+import { AddDialog } from '../skin/AddDialog';
 import { ConnectDialog } from '../skin/ConnectDialog';
+import { SourceDialog } from '../skin/SourceDialog';
 import { Answer, Empty, ErrorNote } from '../skin/states';
 
 export default function Sources() {
   const found = useQuery(sources);
-  const [connecting, setConnecting] = useState(false);
+  const told = useQuery(notices);
+  const [search] = useSearchParams();
+  const grant = search.get('grant');
+  const refused = search.get('refused');
+  const [connecting, setConnecting] = useState(grant !== null);
+  const [adding, setAdding] = useState(false);
+  const [changing, setChanging] = useState<number>();
   return (
     <main className="page">
       <div className="head">
         <h1>Sources</h1>
         <span className="small">What each site draws its history from.</span>
-        <span className="r"><Button variant="outlined" onClick={() => setConnecting(true)}>Connect a property</Button></span>
+        <span className="r">
+          <Button variant="text" onClick={() => setAdding(true)}>Add a client or site</Button>
+          <Button variant="outlined" onClick={() => setConnecting(true)}>Connect a property</Button>
+        </span>
       </div>
+      {refused && <div className="note error" role="alert"><p>The provider did not grant access: {refused}</p></div>}
+      {told.data?.map((notice) => <NoticeLine key={notice.id} notice={notice} />)}
       <Answer of={found} height={300}>
-        {(data) => (data.length ? <Table rows={data} /> : <Empty why="No feed is connected yet, so nothing can be held.">Connect a property with its client id and secret.</Empty>)}
+        {(data) => (data.length ? <Table rows={data} change={setChanging} /> : <Empty why="No feed is connected yet, so nothing can be held.">Connect a property with its client id and secret, or add files that you have.</Empty>)}
       </Answer>
-      <ConnectDialog open={connecting} close={() => setConnecting(false)} />
+      <ConnectDialog open={connecting} close={() => setConnecting(false)} grant={grant} />
+      <AddDialog open={adding} close={() => setAdding(false)} />
+      <SourceDialog source={found.data?.find((s) => s.id === changing)} close={() => setChanging(undefined)} />
     </main>
   );
 }
 
-function Table({ rows }: { rows: readonly Source[] }) {
+function NoticeLine({ notice }: { notice: Notice }) {
+  const client = useQueryClient();
+  const see = useMutation({
+    mutationFn: () => send<void>('DELETE', `/notices/${notice.id}`),
+    onSuccess: () => client.invalidateQueries({ queryKey: notices.queryKey }),
+  });
+  return (
+    <div className="note error" role="status" style={{ maxWidth: 900 }}>
+      <p>{notice.text}</p>
+      <p>{when(notice.at)} · <button type="button" className="plain" disabled={see.isPending} onClick={() => see.mutate()} aria-label={`Seen: ${notice.text}`}>Seen</button></p>
+    </div>
+  );
+}
+
+function Table({ rows, change }: { rows: readonly Source[]; change: (id: number) => void }) {
   return (
     <div className="wrap">
       <table className="t fit">
         <thead>
-          <tr><th scope="col">Site</th><th scope="col">Property</th><th scope="col">Held</th><th scope="col" className="num">Days</th><th scope="col">Last pull</th><th scope="col">State</th><th scope="col"><span className="vh">Pull</span></th></tr>
+          <tr><th scope="col">Site</th><th scope="col">Property</th><th scope="col">Held</th><th scope="col" className="num">Days</th><th scope="col" className="num">Lost</th><th scope="col" className="num">Doubted</th><th scope="col">Last pull</th><th scope="col">Next pull</th><th scope="col">State</th><th scope="col"><span className="vh">Change</span></th><th scope="col"><span className="vh">Pull</span></th></tr>
         </thead>
-        <tbody>{rows.map((row) => <SourceRow key={row.id} row={row} />)}</tbody>
+        <tbody>{rows.map((row) => <SourceRow key={row.id} row={row} change={change} />)}</tbody>
       </table>
     </div>
   );
 }
 
-function SourceRow({ row }: { row: Source }) {
+function SourceRow({ row, change }: { row: Source; change: (id: number) => void }) {
   const client = useQueryClient();
   const pull = useMutation({
     mutationFn: () => send<Job>('POST', `/sources/${row.id}/pulls`),
     onSuccess: () => client.invalidateQueries({ queryKey: sources.queryKey }),
   });
   const held = row.first_held ? `${shortDay(row.first_held)} ${row.first_held.slice(0, 4)} to ${row.complete_through ? shortDay(row.complete_through) : '–'}` : 'nothing yet';
+  const files = row.connector === 'files';
   return (
     <>
       <tr style={{ height: 40 }}>
         <th scope="row"><Link to={`/sites/${row.site}/held?source=${row.id}`}>{row.site}</Link></th>
-        <td>{row.label}<br /><span className="small mut">{row.connector} · {row.account}</span></td>
+        <td>{row.label}<br /><span className="small mut">{files ? 'files only' : `${row.connector} · ${row.account}`}{row.counted ? '' : ' · kept apart'}</span></td>
         <td>{held}</td>
         <td className="num">{count(row.days_held)}</td>
-        <td>{row.pulled_at ? row.pulled_at.slice(0, 16).replace('T', ' ') : 'never'}</td>
-        <td>{row.state === 'broken' ? <b className="worse">broken</b> : row.job ? row.job.state : 'ready'}</td>
-        <td className="num">{row.job ? <PullProgress job={row.job} /> : <Button variant="text" disabled={pull.isPending} onClick={() => pull.mutate()} aria-label={`Pull now: ${row.label}`}>Pull now</Button>}</td>
+        <td className="num">{row.days_lost ? count(row.days_lost) : '–'}</td>
+        <td className="num">{row.days_flagged ? <b className="worse">{count(row.days_flagged)}</b> : '–'}</td>
+        <td>{row.pulled_at ? when(row.pulled_at) : files ? '' : 'never'}</td>
+        <td>{files ? '' : next(row)}</td>
+        <td>{state(row)}</td>
+        <td><button type="button" className="plain" onClick={() => change(row.id)} aria-label={`Change: ${row.label}`}>Change</button></td>
+        <td className="num">{row.job ? <PullProgress job={row.job} /> : files ? <Link to={`/imports?source=${row.id}`}>Import</Link> : <Button variant="text" disabled={pull.isPending} onClick={() => pull.mutate()} aria-label={`Pull now: ${row.label}`}>Pull now</Button>}</td>
       </tr>
       {(row.fault || pull.isError) && (
-        <tr><td colSpan={7} style={{ whiteSpace: 'normal' }}>{pull.isError ? <ErrorNote error={pull.error} /> : <div className={`note ${row.state === 'broken' ? 'error' : ''}`} role="alert"><p>{row.fault}</p></div>}</td></tr>
+        <tr><td colSpan={11} style={{ whiteSpace: 'normal' }}>{pull.isError ? <ErrorNote error={pull.error} /> : <div className={`note ${row.state === 'broken' ? 'error' : ''}`} role="alert"><p>{row.fault}</p></div>}</td></tr>
       )}
     </>
   );
 }
 
+function next(row: Source): string {
+  if (row.paused) return 'paused';
+  if (row.retry_at) return `again ${when(row.retry_at)}`;
+  return row.next_run_at ? when(row.next_run_at) : 'no schedule';
+}
+
+function state(row: Source) {
+  if (row.state === 'broken') return <b className="worse">stopped</b>;
+  return row.job ? row.job.state : 'ready';
+}
+
 function PullProgress({ job }: { job: Job }) {
   const share = job.due ? (100 * job.done) / job.due : 0;
   const left = job.seconds_left ? `, ${duration(job.seconds_left)} left` : '';
-  const said = job.state === 'queued' ? 'waiting for the worker' : `${count(job.done)} of ${count(job.due)} days, ${count(job.rows)} rows${left}`;
+  const hurry = job.expires_in !== null && job.expires_in <= 7 ? `; the oldest day expires in ${count(job.expires_in)} days` : '';
+  const said = job.state === 'queued' ? 'waiting for the worker' : `${count(job.done)} of ${count(job.due)} days, ${count(job.rows)} rows${left}${hurry}`;
   return (
     <div className="progress">
       <LinearProgress variant={job.due ? 'determinate' : 'indeterminate'} value={share} aria-label={`Pull of ${job.site ?? 'a source'}`} />

@@ -11,11 +11,12 @@ FEED_ACCOUNT, FEED_SECRET = "tallow-lane", "lamp-oil"
 
 @dataclass(frozen=True)
 class DemoSite:
-    """Name a site and the stand-in's property that feeds it."""
+    """Name a site and the stand-in's properties that feed it; the second is another engine's."""
 
     host: str
     property: str
     brand: str
+    also: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -39,7 +40,14 @@ CLIENTS = (
         "NOK",
         "#0F4C6E",
         "#B4540A",
-        (DemoSite("skerryferries.example", "quillon-skerry", "skerry ferries, skerry ferry, skerryferries"),),
+        (
+            DemoSite(
+                "skerryferries.example",
+                "quillon-skerry",
+                "skerry ferries, skerry ferry, skerryferries",
+                ("orrery-skerry",),
+            ),
+        ),
     ),
     DemoClient(
         "Hivewright",

@@ -18,7 +18,7 @@ from types import FrameType
 
 from sqlalchemy import select
 
-from noctilum.actions import people, queue, setup
+from noctilum.actions import people, schedule, setup
 from noctilum.actions.imports import import_files
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Progress, pull
@@ -168,15 +168,10 @@ def set_up(install: Install, feed: str) -> dict[str, int]:
         key = setup.add_client(install, asked, now)
         for site in client.sites:
             host = setup.add_site(install, key, wire.NewSite(host=site.host, brand_terms=site.brand), now)
-            source = wire.NewSource.model_validate(
-                {
-                    "url": feed,
-                    "account": agency.FEED_ACCOUNT,
-                    "secret": agency.FEED_SECRET,
-                    "property": site.property,
-                }
-            )
-            numbers[site.property] = setup.add_source(install, host, source, now)
+            credential = {"url": feed, "account": agency.FEED_ACCOUNT, "secret": agency.FEED_SECRET}
+            for number in (site.property, *site.also):
+                source = wire.NewSource.model_validate(credential | {"property": number})
+                numbers[number] = setup.add_source(install, host, source, now)
     return numbers
 
 
@@ -211,7 +206,7 @@ def _catch_up(place: Place) -> None:
         for source in sources:
             source.url = place.feed
     for source in sources:
-        queue.put(install, "pull", {"source": source.id}, clock.now())
+        schedule.queue_pull(install, source.id, clock.now())
     install.close()
 
 
