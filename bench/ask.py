@@ -23,8 +23,9 @@ SLOW_SECONDS = 1.0
 
 def main() -> None:
     """Run from the command line: ENGINE QUESTION FOLDER QUERY."""
-    engine, question, folder, query = sys.argv[1:5]
+    engine, question, folder, query, page = sys.argv[1:6]
     asked = QUESTIONS[question]
+    asked = replace(asked, where=tuple((name, page if text == "?" else text) for name, text in asked.where))
     if asked.query:
         asked = replace(asked, query=query)
     _load(engine)

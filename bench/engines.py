@@ -49,6 +49,11 @@ class Store:
         if asked.query is not None:
             number = self.history.term_id("query", asked.query)
             where = {"query": (-1 if number is None else number,)}
+        for name, text in asked.where:
+            number = self.history.term_id(name, text)
+            where[name] = (-1 if number is None else number,)
+        if asked.contains is not None:
+            where["query"] = self.history.find_terms("query", asked.contains)
         found = self.history.read(Question("pair", asked.first, LAST, (asked.by,), where))
         clicks = found.clicks
         if asked.against:
@@ -83,6 +88,9 @@ class SqlSide:
     def statement(self, asked: Ask) -> str:
         """Write the statement, with one more than top so that ties at the edge are told."""
         narrowed = f" and query = '{asked.query}'" if asked.query else ""
+        narrowed += "".join(f" and {name} = '{text}'" for name, text in asked.where)
+        if asked.contains is not None:
+            narrowed += f" and contains(query, '{asked.contains}')"
         sums = "sum(clicks) c, sum(impressions) i, sum(position_sum) p"
         if not asked.against:
             window = f"day between '{asked.first}' and '{LAST}'{narrowed}"
@@ -136,6 +144,11 @@ class SqliteRows(SqlSide):
     def statement(self, asked: Ask) -> str:
         """Group by id and join the names of the few rows that are left."""
         inner = super().statement(asked).replace("from pair", "from fact")
+        for name, text in asked.where:
+            inner = inner.replace(f"{name} = '{text}'", f"{name} = (select id from term where text = '{name}:{text}')")
+        if asked.contains is not None:
+            matching = f"select id from term where text like 'query:%' and instr(text, '{asked.contains}') > 6"
+            inner = inner.replace(f"contains(query, '{asked.contains}')", f"query in ({matching})")
         if asked.query:
             inner = inner.replace(
                 f"query = '{asked.query}'", f"query = (select id from term where text = 'query:{asked.query}')"
@@ -215,6 +228,10 @@ class Polars(SqlSide):
         frame = pl.scan_parquet(self.folder / "*.parquet").filter(pl.col("day").is_between(start, LAST))
         if asked.query:
             frame = frame.filter(pl.col("query") == asked.query)
+        for name, text in asked.where:
+            frame = frame.filter(pl.col(name) == text)
+        if asked.contains is not None:
+            frame = frame.filter(pl.col("query").str.contains(asked.contains, literal=True))
         now = pl.col("day") >= asked.first
         parts = [pl.col(m).filter(now).sum().alias(m) for m in ("clicks", "impressions", "position_sum")]
         if asked.against:

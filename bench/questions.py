@@ -13,7 +13,8 @@ class Ask:
     """Ask for the top rows of a dimension, or for every group of a small one.
 
     by: query, page, country, device or day. days: how many, ending on LAST. query: only its rows.
-    against: also the same number of days before, answered as change in clicks.
+    against: also the same number of days before, answered as change in clicks. where: dimension and the
+    text its rows must have; "?" stands for a page that the bench picks. contains: a text in the query.
     """
 
     name: str
@@ -22,6 +23,8 @@ class Ask:
     top: int | None = None
     query: str | None = None
     against: bool = False
+    where: tuple[tuple[str, str], ...] = ()
+    contains: str | None = None
 
     @property
     def first(self) -> date:
@@ -44,6 +47,17 @@ QUESTIONS = {
         Ask("by country, 16 months", "country", M16),
         Ask("by device, 3 years", "device", Y3),
         Ask("50 queries that lost most, 28 days", "query", 28, 50, against=True),
+        Ask("50 queries that lost most, 16 months", "query", 487, 50, against=True),
+        Ask("top 50 queries of one page, 28 days", "query", 28, 50, where=(("page", "?"),)),
+        Ask("top 50 queries of one page, 3 years", "query", Y3, 50, where=(("page", "?"),)),
+        Ask("one page by day, 3 years", "day", Y3, where=(("page", "?"),)),
+        Ask("top 50 queries in SE, 28 days", "query", 28, 50, where=(("country", "SE"),)),
+        Ask(
+            "top 50 queries in SE on mobile, 3 years", "query", Y3, 50, where=(("country", "SE"), ("device", "mobile"))
+        ),
+        Ask("top 50 pages on tablet, 16 months", "page", M16, 50, where=(("device", "tablet"),)),
+        Ask("by day on mobile, 3 years", "day", Y3, where=(("device", "mobile"),)),
+        Ask("queries that hold a text, 16 months", "query", M16, 50, contains="abe"),
     )
 }
 Answer = list[tuple[str, int, int, int]]

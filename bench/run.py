@@ -32,11 +32,16 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--rows-a-day", type=int, default=Shape.rows_a_day)
     parser.add_argument("--rounds", type=int, default=5, help="processes a question and side (default 5)")
+    parser.add_argument("--queries", type=int, default=Shape.queries)
+    parser.add_argument("--sides", nargs="+", default=list(ENGINES), choices=list(ENGINES))
+    parser.add_argument("--name", default="latest", help="figures go to bench/NAME.json (default latest)")
     parser.add_argument("--keep", action="store_true", help="use what was written last time")
     asked = parser.parse_args()
-    folder = HERE / ".data"
-    written = _written(folder, Shape(rows_a_day=asked.rows_a_day), asked.keep)
-    figures, agree = _ask_all(folder, written["query"], asked.rounds)
+    for name in set(ENGINES) - set(asked.sides):
+        del ENGINES[name]
+    folder = HERE / f".data-{asked.name}"
+    written = _written(folder, Shape(rows_a_day=asked.rows_a_day, queries=asked.queries), asked.keep)
+    figures, agree = _ask_all(folder, written, asked.rounds)
     _print(written, figures)
     report = {
         "machine": platform.platform(),
@@ -44,7 +49,7 @@ def main() -> int:
         "written": written,
         "questions": figures,
     }
-    latest = HERE / "latest.json"
+    latest = HERE / f"{asked.name}.json"
     kept = json.loads(latest.read_text()) if latest.exists() else {}
     latest.write_text(json.dumps(kept | report, indent=1) + "\n")
     broken = ([] if agree else ["the sides disagree"]) + _broken(written, figures)
@@ -63,7 +68,8 @@ def _written(folder: Path, shape: Shape, keep: bool) -> dict:
     print(f"generating {shape.days} days …", flush=True)
     batches = list(days(shape))
     rows = sum(map(len, batches))
-    found = {"rows": rows, "query": batches[-1].dims["query"].texts[40], "sides": {}}
+    last = batches[-1].dims
+    found = {"rows": rows, "query": last["query"].texts[40], "page": last["page"].texts[40], "sides": {}}
     for name, engine in ENGINES.items():
         print(f"writing {rows:,} rows to {name} …", flush=True)
         side = engine(folder)
@@ -78,7 +84,7 @@ def _written(folder: Path, shape: Shape, keep: bool) -> dict:
     return found
 
 
-def _ask_all(folder: Path, query: str, rounds: int) -> tuple[Figures, bool]:
+def _ask_all(folder: Path, written: dict, rounds: int) -> tuple[Figures, bool]:
     """Ask in rounds, every side in turn, so that a drifting machine treats all alike; medians over rounds."""
     figures: Figures = {}
     agree = True
@@ -88,7 +94,15 @@ def _ask_all(folder: Path, query: str, rounds: int) -> tuple[Figures, bool]:
             for name in ENGINES:
                 if found[name] and found[name][0]["cold_ms"] > SLOW_MS:
                     continue
-                command = [sys.executable, str(HERE / "ask.py"), name, question, str(folder), query]
+                command = [
+                    sys.executable,
+                    str(HERE / "ask.py"),
+                    name,
+                    question,
+                    str(folder),
+                    written["query"],
+                    written["page"],
+                ]
                 done = subprocess.run(command, capture_output=True, text=True, check=True)
                 found[name].append(json.loads(done.stdout))
         digests = {answers[0]["digest"] for answers in found.values()}

@@ -18,7 +18,7 @@ def held(history, clicks):
 def test_columns_stay_within_the_bound_and_the_longest_unasked_goes_first():
     cache = ColumnCache(bound=8 * 1000)
     for segment in range(9):
-        cache.keep(segment, {"clicks": np.zeros(120, dtype=np.int64)})
+        cache.keep(segment, {"clicks": (np.zeros(120, dtype=np.int64),)})
         cache.find(0, ["clicks"])
     assert cache.nbytes <= 8 * 1000
     assert cache.find(0, ["clicks"])
@@ -27,7 +27,7 @@ def test_columns_stay_within_the_bound_and_the_longest_unasked_goes_first():
 
 def test_a_column_too_large_for_the_bound_is_not_kept():
     cache = ColumnCache(bound=800)
-    cache.keep(1, {"clicks": np.zeros(100, dtype=np.int64)})
+    cache.keep(1, {"clicks": (np.zeros(100, dtype=np.int64),)})
     assert (cache.nbytes, cache.find(1, ["clicks"])) == (0, {})
 
 

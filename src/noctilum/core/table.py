@@ -83,13 +83,17 @@ class Tally:
         self._sums = [np.zeros(self._span if self._dense else 0, dtype=np.int64) for _ in range(3)]
         self._parts: list[tuple[Ints, ...]] = []
 
-    def add(self, keys: Sequence[Ints], measures: Sequence[Ints], *, unique: bool = False) -> None:
-        """Add rows; keys and the three measures have shape (rows,)."""
+    def add(
+        self, keys: Sequence[Ints], measures: Sequence[Ints], *, unique: bool = False, ordered: bool = False
+    ) -> None:
+        """Add rows; keys and the three measures have shape (rows,). ordered: the keys are sorted."""
         if not measures[0].size:
             return
         codes = self._composite(keys, measures[0].size)
         if not self._dense:
             self._parts.append((codes, *measures))
+        elif ordered:
+            self._add_runs(codes, measures)
         elif unique:
             for total, measure in zip(self._sums, measures, strict=True):
                 total[codes] += measure
@@ -103,6 +107,12 @@ class Tally:
         for key, width in zip(keys[1:], self._widths[1:], strict=True):
             codes = codes * width + key
         return codes
+
+    def _add_runs(self, codes: Ints, measures: Sequence[Ints]) -> None:
+        starts = np.flatnonzero(np.concatenate([[True], codes[1:] != codes[:-1]]))
+        groups = codes[starts]
+        for total, measure in zip(self._sums, measures, strict=True):
+            total[groups] += np.add.reduceat(measure, starts)
 
     def _count(self, codes: Ints, measures: Sequence[Ints]) -> None:
         low, high = int(codes.min()), int(codes.max()) + 1

@@ -50,8 +50,20 @@ def encode(values: Ints) -> bytes:
     return _HEAD.pack(width, low, values.size) + _tools.compressor.compress(shifted.tobytes())
 
 
+Narrow = npt.NDArray[np.unsignedinteger]
+
+
 def decode(frame: bytes | memoryview) -> Ints:
     """Read one frame; raises StoreFault when it is damaged."""
+    narrow, low = decode_narrow(frame)
+    values = narrow.astype(np.int64)
+    if low:
+        values += low
+    return values
+
+
+def decode_narrow(frame: bytes | memoryview) -> tuple[Narrow, int]:
+    """Read one frame as it is kept: (value − minimum in its own width, minimum). Read-only."""
     try:
         width, low, count = _HEAD.unpack_from(frame)
         raw = _tools.decompressor.decompress(frame[_HEAD.size :])
@@ -64,10 +76,7 @@ def decode(frame: bytes | memoryview) -> Ints:
             f"A stored column cannot be read: {why}.",
             remedy="run `noctilum verify`; it names the days, and a pull can restore those still offered",
         ) from why
-    values = narrow.astype(np.int64)
-    if low:
-        values += low
-    return values
+    return narrow, low
 
 
 def encode_sorted(values: Ints) -> bytes:

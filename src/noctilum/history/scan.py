@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from itertools import chain
@@ -14,12 +14,13 @@ from sqlalchemy import Connection
 from noctilum.core.table import Grouped, Tally
 from noctilum.history import segments as seg
 from noctilum.history import spans, terms
-from noctilum.history.columns import ColumnCache, read_segments
+from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.rows import MEASURES, Rows
+from noctilum.history.sieve import Sieve, sift_segments
 
 Ints = npt.NDArray[np.int64]
-MOST_CACHED_ROWS = 1_000_000
+MOST_CACHED_ROWS = 4_000_000
 
 
 @dataclass(frozen=True)
@@ -109,50 +110,26 @@ def _add_blocks(
     question: Question,
     span: tuple[int, int, Sequence[int]],
 ) -> None:
+    """Add rows from blocks through the sieve; of a long scan nothing is kept, so that others' columns stay."""
     first, last, outs = span
+    columns = tuple(dict.fromkeys((*question.by, *MEASURES)))
+    short = cache if sum(s.rows for s in found) <= MOST_CACHED_ROWS else None
     for inside, part in _by_inside(found, span):
-        needed = {*question.by, *question.where, *MEASURES} | (set() if inside else {"day"})
-        for rows in _rows(connection, cache, kept, part, needed, question):
-            keep = _matching(rows.columns, question.where, len(rows))
-            if not inside:
-                keep &= _on_days(rows.columns["day"], first, last, outs)
-            chosen, measures = _counted(rows, keep, question.by)
-            tally.add(_keys(chosen.columns, question), measures)
+        sieve = Sieve(columns, question.where, first, None if inside else _wanted_days(first, last, outs))
+        for rows in sift_segments(connection, kept, part, sieve, short):
+            tally.add(_keys(rows.columns, question), _measures(rows), ordered=question.by == (kept.dims[0],))
 
 
-def _counted(rows: Rows, keep: npt.NDArray[np.bool_], by: Sequence[str]) -> tuple[Rows, tuple[Ints, Ints, Ints]]:
-    """Leave out the rows not kept: where most are, the measures of the others become zeros, which is quicker.
+def _wanted_days(first: int, last: int, outs: Sequence[int]) -> npt.NDArray[np.bool_]:
+    """Say which days count, from the first on; shape (days,)."""
+    wanted = np.ones(last - first + 1, dtype=bool)
+    wanted[[day - first for day in outs if first <= day <= last]] = False
+    return wanted
 
-    Grouped by day the others are always taken out, as their days lie outside the window.
-    """
-    kept = int(np.count_nonzero(keep))
-    zeroed = kept * 2 >= keep.size and "day" not in by
-    if kept < keep.size and not zeroed:
-        rows = Rows({name: rows.columns[name] for name in (*by, *MEASURES)}, rows.scale).taken(np.flatnonzero(keep))
+
+def _measures(rows: Rows) -> tuple[Ints, Ints, Ints]:
     clicks, impressions, sums = (rows.columns[name] for name in MEASURES)
-    if kept < keep.size and zeroed:
-        clicks, impressions, sums = clicks * keep, impressions * keep, sums * keep
-    return rows, (clicks, impressions, sums * (1000 // rows.scale))
-
-
-def _rows(
-    connection: Connection,
-    cache: ColumnCache,
-    kept: Dataset,
-    found: Sequence[seg.Segment],
-    needed: Iterable[str],
-    question: Question,
-) -> Iterable[Rows]:
-    """Read columns: only the blocks that can hold the asked keys, or whole segments through the cache.
-
-    More segments than the cache could hold are read block by block, so that a long scan stays in
-    bounded memory and does not push out what others ask for.
-    """
-    keys = _key_range(question.where.get(kept.dims[0]))
-    wanted = sorted(needed)
-    if keys is not None or sum(s.rows for s in found) > MOST_CACHED_ROWS:
-        return seg.read_blocks(connection, kept, found, wanted, keys)
-    return read_segments(connection, cache, kept, found, wanted)
+    return clicks, impressions, sums * (1000 // rows.scale)
 
 
 def matching_rows(connection: Connection, cache: ColumnCache, question: Question, columns: Sequence[str]) -> list[Rows]:
@@ -161,11 +138,11 @@ def matching_rows(connection: Connection, cache: ColumnCache, question: Question
     first, last = question.first.toordinal(), question.last.toordinal()
     found = seg.find(connection, kept.name, question.sources, first, last)
     outs = sorted(day.toordinal() for day in question.out)
-    needed = {*columns, *question.where, *MEASURES, "day"}
-    parts = []
-    for rows in _rows(connection, cache, kept, found, needed, question):
-        keep = _matching(rows.columns, question.where, len(rows)) & _on_days(rows.columns["day"], first, last, outs)
-        parts.append(rows.taken(keep))
+    wanted = tuple(dict.fromkeys((*columns, *MEASURES, "day")))
+    parts: list[Rows] = []
+    for inside, part in _by_inside(found, (first, last, outs)):
+        sieve = Sieve(wanted, question.where, first, None if inside else _wanted_days(first, last, outs))
+        parts += sift_segments(connection, kept, part, sieve, None)
     return parts
 
 
@@ -182,26 +159,12 @@ def _keys(columns: Mapping[str, Ints], question: Question) -> list[Ints]:
     return [columns[name] - base if name == "day" else columns[name] for name in question.by]
 
 
-def _key_range(ids: tuple[int, ...] | None) -> tuple[int, int] | None:
-    return (min(ids), max(ids)) if ids else None
-
-
 def _matching(columns: Mapping[str, Ints], where: Mapping[str, tuple[int, ...]], size: int) -> npt.NDArray[np.bool_]:
     keep = np.ones(size, dtype=bool)
     for name, ids in where.items():
         values = columns[name]
         keep &= values == ids[0] if len(ids) == 1 else np.isin(values, np.asarray(ids, dtype=np.int64))
     return keep
-
-
-def _on_days(days: Ints, first: int, last: int, outs: Sequence[int]) -> npt.NDArray[np.bool_]:
-    if not days.size:
-        return np.zeros(0, dtype=bool)
-    low, high = int(days.min()), int(days.max())
-    included = np.zeros(high - low + 1, dtype=bool)
-    included[max(first - low, 0) : max(last - low + 1, 0)] = True
-    included[[day - low for day in outs if low <= day <= high]] = False
-    return included[days - low]
 
 
 def _with_days(summed: Grouped, question: Question) -> Grouped:

@@ -234,6 +234,10 @@ class History:
         with self._reading() as db:
             return terms.find_id(db, kind, text)
 
+    def find_terms(self, kind: str, part: str) -> tuple[int, ...]:
+        """Find the ids of the texts that hold a part, exactly as written."""
+        return tuple(number for number, text in enumerate(self.all_texts(kind)) if part in text)
+
     def texts(self, kind: str, ids: Sequence[int]) -> list[str]:
         """Read the texts of ids, in their order."""
         known = self._texts.get(kind, ())

@@ -1,0 +1,215 @@
+"""The sieve: reading from blocks only the rows that match, as few bytes turned into numbers as can be.
+
+Filters are tried on columns in the width they are kept in; a block without a match costs no more than
+its filter columns. Blocks are taken apart by a few threads, as decompressing and comparing let go of
+the interpreter's lock.
+"""
+
+from __future__ import annotations
+
+import os
+from collections import deque
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import partial
+from itertools import islice
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from sqlalchemy import Connection, bindparam, select
+
+from noctilum.history import codec, schema
+from noctilum.history.columns import ColumnCache, Kept
+from noctilum.history.datasets import Dataset
+from noctilum.history.rows import Rows
+from noctilum.history.segments import Segment, column_order
+
+Ints = npt.NDArray[np.int64]
+Mask = npt.NDArray[np.bool_]
+THREADS = min(4, os.cpu_count() or 1)
+BLOCKS_A_TASK = 8
+_pool = ThreadPoolExecutor(max_workers=THREADS, thread_name_prefix="sieve")
+
+
+@dataclass(frozen=True)
+class Sieve:
+    """Say which rows are wanted. where: dimension → ids. days: which ordinals count, from first_day on; None for all.
+
+    columns: what is to come out.
+    """
+
+    columns: tuple[str, ...]
+    where: Mapping[str, tuple[int, ...]]
+    first_day: int = 0
+    days: Mask | None = None
+
+
+class _Block:
+    """One block being sifted: columns come from what is kept of it, or out of its packet."""
+
+    def __init__(
+        self, name: Hashable, dataset: Dataset, scale: int, data: bytes | None, kept: Mapping[str, Kept]
+    ) -> None:
+        self.name, self.scale, self.key = name, scale, dataset.dims[0]
+        self.fresh: dict[str, Kept] = {}
+        self._kept, self._order = kept, column_order(dataset)
+        self._data = data
+
+    def narrow(self, name: str) -> tuple[codec.Narrow, int]:
+        """Give a column as (value − minimum in its own width, minimum)."""
+        values, low = self._column(name)
+        return values, int(low[0])  # type: ignore[return-value]
+
+    def runs(self) -> tuple[Ints, Ints]:
+        """Give the sort key as (distinct values, run lengths)."""
+        values, lengths = self._column(self.key)
+        return values, lengths  # type: ignore[return-value]
+
+    def _column(self, name: str) -> Kept:
+        if name in self._kept:
+            return self._kept[name]
+        if name not in self.fresh:
+            frame = codec.unpack(self._data or b"", {name: self._order.index(name)})[name]
+            self.fresh[name] = codec.decode_runs(frame) if name == self.key else _with_low(codec.decode_narrow(frame))
+        return self.fresh[name]
+
+
+def _with_low(found: tuple[codec.Narrow, int]) -> Kept:
+    return found[0], np.array([found[1]], dtype=np.int64)
+
+
+def sift_segments(
+    connection: Connection, dataset: Dataset, segments: Sequence[Segment], sieve: Sieve, cache: ColumnCache | None
+) -> Iterator[Rows]:
+    """Read the matching rows of segments, block by block; blocks without any are left out.
+
+    cache: what was taken out is kept for the next question, and what is kept is not read again.
+    """
+    t = schema.block
+    scales = {segment.id: segment.position_scale for segment in segments}
+    question = select(t.c.segment_id, t.c.seq, t.c.id).where(t.c.segment_id.in_(list(scales)))
+    keys = sieve.where.get(dataset.dims[0])
+    if keys:
+        question = question.where(t.c.key_min <= max(keys), t.c.key_max >= min(keys))
+    found = [(int(number), int(seq), int(at)) for number, seq, at in connection.execute(question)]
+    blocks = _blocks(connection, dataset, scales, sieve, cache, found)
+    for block, rows in _in_threads(partial(_sift_blocks, sieve), blocks):
+        if cache is not None and block.fresh:
+            cache.keep(block.name, block.fresh)
+        if rows is not None:
+            yield rows
+
+
+def _blocks(
+    connection: Connection,
+    dataset: Dataset,
+    scales: Mapping[int, int],
+    sieve: Sieve,
+    cache: ColumnCache | None,
+    found: Sequence[tuple[int, int, int]],
+) -> Iterator[_Block]:
+    """Open blocks; the packets of those not wholly kept are read a few at a time."""
+    columns = {*sieve.columns, *sieve.where} | ({"day"} if sieve.days is not None else set())
+    for start in range(0, len(found), BLOCKS_A_TASK):
+        part = found[start : start + BLOCKS_A_TASK]
+        names = {at: (connection.engine, number, seq) for number, seq, at in part}
+        kept = {at: cache.find(name, columns) if cache else {} for at, name in names.items()}
+        lacking = [at for at in kept if len(kept[at]) < len(columns)]
+        packets = _packets(connection, lacking) if lacking else {}
+        for number, _, at in part:
+            yield _Block(names[at], dataset, scales[number], packets.get(at), kept[at])
+
+
+_DATA = select(schema.block.c.id, schema.block.c.data).where(schema.block.c.id.in_(bindparam("ids", expanding=True)))
+
+
+def _packets(connection: Connection, ids: Sequence[int]) -> dict[int, bytes]:
+    return {int(at): bytes(data) for at, data in connection.execute(_DATA, {"ids": list(ids)})}
+
+
+Sifted = list[tuple[_Block, Rows | None]]
+
+
+def _in_threads(
+    work: Callable[[Sequence[_Block]], Sifted], blocks: Iterable[_Block]
+) -> Iterator[tuple[_Block, Rows | None]]:
+    """Take blocks apart a few tasks ahead, so that memory stays bounded; in the order they were read."""
+    source = iter(blocks)
+    ahead: deque[Future[Sifted]] = deque()
+    while part := list(islice(source, BLOCKS_A_TASK)):
+        ahead.append(_pool.submit(work, part))
+        if len(ahead) > 2 * THREADS:
+            yield from ahead.popleft().result()
+    while ahead:
+        yield from ahead.popleft().result()
+
+
+def _sift_blocks(sieve: Sieve, blocks: Sequence[_Block]) -> Sifted:
+    return [(block, _sift(sieve, block)) for block in blocks]
+
+
+def _sift(sieve: Sieve, block: _Block) -> Rows | None:
+    keep = _matching(sieve, block)
+    rows = None if keep is None else np.flatnonzero(keep)
+    if rows is not None and not rows.size:
+        return None
+    columns = {name: _column(block, name, rows) for name in sieve.columns}
+    return Rows(columns, block.scale)
+
+
+def _matching(sieve: Sieve, block: _Block) -> Mask | None:
+    """Say which rows of a block match; None for all of them."""
+    keep: Mask | None = None
+    for name, ids in sieve.where.items():
+        if name == block.key:
+            values, lengths = block.runs()
+            found = np.repeat(_among(values, 0, ids), lengths)
+        else:
+            found = _among(*block.narrow(name), ids)
+        keep = found if keep is None else keep & found
+        if not keep.any():
+            return keep
+    if sieve.days is not None:
+        narrow, low = block.narrow("day")
+        table = _table(sieve.days, low - sieve.first_day, int(narrow.max()) + 1 if narrow.size else 0)
+        if not table.all():
+            keep = table[narrow] if keep is None else keep & table[narrow]
+    return keep
+
+
+def _column(block: _Block, name: str, rows: npt.NDArray[np.intp] | None) -> Ints:
+    if name == block.key:
+        values, lengths = block.runs()
+        if rows is None:
+            return np.repeat(values, lengths)
+        return values[np.searchsorted(np.cumsum(lengths), rows, side="right")]
+    narrow, low = block.narrow(name)
+    wide = (narrow if rows is None else narrow[rows]).astype(np.int64)
+    return wide + low if low else wide
+
+
+def _table(days: Mask, start: int, size: int) -> Mask:
+    """Cut from which days count those of a block: shape (size,), from its first day on."""
+    table = np.zeros(size, dtype=bool)
+    low, high = max(start, 0), min(start + size, days.size)
+    if high > low:
+        table[low - start : high - start] = days[low:high]
+    return table
+
+
+def _among(values: npt.NDArray[Any], low: int, ids: tuple[int, ...]) -> Mask:
+    """Say which values (kept less their minimum) are among ids."""
+    if len(ids) == 1:
+        wanted = ids[0] - low
+        if wanted < 0 or (values.dtype.kind == "u" and wanted > np.iinfo(values.dtype).max):
+            return np.zeros(values.size, dtype=bool)
+        found: Mask = values == wanted
+        return found
+    top = int(values.max()) + 1 if values.size else 0
+    table = np.zeros(top, dtype=bool)
+    inside = np.asarray(ids, dtype=np.int64) - low
+    table[inside[(inside >= 0) & (inside < top)]] = True
+    matching: Mask = table[values]
+    return matching
