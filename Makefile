@@ -5,7 +5,7 @@ NPM := npm --prefix console
 CONSOLE_FILES := $(shell find console/src console/public -type f) console/index.html console/vite.config.ts console/tsconfig.json
 export UV_PROJECT_ENVIRONMENT := .venv
 
-.PHONY: demo test lint unit bench shots console types dist clean
+.PHONY: demo test lint unit bench bench-large soak shots console types dist clean
 
 demo: .stamps/run .stamps/console
 	@exec .venv/bin/noctilum demo $(ARGS)
@@ -28,6 +28,15 @@ bench: .stamps/run
 	$(UV) sync -q --frozen --inexact --group bench --no-dev
 	$(PY) bench/run.py $(ARGS)
 	$(PY) bench/overview.py
+
+bench-large: .stamps/run
+	$(UV) sync -q --frozen --inexact --group bench --no-dev
+	$(PY) bench/run.py --rows-a-day 40150 --queries 240000 --sides noctilum duckdb --name large --rounds 3 $(ARGS)
+	$(PY) bench/import_file.py
+	$(PY) bench/readers.py
+
+soak: .stamps/dev
+	$(PY) bench/soak.py $(ARGS)
 
 shots: .stamps/dev .stamps/console
 	tools/system-packages shots

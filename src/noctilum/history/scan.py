@@ -115,7 +115,8 @@ def _add_blocks(
     columns = tuple(dict.fromkeys((*question.by, *MEASURES)))
     short = cache if sum(s.rows for s in found) <= MOST_CACHED_ROWS else None
     for inside, part in _by_inside(found, span):
-        sieve = Sieve(columns, question.where, first, None if inside else _wanted_days(first, last, outs))
+        days = None if inside else _wanted_days(first, last, outs)
+        sieve = Sieve(columns, question.where, first, days, zeroing="day" not in question.by)
         for rows in sift_segments(connection, kept, part, sieve, short):
             tally.add(_keys(rows.columns, question), _measures(rows), ordered=question.by == (kept.dims[0],))
 
