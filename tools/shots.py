@@ -26,6 +26,7 @@ VIEWS = {
     "places": f"{SITE}/places",
     "ledger": f"{SITE}/held?day=2026-03-17",
     "sources": "/sources",
+    "imports": "/imports?source=1",
 }
 CLI = (
     "noctilum portfolio; echo; noctilum drivers skerryferries.example --most 5; echo;"
@@ -67,6 +68,8 @@ def console() -> None:
                 page.goto(URL + view)
                 page.get_by_role("heading", level=1).first.wait_for(state="attached")
                 page.wait_for_load_state("networkidle")
+                if name == "imports":
+                    _look_at_a_file(page)
                 page.wait_for_timeout(400)
                 page.screenshot(path=SHOTS / f"{name}.png")
         browser.close()
@@ -78,6 +81,20 @@ def _sign_in(page: Page) -> None:
     page.get_by_label("Password").fill("lamp-and-log")
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("link", name="All clients").wait_for()
+
+
+def _look_at_a_file(page: Page) -> None:
+    """Send a made-up file of an earlier year, so that the picture shows what it is taken for."""
+    days = [f"{day:02}.{month:02}.2022" for month in (1, 2) for day in range(1, 28)]
+    rows = [
+        f"{day};ronsay ferry {n};Norwegen;Mobil;{n % 3};{1200 + 11 * n};" + f"{3 + n / 10:.1f}".replace(".", ",")
+        for day in days
+        for n in range(9)
+    ]
+    body = "Tag;Suchanfrage;Land;Gerät;Klicks;Impressionen;Position\n" + "\n".join(rows)
+    file = {"name": "winter-2022.csv", "mimeType": "text/csv", "buffer": body.encode()}
+    page.set_input_files("input[type=file]", file)
+    page.get_by_role("heading", name="Taken for").wait_for()
 
 
 def report(environment: dict[str, str]) -> None:

@@ -8,7 +8,7 @@ import { useLocation, useNavigate } from 'react-router';
 import type { Caution, State } from '../mind/api';
 import { AGAINST, PRESETS, carried, moved, useFrame, type Filter } from '../mind/frame';
 import { useKeys } from '../mind/keys';
-import { sites } from '../mind/questions';
+import { site as siteOf, sites } from '../mind/questions';
 import { countryName, shortDay, span } from '../mind/words';
 import { Chevron, HeldCells } from './small';
 import { WindowRuler } from './WindowRuler';
@@ -129,10 +129,12 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
   );
 }
 
-const SHOWN: ReadonlyArray<Filter> = ['page', 'query', 'country', 'device', 'kind'];
+const SHOWN: ReadonlyArray<Filter> = ['page', 'query', 'country', 'device', 'kind', 'engine'];
 
 function Segment() {
-  const { frame, change } = useFrame();
+  const { site, frame, change } = useFrame();
+  const about = useQuery(siteOf(site));
+  const engines = [...new Set(about.data?.sources.filter((s) => s.counted).map((s) => s.engine) ?? [])];
   const set = SHOWN.filter((name) => frame.where[name]);
   return (
     <div className="seg">
@@ -149,6 +151,12 @@ function Segment() {
           <select aria-label="Device" value="" onChange={(e) => change({ device: e.target.value, offset: undefined })}>
             <option value="">any device</option>
             {['mobile', 'desktop', 'tablet'].map((d) => <option key={d} value={d}>{d}</option>)}
+          </select>
+        )}
+        {engines.length > 1 && !frame.where.engine && (
+          <select aria-label="Engine" value="" onChange={(e) => change({ engine: e.target.value, offset: undefined })}>
+            <option value="">every engine</option>
+            {engines.map((name) => <option key={name} value={name}>{name}</option>)}
           </select>
         )}
       </div>

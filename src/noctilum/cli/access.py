@@ -32,8 +32,13 @@ def add_frame(parser: argparse.ArgumentParser, *, where: bool = True) -> None:
     if where:
         for name in ("query", "page", "country", "device", "kind"):
             parser.add_argument(f"--{name}", default=None, help=f"only rows of this {name}")
+        parser.add_argument("--engine", default=None, help="only sources of this engine")
+        parser.add_argument("--source", default=None, help="only this source, also one kept apart")
+
+
+FILTERS = ("query", "page", "country", "device", "kind")
 
 
 def filters(asked: argparse.Namespace) -> dict[str, str | None]:
-    """Give the filters that were asked for."""
-    return {name: getattr(asked, name) for name in ("query", "page", "country", "device", "kind")}
+    """Give what a reading is narrowed by: filters, engine, source."""
+    return {name: getattr(asked, name) for name in (*FILTERS, "engine", "source")}

@@ -6,7 +6,7 @@ import argparse
 import sys
 from pathlib import Path
 
-from noctilum.cli.access import add_access, add_frame, filters, service
+from noctilum.cli.access import FILTERS, add_access, add_frame, service
 from noctilum.cli.follow import follow
 from noctilum.cli.output import count
 from noctilum.core.errors import Nonsense
@@ -22,15 +22,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--by", help="grain of days or ledger, dimension of a breakdown, bucket of a timeline")
     parser.add_argument("--format", choices=("csv", "ndjson", "parquet", "xlsx"), default="csv")
     parser.add_argument("--to", type=Path, default=Path(), metavar="PATH", help="file or folder (default here)")
-    parser.add_argument("--engine", help="only sources of this engine")
-    parser.add_argument("--source", type=int, help="only this source")
     add_frame(parser)
     add_access(parser)
 
 
 def run(asked: argparse.Namespace) -> int:
     """Export, and fetch the file."""
-    where = {name: text for name, text in filters(asked).items() if text is not None}
+    where = {name: text for name in FILTERS if (text := getattr(asked, name)) is not None}
     by = asked.by or BY[asked.what]
     try:
         question = AskExport.model_validate(
@@ -42,7 +40,7 @@ def run(asked: argparse.Namespace) -> int:
                 "against": asked.against,
                 "where": where,
                 "engine": asked.engine,
-                "source": asked.source,
+                "source": int(asked.source) if asked.source else None,
             }
         )
     except ValueError as why:
