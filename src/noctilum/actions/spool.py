@@ -19,8 +19,8 @@ from noctilum.core.windows import month_start
 from noctilum.sources.files.reading import Typed
 
 Ints = npt.NDArray[np.int64]
-MOST_ROWS_AT_ONCE = 1_500_000
-"""Rows of a month taken up together; a month with more is taken day by day."""
+MOST_ROWS_AT_ONCE = 200_000
+"""Rows taken up together; a month with more is taken a few days at a time, and at least one."""
 
 
 @dataclass(frozen=True)
@@ -96,11 +96,8 @@ class Spool:
         """Give a month's days, oldest first, in runs that fit into memory together."""
         self._close()
         path = self.folder / f"{month:%Y-%m}.arrow"
-        if self._rows[month] <= MOST_ROWS_AT_ONCE:
-            yield self._split(_read(path, None))
-            return
-        for day in _days_in(path):
-            yield self._split(_read(path, day))
+        for first, last in _runs(_rows_a_day(path), MOST_ROWS_AT_ONCE):
+            yield self._split(_read(path, first, last))
 
     def _split(self, table: Any) -> list[SpooledDay]:
         days = table.column("day").to_numpy()
@@ -121,17 +118,44 @@ class Spool:
         return found
 
 
-def _read(path: Path, day: int | None) -> Any:
-    with pa.memory_map(str(path)) as stream:
+def _read(path: Path, first: int, last: int) -> Any:
+    """Read the rows of a run of days."""
+    with pa.OSFile(str(path)) as stream:
         reader = pa.ipc.open_stream(stream)
-        batches = [batch if day is None else batch.filter(pc.equal(batch.column("day"), day)) for batch in reader]
+        batches = [
+            batch.filter(
+                pc.and_(pc.greater_equal(batch.column("day"), first), pc.less_equal(batch.column("day"), last))
+            )
+            for batch in reader
+        ]
         return pa.Table.from_batches(batches, schema=reader.schema).combine_chunks()
 
 
-def _days_in(path: Path) -> list[int]:
-    with pa.memory_map(str(path)) as stream:
-        reader = pa.ipc.open_stream(stream)
-        return sorted({day for batch in reader for day in batch.column("day").unique().to_pylist()})
+def _rows_a_day(path: Path) -> dict[int, int]:
+    counts: dict[int, int] = {}
+    with pa.OSFile(str(path)) as stream:
+        for batch in pa.ipc.open_stream(stream):
+            for found in pc.value_counts(batch.column("day")).to_pylist():
+                counts[found["values"]] = counts.get(found["values"], 0) + found["counts"]
+    return counts
+
+
+def _runs(counts: dict[int, int], most: int) -> list[tuple[int, int]]:
+    """Cut days into runs of at most so many rows, each of one day at least.
+
+    >>> _runs({1: 5, 2: 5, 3: 9, 4: 1}, 10)
+    [(1, 2), (3, 4)]
+    """
+    runs: list[tuple[int, int]] = []
+    rows = 0
+    for day in sorted(counts):
+        if runs and rows + counts[day] <= most:
+            runs[-1] = (runs[-1][0], day)
+            rows += counts[day]
+        else:
+            runs.append((day, day))
+            rows = counts[day]
+    return runs
 
 
 def _coded(column: Any, order: Any) -> Coded:

@@ -20,7 +20,7 @@ from noctilum.sources.files.chunks import Chunk, Rejected
 from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.words import role_of_header
 
-BLOCK_BYTES = 4 << 20
+BLOCK_BYTES = 3 << 20
 SAMPLE_BYTES = 1 << 18
 STRAY_AFTER = 4
 DELIMITERS = (",", ";", "\t", "|")
