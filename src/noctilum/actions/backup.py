@@ -84,11 +84,14 @@ def _copied(install: Install, work: Path, now: datetime, keys: bool, told: Calla
         install.history(number).copy_to(work / "history" / f"{number}.db")
     if keys:
         shutil.copytree(install.settings.data / "keys", work / "keys")
-    files = {str(p.relative_to(work)): (p.stat().st_size, _digest(p)) for p in sorted(work.rglob("*")) if p.is_file()}
+    files = {
+        str(p.relative_to(work)): (p.stat().st_size, file_digest(p)) for p in sorted(work.rglob("*")) if p.is_file()
+    }
     return Manifest(FORM, __version__, now.astimezone(UTC).isoformat(timespec="seconds"), keys, files)
 
 
-def _digest(path: Path) -> str:
+def file_digest(path: Path) -> str:
+    """Digest a file's bytes (BLAKE2b, 32 hex digits)."""
     with path.open("rb") as stream:
         found = blake2b(digest_size=16)
         while piece := stream.read(1 << 20):
@@ -193,7 +196,7 @@ def check(backup: Path) -> Manifest:
         )
     for name, (size, digest) in manifest.files.items():
         path = backup / name
-        if not path.is_file() or path.stat().st_size != size or _digest(path) != digest:
+        if not path.is_file() or path.stat().st_size != size or file_digest(path) != digest:
             raise StoreFault(
                 "backup-damaged", f"{name} in {backup.name} is not what was backed up.", remedy="use an older backup"
             )

@@ -10,13 +10,13 @@ import zipfile
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import date, datetime
-from hashlib import blake2b
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select
 
 from noctilum import __version__
+from noctilum.actions.backup import file_digest
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, StoreFault
@@ -65,7 +65,7 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
         copy = Path(folder) / "history.db"
         install.history(number).copy_to(copy)
         head = {"form": FORM, "version": __version__, "made_at": now.isoformat(timespec="seconds")}
-        manifest = head | {"history": _digest(copy), **records}
+        manifest = head | {"history": file_digest(copy), **records}
         partial = path.with_name(path.name + ".partial")
         try:
             with zipfile.ZipFile(partial, "w", zipfile.ZIP_STORED) as archive:
@@ -76,14 +76,6 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             partial.unlink(missing_ok=True)
             raise StoreFault("hand-over-failed", f"{path} could not be written: {why.strerror}.") from why
     return path
-
-
-def _digest(path: Path) -> str:
-    with path.open("rb") as stream:
-        found = blake2b(digest_size=16)
-        while piece := stream.read(1 << 20):
-            found.update(piece)
-    return found.hexdigest()
 
 
 def bring_in(install: Install, path: Path, now: datetime, client: str | None = None) -> Brought:
@@ -123,7 +115,7 @@ def _read(path: Path, folder: Path) -> dict[str, Any]:
         raise Nonsense("no-such-file", f"There is no file {path}.") from why
     except (OSError, KeyError, ValueError, TypeError, zipfile.BadZipFile) as why:
         raise StoreFault("hand-over-unreadable", f"{path.name} is no hand-over file.", where=str(path)) from why
-    if _digest(folder / "history.db") != manifest.get("history"):
+    if file_digest(folder / "history.db") != manifest.get("history"):
         raise StoreFault(
             "hand-over-damaged", f"The history in {path.name} is not what was handed over.", remedy="ask for it again"
         )
