@@ -54,7 +54,7 @@ export function BandChip({ position, band }: { position: number | null; band: st
 }
 
 export function HeldCells({ states }: { states: readonly State[] }) {
-  const words = (['final', 'provisional', 'missing', 'empty'] as const)
+  const words = (['final', 'provisional', 'missing', 'empty', 'lost'] as const)
     .map((state) => [state, states.filter((s) => s === state).length] as const)
     .filter(([, many]) => many > 0)
     .map(([state, many]) => `${many} ${state}`);

@@ -1,5 +1,5 @@
 /** The day ledger as a calendar: what is held of every day, what one day was made from, why two numbers differ. */
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useFrame } from '../mind/frame';
@@ -81,7 +81,9 @@ function Refill({ source, day }: { source: number; day: string | null }) {
   });
   const running = useQuery(jobOf(number));
   const done = ended(running.data);
-  const fresh = useMemo(() => done && void client.invalidateQueries({ predicate: (q) => ['ledger', 'making', 'timeline', 'reconcile'].includes(String(q.queryKey[0])) }), [client, done]);
+  useEffect(() => {
+    if (done) void client.invalidateQueries({ predicate: (q) => ['ledger', 'making', 'timeline', 'reconcile'].includes(String(q.queryKey[0])) });
+  }, [client, done]);
   return (
     <Section title="Refill" label="Refill">
       <p className="small">Asks the source again. A gap it no longer has stays lost.</p>
@@ -90,7 +92,7 @@ function Refill({ source, day }: { source: number; day: string | null }) {
         {day && <Button variant="text" disabled={ask.isPending || (number !== undefined && !done)} onClick={() => ask.mutate({ first: day, last: day, again: true })}>Read this day again</Button>}
       </p>
       {ask.isError && <ErrorNote error={ask.error} />}
-      {running.data && <p className="small" role="status">{fresh}{refilled(running.data)}</p>}
+      {running.data && <p className="small" role="status">{refilled(running.data)}</p>}
     </Section>
   );
 }

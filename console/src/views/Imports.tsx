@@ -1,5 +1,5 @@
 /** Bringing files in: send, look at what they are taken for, correct it, import, and see what came of it. */
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
@@ -188,7 +188,11 @@ function Start({ source, uploads, mapping, using, open, begun }: StartProps) {
 function Came({ number, site, source }: { number: number; site: string; source: number }) {
   const job = useQuery(jobOf(number));
   const client = useQueryClient();
-  if (!ended(job.data)) {
+  const over = ended(job.data);
+  useEffect(() => {
+    if (over) void client.invalidateQueries({ queryKey: sources.queryKey });
+  }, [client, over]);
+  if (!over) {
     const found = job.data;
     const share = found?.due ? (100 * found.done) / found.due : 0;
     return (
@@ -199,7 +203,6 @@ function Came({ number, site, source }: { number: number; site: string; source: 
     );
   }
   if (job.data?.state === 'failed') return <div className="note error" role="alert"><p>{job.data.fault}</p></div>;
-  void client.invalidateQueries({ queryKey: sources.queryKey });
   const done = job.data?.result as unknown as ImportDone;
   const differ = done.left.filter((day) => !day.same);
   return (

@@ -207,13 +207,13 @@ def watch(install: Install, now: datetime) -> list[int]:
     jobs = []
     for folder in sorted(p for p in root.glob("*") if p.is_dir() and p.name.isdigit()) if root.exists() else []:
         for path in sorted(p for p in folder.iterdir() if p.is_file() and not p.name.startswith(".")):
-            if now.timestamp() - path.stat().st_mtime >= SETTLED_SECONDS or _long_ago(path):
+            if _has_settled(path):
                 jobs += _take(install, int(folder.name), path, now)
     return jobs
 
 
-def _long_ago(path: Path) -> bool:
-    """Say whether a file has stopped growing by the machine's own clock, which the service's may differ from."""
+def _has_settled(path: Path) -> bool:
+    """Say whether a file has stopped growing, by the machine's own clock, as the file's time is of it too."""
     return datetime.now().timestamp() - path.stat().st_mtime >= SETTLED_SECONDS
 
 

@@ -175,55 +175,22 @@ def unroll(data: bytes, keys: Sequence[str]) -> Grouped:
 
 
 def read_blocks(
-    connection: Connection,
-    dataset: Dataset,
-    segments: Sequence[Segment],
-    columns: Iterable[str],
-    key_range: tuple[int, int] | None = None,
+    connection: Connection, dataset: Dataset, segments: Sequence[Segment], columns: Iterable[str]
 ) -> Iterator[Rows]:
-    """Read the wanted columns of segments, block by block; key_range skips blocks without those keys."""
+    """Read the wanted columns of segments whole, block by block; the sieve reads only what matches."""
     t = schema.block
     scales = {segment.id: segment.position_scale for segment in segments}
     question = select(t.c.segment_id, t.c.data).where(t.c.segment_id.in_(list(scales)))
-    if key_range is not None:
-        question = question.where(t.c.key_min <= key_range[1], t.c.key_max >= key_range[0])
     order = column_order(dataset)
     wanted = {name: order.index(name) for name in columns}
     for number, data in connection.execute(question):
-        yield _decoded(data, wanted, dataset, scales[number], key_range)
+        yield _decoded(data, wanted, dataset, scales[number])
 
 
-def _decoded(
-    data: bytes,
-    wanted: Mapping[str, int],
-    dataset: Dataset,
-    scale: int,
-    key_range: tuple[int, int] | None,
-) -> Rows:
-    key = dataset.dims[0]
+def _decoded(data: bytes, wanted: Mapping[str, int], dataset: Dataset, scale: int) -> Rows:
     frames = codec.unpack(data, wanted)
-    span = slice(None)
-    columns: dict[str, Ints] = {}
-    if key in frames:
-        values, runs = codec.decode_runs(frames[key])
-        if key_range is not None:
-            ends = np.cumsum(runs)
-            low, high = (
-                np.searchsorted(values, key_range[0]),
-                np.searchsorted(values, key_range[1], side="right"),
-            )
-            span = slice(
-                int(ends[low] - runs[low]) if low < len(runs) else 0,
-                int(ends[high - 1]) if high else 0,
-            )
-            values, runs = values[low:high], runs[low:high]
-            if low >= high:
-                span = slice(0, 0)
-        columns[key] = np.repeat(values, runs)
-    for name, frame in frames.items():
-        if name != key:
-            columns[name] = codec.decode(frame)[span]
-    return Rows(columns, scale)
+    decoders = {dataset.dims[0]: codec.decode_sorted}
+    return Rows({name: decoders.get(name, codec.decode)(frame) for name, frame in frames.items()}, scale)
 
 
 def remove(connection: Connection, segments: Sequence[Segment]) -> None:
