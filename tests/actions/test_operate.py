@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import sqlite3
 import threading
 import zipfile
 from contextlib import closing
@@ -15,6 +16,7 @@ from tests.conftest import NOW, TODAY
 
 from noctilum.actions import backup, care, erase, export, handover, metrics, nightly, produce, queue, setup, show, take
 from noctilum.actions.doctor import examine
+from noctilum.actions.find import find_site
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.actions.settings import listed, settings_from
@@ -22,6 +24,8 @@ from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
 from noctilum.history import Question
 from noctilum.readings.breakdown import Page
 from noctilum.readings.frame import Asked
+from noctilum.records.database import Records
+from noctilum.records.models import Site
 from noctilum.wire import operating as wire
 from noctilum.wire import setup as setup_wire
 
@@ -239,6 +243,49 @@ def test_erasing_a_client_takes_everything_of_it_and_says_how_much(install, pull
     left = b"".join(p.read_bytes() for p in install.settings.data.glob("records.db*"))
     assert b"blog.hivewright.example/x" not in left
     assert left.count(secret_words) <= 1 + left.count(b'"site": "blog.hivewright.example"')
+
+
+def test_what_is_set_up_after_an_erasure_is_not_taken_for_what_went(install, pulled):
+    elsewhere = opened(install.settings.data)
+    assert elsewhere.history(1).ledger()
+    erase.erase_client(install, "hivewright", "hivewright", "Ines", NOW)
+    setup.add_client(install, setup_wire.NewClient(name="Brinepot"), NOW)
+    setup.add_site(install, "brinepot", setup_wire.NewSite(host="brinepot.example"), NOW)
+    setup.add_file_source(install, "brinepot.example", setup_wire.NewFileSource(label="sheets"), NOW)
+    (found,) = show.sources(elsewhere)
+    assert found.id > pulled
+    assert found.days_held == 0
+    with install.records.read() as db:
+        assert find_site(db, "brinepot.example").id == 2
+    with pytest.raises(NotThere):
+        elsewhere.history(1)
+    elsewhere.close()
+
+
+def test_records_of_the_shape_before_keep_every_row(tmp_path):
+    records = Records(tmp_path / "records.db")
+    records.migrate("0002")
+    with sqlite3.connect(records.path) as raw:
+        raw.execute(
+            "insert into client (id, key, name, language, time_zone, currency, colour, accent, created_at)"
+            " values (7, 'brinepot', 'Brinepot', 'en', 'UTC', 'EUR', '#000000', '#000000', '2026-01-01')"
+        )
+        raw.execute(
+            "insert into site (id, key, host, client_id, brand_terms, created_at)"
+            " values (9, 'brinepot.example', 'brinepot.example', 7, '', '2026-01-01')"
+        )
+    raw.close()
+    records.migrate()
+    with records.begin() as db:
+        assert find_site(db, "brinepot.example").client.key == "brinepot"
+        db.add(Site(key="a.example", host="a.example", client_id=7, created_at=NOW))
+        db.flush()
+        db.delete(find_site(db, "a.example"))
+    with records.begin() as db:
+        db.add(Site(key="b.example", host="b.example", client_id=7, created_at=NOW))
+        db.flush()
+        assert find_site(db, "b.example").id == 11
+    records.close()
 
 
 def test_erasing_waits_for_whoever_works_on_it(install, pulled):

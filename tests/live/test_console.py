@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 from tests.live.conftest import Live
 
 from noctilum.demo.agency import USER
+from noctilum.wire.setup import NewFileSource, NewSite
 
 ROOT = Path(__file__).parents[2]
 ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
@@ -159,9 +160,15 @@ def test_a_days_making_is_shown(page, live):
     assert "day=2026-03-10" in page.url
 
 
-def test_a_pull_shows_its_progress_and_ends(page, live):
-    page.goto(f"{live.url}/sources")
+@pytest.fixture
+def two_days_on(live: Live) -> Iterator[None]:
     live.feed.control(today="2026-03-22", slow_ms=120)
+    yield
+    live.feed.calm()
+
+
+def test_a_pull_shows_its_progress_and_ends(page, live, two_days_on):
+    page.goto(f"{live.url}/sources")
     page.get_by_role("button", name="Pull now: Quillon · blog.hivewright.example").click()
     expect(page.get_by_role("progressbar")).to_be_visible()
     expect(page.get_by_role("progressbar")).to_have_count(0)
@@ -225,12 +232,15 @@ def test_the_console_is_reached_only_signed_in(browser, live):
 
 
 def test_a_file_is_looked_at_corrected_imported_and_its_bad_row_named(page, live, tmp_path):
+    with live.client() as noctilum:
+        noctilum.add_site("wickham-tools-co-op", NewSite(host="oldsheets.example"))
+        source = noctilum.add_file_source("oldsheets.example", NewFileSource(label="old sheets", engine="Quillon"))
     file = tmp_path / "old.csv"
     lines = "".join(
         f"{day:02}/0{month}/2022;{day};{10 * day};{day / 2 + 1:.1f}\n" for month in (1, 2) for day in range(1, 12)
     )
     file.write_text("Tag;Klicks;Gesehen;Position\n" + lines.replace(".", ",") + "12/01/2022;9;3;1,0\n")
-    page.goto(f"{live.url}/imports?source=1")
+    page.goto(f"{live.url}/imports?source={source.id}")
     page.set_input_files("input[type=file]", str(file))
     expect(page.get_by_role("alert")).to_contain_text("impressions")
     file.write_text(file.read_text().replace("Gesehen", "Impressionen"))

@@ -42,10 +42,15 @@ class Install:
 
     def history(self, site_id: int, *, create: bool = False) -> History:
         """Open a site's history; raises NotThere when nothing is held and create is False."""
+        path = self.history_path(site_id)
         with self._lock:
-            if site_id not in self._histories:
-                self._histories[site_id] = History(self.history_path(site_id), create=create, cache=self._cache)
-            return self._histories[site_id]
+            found = self._histories.get(site_id)
+            if found is not None and not found.is_at(path):
+                self._histories.pop(site_id).close()
+                found = None
+            if found is None:
+                found = self._histories[site_id] = History(path, create=create, cache=self._cache)
+            return found
 
     def history_path(self, site_id: int) -> Path:
         """Say where a site's history lies."""

@@ -74,6 +74,11 @@ class History:
         self._cache = cache or ColumnCache()
         self._answers = answers or AnswerCache()
         self._lay_out()
+        self._file = _file_at(path)
+
+    def is_at(self, path: Path) -> bool:
+        """Say whether this is still the file that lies at a path, and not one since deleted or replaced."""
+        return self._file is not None and self._file == _file_at(path)
 
     def _lay_out(self) -> None:
         """Make the tables of a new file, or bring an older file to this version."""
@@ -347,3 +352,11 @@ def _unreadable(path: Path, why: DatabaseError) -> StoreFault:
         where=str(path),
         remedy="check that the disk has room and the file may be written, then run `noctilum verify`",
     )
+
+
+def _file_at(path: Path) -> tuple[int, int] | None:
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino

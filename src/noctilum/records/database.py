@@ -10,7 +10,7 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -26,13 +26,13 @@ class Records:
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
         self._readers = sessionmaker(self.engine.execution_options(reading=True), expire_on_commit=False)
 
-    def migrate(self) -> None:
-        """Bring the tables to the newest shape; nothing happens when they are."""
+    def migrate(self, shape: str = "head") -> None:
+        """Bring the tables to a shape, the newest unless another is asked; nothing happens when they are."""
         config = Config()
         config.set_main_option("script_location", str(MIGRATIONS))
-        with self.engine.begin() as connection:
+        with self.engine.connect() as connection, _unbound(connection), connection.begin():
             config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+            command.upgrade(config, shape)
 
     @contextmanager
     def begin(self) -> Iterator[Session]:
@@ -70,6 +70,20 @@ class Records:
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
+
+
+@contextmanager
+def _unbound(connection: Connection) -> Iterator[None]:
+    """Let tables be rebuilt: with foreign keys bound, SQLite would empty what points at them."""
+    raw: Any = connection.connection.driver_connection
+    raw.execute("PRAGMA foreign_keys=OFF")
+    try:
+        yield
+        broken = raw.execute("PRAGMA foreign_key_check").fetchall()
+        if broken:
+            raise sqlite3.IntegrityError(f"rows point at nothing: {broken[:5]}")
+    finally:
+        raw.execute("PRAGMA foreign_keys=ON")
 
 
 def _engine(path: Path) -> Engine:

@@ -18,6 +18,9 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+NEVER_AGAIN = {"sqlite_autoincrement": True}
+"""A number once given is given to nothing else, even after it was erased: files and logs go by it."""
+
 LARGEST_NUMBER = 2**63 - 1
 """The largest key the database can hold; anything above belongs to nothing."""
 
@@ -47,6 +50,7 @@ class Client(Base):
     """A customer of the agency, with how its reports look."""
 
     __tablename__ = "client"
+    __table_args__ = (NEVER_AGAIN,)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     key: Mapped[str] = mapped_column(String(80), unique=True)
@@ -67,6 +71,7 @@ class Site(Base):
     """One website of a client."""
 
     __tablename__ = "site"
+    __table_args__ = (NEVER_AGAIN,)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     key: Mapped[str] = mapped_column(String(200), unique=True)
@@ -88,7 +93,7 @@ class Source(Base):
     """
 
     __tablename__ = "source"
-    __table_args__ = (UniqueConstraint("connector", "url", "property", name="one_source_a_property"),)
+    __table_args__ = (UniqueConstraint("connector", "url", "property", name="one_source_a_property"), NEVER_AGAIN)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
@@ -151,7 +156,7 @@ class Job(Base):
     """
 
     __tablename__ = "job"
-    __table_args__ = (Index("job_by_state", "state", "id"),)
+    __table_args__ = (Index("job_by_state", "state", "id"), NEVER_AGAIN)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(60))
