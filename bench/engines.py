@@ -32,7 +32,7 @@ class Store:
         from noctilum.history import DayEntry
 
         for _, month in groupby(batches, key=lambda b: (b.day.year, b.day.month)):
-            self.history.put_days(1, [DayEntry("pair", b.day, DayState.FINAL, "1", b, "", "bench") for b in month])
+            self.history.put_days(1, [DayEntry(b.dataset, b.day, DayState.FINAL, "1", b, "", "bench") for b in month])
 
     def close(self) -> None:
         """Let go of the file."""
@@ -54,11 +54,11 @@ class Store:
             where[name] = (-1 if number is None else number,)
         if asked.contains is not None:
             where["query"] = self.history.find_terms("query", asked.contains)
-        found = self.history.read(Question("pair", asked.first, LAST, (asked.by,), where))
+        found = self.history.read(Question(asked.grain, asked.first, LAST, (asked.by,), where))
         clicks = found.clicks
         if asked.against:
             shift = timedelta(asked.days)
-            before = self.history.read(Question("pair", asked.first - shift, LAST - shift, (asked.by,)))
+            before = self.history.read(Question(asked.grain, asked.first - shift, LAST - shift, (asked.by,)))
             both = side_by_side(found, before)
             found, clicks = both.now, both.now.clicks - both.before.clicks
         rank = clicks if asked.against else -clicks
@@ -94,7 +94,7 @@ class SqlSide:
         sums = "sum(clicks) c, sum(impressions) i, sum(position_sum) p"
         if not asked.against:
             window = f"day between '{asked.first}' and '{LAST}'{narrowed}"
-            base = f"select {asked.by} k, {sums} from pair where {window} group by 1"
+            base = f"select {asked.by} k, {sums} from {asked.grain} where {window} group by 1"
             return f"{base} order by c desc, k limit {asked.top}" if asked.top else base
         start, shift = asked.first - timedelta(asked.days), f"day >= '{asked.first}'"
         parts = ", ".join(
@@ -102,7 +102,9 @@ class SqlSide:
             for m, other, name in (("clicks", "-clicks", "c"), ("impressions", "0", "i"), ("position_sum", "0", "p"))
         )
         window = f"day between '{start}' and '{LAST}'"
-        return f"select {asked.by} k, {parts} from pair where {window} group by 1 order by c, k limit {asked.top}"
+        return (
+            f"select {asked.by} k, {parts} from {asked.grain} where {window} group by 1 order by c, k limit {asked.top}"
+        )
 
 
 class SqliteRows(SqlSide):
@@ -119,22 +121,26 @@ class SqliteRows(SqlSide):
         """Insert day by day."""
         self.db.executescript(
             """pragma journal_mode=wal; pragma synchronous=normal;
-            create table term(id integer primary key, text text unique);
-            create table fact(day text, query int, page int, country int, device int,
-              clicks int, impressions int, position_sum int,
-              primary key (day, query, page, country, device)) without rowid;"""
+            create table if not exists term(id integer primary key, text text unique);"""
         )
-        ids: dict[str, int] = {}
+        dims = _dims(batches)
+        self.db.execute(
+            f"create table {batches[0].dataset}(day text, {', '.join(f'{name} int' for name in dims)}, clicks int,"
+            f" impressions int, position_sum int, primary key (day, {', '.join(dims)})) without rowid"
+        )
+        ids: dict[str, int] = dict(self.db.execute("select text, id from term"))
+        known = len(ids)
         for batch in batches:
             columns = []
-            for name in ("query", "page", "country", "device"):
+            for name in dims:
                 coded = batch.dims[name]
                 numbers = [ids.setdefault(f"{name}:{t}", len(ids)) for t in coded.texts]
                 columns.append([numbers[c] for c in coded.codes.tolist()])
             measures = (batch.clicks.tolist(), batch.impressions.tolist(), batch.position_sum.tolist())
             rows = zip([batch.day.isoformat()] * len(batch), *columns, *measures, strict=True)
-            self.db.executemany("insert into fact values (?,?,?,?,?,?,?,?)", rows)
-        self.db.executemany("insert into term values (?,?)", ((n, key) for key, n in ids.items()))
+            marks = ",".join("?" * (len(dims) + 4))
+            self.db.executemany(f"insert into {batch.dataset} values ({marks})", rows)
+        self.db.executemany("insert into term values (?,?)", ((n, key) for key, n in ids.items() if n >= known))
         self.db.commit()
 
     def close(self) -> None:
@@ -143,7 +149,7 @@ class SqliteRows(SqlSide):
 
     def statement(self, asked: Ask) -> str:
         """Group by id and join the names of the few rows that are left."""
-        inner = super().statement(asked).replace("from pair", "from fact")
+        inner = super().statement(asked)
         for name, text in asked.where:
             inner = inner.replace(f"{name} = '{text}'", f"{name} = (select id from term where text = '{name}:{text}')")
         if asked.contains is not None:
@@ -180,13 +186,12 @@ class Duck(SqlSide):
 
     def write(self, batches: list[DayBatch]) -> None:
         """Insert month by month from Arrow, which is its fast way in."""
-        self.db.execute(
-            "create table pair(day date, query varchar, page varchar, country varchar, device varchar, clicks int,"
-            " impressions int, position_sum bigint)"
-        )
+        grain = batches[0].dataset
+        texts = ", ".join(f"{name} varchar" for name in _dims(batches))
+        self.db.execute(f"create table {grain}(day date, {texts}, clicks int, impressions int, position_sum bigint)")
         for table in arrow_months(batches):
             self.db.register("month", table)
-            self.db.execute("insert into pair select * from month")
+            self.db.execute(f"insert into {grain} select * from month")
             self.db.unregister("month")
         self.db.execute("checkpoint")
 
@@ -216,7 +221,7 @@ class Polars(SqlSide):
         import pyarrow.parquet as pq
 
         for n, table in enumerate(arrow_months(batches)):
-            pq.write_table(table, self.folder / f"{n:03}.parquet", compression="zstd")
+            pq.write_table(table, self.folder / f"{batches[0].dataset}-{n:03}.parquet", compression="zstd")
 
     def close(self) -> None:
         """Nothing is open."""
@@ -225,7 +230,7 @@ class Polars(SqlSide):
         """Answer a question lazily, so that only what is needed is read."""
         pl = self.pl
         start = asked.first - timedelta(asked.days if asked.against else 0)
-        frame = pl.scan_parquet(self.folder / "*.parquet").filter(pl.col("day").is_between(start, LAST))
+        frame = pl.scan_parquet(self.folder / f"{asked.grain}-*.parquet").filter(pl.col("day").is_between(start, LAST))
         if asked.query:
             frame = frame.filter(pl.col("query") == asked.query)
         for name, text in asked.where:
@@ -242,6 +247,11 @@ class Polars(SqlSide):
         return ordered(((str(k), int(c), int(i), int(p)) for k, c, i, p in frame.collect().rows()), asked)
 
 
+def _dims(batches: list[DayBatch]) -> tuple[str, ...]:
+    """Name the columns of a grain that tell rows apart; there is one search kind only."""
+    return tuple(name for name in batches[0].dims if name != "kind")
+
+
 def arrow_months(batches: list[DayBatch]) -> Iterable[Any]:
     """Give Arrow tables of a month each, texts dictionary-coded."""
     from itertools import groupby
@@ -253,7 +263,7 @@ def arrow_months(batches: list[DayBatch]) -> Iterable[Any]:
         texts: dict[int, Any] = {}
         for b in month:
             columns: dict[str, Any] = {"day": pa.array([b.day] * len(b), pa.date32())}
-            for name in ("query", "page", "country", "device"):
+            for name in _dims(batches):
                 coded = b.dims[name]
                 if id(coded.texts) not in texts:
                     texts[id(coded.texts)] = pa.array(coded.texts)

@@ -76,6 +76,19 @@ def days(shape: Shape) -> Iterator[DayBatch]:
     yield from _batches(month, queries, pages)
 
 
+def by_page(pairs: DayBatch) -> DayBatch:
+    """Sum a day's rows by page, country and device: the provider's other count of the same day."""
+    names = ("page", "country", "device")
+    sizes = [len(pairs.dims[name].texts) for name in names]
+    key = np.ravel_multi_index([pairs.dims[name].codes for name in names], sizes)
+    distinct, places = np.unique(key, return_inverse=True)
+    codes = np.unravel_index(distinct, sizes)
+    dims = {n: Coded(c.astype(np.int32), pairs.dims[n].texts) for n, c in zip(names, codes, strict=True)}
+    dims["kind"] = Coded(np.zeros(distinct.size, dtype=np.int32), KINDS)
+    sums = (np.bincount(places, m).astype(np.int64) for m in (pairs.clicks, pairs.impressions, pairs.position_sum))
+    return DayBatch("page", pairs.day, dims, *sums)
+
+
 @dataclass(frozen=True)
 class Columns:
     """Hold one day as numbers."""

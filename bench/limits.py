@@ -21,11 +21,10 @@ from sqlalchemy import select
 
 from noctilum.history import Question, codec, scan, schema, spans
 from noctilum.history import segments as seg
-from noctilum.history.datasets import dataset
+from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.rows import MEASURES
 
 HERE = Path(__file__).parent
-KEPT = dataset("pair")
 
 
 def main() -> None:
@@ -78,27 +77,28 @@ def _questions(side: Store, asked: Ask) -> list[Question]:
         where["query"] = (side.history.term_id("query", asked.query) or 0,)
     if asked.contains:
         where["query"] = side.history.find_terms("query", asked.contains)
-    found = [Question("pair", asked.first, LAST, (asked.by,), where)]
+    found = [Question(asked.grain, asked.first, LAST, (asked.by,), where)]
     if asked.against:
         shift = LAST - asked.first
-        found.append(Question("pair", asked.first - shift, LAST - shift, (asked.by,), where))
+        found.append(Question(asked.grain, asked.first - shift, LAST - shift, (asked.by,), where))
     return found
 
 
 def _packets(side: Store, question: Question) -> list[tuple[bytes, dict[str, int]]]:
     first, last = question.first.toordinal(), question.last.toordinal()
     with side.history._reading() as db:
-        found = seg.find(db, KEPT.name, None, first, last)
-        name = scan._rollup_for(KEPT, question)
+        kept = dataset(question.dataset)
+        found = seg.find(db, kept.name, None, first, last)
+        name = scan._rollup_for(kept, question)
         whole = [s for s in found if name and s.level == seg.MONTH and first <= s.first_day and s.last_day <= last]
-        packets = _rolled(db, name, whole) if name and whole else []
+        packets = _rolled(db, kept, name, whole) if name and whole else []
         cut = [s for s in found if s not in whole]
-        return packets + _blocks(db, question, cut)
+        return packets + _blocks(db, kept, question, cut)
 
 
-def _rolled(db: Any, name: str, months: list[seg.Segment]) -> list[tuple[bytes, dict[str, int]]]:
-    places = {key: n for n, key in enumerate((*KEPT.rollups[name], *MEASURES))}
-    chosen = spans.find(db, KEPT, name, months) if name in spans.spanned(KEPT) else []
+def _rolled(db: Any, kept: Dataset, name: str, months: list[seg.Segment]) -> list[tuple[bytes, dict[str, int]]]:
+    places = {key: n for n, key in enumerate((*kept.rollups[name], *MEASURES))}
+    chosen = spans.find(db, kept, name, months) if name in spans.spanned(kept) else []
     rest = [s.id for s in months if not any(spans.covers(span, s) for span in chosen)]
     r, s = schema.rollup, schema.span
     rolled = db.execute(select(r.c.data).where(r.c.segment_id.in_(rest), r.c.name == name)).scalars()
@@ -106,13 +106,13 @@ def _rolled(db: Any, name: str, months: list[seg.Segment]) -> list[tuple[bytes, 
     return [(data, places) for data in (*rolled, *spanned)]
 
 
-def _blocks(db: Any, question: Question, found: list[seg.Segment]) -> list[tuple[bytes, dict[str, int]]]:
-    order = seg.column_order(KEPT)
+def _blocks(db: Any, kept: Dataset, question: Question, found: list[seg.Segment]) -> list[tuple[bytes, dict[str, int]]]:
+    order = seg.column_order(kept)
     needed = {*question.by, *question.where, *MEASURES, "day"}
     places = {name: order.index(name) for name in needed}
     t = schema.block
     asked = select(t.c.data).where(t.c.segment_id.in_([s.id for s in found]))
-    if keys := question.where.get("query"):
+    if keys := question.where.get(kept.dims[0]):
         asked = asked.where(t.c.key_min <= max(keys), t.c.key_max >= min(keys))
     return [(data, places) for data in db.execute(asked).scalars()]
 

@@ -27,6 +27,12 @@ class Ask:
     contains: str | None = None
 
     @property
+    def grain(self) -> str:
+        """The rows that answer it, on every side: without a query it is asked of the totals a page."""
+        words = {self.by, *(name for name, _ in self.where)}
+        return "page" if "page" in words and "query" not in words else "pair"
+
+    @property
     def first(self) -> date:
         """The first day asked about."""
         return LAST - timedelta(self.days - 1)
