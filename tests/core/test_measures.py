@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from noctilum.core.bands import band
 from noctilum.core.batch import whole_position_sums
-from noctilum.core.brand import brand_mask
+from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.change import delta, too_few
 from noctilum.core.curve import fit_curve, reference_curve
 from noctilum.core.drivers import DRIVERS, Side, drivers_of, split_rows
@@ -119,4 +119,4 @@ def test_position_sums_come_back_to_the_unit_from_averages(rows):
 
 def test_brand_is_told_by_whole_words_with_accents_folded():
     queries = ["skerry ferry times", "skerryferry", "SKÉRRY ferry", "ferry to marn"]
-    assert brand_mask(queries, ["skerry ferry"]).tolist() == [True, False, True, False]
+    assert brand_mask(queries, BrandRule.read("skerry ferry")).tolist() == [True, False, True, False]

@@ -41,7 +41,8 @@ def run(
 
 
 def _rows(opened: take.Opened, asked: AskExport) -> Any:
-    question = Asked(opened.key, asked.window, asked.against, {str(name): text for name, text in asked.where.items()})
+    where = {str(name): text for name, text in asked.where.items()}
+    question = Asked(opened.key, asked.window, asked.against, where, asked.filter)
     if asked.what == "timeline":
         found = take.timeline(opened, question, asked.by)
         return [point.model_dump(mode="json") for point in found.points]

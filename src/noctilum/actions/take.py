@@ -11,6 +11,7 @@ from sqlalchemy import select
 
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
+from noctilum.core.brand import BrandRule
 from noctilum.core.errors import NotThere
 from noctilum.core.windows import parse_window
 from noctilum.history import History
@@ -22,6 +23,7 @@ from noctilum.readings import portfolio as portfolios
 from noctilum.readings import reconcile as reconciles
 from noctilum.readings import timeline as timelines
 from noctilum.readings.frame import Asked, Holding, holding
+from noctilum.readings.narrow import Words
 from noctilum.readings.reconcile import SourceOf
 from noctilum.records.models import Site, Source
 from noctilum.wire import readings as wire
@@ -34,13 +36,13 @@ class Opened:
     key: str
     history: History
     sources: tuple[int, ...]
-    brand: tuple[str, ...]
+    words: Words
     all_sources: tuple[SourceOf, ...] = ()
 
     @property
     def holding(self) -> Holding:
         """What is held; raises NotThere when nothing is."""
-        return holding(self.history, self.sources)
+        return holding(self.history, self.sources, self.words)
 
 
 def open_site(install: Install, key: str, engine: str | None = None, source: int | None = None) -> Opened:
@@ -52,14 +54,14 @@ def open_site(install: Install, key: str, engine: str | None = None, source: int
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
         found = tuple(_source_of(each, site.client.time_zone) for each in site.sources if each.kind == "search")
-        brand = _brand(site)
+        words = Words(BrandRule.read(site.brand_terms), site.host)
     if not found:
         raise NotThere(
             "no-source",
             f"{site.host} has no search feed connected.",
             remedy="connect one under Sources, or with `noctilum connect`",
         )
-    return Opened(site.key, install.history(site.id), _picked(site.host, found, engine, source), brand, found)
+    return Opened(site.key, install.history(site.id), _picked(site.host, found, engine, source), words, found)
 
 
 def _source_of(found: Source, client_zone: str) -> SourceOf:
@@ -85,13 +87,9 @@ def _picked(host: str, found: Sequence[SourceOf], engine: str | None, source: in
     return tuple(picked)
 
 
-def _brand(site: Site) -> tuple[str, ...]:
-    return tuple(term.strip() for term in site.brand_terms.split(",") if term.strip())
-
-
-def timeline(opened: Opened, asked: Asked, bucket: str) -> wire.Timeline:
-    """Take a timeline."""
-    return timelines.timeline(opened.holding, asked, bucket)
+def timeline(opened: Opened, asked: Asked, bucket: str, week_start: int = 0) -> wire.Timeline:
+    """Take a timeline; weeks begin on week_start (0 is Monday)."""
+    return timelines.timeline(opened.holding, asked, bucket, week_start)
 
 
 def breakdown(opened: Opened, asked: Asked, dimension: wire.Dimension, page: breakdowns.Page) -> wire.Breakdown:
@@ -101,7 +99,7 @@ def breakdown(opened: Opened, asked: Asked, dimension: wire.Dimension, page: bre
 
 def drivers(opened: Opened, asked: Asked, most: int = 20) -> wire.Drivers:
     """Take the drivers of a change."""
-    return drivers_of.drivers(opened.holding, asked, opened.brand, most)
+    return drivers_of.drivers(opened.holding, asked, most)
 
 
 def life(opened: Opened, item: Literal["query", "page"], key: str) -> wire.Life:
@@ -157,7 +155,7 @@ def portfolio(install: Install, today: date) -> wire.Portfolio:
         site = portfolios.SiteOf(key, host, client, name)
         try:
             opened = open_site(install, key)
-            rows.append(portfolios.row(site, opened.holding, opened.brand))
+            rows.append(portfolios.row(site, opened.holding))
         except NotThere as why:
             rows.append(portfolios.waiting(site, f"{why.what} {why.remedy.capitalize()}."))
     return portfolios.arranged(rows, today)
@@ -165,7 +163,7 @@ def portfolio(install: Install, today: date) -> wire.Portfolio:
 
 def stamp(opened: Opened) -> str:
     """Stand for everything a site's readings depend on: the same stamp means the same answers."""
-    return f"{opened.key} {opened.sources} {opened.brand} {opened.history.generation}"
+    return f"{opened.key} {opened.sources} {opened.words.stamp} {opened.history.generation}"
 
 
 def stamps(install: Install) -> str:

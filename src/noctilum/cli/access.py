@@ -27,11 +27,12 @@ def service(asked: argparse.Namespace) -> Noctilum:
 
 def add_frame(parser: argparse.ArgumentParser, *, where: bool = True) -> None:
     """Add --window, --against and the filters."""
-    parser.add_argument("--window", default="P28D", help="P28D, 2026-03, 2026-01-01/2026-03-31 or all (default P28D)")
+    parser.add_argument("--window", default="P28D", help="P28D, month, 2026-03, 2026-Q1, 2026-01-01/2026-03-31, all")
     parser.add_argument("--against", default="before", help="before, year, none or a window (default before)")
     if where:
         for name in ("query", "page", "country", "device", "kind"):
             parser.add_argument(f"--{name}", default=None, help=f"only rows of this {name}")
+        parser.add_argument("--filter", default=None, help="only rows that pass, like 'words >= 4 and not brand'")
         parser.add_argument("--engine", default=None, help="only sources of this engine")
         parser.add_argument("--source", default=None, help="only this source, also one kept apart")
 
@@ -41,4 +42,4 @@ FILTERS = ("query", "page", "country", "device", "kind")
 
 def filters(asked: argparse.Namespace) -> dict[str, str | None]:
     """Give what a reading is narrowed by: filters, engine, source."""
-    return {name: getattr(asked, name) for name in (*FILTERS, "engine", "source")}
+    return {name: getattr(asked, name) for name in (*FILTERS, "filter", "engine", "source")}

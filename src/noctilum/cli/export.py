@@ -39,6 +39,7 @@ def run(asked: argparse.Namespace) -> int:
                 "window": asked.window,
                 "against": asked.against,
                 "where": where,
+                "filter": asked.filter or "",
                 "engine": asked.engine,
                 "source": int(asked.source) if asked.source else None,
             }

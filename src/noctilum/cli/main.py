@@ -7,6 +7,7 @@ import argparse
 import difflib
 import importlib
 import os
+import re
 import sys
 from collections.abc import Sequence
 
@@ -95,8 +96,18 @@ def _run(asked: argparse.Namespace) -> int:
         code = _client_exit(failure)
         if code is None:
             raise
-        print(str(failure), file=sys.stderr)
+        print(_pointed(asked, str(failure)), file=sys.stderr)
         return code
+
+
+def _pointed(asked: argparse.Namespace, failure: str) -> str:
+    """Put the filter above its fault, with carets under the place."""
+    text = getattr(asked, "filter", None) or getattr(asked, "rule", None)
+    place = re.search(r"at filter, columns? (\d+)(?: to (\d+))?", failure)
+    if not text or not place:
+        return failure
+    first, last = int(place[1]), int(place[2] or place[1])
+    return f"{text}\n{' ' * (first - 1)}{'^' * (last - first + 1)}\n{failure}"
 
 
 def _client_exit(failure: Exception) -> int | None:

@@ -24,7 +24,7 @@ from noctilum.wire.readings import Point, Timeline
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
-    parser.add_argument("--by", choices=("day", "week", "month"), default="day")
+    parser.add_argument("--by", choices=("day", "week", "month", "quarter"), default="day")
     add_frame(parser)
     add_access(parser)
     add_output(parser)

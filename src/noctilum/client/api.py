@@ -239,10 +239,13 @@ class Noctilum:
         *,
         window: Window = "P28D",
         against: Window = "before",
-        by: Literal["day", "week", "month"] = "day",
+        by: Literal["day", "week", "month", "quarter"] = "day",
         **where: str | None,
     ) -> r.Timeline:
-        """Read figures by day, week or month. where: query, page, country, device, kind; engine, source."""
+        """Read figures by day, week, month or quarter.
+
+        where: query, page, country, device, kind, each an exact text; filter; engine, source.
+        """
         return self._get(r.Timeline, f"/sites/{_key(site)}/timeline", window=window, against=against, by=by, **where)
 
     def breakdown(

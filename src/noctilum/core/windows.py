@@ -13,6 +13,7 @@ from noctilum.core.errors import Nonsense
 
 _DURATION = re.compile(r"P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)W)?(?:(\d+)D)?")
 _MONTH = re.compile(r"(\d{4})-(\d{2})")
+_QUARTER = re.compile(r"(\d{4})-Q([1-4])")
 _YEAR = re.compile(r"\d{4}")
 YEAR_SHIFT = 364
 """Days back for a year's comparison: 52 whole weeks, so that weekdays line up (ours)."""
@@ -25,6 +26,7 @@ class Bucket(StrEnum):
     DAY = "day"
     WEEK = "week"
     MONTH = "month"
+    QUARTER = "quarter"
 
 
 @dataclass(frozen=True)
@@ -71,16 +73,21 @@ class Window:
 def parse_window(text: str, *, ends_on: date, starts_on: date | None = None) -> Window:
     """Read a window as a person writes it.
 
-    Durations (P28D, P12W, P3M, P1Y) end on ends_on, the last complete day. A month (2026-03), a
-    year (2026) or an interval (2026-01-01/2026-03-31, either side may be a duration) stand for
+    Durations (P28D, P12W, P3M, P1Y) end on ends_on, the last complete day; "month" runs from the first
+    of its month to ends_on. A month (2026-03), a quarter (2026-Q1), a year (2026) or an interval
+    (2026-01-01/2026-03-31, either side may be a duration) stand for
     themselves. "all" runs from starts_on to ends_on. Raises Nonsense with an example otherwise.
 
     >>> parse_window("P28D", ends_on=date(2026, 3, 17)).text
     '2026-02-18/2026-03-17'
     >>> parse_window("2026-02", ends_on=date(2026, 3, 17)).text
     '2026-02-01/2026-02-28'
+    >>> parse_window("2025-Q4", ends_on=date(2026, 3, 17)).text
+    '2025-10-01/2025-12-31'
     """
     asked = text.strip()
+    if asked == "month":
+        return Window(month_start(ends_on), ends_on)
     if asked == "all":
         return Window(min(starts_on or ends_on, ends_on), ends_on)
     try:
@@ -101,6 +108,9 @@ def _parse(asked: str, ends_on: date) -> Window | None:
         return Window(_back(ends_on, asked) + timedelta(1), ends_on)
     if _YEAR.fullmatch(asked):
         return Window(date(int(asked), 1, 1), date(int(asked), 12, 31), calendar=True)
+    if quarter := _QUARTER.fullmatch(asked):
+        first = date(int(quarter[1]), 3 * int(quarter[2]) - 2, 1)
+        return Window(first, month_end(shift_months(first, 2)), calendar=True)
     if month := _MONTH.fullmatch(asked):
         year, number = int(month[1]), int(month[2])
         return Window(date(year, number, 1), month_end(date(year, number, 1)), calendar=True)
@@ -141,7 +151,7 @@ def _not_a_window(text: str, why: str = "") -> Nonsense:
         "not-a-window",
         f"{text!r} cannot be read as a window{because}.",
         where="window",
-        remedy="write P28D, P12M, 2026-03, 2026, all, or 2026-01-01/2026-03-31",
+        remedy="write P28D, P12M, month, 2026-03, 2026-Q1, 2026, all, or 2026-01-01/2026-03-31",
     )
 
 
@@ -203,6 +213,8 @@ def _just_before(window: Window) -> Window:
 
 def bucket_start(day: date, bucket: Bucket, week_start: int = 0) -> date:
     """Give the first day of the bucket a day falls in; weeks start on week_start (0 = Monday)."""
+    if bucket is Bucket.QUARTER:
+        return date(day.year, (day.month - 1) // 3 * 3 + 1, 1)
     if bucket is Bucket.MONTH:
         return month_start(day)
     if bucket is Bucket.WEEK:
@@ -212,6 +224,8 @@ def bucket_start(day: date, bucket: Bucket, week_start: int = 0) -> date:
 
 def bucket_end(start: date, bucket: Bucket) -> date:
     """Give the last day of the bucket that starts on start."""
+    if bucket is Bucket.QUARTER:
+        return month_end(shift_months(start, 2))
     if bucket is Bucket.MONTH:
         return month_end(start)
     return start + timedelta(6 if bucket is Bucket.WEEK else 0)

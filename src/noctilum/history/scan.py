@@ -17,7 +17,7 @@ from noctilum.history import spans, terms
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.rows import MEASURES, Rows
-from noctilum.history.sieve import Sieve, sift_segments
+from noctilum.history.sieve import Sieve, among, sift_segments
 
 Ints = npt.NDArray[np.int64]
 MOST_CACHED_ROWS = 4_000_000
@@ -163,8 +163,7 @@ def _keys(columns: Mapping[str, Ints], question: Question) -> list[Ints]:
 def _matching(columns: Mapping[str, Ints], where: Mapping[str, tuple[int, ...]], size: int) -> npt.NDArray[np.bool_]:
     keep = np.ones(size, dtype=bool)
     for name, ids in where.items():
-        values = columns[name]
-        keep &= values == ids[0] if len(ids) == 1 else np.isin(values, np.asarray(ids, dtype=np.int64))
+        keep &= among(columns[name], 0, ids)
     return keep
 
 

@@ -91,6 +91,8 @@ def sift_segments(
     t = schema.block
     scales = {segment.id: segment.position_scale for segment in segments}
     question = select(t.c.segment_id, t.c.seq, t.c.id).where(t.c.segment_id.in_(list(scales)))
+    if any(not ids for ids in sieve.where.values()):
+        return
     keys = sieve.where.get(dataset.dims[0])
     if keys:
         question = question.where(t.c.key_min <= max(keys), t.c.key_max >= min(keys))
@@ -179,9 +181,9 @@ def _matching(sieve: Sieve, block: _Block) -> Mask | None:
     for name, ids in sieve.where.items():
         if name == block.key:
             values, lengths = block.runs()
-            found = np.repeat(_among(values, 0, ids), lengths)
+            found = np.repeat(among(values, 0, ids), lengths)
         else:
-            found = _among(*block.narrow(name), ids)
+            found = among(*block.narrow(name), ids)
         keep = found if keep is None else keep & found
         if not keep.any():
             return keep
@@ -213,15 +215,17 @@ def _table(days: Mask, start: int, size: int) -> Mask:
     return table
 
 
-def _among(values: npt.NDArray[Any], low: int, ids: tuple[int, ...]) -> Mask:
-    """Say which values (kept less their minimum) are among ids."""
+def among(values: npt.NDArray[Any], low: int, ids: tuple[int, ...]) -> Mask:
+    """Say which values (kept less their minimum) are among ids; no ids, no values."""
+    if not ids or not values.size:
+        return np.zeros(values.size, dtype=bool)
     if len(ids) == 1:
         wanted = ids[0] - low
         if wanted < 0 or (values.dtype.kind == "u" and wanted > np.iinfo(values.dtype).max):
             return np.zeros(values.size, dtype=bool)
         found: Mask = values == wanted
         return found
-    top = int(values.max()) + 1 if values.size else 0
+    top = int(values.max()) + 1
     table = np.zeros(top, dtype=bool)
     inside = np.asarray(ids, dtype=np.int64) - low
     table[inside[(inside >= 0) & (inside < top)]] = True

@@ -52,10 +52,10 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     if dimension in asked.where:
         raise Nonsense("filtered-by-itself", f"Rows narrowed to one {dimension} cannot be broken down by {dimension}.")
     of = frame(held, asked)
-    grain = grain_of({dimension, *asked.where})
+    grain = grain_of({dimension} | of.dims)
     both = side_by_side(of.read(grain, (dimension,)), of.read(grain, (dimension,), before=True))
     ids = both.keys[0]
-    matching = _matching(held, dimension, ids, page.find)
+    matching = _matching(held, dimension, ids, page.find, of.narrow.listed(both))
     order = _ordered(held, dimension, both, matching, page.sort)
     shown = order[page.offset : page.offset + page.limit]
     labels = held.history.texts(dimension, ids[shown].tolist())
@@ -78,14 +78,23 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
             "offset": page.offset,
             "matching": int(order.size),
             "rest": _rest(of, left, rest) if left else None,
-            "outside": _rest(of, len(ids) - int(order.size), outside) if page.find else None,
+            "outside": _rest(of, len(ids) - int(order.size), outside)
+            if page.find or of.narrow.results is not None
+            else None,
             "unlisted": _rest(of, None, unlisted) if unlisted else None,
             "total": _rest(of, None, total or listed),
         }
     )
 
 
-def _matching(held: Holding, dimension: str, ids: npt.NDArray[np.int64], find: str) -> npt.NDArray[np.intp]:
+def _matching(
+    held: Holding, dimension: str, ids: npt.NDArray[np.int64], find: str, listed: npt.NDArray[np.intp] | None
+) -> npt.NDArray[np.intp]:
+    """Say which rows hold the text looked for and pass the filter on results."""
+    if listed is not None and find:
+        return np.intersect1d(listed, _matching(held, dimension, ids, find, None))
+    if listed is not None:
+        return listed
     if not find:
         return np.arange(ids.size)
     texts = held.history.all_texts(dimension)
@@ -134,11 +143,11 @@ def _both_sums(both: SideBySide) -> tuple[Sums, Sums]:
 
 def _total(of: Frame, dimension: str, listed: tuple[Sums, Sums]) -> tuple[Sums, Sums] | None:
     """The provider's own total at the grain that is right for it; None under a filter on queries."""
-    if "query" in of.asked.where:
+    if "query" in of.dims:
         return None
     if dimension != "query":
         return listed
-    grain = grain_of(set(of.asked.where))
+    grain = grain_of(of.dims)
     return of.read(grain, ()).sums, of.read(grain, (), before=True).sums
 
 

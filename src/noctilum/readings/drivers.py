@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core import drivers as core
-from noctilum.core.brand import brand_mask
+from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.curve import Curve, fit_curve
 from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
@@ -25,7 +25,7 @@ MOST_MOVERS = 200
 Ints = npt.NDArray[np.int64]
 
 
-def drivers(held: Holding, asked: Asked, brand: tuple[str, ...] = (), most: int = 20) -> wire.Drivers:
+def drivers(held: Holding, asked: Asked, most: int = 20) -> wire.Drivers:
     """Split the change in clicks of a frame into six parts that add up to it.
 
     Rows are queries on one device. Raises Nonsense when nothing is compared, when the windows differ
@@ -33,9 +33,10 @@ def drivers(held: Holding, asked: Asked, brand: tuple[str, ...] = (), most: int 
     """
     of = frame(held, asked)
     _refuse_incomparable(of)
-    grain = grain_of({"query", *asked.where})
+    of.refuse_results("The split of a change")
+    grain = grain_of({"query"} | of.dims)
     both = side_by_side(of.read(grain, ("query", "device")), of.read(grain, ("query", "device"), before=True))
-    curves = curves_of(held, brand)
+    curves = curves_of(held)
     rows = _split(held, both, curves)
     now, before = _totals(of, both)
     listed = int(both.now.clicks.sum() - both.before.clicks.sum())
@@ -82,20 +83,20 @@ def _refuse_incomparable(of: Frame) -> None:
 
 def _totals(of: Frame, both: SideBySide) -> tuple[Sums, Sums]:
     """The provider's own totals; those of the listed rows under a filter on queries."""
-    if "query" in of.asked.where:
+    if "query" in of.dims:
         return both.now.sums, both.before.sums
-    grain = grain_of(set(of.asked.where))
+    grain = grain_of(of.dims)
     return of.read(grain, ()).sums, of.read(grain, (), before=True).sums
 
 
-def curves_of(held: Holding, brand: tuple[str, ...]) -> Mapping[str, Curve]:
+def curves_of(held: Holding) -> Mapping[str, Curve]:
     """Fit the site's click-through curve per device: brand queries out, last 90 complete days."""
-    return _curves(held.history, held.sources, held.complete_through, held.history.generation, brand)
+    return _curves(held.history, held.sources, held.complete_through, held.history.generation, held.words.brand)
 
 
 @lru_cache(maxsize=256)
 def _curves(
-    history: History, sources: tuple[int, ...], through: date, generation: int, brand: tuple[str, ...]
+    history: History, sources: tuple[int, ...], through: date, generation: int, brand: BrandRule
 ) -> Mapping[str, Curve]:
     """Fit curves; kept while the store's generation, which stands for every row, is the same."""
     first = through - timedelta(CURVE_DAYS - 1)

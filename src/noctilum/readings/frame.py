@@ -18,10 +18,12 @@ from noctilum.core.days import (
     pair_days,
 )
 from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.filters import parse, written
 from noctilum.core.measures import Sums
 from noctilum.core.table import Grouped, nothing
 from noctilum.core.windows import Window, against_window, parse_window
 from noctilum.history import History, Question
+from noctilum.readings.narrow import Narrowing, Words, narrowing
 from noctilum.wire import readings as wire
 
 FILTERS = ("query", "page", "country", "device", "kind")
@@ -29,12 +31,13 @@ FILTERS = ("query", "page", "country", "device", "kind")
 
 @dataclass(frozen=True)
 class Asked:
-    """What a reading is asked for. where: dimension → the exact text rows must have."""
+    """What a reading is asked for. where: dimension → the exact text rows must have; filter: in the filter language."""
 
     site: str
     window: str = "P28D"
     against: str = "before"
     where: Mapping[str, str] = field(default_factory=dict)
+    filter: str = ""
 
 
 @dataclass(frozen=True)
@@ -46,9 +49,10 @@ class Holding:
     states: Mapping[date, DayState]
     first_held: date
     complete_through: date
+    words: Words = field(default_factory=Words)
 
 
-def holding(history: History, sources: tuple[int, ...]) -> Holding:
+def holding(history: History, sources: tuple[int, ...], words: Words | None = None) -> Holding:
     """Look at what is held; raises NotThere with the remedy when no day is."""
     states = history.states(sources, "site")
     through = complete_through(states)
@@ -59,19 +63,19 @@ def holding(history: History, sources: tuple[int, ...]) -> Holding:
             remedy="pull its source; the first days appear within seconds",
         )
     first = min(day for day, state in states.items() if state in HELD)
-    return Holding(history, sources, states, first, through)
+    return Holding(history, sources, states, first, through, words or Words())
 
 
 @dataclass(frozen=True)
 class Frame:
-    """Windows resolved against what is held. ids: the filter as term ids; None when a text was never seen."""
+    """Windows and filters resolved against what is held."""
 
     held: Holding
     asked: Asked
     window: Window
     against: Window | None
     pairing: Pairing | None
-    ids: Mapping[str, tuple[int, ...]] | None
+    narrow: Narrowing
 
     @cached_property
     def now_days(self) -> tuple[date, ...]:
@@ -101,10 +105,32 @@ class Frame:
         """Ask the history for one side of the frame at a grain."""
         window = self.against if before else self.window
         days = self.before_days if before else self.now_days
-        if window is None or not days or self.ids is None:
+        if window is None or not days:
             return nothing(len(by))
-        out = frozenset(window.days()) - frozenset(days)
-        return self.held.history.read(Question(grain, window.first, window.last, by, self.ids, out, self.held.sources))
+        return self.read_days(grain, by, window, frozenset(window.days()) - frozenset(days))
+
+    def read_days(self, grain: str, by: tuple[str, ...], window: Window, out: frozenset[date] = frozenset()) -> Grouped:
+        """Ask the history for the sums of a window, less the days that are out, narrowed as this frame is."""
+        if self.narrow.ids is None:
+            return nothing(len(by))
+        wide = (*by, *sorted(self.narrow.rest_dims - {*by}))
+        question = Question(grain, window.first, window.last, wide, self.narrow.ids, out, self.held.sources)
+        return self.narrow.taken(self.held.history.read(question), wide, by)
+
+    @property
+    def dims(self) -> set[str]:
+        """The dimensions that rows are narrowed by."""
+        return set(self.narrow.dims)
+
+    def refuse_results(self, reading: str) -> None:
+        """Raise Nonsense when the filter asks about results where no rows are listed."""
+        if self.narrow.results is not None:
+            raise Nonsense(
+                "filter-on-results",
+                f"{reading} lists no rows, so nothing can be asked of clicks, impressions, ctr or position.",
+                where="filter",
+                remedy="keep only what narrows rows, as query, page, country, device",
+            )
 
     def change(self, now: Sums, before: Sums) -> Delta | None:
         """Compare two sums the way this frame compares; None when it does not."""
@@ -124,17 +150,7 @@ def frame(held: Holding, asked: Asked) -> Frame:
     window = parse_window(asked.window, ends_on=held.complete_through, starts_on=held.first_held)
     against = against_window(window, asked.against, ends_on=held.complete_through)
     pairing = pair_days(window, against, held.states) if against else None
-    return Frame(held, asked, window, against, pairing, _ids(held.history, asked.where))
-
-
-def _ids(history: History, where: Mapping[str, str]) -> Mapping[str, tuple[int, ...]] | None:
-    ids: dict[str, tuple[int, ...]] = {}
-    for name, text in where.items():
-        found = history.term_id(name, text)
-        if found is None:
-            return None
-        ids[name] = (found,)
-    return ids
+    return Frame(held, asked, window, against, pairing, narrowing(held.history, asked.where, asked.filter, held.words))
 
 
 def grain_of(dims: set[str]) -> str:
@@ -195,6 +211,7 @@ def header(of: Frame, grain: str) -> dict[str, object]:
         "asked_window": of.asked.window,
         "asked_against": of.asked.against,
         "filter": dict(of.asked.where),
+        "filter_text": written(parse(of.asked.filter)) if of.asked.filter.strip() else "",
         "complete_through": of.held.complete_through,
         "first_held": of.held.first_held,
         "generation": of.held.history.generation,
@@ -208,7 +225,7 @@ def cautions(of: Frame, grain: str) -> list[wire.Caution]:
     if grain in ("page", "pair"):
         text = "Counted by page: a result page that shows two pages of the site counts for both."
         found.append(wire.Caution(code="counted-by-page", text=text))
-    if of.ids is None:
+    if of.narrow.ids is None:
         text = f"Never seen on this site: {', '.join(map(repr, of.asked.where.values()))}."
         found.append(wire.Caution(code="never-seen", text=text))
     return [caution for caution in found if caution]

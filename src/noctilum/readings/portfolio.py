@@ -44,7 +44,7 @@ class SiteOf:
     client_name: str
 
 
-def row(site: SiteOf, held: Holding, brand: tuple[str, ...]) -> wire.PortfolioRow:
+def row(site: SiteOf, held: Holding) -> wire.PortfolioRow:
     """Read one site: the last 28 complete days against the 28 before, and sixteen months by week."""
     asked = Asked(site.key)
     line = timeline(held, asked)
@@ -60,7 +60,7 @@ def row(site: SiteOf, held: Holding, brand: tuple[str, ...]) -> wire.PortfolioRo
         now=line.now,
         before=line.before,
         change=line.change,
-        driver=_driver(held, asked, brand),
+        driver=_driver(held, asked),
         window=line.window,
         complete_through=held.complete_through,
         last_days=_last_days(held),
@@ -69,9 +69,9 @@ def row(site: SiteOf, held: Holding, brand: tuple[str, ...]) -> wire.PortfolioRo
     )
 
 
-def _driver(held: Holding, asked: Asked, brand: tuple[str, ...]) -> str | None:
+def _driver(held: Holding, asked: Asked) -> str | None:
     try:
-        found = drivers(held, asked, brand, most=1)
+        found = drivers(held, asked, most=1)
     except Nonsense:
         return None
     parts = {name: getattr(found, name) for name in SAID}

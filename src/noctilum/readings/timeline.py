@@ -26,21 +26,22 @@ from noctilum.readings.frame import (
 from noctilum.wire import readings as wire
 
 
-def timeline(held: Holding, asked: Asked, bucket: str = "day") -> wire.Timeline:
+def timeline(held: Holding, asked: Asked, bucket: str = "day", week_start: int = 0) -> wire.Timeline:
     """Read a timeline.
 
     Totals count the same days as every other reading of the frame: held days, in pairs where windows
     are equally long. Points show every held day, so that a point can be drawn whose partner is missing.
     """
     of = frame(held, asked)
-    grain = grain_of(set(asked.where))
+    of.refuse_results("A timeline")
+    grain = grain_of(of.dims)
     width = Bucket(bucket)
     now, before = _daily(of, grain, of.window), _daily(of, grain, of.against)
     total_now = add_up(now.get(day, Sums()) for day in of.now_days)
     total_before = add_up(before.get(day, Sums()) for day in of.before_days)
     tail = tail_window(of)
-    points = _points(of, of.window, width, now)
-    before_points = _points(of, of.against, width, before) if of.against else []
+    points = _points(of, of.window, width, now, week_start)
+    before_points = _points(of, of.against, width, before, week_start) if of.against else []
     if width is Bucket.MONTH:
         points, before_points = (_with_whole_months(of, grain, found) for found in (points, before_points))
     head = header(of, grain)
@@ -60,9 +61,7 @@ def timeline(held: Holding, asked: Asked, bucket: str = "day") -> wire.Timeline:
 
 
 def _daily(of: Frame, grain: str, window: Window | None) -> dict[date, Sums]:
-    if window is None or of.ids is None:
-        return {}
-    return daily_sums(of.held, grain, window, of.ids)
+    return by_date(of.read_days(grain, ("day",), window)) if window else {}
 
 
 def daily_sums(held: Holding, grain: str, window: Window, ids: Mapping[str, tuple[int, ...]]) -> dict[date, Sums]:
@@ -78,18 +77,20 @@ def by_date(found: Grouped) -> dict[date, Sums]:
     return {date.fromordinal(day): Sums(clicks, shown, milli) for day, clicks, shown, milli in rows}
 
 
-def _points(of: Frame, window: Window, bucket: Bucket, daily: Mapping[date, Sums]) -> list[wire.Point]:
-    return [point(step) for step in steps(window, bucket, daily, of.held.states)]
+def _points(
+    of: Frame, window: Window, bucket: Bucket, daily: Mapping[date, Sums], week_start: int = 0
+) -> list[wire.Point]:
+    return [point(step) for step in steps(window, bucket, daily, of.held.states, week_start=week_start)]
 
 
 def _with_whole_months(of: Frame, grain: str, points: Sequence[wire.Point]) -> list[wire.Point]:
     """Fill months of which no day is held with totals that came without days."""
     empty = [p for p in points if p.held == 0 and p.start.day == 1 and p.end == month_end(p.start)]
-    if not empty or of.ids is None:
+    if not empty:
         return list(points)
     window = Window(empty[0].start, empty[-1].start)
     states = of.held.history.states(of.held.sources, f"month-{grain}")
-    sums = daily_sums(of.held, f"month-{grain}", window, of.ids)
+    sums = _daily(of, f"month-{grain}", window)
     return [_whole(p, sums.get(p.start, Sums())) if p in empty and states.get(p.start) in HELD else p for p in points]
 
 

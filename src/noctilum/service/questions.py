@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from noctilum.readings.breakdown import MOST_ROWS
 from noctilum.readings.frame import FILTERS, Asked
+
+Weekday = Literal["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"]
 
 
 class Query(BaseModel):
@@ -21,7 +23,9 @@ class Framed(Query):
     """What every reading over a window takes."""
 
     window: str = Field(
-        default="P28D", max_length=40, description="ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31, or all"
+        default="P28D",
+        max_length=40,
+        description="ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all",
     )
     against: str = Field(default="before", max_length=40, description="before, year, none, or a window")
     query: str | None = Field(default=None, max_length=2000, description="Only rows of this query")
@@ -29,19 +33,26 @@ class Framed(Query):
     country: str | None = Field(default=None, max_length=10, description="Only rows of this ISO 3166 country")
     device: str | None = Field(default=None, max_length=20, description="Only rows of this device")
     kind: str | None = Field(default=None, max_length=20, description="Only rows of this kind of search")
+    filter: str = Field(default="", max_length=4000, description='In the filter language: query has "x" and not brand')
     engine: str | None = Field(default=None, max_length=60, description="Only sources of this engine")
     source: int | None = Field(default=None, ge=1, description="Only this source, also one kept apart")
 
     def asked(self, site: str) -> Asked:
         """Give the question these parameters ask of a site."""
         where = {name: getattr(self, name) for name in FILTERS if getattr(self, name) is not None}
-        return Asked(site, self.window, self.against, where)
+        return Asked(site, self.window, self.against, where, self.filter)
 
 
 class TimelineQuery(Framed):
     """A timeline's parameters."""
 
-    by: Literal["day", "week", "month"] = "day"
+    by: Literal["day", "week", "month", "quarter"] = "day"
+    week_starts: Weekday = Field(default="monday", description="The first day of a week, with by=week")
+
+
+def week_start(asked: TimelineQuery) -> int:
+    """Number the first day of a week; 0 is Monday."""
+    return get_args(Weekday).index(asked.week_starts)
 
 
 class BreakdownQuery(Framed):

@@ -46,7 +46,9 @@ def portfolio() -> Response:
 @bp.doc(summary="Read a timeline")
 def timeline(site: str, asked: ask.TimelineQuery) -> Response:
     """Figures by day, week or month, now and before."""
-    return _tagged(site, lambda opened: take.timeline(opened, asked.asked(site), asked.by), of=asked)
+    return _tagged(
+        site, lambda opened: take.timeline(opened, asked.asked(site), asked.by, ask.week_start(asked)), of=asked
+    )
 
 
 @bp.get("/sites/<site>/breakdown/<dimension>")

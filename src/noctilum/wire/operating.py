@@ -13,7 +13,7 @@ _BY: dict[str, tuple[str, ...]] = {
     "days": ("site", "query", "page", "pair"),
     "ledger": ("site", "query", "page", "pair"),
     "breakdown": ("query", "page", "country", "device", "kind"),
-    "timeline": ("day", "week", "month"),
+    "timeline": ("day", "week", "month", "quarter"),
 }
 
 
@@ -26,6 +26,7 @@ class AskExport(Asked):
     window: str = Field(default="P28D", max_length=40)
     against: str = Field(default="before", max_length=40)
     where: dict[Literal["query", "page", "country", "device", "kind"], str] = {}
+    filter: str = Field(default="", max_length=4000)
     sort: str = Field(default="clicks", max_length=40)
     engine: str | None = None
     source: int | None = None

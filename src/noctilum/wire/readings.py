@@ -64,6 +64,7 @@ class Reading(Wire):
     asked_window: str
     asked_against: str
     filter: dict[str, str]
+    filter_text: str = Field(default="", description="The filter in its canonical text")
     complete_through: date
     first_held: date
     generation: int
@@ -89,7 +90,7 @@ class Point(Wire):
 class Timeline(Reading):
     """Figures by day, week or month, now and before."""
 
-    bucket: Literal["day", "week", "month"]
+    bucket: Literal["day", "week", "month", "quarter"]
     points: list[Point]
     before_points: list[Point] = Field(description="Aligned step for step with points where the lengths agree")
     tail: list[Point] = Field(description="Days after the window that are still provisional; in no total")

@@ -1,0 +1,29 @@
+"""The filter language: one small language wherever rows are narrowed. docs/filters.md describes it."""
+
+from noctilum.core.filters.fields import FIELDS, Field
+from noctilum.core.filters.forms import from_form, to_form
+from noctilum.core.filters.parser import FilterFault, parse
+from noctilum.core.filters.parts import Parts, dimensions, divide
+from noctilum.core.filters.text import written
+from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test, both, either
+
+__all__ = [
+    "FIELDS",
+    "And",
+    "Field",
+    "FilterFault",
+    "Node",
+    "Not",
+    "Or",
+    "Parts",
+    "SetTest",
+    "Test",
+    "both",
+    "dimensions",
+    "divide",
+    "either",
+    "from_form",
+    "parse",
+    "to_form",
+    "written",
+]

@@ -1,0 +1,46 @@
+"""The fields a filter may name: those of rows, and those of results."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Kind = Literal["text", "number", "flag"]
+
+
+@dataclass(frozen=True)
+class Field:
+    """Describe one field. dimension: which term of a row it looks at; None for a field of results."""
+
+    name: str
+    kind: Kind
+    dimension: str | None
+    meaning: str
+
+    @property
+    def of_results(self) -> bool:
+        """It narrows what is listed after counting, not what is counted."""
+        return self.dimension is None
+
+
+MEASURED = ("clicks", "impressions", "ctr", "position")
+FIELDS: dict[str, Field] = {
+    field.name: field
+    for field in (
+        Field("query", "text", "query", "What was typed."),
+        Field("page", "text", "page", "The page as the provider writes it."),
+        Field("path", "text", "page", "The page's path, without its host."),
+        Field("host", "text", "page", "The page's host; the site's own where the provider leaves it out."),
+        Field("country", "text", "country", "ISO 3166 country of the searcher."),
+        Field("device", "text", "device", "mobile, desktop or tablet."),
+        Field("kind", "text", "kind", "The kind of search, as web or image."),
+        Field("words", "number", "query", "How many words the query has."),
+        Field("brand", "flag", "query", "The query holds a brand term of the client."),
+        Field("question", "flag", "query", "The query is a question."),
+        Field("clicks", "number", None, "Clicks in the window."),
+        Field("impressions", "number", None, "Impressions in the window."),
+        Field("ctr", "number", None, "Clicks divided by impressions; 2% may be written."),
+        Field("position", "number", None, "Average position in the window."),
+        *(Field(f"change in {name}", "number", None, f"Now less before, of {name}.") for name in MEASURED),
+    )
+}

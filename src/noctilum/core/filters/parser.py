@@ -1,0 +1,270 @@
+"""Reading a filter from text."""
+
+from __future__ import annotations
+
+import difflib
+import re
+from dataclasses import dataclass
+from typing import NoReturn
+
+from noctilum.core.errors import Nonsense
+from noctilum.core.filters.fields import FIELDS, MEASURED, Field
+from noctilum.core.filters.tree import Node, Not, SetTest, Test, both, either
+
+MOST_CHARACTERS = 4000
+MOST_DEPTH = 40
+_TOKEN = re.compile(
+    r"""\s*(?:(?P<string>"(?:[^"\\]|\\.)*")|(?P<pattern>/(?:[^/\\]|\\.)*/)|(?P<number>-?\d+(?:\.\d+)?%?)"""
+    r"""|(?P<word>[^\W\d]\w*(?:-\w+)*)|(?P<sign>\.\.|!=|<=|>=|[()=<>,]))""",
+    re.DOTALL,
+)
+_ESCAPED = re.compile(r"\\(.)", re.DOTALL)
+_COMPARISONS = ("=", "!=", "<", "<=", ">", ">=")
+
+
+class FilterFault(Nonsense):
+    """A filter that cannot be read. column counts from 1; length is how much of the text is at fault."""
+
+    def __init__(self, text: str, column: int, length: int = 1, remedy: str = "") -> None:
+        place = f"column {column}" if length == 1 else f"columns {column} to {column + length - 1}"
+        super().__init__("filter-unusable", text, where=f"filter, {place}", remedy=remedy)
+        self.column, self.length = column, length
+
+
+@dataclass(frozen=True)
+class _Token:
+    sort: str
+    text: str
+    at: int
+    end: int
+
+
+def parse(text: str) -> Node:
+    """Read a filter.
+
+    Raises FilterFault, naming the column and what was expected there.
+
+    >>> parse("words >= 4")
+    Test(field='words', op='>=', values=(4.0,), exactly=False)
+    """
+    if len(text) > MOST_CHARACTERS:
+        raise FilterFault(
+            f"The filter is longer than {MOST_CHARACTERS} characters.", MOST_CHARACTERS, remedy="save a set"
+        )
+    reader = _Reader(text)
+    node = reader.either()
+    if reader.token.sort != "end":
+        reader.fail("Here the filter should end, or go on with and, or.")
+    return node
+
+
+class _Reader:
+    """Descend through the text, one token in hand."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self.tokens = _tokens(text)
+        self.place = 0
+        self.depth = 0
+
+    @property
+    def token(self) -> _Token:
+        return self.tokens[self.place]
+
+    def fail(self, said: str, remedy: str = "") -> NoReturn:
+        token = self.token
+        raise FilterFault(said, token.at + 1, max(1, token.end - token.at), remedy)
+
+    def take(self) -> _Token:
+        token = self.token
+        self.place += 1
+        return token
+
+    def word(self, *wanted: str) -> bool:
+        """Take the next token when it is one of these words."""
+        if self.token.sort == "word" and self.token.text.casefold() in wanted:
+            self.place += 1
+            return True
+        return False
+
+    def sign(self, wanted: str) -> bool:
+        """Take the next token when it is this sign."""
+        if self.token.sort == "sign" and self.token.text == wanted:
+            self.place += 1
+            return True
+        return False
+
+    def either(self) -> Node:
+        parts = [self.both()]
+        while self.word("or"):
+            parts.append(self.both())
+        return either(*parts)
+
+    def both(self) -> Node:
+        parts = [self.turned()]
+        while self.word("and"):
+            parts.append(self.turned())
+        return both(*parts)
+
+    def turned(self) -> Node:
+        self.depth += 1
+        if self.depth > MOST_DEPTH:
+            self.fail(f"Brackets and nots go deeper than {MOST_DEPTH}.")
+        try:
+            return Not(self.turned()) if self.word("not") else self.one()
+        finally:
+            self.depth -= 1
+
+    def one(self) -> Node:
+        if self.sign("("):
+            node = self.either()
+            if not self.sign(")"):
+                self.fail("A closing bracket is missing here.")
+            return node
+        if self.word("set"):
+            return SetTest(self.text_value("the set's name"))
+        field = self.field()
+        if field.kind == "flag":
+            return Test(field.name, "holds")
+        return self.number_test(field) if field.kind == "number" else self.text_test(field)
+
+    def field(self) -> Field:
+        if self.token.sort != "word":
+            self.fail("A field is expected here.", f"one of {', '.join(FIELDS)}")
+        name = self.token.text.casefold()
+        if name == "change":
+            return self.change()
+        if name not in FIELDS:
+            near = difflib.get_close_matches(name, [*FIELDS, "set", "not"], n=1, cutoff=0.5)
+            remedy = f"did you mean {near[0]}?" if near else f"one of {', '.join(FIELDS)}"
+            self.fail(f"There is no field {self.token.text!r}.", remedy)
+        self.place += 1
+        return FIELDS[name]
+
+    def change(self) -> Field:
+        self.place += 1
+        if not self.word("in"):
+            self.fail("After change comes in.", "like change in clicks < 0")
+        if self.token.sort != "word" or self.token.text.casefold() not in MEASURED:
+            self.fail("Change in what?", f"one of {', '.join(MEASURED)}")
+        return FIELDS[f"change in {self.take().text.casefold()}"]
+
+    def number_test(self, field: Field) -> Node:
+        turned = self.word("not")
+        if self.word("in"):
+            test = Test(field.name, *self.numbers())
+            return Not(test) if turned else test
+        if turned:
+            self.fail("After not comes in.")
+        if self.word("is"):
+            return Test(field.name, "!=" if self.word("not") else "=", (self.number(),))
+        if self.token.sort != "sign" or self.token.text not in _COMPARISONS:
+            self.fail(f"{field.name} is a number: a comparison is expected here.", "one of = != < <= > >= in")
+        return Test(field.name, self.take().text, (self.number(),))
+
+    def numbers(self) -> tuple[str, tuple[float, ...]]:
+        if self.sign("("):
+            return "in", tuple(self.number_list())
+        low = self.number()
+        if not self.sign(".."):
+            self.fail("A range is written with two dots.", "like in 4..10")
+        high = self.number()
+        if high < low:
+            self.place -= 1
+            self.fail("The range ends before it begins.", "write the smaller number first")
+        return "between", (low, high)
+
+    def number_list(self) -> list[float]:
+        found = [self.number()]
+        while self.sign(","):
+            found.append(self.number())
+        if not self.sign(")"):
+            self.fail("A comma or a closing bracket is expected here.")
+        return found
+
+    def number(self) -> float:
+        if self.token.sort != "number":
+            self.fail("A number is expected here.")
+        text = self.take().text
+        return float(text[:-1]) / 100 if text.endswith("%") else float(text)
+
+    def text_test(self, field: Field) -> Node:
+        if self.word("not"):
+            if not self.word("in", "has", "starts", "ends", "matches"):
+                self.fail("After not comes in, has, starts, ends or matches.")
+            self.place -= 1
+            return Not(self.text_test(field))
+        if self.word("is"):
+            op = "is not" if self.word("not") else "is"
+        elif self.sign("="):
+            op = "is"
+        elif self.sign("!="):
+            op = "is not"
+        elif self.token.sort == "word" and self.token.text.casefold() in ("has", "starts", "ends", "matches", "in"):
+            op = self.take().text.casefold()
+        else:
+            self.fail(f"{field.name} is text: a test is expected here.", "is, is not, has, starts, ends, matches, in")
+        exactly = self.word("exactly")
+        return Test(field.name, op, self.text_values(op), exactly)
+
+    def text_values(self, op: str) -> tuple[str, ...]:
+        if op == "in":
+            if not self.sign("("):
+                self.fail("A list in brackets is expected here.", "like in (NO, SE, DK)")
+            return tuple(self.texts())
+        if op == "matches":
+            return (self.pattern(),)
+        return (self.text_value("a text"),)
+
+    def texts(self) -> list[str]:
+        found = [self.text_value("a text")]
+        while self.sign(","):
+            found.append(self.text_value("a text"))
+        if not self.sign(")"):
+            self.fail("A comma or a closing bracket is expected here.")
+        return found
+
+    def text_value(self, wanted: str) -> str:
+        sort = self.token.sort
+        if sort == "string":
+            return _unescaped(self.take().text[1:-1])
+        if sort not in ("word", "number"):
+            remedy = 'texts with blanks or signs go in double quotes, like "to sea"'
+            self.fail(f"{wanted.capitalize()} is expected here.", remedy)
+        return self.take().text
+
+    def pattern(self) -> str:
+        if self.token.sort != "pattern":
+            self.fail("A pattern between slashes is expected here.", "like matches /fer(ry|ries)/")
+        return self.take().text[1:-1].replace("\\/", "/")
+
+
+def _unescaped(text: str) -> str:
+    return _ESCAPED.sub(lambda found: "\n" if found[1] == "n" else found[1], text)
+
+
+def _tokens(text: str) -> list[_Token]:
+    found: list[_Token] = []
+    at = 0
+    while text[at:].strip():
+        match = _TOKEN.match(text, at)
+        if match is None:
+            start = at + len(text[at:]) - len(text[at:].lstrip())
+            raise _unreadable(text, start)
+        sort = str(match.lastgroup)
+        found.append(_Token(sort, match[sort], match.start(sort), match.end(sort)))
+        at = match.end()
+    return [*found, _Token("end", "", len(text), len(text))]
+
+
+def _unreadable(text: str, at: int) -> FilterFault:
+    if text[at] == '"':
+        return FilterFault("The text that begins here has no closing quote.", at + 1, len(text) - at)
+    if text[at] == "/":
+        return FilterFault(
+            "The pattern that begins here has no closing slash.",
+            at + 1,
+            len(text) - at,
+            'a path goes in double quotes, like page starts "/islands/"',
+        )
+    return FilterFault(f"{text[at]!r} means nothing here.", at + 1, remedy="texts with signs go in double quotes")

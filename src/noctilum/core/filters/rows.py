@@ -1,0 +1,122 @@
+"""Trying filters: texts once per distinct term, rows by the ids of their terms."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Callable, Mapping, Sequence
+from functools import reduce
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from noctilum.core.errors import Nonsense
+from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test
+
+Mask = npt.NDArray[np.bool_]
+Floats = npt.NDArray[np.float64]
+TermMask = Callable[[Test | SetTest], tuple[str, Mask]]
+"""Gives the dimension a test looks at, and for each of its terms by id whether it passes."""
+
+
+def compared(text: str, *, exactly: bool = False) -> str:
+    """Bring a text to the form it is compared in: Unicode NFC, and casefold unless exactly."""
+    composed = unicodedata.normalize("NFC", text)
+    return composed if exactly else composed.casefold()
+
+
+def comparable(texts: Sequence[str], *, exactly: bool = False) -> pa.StringArray:
+    """Bring texts to the form they are compared in, as an Arrow array."""
+    return pa.array((compared(text, exactly=exactly) for text in texts), pa.string(), size=len(texts))
+
+
+def text_mask(test: Test, texts: pa.StringArray) -> Mask:
+    """Say which texts, already in the form they are compared in, pass a text test; shape (texts,).
+
+    Patterns are of RE2, whose time is linear in the text. Raises Nonsense for a pattern it cannot read.
+    """
+    values = [compared(str(value), exactly=test.exactly) for value in test.values]
+    if test.op in ("is", "is not", "in"):
+        found = pc.is_in(texts, value_set=pa.array(values, pa.string()))
+        return _mask(found) ^ (test.op == "is not")
+    if test.op == "matches":
+        return _mask(_matching(texts, test))
+    tests: dict[str, Callable[..., Any]] = {
+        "has": pc.match_substring,
+        "starts": pc.starts_with,
+        "ends": pc.ends_with,
+    }
+    return _mask(tests[test.op](texts, values[0]))
+
+
+def _matching(texts: pa.StringArray, test: Test) -> Any:
+    pattern = unicodedata.normalize("NFC", str(test.values[0]))
+    try:
+        return pc.match_substring_regex(texts, pattern, ignore_case=not test.exactly)
+    except pa.ArrowInvalid as why:
+        said = re.sub(r"^Invalid regular expression:?\s*", "", str(why))
+        raise Nonsense("pattern-unusable", f"The pattern /{pattern}/ cannot be read: {said}.", where="filter") from why
+
+
+def _mask(found: Any) -> Mask:
+    mask: Mask = found.to_numpy(zero_copy_only=False)
+    return mask
+
+
+def number_mask(test: Test, values: Floats) -> Mask:
+    """Say which numbers pass a test; undefined ones (NaN) never do. Shape (values,)."""
+    wanted = [float(value) for value in test.values]
+    known = ~np.isnan(values)
+    if test.op == "in":
+        return known & np.isin(values, wanted)
+    if test.op == "between":
+        return known & (values >= wanted[0]) & (values <= wanted[1])
+    tries: dict[str, Callable[[Floats, float], Mask]] = {
+        "=": np.equal,
+        "!=": np.not_equal,
+        "<": np.less,
+        "<=": np.less_equal,
+        ">": np.greater,
+        ">=": np.greater_equal,
+    }
+    return known & tries[test.op](values, wanted[0])
+
+
+def row_mask(node: Node, terms: TermMask, columns: Mapping[str, npt.NDArray[np.int64]]) -> Mask:
+    """Say which rows pass a filter on rows. columns: dimension → term ids, each of shape (rows,)."""
+
+    def leaf(test: Test | SetTest) -> Mask:
+        dimension, passing = terms(test)
+        return passing[columns[dimension]]
+
+    return _joined(node, leaf)
+
+
+def result_mask(node: Node, columns: Mapping[str, Floats]) -> Mask:
+    """Say which results pass a filter on results. columns: field → values, NaN where undefined; shape (rows,)."""
+
+    def leaf(test: Test | SetTest) -> Mask:
+        assert isinstance(test, Test)
+        return number_mask(test, columns[test.field])
+
+    return _joined(node, leaf)
+
+
+def term_mask(node: Node, terms: TermMask) -> Mask:
+    """Say which terms pass a filter that looks at one dimension only; shape (terms,)."""
+    return _joined(node, lambda test: terms(test)[1])
+
+
+def _joined(node: Node, leaf: Callable[[Test | SetTest], Mask]) -> Mask:
+    match node:
+        case Not(of):
+            return ~_joined(of, leaf)
+        case And(parts):
+            return reduce(np.logical_and, [_joined(part, leaf) for part in parts])
+        case Or(parts):
+            return reduce(np.logical_or, [_joined(part, leaf) for part in parts])
+        case _:
+            return leaf(node)

@@ -1,0 +1,267 @@
+"""Narrowing rows: filters and exact texts turned into term ids that the history can look for."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+from hashlib import blake2b
+from typing import Any
+from urllib.parse import urlsplit
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core.brand import BrandRule, brand_mask
+from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.filters import FIELDS, And, Node, Not, Or, SetTest, Test, dimensions, divide, parse
+from noctilum.core.filters.rows import (
+    Floats,
+    Mask,
+    comparable,
+    compared,
+    number_mask,
+    result_mask,
+    row_mask,
+    term_mask,
+    text_mask,
+)
+from noctilum.core.questions import question_mask, word_counts
+from noctilum.core.table import Grouped, SideBySide, group
+from noctilum.history import History
+
+Ids = Mapping[str, tuple[int, ...]]
+
+
+@dataclass(frozen=True)
+class NamedSet:
+    """A saved set: item is what it names, query or page; by a rule, by a list of texts, or both."""
+
+    name: str
+    item: str
+    rule: str = ""
+    members: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True)
+class Words:
+    """What a site's filters may speak of: its brand, its host, the sets that can be named."""
+
+    brand: BrandRule = field(default_factory=BrandRule)
+    host: str = ""
+    sets: Mapping[str, NamedSet] = field(default_factory=dict)
+
+    def __hash__(self) -> int:
+        return hash((self.brand, self.host, len(self.sets)))
+
+    @property
+    def stamp(self) -> str:
+        """Stand for all of it: what is read with the same words is read alike."""
+        told = repr(
+            (self.brand, self.host, sorted((s.name, s.item, s.rule, sorted(s.members)) for s in self.sets.values()))
+        )
+        return blake2b(told.encode(), digest_size=8).hexdigest()
+
+    def named(self, name: str) -> NamedSet:
+        """Find a set by its name, however its letters are cased; raises NotThere."""
+        found = self.sets.get(compared(name))
+        if found is None:
+            known = ", ".join(sorted(each.name for each in self.sets.values()))
+            remedy = f"one of {known}" if known else "none is saved yet: save one with `noctilum sets`"
+            raise NotThere("no-such-set", f"There is no set {name!r}.", where="filter", remedy=remedy)
+        return found
+
+
+@dataclass(frozen=True)
+class Narrowing:
+    """A filter resolved against a site. ids: what every row must have; None when a text was never seen.
+
+    rest: what looks at several dimensions at once and is tried row by row. results: tried after counting.
+    dims: the dimensions that any of it looks at.
+    """
+
+    ids: Ids | None
+    rest: Node | None
+    results: Node | None
+    dims: frozenset[str]
+    terms: Terms
+
+    @property
+    def rest_dims(self) -> set[str]:
+        """The dimensions that rest looks at."""
+        return set() if self.rest is None else dimensions(self.rest, lambda name: self.terms.words.named(name).item)
+
+    def taken(self, found: Grouped, by: tuple[str, ...], keep: tuple[str, ...]) -> Grouped:
+        """Take the rows that pass rest out of sums grouped by some dimensions, and sum them by fewer."""
+        if self.rest is None:
+            return found
+        columns = dict(zip(by, found.keys, strict=True))
+        passing = found.taken(row_mask(self.rest, self.terms.of, columns))
+        left = dict(zip(by, passing.keys, strict=True))
+        return regrouped([left[name] for name in keep], passing)
+
+    def listed(self, both: SideBySide) -> npt.NDArray[np.intp] | None:
+        """Say which rows pass the filter on results; None when there is none."""
+        if self.results is None:
+            return None
+        return np.flatnonzero(result_mask(self.results, result_columns(both)))
+
+
+def regrouped(keys: list[npt.NDArray[np.int64]], found: Grouped) -> Grouped:
+    """Sum groups again by other keys; large ids (days) are kept as they are."""
+    bases = [int(key.min()) if key.size else 0 for key in keys]
+    shifted = [key - base for key, base in zip(keys, bases, strict=True)]
+    summed = group(shifted, found.clicks, found.impressions, found.position_milli)
+    back = tuple(key + base for key, base in zip(summed.keys, bases, strict=True))
+    return Grouped(back, summed.clicks, summed.impressions, summed.position_milli)
+
+
+def result_columns(both: SideBySide) -> dict[str, Floats]:
+    """Give the fields of results for every row: NaN where they are undefined. Shape (rows,) each."""
+    found: dict[str, Floats] = {}
+    sides = {"now": both.now, "before": both.before}
+    ratios = {name: _ratios(side) for name, side in sides.items()}
+    for name in ("clicks", "impressions", "ctr", "position"):
+        found[name] = ratios["now"][name]
+        found[f"change in {name}"] = ratios["now"][name] - ratios["before"][name]
+    return found
+
+
+def _ratios(side: Grouped) -> dict[str, Floats]:
+    shown = np.where(side.impressions > 0, side.impressions, np.nan)
+    return {
+        "clicks": side.clicks.astype(np.float64),
+        "impressions": side.impressions.astype(np.float64),
+        "ctr": side.clicks / shown,
+        "position": side.position_milli / 1000 / shown,
+    }
+
+
+@dataclass(frozen=True)
+class Terms:
+    """The terms of one history, tried against tests; what was tried is kept while no term is new."""
+
+    history: History
+    words: Words
+
+    def of(self, test: Test | SetTest) -> tuple[str, Mask]:
+        """Give a test's dimension and which of its terms pass."""
+        dimension = self.words.named(test.name).item if isinstance(test, SetTest) else FIELDS[test.field].dimension
+        assert dimension is not None
+        count = len(self.history.all_texts(dimension))
+        return dimension, _passing(self, test, dimension, count)
+
+    def passing(self, node: Node) -> Mask:
+        """Say which terms pass a filter on one dimension."""
+        return term_mask(node, self.of)
+
+    def __hash__(self) -> int:
+        return hash((id(self.history), self.words))
+
+
+@lru_cache(maxsize=512)
+def _passing(terms: Terms, test: Test | SetTest, dimension: str, count: int) -> Mask:
+    if isinstance(test, SetTest):
+        return _in_set(terms, terms.words.named(test.name))
+    kind = FIELDS[test.field].kind
+    if kind == "number":
+        return number_mask(test, word_counts(terms.history.all_texts(dimension)))
+    if kind == "flag":
+        return _flagged(terms.history, test.field, terms.words.brand, count)
+    return text_mask(test, _texts(terms.history, test.field, count, test.exactly, terms.words.host))
+
+
+def _in_set(terms: Terms, found: NamedSet) -> Mask:
+    texts = terms.history.all_texts(found.item)
+    members = Test(found.item, "in", tuple(found.members))
+    listed = text_mask(members, _texts(terms.history, found.item, len(texts), False, terms.words.host))
+    if not found.rule:
+        return listed
+    rule = parse(found.rule)
+    _refuse_circles(rule, terms.words, (found.name,))
+    looks_at = dimensions(rule, lambda name: terms.words.named(name).item)
+    if looks_at != {found.item}:
+        raise Nonsense("set-unusable", f"The rule of the set {found.name!r} looks at more than its {found.item}s.")
+    return listed | terms.passing(rule)
+
+
+def _refuse_circles(node: Node, words: Words, path: tuple[str, ...]) -> None:
+    match node:
+        case SetTest(name):
+            inner = words.named(name)
+            if compared(inner.name) in map(compared, path):
+                raise Nonsense("set-circle", f"The sets {' → '.join((*path, inner.name))} name each other in a circle.")
+            if inner.rule:
+                _refuse_circles(parse(inner.rule), words, (*path, inner.name))
+        case Not(of):
+            _refuse_circles(of, words, path)
+        case And(parts) | Or(parts):
+            for part in parts:
+                _refuse_circles(part, words, path)
+
+
+@lru_cache(maxsize=64)
+def _flagged(history: History, name: str, brand: BrandRule, count: int) -> Mask:
+    texts = history.all_texts("query")[:count]
+    return brand_mask(texts, brand) if name == "brand" else question_mask(texts)
+
+
+@lru_cache(maxsize=64)
+def _texts(history: History, name: str, count: int, exactly: bool, host: str) -> Any:
+    texts = history.all_texts(FIELDS[name].dimension or name)[:count]
+    if name == "path":
+        texts = [urlsplit(text).path or "/" for text in texts]
+    elif name == "host":
+        texts = [urlsplit(text).netloc or host for text in texts]
+    return comparable(texts, exactly=exactly)
+
+
+def narrowing(history: History, where: Mapping[str, str], text: str, words: Words) -> Narrowing:
+    """Resolve exact texts and a filter. Raises FilterFault, Nonsense or NotThere for what cannot be used."""
+    terms = Terms(history, words)
+    exact = _exact(history, where)
+    if not text.strip():
+        return Narrowing(exact, None, None, frozenset(where), terms)
+    parts = divide(parse(text))
+
+    def item(name: str) -> str:
+        return words.named(name).item
+
+    looks_at = dimensions(parts.rows, item) if parts.rows else set()
+    ids = None if exact is None else dict(exact)
+    rest: list[Node] = []
+    masks: dict[str, Mask] = {}
+    for part in _joined_parts(parts.rows):
+        over = dimensions(part, item)
+        if len(over) > 1:
+            rest.append(part)
+            continue
+        (dimension,) = over
+        mask = terms.passing(part)
+        masks[dimension] = masks[dimension] & mask if dimension in masks else mask
+    if ids is not None:
+        ids = {**ids, **{name: _both(mask, ids.get(name)) for name, mask in masks.items()}}
+    left = None if not rest else rest[0] if len(rest) == 1 else And(tuple(rest))
+    return Narrowing(ids, left, parts.results, frozenset({*where, *looks_at}), terms)
+
+
+def _joined_parts(node: Node | None) -> tuple[Node, ...]:
+    """Give the parts that must all hold."""
+    if node is None:
+        return ()
+    return node.parts if isinstance(node, And) else (node,)
+
+
+def _exact(history: History, where: Mapping[str, str]) -> Ids | None:
+    ids: dict[str, tuple[int, ...]] = {}
+    for name, text in where.items():
+        found = history.term_id(name, text)
+        if found is None:
+            return None
+        ids[name] = (found,)
+    return ids
+
+
+def _both(mask: Mask, exact: tuple[int, ...] | None) -> tuple[int, ...]:
+    found = np.flatnonzero(mask).tolist()
+    return tuple(found) if exact is None else tuple(number for number in exact if mask[number])
