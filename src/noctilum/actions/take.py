@@ -16,16 +16,23 @@ from noctilum.core.errors import NotThere
 from noctilum.core.windows import parse_window
 from noctilum.history import History
 from noctilum.readings import breakdown as breakdowns
+from noctilum.readings import clusters as clusterings
 from noctilum.readings import drivers as drivers_of
+from noctilum.readings import fading as fadings
 from noctilum.readings import ledger as ledgers
 from noctilum.readings import life as lives
+from noctilum.readings import odd as odds
+from noctilum.readings import overlap as overlaps
 from noctilum.readings import portfolio as portfolios
+from noctilum.readings import reach as reaches
 from noctilum.readings import reconcile as reconciles
 from noctilum.readings import timeline as timelines
 from noctilum.readings.frame import Asked, Holding, holding
 from noctilum.readings.narrow import Words
 from noctilum.readings.reconcile import SourceOf
+from noctilum.readings.rows_of import Slice
 from noctilum.records.models import Site, Source
+from noctilum.wire import explain
 from noctilum.wire import readings as wire
 
 
@@ -100,6 +107,33 @@ def breakdown(opened: Opened, asked: Asked, dimension: wire.Dimension, page: bre
 def drivers(opened: Opened, asked: Asked, most: int = 20) -> wire.Drivers:
     """Take the drivers of a change."""
     return drivers_of.drivers(opened.holding, asked, most)
+
+
+def fading(
+    opened: Opened, asked: Asked, item: explain.Item, verdicts: Sequence[str], page: Slice
+) -> explain.Judgements:
+    """Take verdicts on pages or queries."""
+    return fadings.fading(opened.holding, asked, item, verdicts, page)
+
+
+def reach(opened: Opened, asked: Asked, page: Slice, fewest: int) -> explain.Reach:
+    """Take what is within reach."""
+    return reaches.reach(opened.holding, asked, page, fewest)
+
+
+def overlap(opened: Opened, asked: Asked, page: Slice, fewest: int) -> explain.Overlap:
+    """Take the queries that pages share."""
+    return overlaps.overlap(opened.holding, asked, page, fewest)
+
+
+def clusters(opened: Opened, asked: Asked, page: Slice, language: str) -> explain.Clusters:
+    """Take clusters of queries."""
+    return clusterings.cluster(opened.holding, asked, page, language)
+
+
+def odd_days(opened: Opened, asked: Asked) -> explain.OddDays:
+    """Take odd days."""
+    return odds.odd(opened.holding, asked)
 
 
 def life(opened: Opened, item: Literal["query", "page"], key: str) -> wire.Life:

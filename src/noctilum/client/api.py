@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import date
 from pathlib import Path
 from types import TracebackType
@@ -13,6 +13,7 @@ from urllib.parse import quote
 from pydantic import BaseModel, TypeAdapter
 
 from noctilum.client.transport import Transport
+from noctilum.wire import explain as e
 from noctilum.wire import imports as i
 from noctilum.wire import operating as o
 from noctilum.wire import readings as r
@@ -281,6 +282,40 @@ class Noctilum:
     ) -> r.Drivers:
         """Read what drove the change in clicks."""
         return self._get(r.Drivers, f"/sites/{_key(site)}/drivers", window=window, against=against, most=most, **where)
+
+    def fading(
+        self,
+        site: str,
+        item: e.Item = "page",
+        *,
+        window: Window = "P28D",
+        against: Window = "before",
+        verdicts: Sequence[str] = (),
+        limit: int = 50,
+        offset: int = 0,
+        **where: str | None,
+    ) -> e.Judgements:
+        """Judge pages or queries against their own noise; without verdicts, those fading and slipping."""
+        asked = {"window": window, "against": against, "verdict": ",".join(verdicts) or None}
+        return self._get(
+            e.Judgements, f"/sites/{_key(site)}/fading/{item}", limit=limit, offset=offset, **asked, **where
+        )
+
+    def within_reach(self, site: str, **asked: object) -> e.Reach:
+        """Find what is within reach. asked: window, filter, fewest, limit, offset, engine, source."""
+        return self._get(e.Reach, f"/sites/{_key(site)}/within-reach", **asked)
+
+    def overlap(self, site: str, **asked: object) -> e.Overlap:
+        """Find queries that pages share; asked as for within_reach."""
+        return self._get(e.Overlap, f"/sites/{_key(site)}/overlap", **asked)
+
+    def clusters(self, site: str, **asked: object) -> e.Clusters:
+        """Join queries that say nearly the same. asked: window, against, page, filter, language, limit, offset."""
+        return self._get(e.Clusters, f"/sites/{_key(site)}/clusters", **asked)
+
+    def odd_days(self, site: str, *, window: Window = "P28D", **where: str | None) -> e.OddDays:
+        """Find days far from what the same weekdays before let expect."""
+        return self._get(e.OddDays, f"/sites/{_key(site)}/odd-days", window=window, against="none", **where)
 
     def life(self, site: str, item: Literal["query", "page"], key: str) -> r.Life:
         """Read one query's or page's whole life."""

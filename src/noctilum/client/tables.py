@@ -4,17 +4,32 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from noctilum.wire import explain as e
 from noctilum.wire import readings as r
 
 if TYPE_CHECKING:
     import pandas as pd
 
 Plain = dict[str, Any]
+Readable = (
+    r.Timeline
+    | r.Breakdown
+    | r.Drivers
+    | r.Life
+    | r.Ledger
+    | e.Judgements
+    | e.Reach
+    | e.Overlap
+    | e.Clusters
+    | e.OddDays
+)
 MEASURES = ("clicks", "impressions", "ctr", "position")
 
 
-def to_rows(reading: r.Timeline | r.Breakdown | r.Drivers | r.Life | r.Ledger) -> list[Plain]:
+def to_rows(reading: Readable) -> list[Plain]:
     """Flatten a reading into one plain dict a row; figures not known are None."""
+    if isinstance(reading, e.Judgements | e.Reach | e.Overlap | e.Clusters | e.OddDays):
+        return [_flat(row.model_dump(mode="json")) for row in reading.rows]
     if isinstance(reading, r.Timeline):
         return [point.model_dump(mode="json") for point in reading.points]
     if isinstance(reading, r.Life):
@@ -24,6 +39,18 @@ def to_rows(reading: r.Timeline | r.Breakdown | r.Drivers | r.Life | r.Ledger) -
     if isinstance(reading, r.Drivers):
         return [_driver(row) for row in reading.movers]
     return [_row(reading.dimension, row) for row in reading.rows]
+
+
+def _flat(row: Plain) -> Plain:
+    """Put the figures of a row beside its other values: those before and the change with an ending."""
+    found: Plain = {}
+    for name, value in row.items():
+        if name in ("figures", "now", "before", "change"):
+            ending = "" if name in ("figures", "now") else f"_{name}"
+            found |= {f"{each}{ending}": (value or {}).get(each) for each in MEASURES}
+        else:
+            found[name] = value
+    return found
 
 
 def _row(dimension: str, row: r.Row) -> Plain:
@@ -39,7 +66,7 @@ def _driver(row: r.DriverRow) -> Plain:
     return found | {name: getattr(row, name) for name in ("demand", "rank", "appeal", "entered", "left", "change")}
 
 
-def to_pandas(reading: r.Timeline | r.Breakdown | r.Drivers | r.Life | r.Ledger) -> pd.DataFrame:
+def to_pandas(reading: Readable) -> pd.DataFrame:
     """Give a reading as a data frame; raises ImportError saying what to install without pandas."""
     try:
         import pandas as pd

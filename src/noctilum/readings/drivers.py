@@ -37,7 +37,7 @@ def drivers(held: Holding, asked: Asked, most: int = 20) -> wire.Drivers:
     grain = grain_of({"query"} | of.dims)
     both = side_by_side(of.read(grain, ("query", "device")), of.read(grain, ("query", "device"), before=True))
     curves = curves_of(held)
-    rows = _split(held, both, curves)
+    rows = split_by_device(held, both.keys[0], both, curves)
     now, before = _totals(of, both)
     listed = int(both.now.clicks.sum() - both.before.clicks.sum())
     parts = core.drivers_of(rows, listed, now.clicks - before.clicks)
@@ -91,14 +91,20 @@ def _totals(of: Frame, both: SideBySide) -> tuple[Sums, Sums]:
 
 def curves_of(held: Holding) -> Mapping[str, Curve]:
     """Fit the site's click-through curve per device: brand queries out, last 90 complete days."""
-    return _curves(held.history, held.sources, held.complete_through, held.history.generation, held.words.brand)
+    found = _curves(held.history, held.sources, held.complete_through, held.history.generation, held.words.brand)
+    return {device: curve for device, curve in found.items() if device}
+
+
+def curve_of(held: Holding) -> Curve:
+    """Fit the site's click-through curve over all devices together."""
+    return _curves(held.history, held.sources, held.complete_through, held.history.generation, held.words.brand)[""]
 
 
 @lru_cache(maxsize=256)
 def _curves(
     history: History, sources: tuple[int, ...], through: date, generation: int, brand: BrandRule
 ) -> Mapping[str, Curve]:
-    """Fit curves; kept while the store's generation, which stands for every row, is the same."""
+    """Fit curves by device, and under "" that of all; kept while the store's generation is the same."""
     first = through - timedelta(CURVE_DAYS - 1)
     question = Question("query", first, through, sources=sources)
     rows = history.rows(question, ("query", "device"))
@@ -107,8 +113,8 @@ def _curves(
     columns = _joined(rows)
     generic = ~is_brand[columns["query"]] if columns["query"].size else np.zeros(0, dtype=bool)
     found = {}
-    for number, device in enumerate(devices):
-        mine = generic & (columns["device"] == number)
+    for number, device in [(None, ""), *enumerate(devices)]:
+        mine = generic if number is None else generic & (columns["device"] == number)
         shown = columns["impressions"][mine]
         place = columns["milli"][mine] / 1000 / np.maximum(shown, 1)
         found[device] = fit_curve(columns["clicks"][mine], shown, place)
@@ -123,12 +129,12 @@ def _joined(parts: Sequence[Rows]) -> dict[str, Ints]:
     return joined | {"milli": np.concatenate([none, *milli])}
 
 
-def _split(held: Holding, both: SideBySide, curves: Mapping[str, Curve]) -> core.RowDrivers:
-    query, device = both.keys
+def split_by_device(held: Holding, query: Ints, both: SideBySide, curves: Mapping[str, Curve]) -> core.RowDrivers:
+    """Split the change of rows whose last key is the device; query tells which rows are of one query."""
     now = core.Side(both.now.clicks, both.now.impressions, both.now.position_milli)
     before = core.Side(both.before.clicks, both.before.impressions, both.before.position_milli)
     numbers = {name: n for n, name in enumerate(held.history.all_texts("device"))}
-    return core.split_rows_by_curve(query, device, before, now, {numbers[name]: c for name, c in curves.items()})
+    return core.split_rows_by_curve(query, both.keys[-1], before, now, {numbers[name]: c for name, c in curves.items()})
 
 
 def _movers(held: Holding, both: SideBySide, rows: core.RowDrivers, most: int) -> list[wire.DriverRow]:

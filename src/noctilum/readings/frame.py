@@ -101,20 +101,38 @@ class Frame:
             completeness(window, self.held.states).enough for window in (self.window, self.against)
         )
 
-    def read(self, grain: str, by: tuple[str, ...], *, before: bool = False) -> Grouped:
-        """Ask the history for one side of the frame at a grain."""
+    def read(
+        self,
+        grain: str,
+        by: tuple[str, ...],
+        *,
+        before: bool = False,
+        only: Mapping[str, tuple[int, ...]] | None = None,
+    ) -> Grouped:
+        """Ask the history for one side of the frame at a grain; only as in read_days."""
         window = self.against if before else self.window
         days = self.before_days if before else self.now_days
         if window is None or not days:
             return nothing(len(by))
-        return self.read_days(grain, by, window, frozenset(window.days()) - frozenset(days))
+        return self.read_days(grain, by, window, frozenset(window.days()) - frozenset(days), only)
 
-    def read_days(self, grain: str, by: tuple[str, ...], window: Window, out: frozenset[date] = frozenset()) -> Grouped:
-        """Ask the history for the sums of a window, less the days that are out, narrowed as this frame is."""
+    def read_days(
+        self,
+        grain: str,
+        by: tuple[str, ...],
+        window: Window,
+        out: frozenset[date] = frozenset(),
+        only: Mapping[str, tuple[int, ...]] | None = None,
+    ) -> Grouped:
+        """Ask the history for the sums of a window, less the days that are out, narrowed as this frame is.
+
+        only: dimension → ids that the frame's own filter has passed already.
+        """
         if self.narrow.ids is None:
             return nothing(len(by))
         wide = (*by, *sorted(self.narrow.rest_dims - {*by}))
-        question = Question(grain, window.first, window.last, wide, self.narrow.ids, out, self.held.sources)
+        ids = {**self.narrow.ids, **(only or {})}
+        question = Question(grain, window.first, window.last, wide, ids, out, self.held.sources)
         return self.narrow.taken(self.held.history.read(question), wide, by)
 
     @property

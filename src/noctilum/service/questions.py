@@ -66,6 +66,36 @@ class BreakdownQuery(Framed):
     offset: int = Field(default=0, ge=0)
 
 
+class Listed(Framed):
+    """A page of rows."""
+
+    limit: int = Field(default=50, ge=1, le=MOST_ROWS)
+    offset: int = Field(default=0, ge=0)
+
+
+class FadingQuery(Listed):
+    """Which verdicts are wanted."""
+
+    verdict: str = Field(default="", max_length=100, description="fading, slipping, holding, … joined by commas")
+
+    @property
+    def verdicts(self) -> tuple[str, ...]:
+        """The verdicts by name; none means fading and slipping."""
+        return tuple(part.strip() for part in self.verdict.split(",") if part.strip())
+
+
+class ReachQuery(Listed):
+    """How often a row has to be shown."""
+
+    fewest: int = Field(default=50, ge=1, le=1_000_000, description="Impressions in 28 days, scaled to the window")
+
+
+class ClustersQuery(Listed):
+    """The language that queries are cut into stems by."""
+
+    language: Literal["en", "de", "fr", "es", "nb"] = "en"
+
+
 class DriversQuery(Framed):
     """Parameters of drivers."""
 

@@ -1,0 +1,54 @@
+"""`noctilum clusters`: join queries that say nearly the same."""
+
+from __future__ import annotations
+
+import argparse
+
+from noctilum.cli.access import add_access, add_frame, filters, service
+from noctilum.cli.output import Column, add_output, caution_lines, count, place, print_out, signed, window_line
+from noctilum.client import to_rows
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("--language", choices=("en", "de", "fr", "es", "nb"), default="en", help="of the stems")
+    parser.add_argument("--limit", type=int, default=20, help="how many clusters (default 20)")
+    parser.add_argument("--offset", type=int, default=0, help="how many clusters to pass over")
+    add_frame(parser)
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show clusters."""
+    with service(asked) as noctilum:
+        found = noctilum.clusters(
+            asked.site,
+            window=asked.window,
+            against=asked.against,
+            language=asked.language,
+            limit=asked.limit,
+            offset=asked.offset,
+            **filters(asked),
+        )
+    columns = [Column("cluster", right=False, most=36), Column("queries")]
+    columns += [Column(n) for n in ("clicks", "change", "impressions", "position")]
+    columns += [Column("page", right=False, most=36), Column("", right=False)]
+    cells = [
+        (
+            row.head,
+            count(row.size),
+            count(row.now.clicks),
+            signed(row.change.clicks if row.change else None),
+            count(row.now.impressions),
+            place(row.now.position),
+            row.page or "–",
+            "deserves a page of its own" if row.own_page else "",
+        )
+        for row in found.rows
+    ]
+    above = [window_line(found), f"{count(found.queries)} queries in {count(found.matching)} clusters.", ""]
+    print_out(
+        asked, found.model_dump(mode="json"), to_rows(found), columns, cells, above=above, below=caution_lines(found)
+    )

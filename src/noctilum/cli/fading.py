@@ -1,0 +1,83 @@
+"""`noctilum fading`: show pages or queries that fade, with the reason for each."""
+
+from __future__ import annotations
+
+import argparse
+
+from rich.text import Text
+
+from noctilum.cli.access import add_access, add_frame, filters, service
+from noctilum.cli.output import (
+    Column,
+    add_output,
+    caution_lines,
+    count,
+    print_out,
+    signed,
+    sparkline,
+    window_line,
+)
+from noctilum.client import to_rows
+from noctilum.wire.explain import Judgement, Judgements
+
+VERDICTS = ("fading", "slipping", "holding", "rising", "too few to tell")
+STYLES = {"fading": "bold red", "slipping": "yellow", "rising": "green", "too few to tell": "dim"}
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("item", choices=("page", "query"), nargs="?", default="page")
+    parser.add_argument("--verdict", nargs="+", choices=VERDICTS, default=(), help="which; fading and slipping without")
+    parser.add_argument("--limit", type=int, default=20, help="how many rows (default 20)")
+    parser.add_argument("--offset", type=int, default=0, help="how many rows to pass over")
+    add_frame(parser)
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show the verdicts."""
+    with service(asked) as noctilum:
+        found = noctilum.fading(
+            asked.site,
+            asked.item,
+            window=asked.window,
+            against=asked.against,
+            verdicts=asked.verdict,
+            limit=asked.limit,
+            offset=asked.offset,
+            **filters(asked),
+        )
+    columns = [Column(asked.item, right=False, most=40), Column("verdict", right=False)]
+    columns += [Column(name) for name in ("before", "now", "change", "%", "months down")]
+    columns += [Column("30 weeks", right=False), Column("why", right=False, most=60)]
+    print_out(
+        asked,
+        found.model_dump(mode="json"),
+        to_rows(found),
+        columns,
+        [_row(row) for row in found.rows],
+        above=[window_line(found), found.sentence, _counts(found), ""],
+        below=caution_lines(found),
+    )
+
+
+def _row(row: Judgement) -> tuple[str | Text, ...]:
+    moved = row.change.clicks_ratio if row.change else None
+    beside = f"; {row.beside_site}" if row.beside_site and row.verdict in ("fading", "slipping") else ""
+    return (
+        row.key,
+        Text(row.verdict, style=STYLES.get(row.verdict, "")),
+        count(row.before.clicks),
+        count(row.now.clicks),
+        signed(row.change.clicks if row.change else None),
+        "–" if moved is None else f"{moved * 100:+.0f}%".replace("-", "−"),
+        "–" if row.months_down is None else str(row.months_down),
+        sparkline(row.weeks),
+        f"{row.reason}{beside}",
+    )
+
+
+def _counts(found: Judgements) -> str:
+    return " · ".join(f"{count(each.rows)} {each.verdict}" for each in found.verdicts if each.rows)

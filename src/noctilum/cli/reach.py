@@ -1,0 +1,69 @@
+"""`noctilum within-reach`: show queries just below a better band, with the clicks to be gained."""
+
+from __future__ import annotations
+
+import argparse
+
+from noctilum.cli.access import add_access, add_frame, filters, service
+from noctilum.cli.output import Column, add_output, caution_lines, count, percent, place, print_out, window_line
+from noctilum.client import to_rows
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("site")
+    parser.add_argument("--pages", action="store_true", help="sum by page")
+    parser.add_argument("--fewest", type=int, default=50, help="impressions in 28 days a row needs (default 50)")
+    parser.add_argument("--limit", type=int, default=20, help="how many rows (default 20)")
+    parser.add_argument("--offset", type=int, default=0, help="how many rows to pass over")
+    add_frame(parser)
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show what is within reach."""
+    with service(asked) as noctilum:
+        found = noctilum.within_reach(
+            asked.site,
+            window=asked.window,
+            against="none",
+            fewest=asked.fewest,
+            limit=asked.limit,
+            offset=asked.offset,
+            **filters(asked),
+        )
+    above = [window_line(found), found.sentence, ""]
+    full = found.model_dump(mode="json")
+    below = caution_lines(found)
+    if asked.pages:
+        columns = [Column("page", right=False, most=56), Column("queries"), Column("gain"), Column("range")]
+        cells = [(row.page, count(row.queries), _gain(row.gain), _range(row)) for row in found.pages[: asked.limit]]
+        print_out(asked, full, [row.model_dump() for row in found.pages], columns, cells, above=above, below=below)
+        return
+    columns = [Column("query", right=False, most=40), Column("page", right=False, most=40)]
+    columns += [Column(n) for n in ("clicks", "impressions", "click-through", "position", "target", "gain", "range")]
+    rows = [
+        (
+            row.query,
+            row.page,
+            count(row.figures.clicks),
+            count(row.figures.impressions),
+            percent(row.figures.ctr, 2),
+            place(row.figures.position),
+            str(row.target),
+            _gain(row.gain),
+            _range(row),
+        )
+        for row in found.rows
+    ]
+    print_out(asked, full, to_rows(found), columns, rows, above=above, below=below)
+
+
+def _gain(value: float) -> str:
+    return f"+{value:,.0f}"
+
+
+def _range(row: object) -> str:
+    low, high = getattr(row, "gain_low"), getattr(row, "gain_high")  # noqa: B009
+    return f"{low:,.0f}–{high:,.0f}"

@@ -1,0 +1,261 @@
+"""Fading: pages or queries judged against their own noise, with the reason for each."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core import drivers as split
+from noctilum.core import verdicts as core
+from noctilum.core.errors import Nonsense
+from noctilum.core.table import Grouped, SideBySide, side_by_side
+from noctilum.readings.drivers import curves_of, split_by_device
+from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.readings.rows_of import Floats, Ints, Slice, last_months, spread, weeks_before
+from noctilum.wire import explain as wire
+
+MONTHS = 12
+LEAST_MONTHS = 3
+SILENT_DAYS = 7
+"""Not shown for so long at the end of the window: it left (ours)."""
+_DRIVERS = split.DRIVERS[:5]
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What is told of the rows shown, each of shape (rows,) or (rows, steps)."""
+
+    weeks: Floats
+    held: npt.NDArray[np.bool_]
+    months: Floats
+    parts: Mapping[str, Floats]
+    last_shown: Ints
+    days_shown: Ints
+
+
+def fading(
+    held: Holding, asked: Asked, item: wire.Item, verdicts: Sequence[str] = (), page: Slice | None = None
+) -> wire.Judgements:
+    """Judge every page or query of a frame; give those with the wanted verdicts, most lost first.
+
+    verdicts: none wanted gives fading and slipping. Raises Nonsense for windows without a comparison.
+    """
+    page = page or Slice()
+    of = frame(held, asked)
+    _check(of, verdicts)
+    grain = grain_of({item} | of.dims)
+    both = side_by_side(of.read(grain, (item,)), of.read(grain, (item,), before=True))
+    ids = both.keys[0]
+    days = max(1, len(of.now_days)), max(1, len(of.before_days))
+    found = _judged(of, grain, item, both, days)
+    moved = both.now.clicks - both.before.clicks * days[0] / days[1]
+    wanted = np.isin(found.verdict, [core.VERDICTS.index(name) for name in verdicts or ("fading", "slipping")])
+    listed = of.narrow.listed(both)
+    rows = np.flatnonzero(wanted) if listed is None else np.intersect1d(np.flatnonzero(wanted), listed)
+    order = rows[np.lexsort((ids[rows], moved[rows]))]
+    if verdicts and set(verdicts) == {"rising"}:
+        order = order[::-1]
+    shown = page.of(order)
+    told = _told(of, grain, item, both, shown)
+    labels = held.history.texts(item, ids[shown].tolist())
+    sums = [_sum(found, moved, place, name) for place, name in enumerate(core.VERDICTS)]
+    lost, gained = float(moved[moved < 0].sum()), float(moved[moved > 0].sum())
+    return wire.Judgements.model_validate(
+        header(of, grain)
+        | {
+            "item": item,
+            "rows": [_row(of, both, found, told, n, int(at), labels[n]) for n, at in enumerate(shown)],
+            "offset": page.offset,
+            "matching": int(order.size),
+            "verdicts": sums,
+            "lost": round(lost, 3),
+            "gained": round(gained, 3),
+            "net": round(lost + gained, 3),
+            "sentence": _sentence(item, sums, lost, gained),
+        }
+    )
+
+
+def _check(of: Frame, verdicts: Sequence[str]) -> None:
+    if of.against is None:
+        raise Nonsense(
+            "nothing-compared", "A verdict needs a window to compare with.", where="against", remedy="before or year"
+        )
+    for name in verdicts:
+        if name not in core.VERDICTS:
+            raise Nonsense(
+                "no-such-verdict", f"There is no verdict {name!r}.", where="verdict", remedy=", ".join(core.VERDICTS)
+            )
+
+
+def _judged(of: Frame, grain: str, item: str, both: SideBySide, days: tuple[int, int]) -> core.Judged:
+    """Judge all rows; those with enough clicks by their own weeks. Nothing can be told of windows not held."""
+    rule = core.RULE if of.comparable else replace(core.RULE, fewest=1 << 62)
+    enough = np.flatnonzero(both.now.clicks + both.before.clicks >= rule.fewest)
+    span, whole = weeks_before(of, rule.weeks)
+    before_only = replace(span, last=of.window.first - timedelta(1))
+    kept = np.flatnonzero(whole[: rule.weeks])
+    weekly = np.zeros((both.keys[0].size, kept.size))
+    if enough.size and kept.size:
+        ids = both.keys[0][enough]
+        found = of.read_days(grain, (item, "day"), before_only, only={item: tuple(ids.tolist())})
+        at = (found.keys[1] - span.first.toordinal()) // 7
+        weekly[enough] = spread(found, ids, at, rule.weeks)[:, kept]
+    site = _site_ratio(of, grain, both, days)
+    return core.judge(both.now.clicks, both.before.clicks, weekly, *days, rule, site)
+
+
+def _site_ratio(of: Frame, grain: str, both: SideBySide, days: tuple[int, int]) -> float | None:
+    """Divide the site's clicks a day now by those before; under a filter on queries, those of the rows."""
+    if "query" in of.dims:
+        now, before = both.now.sums, both.before.sums
+    else:
+        total = grain_of(of.dims)
+        now, before = of.read(total, ()).sums, of.read(total, (), before=True).sums
+    return (now.clicks / days[0]) / (before.clicks / days[1]) if now.clicks and before.clicks else None
+
+
+def _told(of: Frame, grain: str, item: str, both: SideBySide, shown: npt.NDArray[np.intp]) -> _Told:
+    ids = both.keys[0][shown]
+    only = {item: tuple(ids.tolist())}
+    span, whole = weeks_before(of, core.RULE.weeks)
+    daily = of.read_days(grain, (item, "day"), span, only=only)
+    weeks = spread(daily, ids, (daily.keys[1] - span.first.toordinal()) // 7, whole.size)
+    months = last_months(of, MONTHS)
+    monthly = np.zeros((ids.size, len(months)))
+    for n, month in enumerate(months):
+        found = of.read_days(grain, (item,), month, only=only)
+        monthly[:, n] = spread(found, ids, np.zeros(len(found), dtype=np.int64), 1)[:, 0]
+    last, days = _when_shown(daily, ids)
+    return _Told(weeks, whole, monthly, _parts(of, item, ids, only), last, days)
+
+
+def _when_shown(daily: Grouped, ids: Ints) -> tuple[Ints, Ints]:
+    """Give each row's last day with impressions (an ordinal, 0 for none) and on how many days it had any."""
+    seen = daily.taken(daily.impressions > 0)
+    order = np.argsort(ids, kind="stable")
+    place = order[np.searchsorted(ids[order], seen.keys[0])]
+    last = np.zeros(ids.size, dtype=np.int64)
+    np.maximum.at(last, place, seen.keys[1])
+    return last, np.bincount(place, minlength=ids.size).astype(np.int64)
+
+
+def _parts(of: Frame, item: str, ids: Ints, only: Mapping[str, tuple[int, ...]]) -> Mapping[str, Floats]:
+    """Split each shown row's change by the queries and devices it is made of; windows must be of one length."""
+    if of.pairing is None or not of.pairing.paired or not of.comparable or not ids.size:
+        return {}
+    by = ("query", "device") if item == "query" else ("page", "query", "device")
+    grain = grain_of({*by} | of.dims)
+    both = side_by_side(of.read(grain, by, only=only), of.read(grain, by, before=True, only=only))
+    own = both.keys[0]
+    query = own if item == "query" else _codes(own, both.keys[1])
+    rows = split_by_device(of.held, query, both, curves_of(of.held))
+    order = np.argsort(ids, kind="stable")
+    place = order[np.searchsorted(ids[order], own)]
+    summed = {name: np.bincount(place, weights=getattr(rows, name), minlength=ids.size) for name in _DRIVERS}
+    return {name: np.asarray(part, dtype=np.float64) for name, part in summed.items()}
+
+
+def _codes(page: Ints, query: Ints) -> Ints:
+    """Number the pairs of page and query from 0."""
+    _, codes = np.unique(page * (int(query.max(initial=0)) + 1) + query, return_inverse=True)
+    return np.asarray(codes, dtype=np.int64)
+
+
+def _row(of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, at: int, label: str) -> wire.Judgement:
+    now, before = both.now.row(at), both.before.row(at)
+    parts = {name: round(float(told.parts[name][n]), 3) if told.parts else 0.0 for name in _DRIVERS}
+    moved = now.clicks - before.clicks
+    unlisted = round(moved - sum(parts.values()), 3) if told.parts else 0.0
+    enough = told.months.shape[1] >= LEAST_MONTHS
+    last = date.fromordinal(int(told.last_shown[n])) if told.last_shown[n] else None
+    gone = _gone(of, last, int(told.days_shown[n]))
+    return wire.Judgement(
+        key=label,
+        now=figures(now),
+        before=figures(before),
+        change=change_of(of.change(now, before)),
+        verdict=core.VERDICTS[int(found.verdict[at])],
+        z=_known(found.z[at]),
+        p=_known(found.p[at]),
+        q=_known(found.q[at]),
+        dispersion=round(float(found.dispersion[at]), 4),
+        beside_site=_beside(float(found.z_alone[at]), float(found.p_alone[at])),
+        gone=gone,
+        last_shown=last,
+        months_down=int(core.months_of_decline(told.months[n : n + 1])[0]) if enough else None,
+        slope=round(float(core.slopes(told.months[n : n + 1])[0]), 3) if enough else None,
+        reason=f"left: last shown on {last}"
+        if gone
+        else _reason(parts | {"unlisted": unlisted}, moved, split=bool(told.parts)),
+        **parts,
+        unlisted=unlisted,
+        weeks=[int(c) if h else None for c, h in zip(told.weeks[n], told.held, strict=True)],
+    )
+
+
+def _gone(of: Frame, last: date | None, days_shown: int) -> bool:
+    """Say whether a row that used to be shown most days was not shown on the last seven of the window."""
+    if last is None:
+        return False
+    silent = (of.window.last - last).days
+    return silent >= SILENT_DAYS and days_shown >= SILENT_DAYS * 2
+
+
+def _known(value: float) -> float | None:
+    return None if np.isnan(value) else float(value)
+
+
+def _beside(z: float, p: float) -> str | None:
+    if np.isnan(z):
+        return None
+    if p > core.RULE.doubt:
+        return "with the site"
+    return "more than the site" if z < 0 else "less than the site"
+
+
+_REASONS = {
+    "demand": ("more searched", "less searched"),
+    "rank": ("placed higher", "placed lower"),
+    "appeal": ("chosen more often when seen", "chosen less often when seen"),
+    "entered": ("new queries", "new queries"),
+    "left": ("queries lost", "queries lost"),
+    "unlisted": ("withheld queries up", "withheld queries down"),
+}
+
+
+def _reason(parts: Mapping[str, float], moved: int, *, split: bool) -> str:
+    """Name the parts that went the way of the change: the largest, and the next when it is half as large."""
+    if not split:
+        return "not split: the windows differ in length"
+    sign = 1 if moved >= 0 else -1
+    along = sorted((name for name in parts if parts[name] * sign > 0.5), key=lambda name: -abs(parts[name]))
+    if not along:
+        return "nothing stands out"
+    said = [name for name in along[:2] if abs(parts[name]) >= 0.5 * abs(parts[along[0]])]
+    return ", ".join(f"{_REASONS[name][0 if sign > 0 else 1]} ({parts[name]:+,.0f})" for name in said).replace("-", "−")
+
+
+def _sum(found: core.Judged, moved: Floats, place: int, name: core.Verdict) -> wire.VerdictSum:
+    mine = found.verdict == place
+    return wire.VerdictSum(verdict=name, rows=int(mine.sum()), change=round(float(moved[mine].sum()), 3))
+
+
+def _sentence(item: str, sums: Sequence[wire.VerdictSum], lost: float, gained: float) -> str:
+    by = {each.verdict: each for each in sums}
+    fading = by["fading"]
+    noun = {"page": ("page is", "pages are"), "query": ("query is", "queries are")}[item][fading.rows != 1]
+    if not fading.rows:
+        first = f"No {item} is fading."
+    else:
+        first = f"{fading.rows:,} {noun} fading, {_signed(fading.change)} clicks."
+    net = lost + gained
+    return f"{first} Behind a change of {_signed(net)}, {_signed(lost)} were lost and {_signed(gained)} gained."
+
+
+def _signed(value: float) -> str:
+    return f"{value:+,.0f}".replace("-", "−")

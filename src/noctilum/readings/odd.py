@@ -1,0 +1,52 @@
+"""Odd days of a window, with what was expected of them."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from noctilum.core.days import HELD
+from noctilum.core.odd_days import WEEKS, Expected, odd_days
+from noctilum.core.windows import Window
+from noctilum.readings.frame import Asked, Holding, frame, grain_of, header
+from noctilum.readings.timeline import by_date
+from noctilum.wire import explain as wire
+
+
+def odd(held: Holding, asked: Asked) -> wire.OddDays:
+    """Find days of the window far from the same weekdays before, in clicks and in impressions, newest first."""
+    of = frame(held, asked)
+    of.refuse_results("Odd days")
+    grain = grain_of(of.dims)
+    span = Window(of.window.first - timedelta(21 * WEEKS), of.window.last)
+    daily = by_date(of.read_days(grain, ("day",), span))
+    kept = [day for day in span.days() if held.states.get(day) in HELD]
+    values = {
+        name: {day: float(getattr(daily[day], name)) if day in daily else 0.0 for day in kept}
+        for name in ("clicks", "impressions")
+    }
+    found = {name: odd_days(of_days) for name, of_days in values.items()}
+    rows = [
+        _row(day, name, values[name][day], score, expected, clicked=day in found["clicks"])
+        for name, days in found.items()
+        for day, (score, expected) in days.items()
+        if day in of.window
+    ]
+    rows.sort(key=lambda row: (row.day.toordinal() * -1, row.measure))
+    return wire.OddDays.model_validate(header(of, grain) | {"rows": rows})
+
+
+def _row(day: date, name: str, value: float, score: float, expected: Expected, *, clicked: bool) -> wire.OddDay:
+    unclicked = name == "impressions" and score > 0 and not clicked
+    kind = "shown, not clicked" if unclicked else "high" if score > 0 else "low"
+    return wire.OddDay.model_validate(
+        {
+            "day": day,
+            "measure": name,
+            "value": value,
+            "expected": expected.middle,
+            "low": expected.low,
+            "high": expected.high,
+            "score": round(score, 3),
+            "kind": kind,
+        }
+    )

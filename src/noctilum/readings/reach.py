@@ -1,0 +1,125 @@
+"""Within reach: what could be gained just below a better band, by query and summed by page."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core import reach as core
+from noctilum.core.bands import band
+from noctilum.core.curve import Curve, reference_rates
+from noctilum.core.filters import Test
+from noctilum.core.table import Grouped, SideBySide
+from noctilum.readings.drivers import curve_of
+from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, header
+from noctilum.readings.rows_of import Slice
+from noctilum.wire import explain as wire
+
+FEWEST, PER_DAYS = 50, 28
+MOST_PAGES = 20
+Ints = npt.NDArray[np.int64]
+
+
+def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = FEWEST) -> wire.Reach:
+    """Find queries on pages at places 3.6 to 20.5 with what a better place would bring, most first.
+
+    fewest: impressions in 28 days that a row needs, scaled to the window. Brand queries are left out.
+    """
+    page = page or Slice()
+    of = frame(held, asked)
+    found = of.read("pair", ("query", "page"))
+    enough = fewest * max(1, len(of.now_days)) / PER_DAYS
+    rows = _kept(of, found, enough)
+    kept = found.taken(rows)
+    curve = curve_of(held)
+    gain = core.gain(kept.clicks, kept.impressions, _place(kept), curve)
+    order = np.lexsort((kept.keys[1], kept.keys[0], -kept.impressions, -gain.clicks))
+    shown = page.of(order)
+    queries = held.history.texts("query", kept.keys[0][shown].tolist())
+    pages = held.history.texts("page", kept.keys[1][shown].tolist())
+    total = [float(part.sum()) for part in (gain.clicks, gain.low, gain.high)]
+    return wire.Reach.model_validate(
+        header(of, "pair")
+        | {
+            "rows": [_row(kept, gain, int(at), queries[n], pages[n]) for n, at in enumerate(shown)],
+            "pages": _pages(held, kept, gain),
+            "offset": page.offset,
+            "matching": int(order.size),
+            "fewest": enough,
+            "gain": round(total[0], 3),
+            "gain_low": round(total[1], 3),
+            "gain_high": round(total[2], 3),
+            "curve": _curve(curve),
+            "sentence": _sentence(int(order.size), total),
+        }
+    )
+
+
+def _place(found: Grouped) -> npt.NDArray[np.float64]:
+    return found.position_milli / 1000 / np.maximum(found.impressions, 1)
+
+
+def _kept(of: Frame, found: Grouped, enough: float) -> npt.NDArray[np.bool_]:
+    _, brand = of.narrow.terms.of(Test("brand", "holds"))
+    kept = core.within_reach(found.impressions, _place(found), enough)
+    kept &= ~brand[found.keys[0]]
+    listed = of.narrow.listed(SideBySide(found.keys, found, _zeros(found)))
+    if listed is not None:
+        passing = np.zeros(len(found), dtype=bool)
+        passing[listed] = True
+        kept &= passing
+    return kept
+
+
+def _zeros(found: Grouped) -> Grouped:
+    none = np.zeros(len(found), dtype=np.int64)
+    return Grouped(found.keys, none, none, none)
+
+
+def _row(found: Grouped, gain: core.Gain, at: int, query: str, page: str) -> wire.ReachRow:
+    sums = found.row(at)
+    return wire.ReachRow(
+        query=query,
+        page=page,
+        figures=figures(sums),
+        band=band(sums.position),
+        target=int(gain.target[at]),
+        gain=round(float(gain.clicks[at]), 3),
+        gain_low=round(float(gain.low[at]), 3),
+        gain_high=round(float(gain.high[at]), 3),
+    )
+
+
+def _pages(held: Holding, found: Grouped, gain: core.Gain) -> list[wire.ReachPage]:
+    """Sum the gains of a page's queries; pages with most first."""
+    page, place = np.unique(found.keys[1], return_inverse=True)
+    sums = [np.bincount(place, weights=part, minlength=page.size) for part in (gain.clicks, gain.low, gain.high)]
+    queries = np.bincount(place, minlength=page.size)
+    top = np.lexsort((page, -sums[0]))[:MOST_PAGES]
+    names = held.history.texts("page", page[top].tolist())
+    return [
+        wire.ReachPage(
+            page=name,
+            queries=int(queries[at]),
+            gain=round(float(sums[0][at]), 3),
+            gain_low=round(float(sums[1][at]), 3),
+            gain_high=round(float(sums[2][at]), 3),
+        )
+        for at, name in zip(top, names, strict=True)
+    ]
+
+
+def _curve(curve: Curve) -> list[wire.CurvePoint]:
+    reference = reference_rates(len(curve.rates)).tolist()
+    rows = zip(curve.rates, reference, curve.evidence, strict=True)
+    return [
+        wire.CurvePoint(place=n, rate=rate, reference=ref, evidence=shown)
+        for n, (rate, ref, shown) in enumerate(rows, start=1)
+    ]
+
+
+def _sentence(rows: int, total: list[float]) -> str:
+    if not rows:
+        return "No query is just below a better band with enough impressions."
+    ones = "query is" if rows == 1 else "queries are"
+    return f"{rows:,} {ones} within reach of about {total[0]:,.0f} clicks ({total[1]:,.0f} to {total[2]:,.0f})."

@@ -1,0 +1,91 @@
+"""Addresses for the readings that explain."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from apiflask import APIBlueprint
+from flask import Response
+from pydantic import BaseModel
+
+from noctilum.actions import take
+from noctilum.readings.rows_of import Slice
+from noctilum.service import questions as ask
+from noctilum.service.access import install
+from noctilum.service.answers import answer_tagged, with_next
+from noctilum.wire import explain as wire
+
+bp = APIBlueprint("explain", __name__, url_prefix="/api/v1", tag="Explain")
+
+
+def _answered(site: str, asked: ask.Listed, make: Callable[[take.Opened, Slice], BaseModel]) -> Response:
+    """Answer with a page of rows, its tag and its Link headers."""
+    page = Slice(asked.limit, asked.offset)
+    opened = take.open_site(install(), site, asked.engine, asked.source)
+    found: list[BaseModel] = []
+
+    def once() -> BaseModel:
+        found.append(make(opened, page))
+        return found[0]
+
+    answered = answer_tagged(take.stamp(opened), once)
+    return with_next(answered, page.offset, page.limit, getattr(found[0], "matching", 0)) if found else answered
+
+
+@bp.get("/sites/<site>/fading/page")
+@bp.input(ask.FadingQuery, location="query", arg_name="asked")
+@bp.output(wire.Judgements)
+@bp.doc(summary="Judge pages against their own noise")
+def fading_pages(site: str, asked: ask.FadingQuery) -> Response:
+    """Fading and slipping pages, most lost first, each with its reason; other verdicts on request."""
+    return _answered(
+        site, asked, lambda opened, page: take.fading(opened, asked.asked(site), "page", asked.verdicts, page)
+    )
+
+
+@bp.get("/sites/<site>/fading/query")
+@bp.input(ask.FadingQuery, location="query", arg_name="asked")
+@bp.output(wire.Judgements)
+@bp.doc(summary="Judge queries against their own noise")
+def fading_queries(site: str, asked: ask.FadingQuery) -> Response:
+    """Fading and slipping queries, most lost first, each with its reason; other verdicts on request."""
+    return _answered(
+        site, asked, lambda opened, page: take.fading(opened, asked.asked(site), "query", asked.verdicts, page)
+    )
+
+
+@bp.get("/sites/<site>/within-reach")
+@bp.input(ask.ReachQuery, location="query", arg_name="asked")
+@bp.output(wire.Reach)
+@bp.doc(summary="Find what is within reach")
+def within_reach(site: str, asked: ask.ReachQuery) -> Response:
+    """Queries just below a better band with the clicks to be gained, by query and summed by page."""
+    return _answered(site, asked, lambda opened, page: take.reach(opened, asked.asked(site), page, asked.fewest))
+
+
+@bp.get("/sites/<site>/overlap")
+@bp.input(ask.ReachQuery, location="query", arg_name="asked")
+@bp.output(wire.Overlap)
+@bp.doc(summary="Find queries that pages share")
+def overlap(site: str, asked: ask.ReachQuery) -> Response:
+    """Queries of which two or more pages have a tenth of the impressions each, with how often they take turns."""
+    return _answered(site, asked, lambda opened, page: take.overlap(opened, asked.asked(site), page, asked.fewest))
+
+
+@bp.get("/sites/<site>/clusters")
+@bp.input(ask.ClustersQuery, location="query", arg_name="asked")
+@bp.output(wire.Clusters)
+@bp.doc(summary="Join queries that say nearly the same")
+def clusters(site: str, asked: ask.ClustersQuery) -> Response:
+    """Clusters of the queries of a site, or of one page, with totals."""
+    return _answered(site, asked, lambda opened, page: take.clusters(opened, asked.asked(site), page, asked.language))
+
+
+@bp.get("/sites/<site>/odd-days")
+@bp.input(ask.Framed, location="query", arg_name="asked")
+@bp.output(wire.OddDays)
+@bp.doc(summary="Find odd days")
+def odd_days(site: str, asked: ask.Framed) -> Response:
+    """Days of the window far from what the same weekdays before let expect."""
+    opened = take.open_site(install(), site, asked.engine, asked.source)
+    return answer_tagged(take.stamp(opened), lambda: take.odd_days(opened, asked.asked(site)))

@@ -1,0 +1,185 @@
+"""The readings that explain, asked of the running service through its client, its CLI and HTTP."""
+
+import json
+
+import pytest
+from tests.live.conftest import Live
+
+from noctilum.client import to_rows
+from noctilum.client.errors import ProblemFault
+
+SITE = "skerryferries.example"
+
+
+@pytest.fixture
+def client(live: Live):
+    with live.client() as found:
+        yield found
+
+
+def test_the_deleted_page_tops_the_fading_list_with_left(client):
+    found = client.fading(SITE)
+    top = found.rows[0]
+    assert (top.key, top.verdict, top.gone) == ("/freight/livestock", "fading", True)
+    assert top.reason.startswith("left: last shown on 2026-0")
+    assert found.net == pytest.approx(found.gained + found.lost)
+    assert sum(each.change for each in found.verdicts) == pytest.approx(found.net, abs=0.01)
+    parts = ("demand", "rank", "appeal", "entered", "left", "unlisted")
+    for row in found.rows:
+        assert sum(getattr(row, part) for part in parts) == pytest.approx(row.change.clicks, abs=0.01)
+
+
+def test_every_page_has_one_verdict(client):
+    counts = {each.verdict: each.rows for each in client.fading(SITE).verdicts}
+    for verdict, rows in counts.items():
+        assert client.fading(SITE, verdicts=[verdict], limit=1).matching == rows
+    every = client.fading(SITE, verdicts=list(counts), limit=500)
+    assert every.matching == sum(counts.values()) == len(client.breakdown(SITE, "page", limit=500).rows)
+
+
+def test_a_window_hardly_held_can_tell_nothing(client):
+    found = client.fading(SITE, against="year")
+    assert {each.verdict for each in found.verdicts if each.rows} == {"too few to tell"}
+    assert any(c.code == "comparison-not-held" for c in found.cautions)
+
+
+def test_a_filter_narrows_every_reading_alike(client):
+    text = 'page starts "/timetables/" and not brand'
+    line = client.timeline(SITE, filter=text)
+    for dimension in ("query", "page", "country", "device"):
+        found = client.breakdown(SITE, dimension, filter=text, limit=1000)
+        assert found.total.now == line.now
+        assert found.unlisted is None
+        assert found.filter_text == text
+    drivers = client.drivers(SITE, filter=text)
+    assert (drivers.now, drivers.before) == (line.now, line.before)
+    assert client.fading(SITE, "query", filter=text, verdicts=["holding"]).matching >= 0
+
+
+def test_filters_on_one_dimension_and_across_agree(client):
+    """The same rows, asked so that ids are looked for, and so that every row is tried."""
+    pushed = client.breakdown(SITE, "country", filter="device is mobile and query has ferry")
+    tried = client.breakdown(SITE, "country", filter="not (device is not mobile or not query has ferry)")
+    assert [row.model_dump() for row in pushed.rows] == [row.model_dump() for row in tried.rows]
+    assert pushed.total == tried.total
+
+
+@pytest.mark.parametrize("text", ["device is tablet", "device is mobile and country in (GB, NO)", 'page starts "/i"'])
+@pytest.mark.parametrize("dimension", ["query", "page", "country"])
+def test_rows_rest_outside_and_unlisted_are_the_total_under_any_filter(client, text, dimension):
+    found = client.breakdown(SITE, dimension, filter=f"{text} and clicks >= 3", limit=4)
+    parts = [row.now for row in found.rows]
+    parts += [part.now for part in (found.rest, found.outside, found.unlisted) if part]
+    for name in ("clicks", "impressions"):
+        assert sum(getattr(part, name) for part in parts) == getattr(found.total.now, name)
+    assert all(row.now.clicks >= 3 for row in found.rows)
+
+
+def test_brand_and_not_brand_are_all_listed_queries(client):
+    whole = client.breakdown(SITE, "query")
+    parts = [client.breakdown(SITE, "query", filter=text).total.now for text in ("brand", "not brand")]
+    assert sum(part.clicks for part in parts) == whole.total.now.clicks - whole.unlisted.now.clicks
+
+
+def test_merged_windows_are_the_merge_of_readings(client):
+    halves = [client.breakdown(SITE, "query", window=w, against="none", limit=1000) for w in ("2026-01", "2026-02")]
+    both = client.breakdown(SITE, "query", window="2026-01-01/2026-02-28", against="none", limit=1000)
+    merged: dict[str, int] = {}
+    for half in halves:
+        for row in half.rows:
+            merged[row.key] = merged.get(row.key, 0) + row.now.impressions
+    assert {row.key: row.now.impressions for row in both.rows} == merged
+
+
+def test_what_is_within_reach_is_summed_by_page(client):
+    found = client.within_reach(SITE, limit=1000)
+    assert found.gain == pytest.approx(sum(row.gain for row in found.rows), abs=0.5)
+    by_page: dict[str, float] = {}
+    for row in found.rows:
+        assert 3.5 < row.figures.position <= 20.5
+        assert "skerry ferries" not in row.query
+        by_page[row.page] = by_page.get(row.page, 0.0) + row.gain
+    for page in found.pages:
+        assert page.gain == pytest.approx(by_page[page.page], abs=0.1)
+    rates = [point.rate for point in found.curve]
+    assert rates == sorted(rates, reverse=True)
+
+
+def test_overlap_shares_and_turns_hold_together(client):
+    found = client.overlap(SITE, limit=20)
+    assert found.rows
+    for row in found.rows:
+        assert len(row.pages) >= 2
+        assert sum(page.share for page in row.pages) <= 1 + 1e-9
+        assert sum(page.days_led for page in row.pages) <= row.days_seen
+        assert row.switches < row.days_seen
+        assert row.earns_more in {page.page for page in row.pages}
+
+
+def test_clusters_hold_every_listed_query_once(client):
+    found = client.clusters(SITE, page="/timetables/ronsay", limit=1000)
+    assert sum(row.size for row in found.rows) == found.queries
+    listed = client.breakdown(SITE, "query", page="/timetables/ronsay")
+    assert sum(row.now.impressions for row in found.rows) == (
+        listed.total.now.impressions - listed.unlisted.now.impressions
+    )
+
+
+def test_quarters_and_weeks_add_up_to_the_days(client):
+    days = client.timeline(SITE, window="2026-01-01/2026-02-28", against="none")
+    for given in ({"by": "quarter"}, {"by": "week", "week_starts": "sunday"}):
+        wide = client.timeline(SITE, window="2026-01-01/2026-02-28", against="none", **given)
+        assert sum(point.clicks for point in wide.points) == days.now.clicks
+    sundays = client.timeline(SITE, window="2026-02-01/2026-02-28", by="week", week_starts="sunday").points
+    assert [point.start.isoweekday() for point in sundays] == [7, 7, 7, 7]
+
+
+@pytest.mark.parametrize(
+    ("text", "where", "remedy"),
+    [
+        ("quary has x", "filter, columns 1 to 5", "did you mean query?"),
+        ("brand or clicks > 3", "filter", "join the two with and"),
+        ('set "Nowhere"', "filter", "save one"),
+        ("query matches /(/", "filter", ""),
+    ],
+)
+def test_a_filter_at_fault_is_told_with_its_place(client, text, where, remedy):
+    with pytest.raises(ProblemFault) as caught:
+        client.breakdown(SITE, "query", filter=text)
+    assert caught.value.status in (400, 404)
+    assert caught.value.problem.where == where
+    assert remedy in caught.value.problem.remedy
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("fading", SITE),
+        ("fading", SITE, "query", "--verdict", "rising", "--filter", "not brand"),
+        ("within-reach", SITE),
+        ("within-reach", SITE, "--pages"),
+        ("overlap", SITE),
+        ("clusters", SITE),
+        ("odd-days", SITE, "--window", "P84D"),
+    ],
+)
+def test_every_reading_comes_as_table_json_and_csv(live: Live, words):
+    table, plain, rows = (live.cli(*words, "--output", kind) for kind in ("table", "json", "csv"))
+    assert [done.returncode for done in (table, plain, rows)] == [0, 0, 0], table.stderr + plain.stderr + rows.stderr
+    assert SITE in table.stdout
+    found = json.loads(plain.stdout)
+    assert found["site"] == SITE
+    if found["rows"] and "--pages" not in words:
+        assert len(rows.stdout.splitlines()) > 1
+
+
+def test_the_cli_puts_carets_under_a_filters_fault(live: Live):
+    done = live.cli("drivers", SITE, "--filter", "not brnd")
+    assert done.returncode == 2
+    assert done.stderr.splitlines()[:2] == ["not brnd", "    ^^^^"]
+    assert "did you mean brand?" in done.stderr
+
+
+def test_plain_rows_of_a_verdict_keep_both_sides(client):
+    (first, *_) = to_rows(client.fading(SITE, limit=1))
+    assert first["clicks"] - first["clicks_before"] == first["clicks_change"]
