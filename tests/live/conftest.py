@@ -11,13 +11,13 @@ from pathlib import Path
 
 import httpx
 import pytest
-from tests.conftest import NOW, Feed, free_port, start_feed
+from tests.conftest import NOW, TODAY, Feed, free_port, start_feed
 
 from noctilum.actions import people
 from noctilum.actions.install import Install, Settings
 from noctilum.client import Noctilum
 from noctilum.demo import agency
-from noctilum.demo.run import set_up
+from noctilum.demo.run import note_down, set_up
 from noctilum.service.serve import start, stop, wait_until_up
 from noctilum.wire.setup import NewClient, NewSite
 
@@ -53,6 +53,7 @@ def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
     user = people.add_user(install, *agency.USER, NOW)
     token = people.new_token(install, user.id, "tests", NOW)
     set_up(install, feed.url)
+    note_down(install, TODAY)
     install.close()
     children = start(settings, folder / "service.log")
     try:

@@ -54,6 +54,13 @@ def change_client(install: Install, key: str, asked: ClientChange) -> None:
             client.keep_months = asked.keep_months or None
 
 
+def change_site(install: Install, key: str, asked: wire.SiteChange) -> None:
+    """Change what names the client in a query."""
+    with install.records.begin() as db:
+        if asked.brand_terms is not None:
+            find_site(db, key).brand_terms = asked.brand_terms
+
+
 def _check_zone(name: str) -> None:
     if name not in available_timezones():
         raise Nonsense(

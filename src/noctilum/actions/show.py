@@ -108,6 +108,7 @@ def _summary(found: Site) -> wire.SiteSummary:
         client=found.client.key,
         client_name=found.client.name,
         sources=len(found.sources),
+        brand_terms=found.brand_terms,
     )
 
 

@@ -11,6 +11,7 @@ from sqlalchemy import select
 
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
+from noctilum.actions.sets import usable_sets
 from noctilum.core.brand import BrandRule
 from noctilum.core.errors import NotThere
 from noctilum.core.windows import parse_window
@@ -18,6 +19,7 @@ from noctilum.history import History
 from noctilum.readings import breakdown as breakdowns
 from noctilum.readings import clusters as clusterings
 from noctilum.readings import drivers as drivers_of
+from noctilum.readings import effect as effects
 from noctilum.readings import fading as fadings
 from noctilum.readings import ledger as ledgers
 from noctilum.readings import life as lives
@@ -27,6 +29,7 @@ from noctilum.readings import portfolio as portfolios
 from noctilum.readings import reach as reaches
 from noctilum.readings import reconcile as reconciles
 from noctilum.readings import timeline as timelines
+from noctilum.readings import tries
 from noctilum.readings.frame import Asked, Holding, holding
 from noctilum.readings.narrow import Words
 from noctilum.readings.reconcile import SourceOf
@@ -34,6 +37,7 @@ from noctilum.readings.rows_of import Slice
 from noctilum.records.models import Site, Source
 from noctilum.wire import explain
 from noctilum.wire import readings as wire
+from noctilum.wire.noted import FilterTry, NoteEffect, NoteOut
 
 
 @dataclass(frozen=True)
@@ -61,7 +65,7 @@ def open_site(install: Install, key: str, engine: str | None = None, source: int
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
         found = tuple(_source_of(each, site.client.time_zone) for each in site.sources if each.kind == "search")
-        words = Words(BrandRule.read(site.brand_terms), site.host)
+        words = Words(BrandRule.read(site.brand_terms), site.host, usable_sets(db, site.client_id))
     if not found:
         raise NotThere(
             "no-source",
@@ -131,9 +135,19 @@ def clusters(opened: Opened, asked: Asked, page: Slice, language: str) -> explai
     return clusterings.cluster(opened.holding, asked, page, language)
 
 
-def odd_days(opened: Opened, asked: Asked) -> explain.OddDays:
-    """Take odd days."""
-    return odds.odd(opened.holding, asked)
+def odd_days(opened: Opened, asked: Asked, notes: Sequence[NoteOut]) -> explain.OddDays:
+    """Take odd days, next to the notes that might explain them."""
+    return odds.odd(opened.holding, asked, notes)
+
+
+def note_effect(opened: Opened, note: NoteOut, others: Sequence[NoteOut], days: int) -> NoteEffect:
+    """Take what was before and after a note."""
+    return effects.effect(opened.holding, opened.key, note, others, days)
+
+
+def try_filter(opened: Opened, text: str, item: explain.Item) -> FilterTry:
+    """Say what a filter means on a site."""
+    return tries.try_filter(opened.history, opened.words, text, item)
 
 
 def life(opened: Opened, item: Literal["query", "page"], key: str) -> wire.Life:

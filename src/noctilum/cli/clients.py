@@ -6,6 +6,8 @@ import argparse
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, print_out
+from noctilum.core.errors import Nonsense
+from noctilum.wire.operating import ClientChange
 from noctilum.wire.setup import NewClient
 
 
@@ -15,6 +17,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--language", default="en", help="BCP 47, for its reports (default en)")
     parser.add_argument("--time-zone", default="UTC", help="IANA name (default UTC)")
     parser.add_argument("--colour", default="#0F5A66", help="of its reports, like #0F5A66")
+    parser.add_argument("--change", metavar="KEY", help="change a client, with --keep-months")
+    parser.add_argument("--keep-months", type=int, metavar="N", help="let go of days older than N months; 0 keeps all")
     add_access(parser)
     add_output(parser)
 
@@ -30,6 +34,10 @@ def run(asked: argparse.Namespace) -> None:
                 "colour": asked.colour,
             }
             noctilum.add_client(NewClient.model_construct(None, **wanted, currency="EUR", accent="#8A5A00"))
+        if asked.change:
+            if asked.keep_months is None:
+                raise Nonsense("change-missing", "Change what?", where="--change", remedy="add --keep-months N")
+            noctilum.change_client(asked.change, ClientChange(keep_months=asked.keep_months))
         found = noctilum.clients()
     rows = [client.model_dump(mode="json") for client in found]
     cells = [

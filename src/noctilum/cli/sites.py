@@ -7,14 +7,15 @@ import argparse
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, print_out
 from noctilum.core.errors import Nonsense
-from noctilum.wire.setup import NewSite
+from noctilum.wire.setup import NewSite, SiteChange
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("--add", metavar="HOST", help="add a site of this host, or host/path")
     parser.add_argument("--client", help="the client it belongs to, by key")
-    parser.add_argument("--brand", default="", help="words that name the client, comma between them")
+    parser.add_argument("--change", metavar="SITE", help="give a site other --brand terms")
+    parser.add_argument("--brand", default="", help="words that name the client, commas between; -words are exceptions")
     add_access(parser)
     add_output(parser)
 
@@ -26,8 +27,11 @@ def run(asked: argparse.Namespace) -> None:
             if not asked.client:
                 raise Nonsense("client-missing", "A site belongs to a client.", where="--client", remedy="--client KEY")
             noctilum.add_site(asked.client, NewSite(host=asked.add, brand_terms=asked.brand))
+        if asked.change:
+            noctilum.change_site(asked.change, SiteChange(brand_terms=asked.brand))
         found = noctilum.sites()
     rows = [site.model_dump(mode="json") for site in found]
-    cells = [(s.key, s.client_name, str(s.sources)) for s in found]
+    cells = [(s.key, s.client_name, str(s.sources), s.brand_terms) for s in found]
     columns = [Column("site", right=False), Column("client", right=False), Column("sources")]
+    columns += [Column("brand", right=False, most=60)]
     print_out(asked, rows, rows, columns, cells)

@@ -15,6 +15,7 @@ from pydantic import BaseModel, TypeAdapter
 from noctilum.client.transport import Transport
 from noctilum.wire import explain as e
 from noctilum.wire import imports as i
+from noctilum.wire import noted as n
 from noctilum.wire import operating as o
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
@@ -50,9 +51,9 @@ class Noctilum:
     def _get(self, model: type[M], path: str, **params: object) -> M:
         return model.model_validate_json(self._transport.send("GET", path, params=params).content)
 
-    def _list(self, model: type[M], path: str, body: BaseModel | None = None) -> list[M]:
+    def _list(self, model: type[M], path: str, body: BaseModel | None = None, **params: object) -> list[M]:
         method = "GET" if body is None else "POST"
-        answer = self._transport.send(method, path, body=_plain(body) if body else None)
+        answer = self._transport.send(method, path, body=_plain(body) if body else None, params=params or None)
         return TypeAdapter(list[model]).validate_json(answer.content)  # type: ignore[valid-type]
 
     def _post(self, model: type[M], path: str, body: BaseModel | None = None) -> M:
@@ -210,6 +211,11 @@ class Noctilum:
         """Queue a check of everything held; the job's result is a VerifyDone."""
         return self._post(s.Job, "/verifies", asked)
 
+    def change_site(self, site: str, change: s.SiteChange) -> s.Site:
+        """Change the words that name the client in a query."""
+        answer = self._transport.send("PATCH", f"/sites/{_key(site)}", body=_plain(change))
+        return s.Site.model_validate_json(answer.content)
+
     def change_client(self, client: str, change: o.ClientChange) -> s.Client:
         """Say how long a client's history is kept."""
         answer = self._transport.send("PATCH", f"/clients/{_key(client)}", body=_plain(change))
@@ -316,6 +322,44 @@ class Noctilum:
     def odd_days(self, site: str, *, window: Window = "P28D", **where: str | None) -> e.OddDays:
         """Find days far from what the same weekdays before let expect."""
         return self._get(e.OddDays, f"/sites/{_key(site)}/odd-days", window=window, against="none", **where)
+
+    # sets and notes
+
+    def sets(self, client: str | None = None) -> list[n.SetOut]:
+        """List saved sets; with a client, those its sites may name."""
+        return self._list(n.SetOut, "/sets", client=client)
+
+    def save_set(self, asked: n.NewSet) -> n.SetOut:
+        """Keep a set; one of the same name is replaced."""
+        return self._post(n.SetOut, "/sets", asked)
+
+    def drop_set(self, number: int) -> None:
+        """Delete a set."""
+        self._transport.send("DELETE", f"/sets/{number}")
+
+    def try_filter(self, site: str, filter: str, item: e.Item = "query") -> n.FilterTry:
+        """Say what a filter means on a site, with samples."""
+        return self._get(n.FilterTry, f"/sites/{_key(site)}/try-filter", filter=filter, item=item)
+
+    def notes(self, site: str | None = None, *, first: date | None = None, last: date | None = None) -> list[n.NoteOut]:
+        """List dated notes, newest first; with a site, those that concern it."""
+        return self._list(n.NoteOut, "/notes", site=site, first=first, last=last)
+
+    def add_note(self, note: n.NewNote) -> n.NoteOut:
+        """Keep a dated note."""
+        return self._post(n.NoteOut, "/notes", note)
+
+    def take_notes(self, asked: n.AskNotes) -> n.NotesTaken:
+        """Take dated notes from CSV or iCalendar."""
+        return self._post(n.NotesTaken, "/notes/import", asked)
+
+    def drop_note(self, number: int) -> None:
+        """Delete a dated note."""
+        self._transport.send("DELETE", f"/notes/{number}")
+
+    def note_effect(self, site: str, number: int, *, days: int = 28) -> n.NoteEffect:
+        """Read what was before and after a note."""
+        return self._get(n.NoteEffect, f"/sites/{_key(site)}/notes/{number}/effect", days=days)
 
     def life(self, site: str, item: Literal["query", "page"], key: str) -> r.Life:
         """Read one query's or page's whole life."""

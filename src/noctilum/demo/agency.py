@@ -62,3 +62,56 @@ CLIENTS = (
         ),
     ),
 )
+
+
+@dataclass(frozen=True)
+class DemoNote:
+    """Something that happened, so many days from the demo's today. Without a site it is the agency's."""
+
+    day: int
+    kind: str
+    text: str
+    site: str | None = None
+    page: str | None = None
+    set: str | None = None
+
+
+@dataclass(frozen=True)
+class DemoSet:
+    """A saved set; without a client it is the agency's."""
+
+    name: str
+    item: str
+    rule: str = ""
+    members: tuple[str, ...] = ()
+    client: str | None = None
+
+
+SETS = (
+    DemoSet("Questions", "query", "question"),
+    DemoSet("Long tail", "query", "words >= 4 and not brand"),
+    DemoSet("Timetables", "page", 'path starts "/timetables/"', client="skerry-ferries"),
+    DemoSet("German pages", "page", 'path starts "/de/"', client="skerry-ferries"),
+    DemoSet("Guides", "page", 'path starts "/guides/"', client="hivewright"),
+    DemoSet(
+        "Refreshed guides",
+        "page",
+        members=("/guides/swarm-control", "/guides/varroa-treatment", "/guides/winter-hive"),
+        client="hivewright",
+    ),
+)
+NOTES = (
+    DemoNote(-410, "engine update", "Quillon update Tallgrass"),
+    DemoNote(-231, "engine update", "Quillon update Lantern"),
+    DemoNote(-96, "engine update", "Quillon update Harbourlight"),
+    DemoNote(
+        -150,
+        "content",
+        "Ronsay timetable rewritten: one page for all seasons",
+        "skerryferries.example",
+        "/timetables/ronsay",
+    ),
+    DemoNote(-21, "site change", "Freight section moved to the new booking system", "skerryferries.example"),
+    DemoNote(-48, "content", "Swarm, varroa and winter guides refreshed", "hivewright.example", set="Refreshed guides"),
+    DemoNote(-34, "campaign", "Spring catalogue mailed", "hivewright.example"),
+)

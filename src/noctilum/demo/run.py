@@ -12,13 +12,13 @@ import time
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from pathlib import Path
 from types import FrameType
 
 from sqlalchemy import select
 
-from noctilum.actions import people, schedule, setup
+from noctilum.actions import dated_notes, people, schedule, sets, setup
 from noctilum.actions.imports import import_files
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Progress, pull
@@ -30,6 +30,7 @@ from noctilum.records.models import Source
 from noctilum.service import clock
 from noctilum.service.serve import check_port
 from noctilum.service.serve import run as serve
+from noctilum.wire import noted
 from noctilum.wire import setup as wire
 
 
@@ -126,6 +127,7 @@ def _filled(place: Place) -> Place:
     token = place.token or _first_user(install)
     place = _note(Place(place.folder, place.port, place.anchor, token, False))
     numbers = set_up(install, place.feed)
+    note_down(install, place.anchor)
     install.close()
     with ProcessPoolExecutor(max_workers=2, initializer=_end_with_parent) as pool:
         work = {pool.submit(fill_site, place, number, name): name for name, number in numbers.items()}
@@ -175,6 +177,21 @@ def set_up(install: Install, feed: str) -> dict[str, int]:
     return numbers
 
 
+def note_down(install: Install, anchor: date) -> None:
+    """Save the agency's sets and dated notes, unless there are some."""
+    now = clock.now()
+    if sets.list_sets(install):
+        return
+    for each in agency.SETS:
+        asked = {"name": each.name, "item": each.item, "rule": each.rule, "client": each.client}
+        sets.save_set(install, noted.NewSet.model_validate(asked | {"members": list(each.members)}), now)
+    for note in agency.NOTES:
+        day = anchor + timedelta(note.day)
+        given = {"first": day, "kind": note.kind, "text": note.text}
+        on = {"site": note.site, "page": note.page, "set": note.set}
+        dated_notes.add_note(install, noted.NewNote.model_validate(given | on), now, "demo")
+
+
 def fill_site(place: Place, number: int, name: str) -> str:
     """Import one property's older days and pull the rest; runs in a process of its own."""
     began = time.monotonic()
@@ -201,6 +218,7 @@ def _catch_up(place: Place) -> None:
     """Queue a pull of each source, for the days since the last run."""
     install = Install(place.settings)
     install.prepare()
+    note_down(install, place.anchor)
     with install.records.begin() as db:
         sources = list(db.scalars(select(Source)))
         for source in sources:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date, timedelta
 
 from noctilum.core.days import HELD
@@ -10,9 +11,10 @@ from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, Holding, frame, grain_of, header
 from noctilum.readings.timeline import by_date
 from noctilum.wire import explain as wire
+from noctilum.wire.noted import NoteOut
 
 
-def odd(held: Holding, asked: Asked) -> wire.OddDays:
+def odd(held: Holding, asked: Asked, notes: Sequence[NoteOut] = ()) -> wire.OddDays:
     """Find days of the window far from the same weekdays before, in clicks and in impressions, newest first."""
     of = frame(held, asked)
     of.refuse_results("Odd days")
@@ -26,7 +28,7 @@ def odd(held: Holding, asked: Asked) -> wire.OddDays:
     }
     found = {name: odd_days(of_days) for name, of_days in values.items()}
     rows = [
-        _row(day, name, values[name][day], score, expected, clicked=day in found["clicks"])
+        _row(day, name, values[name][day], score, expected, clicked=day in found["clicks"], beside=_beside(day, notes))
         for name, days in found.items()
         for day, (score, expected) in days.items()
         if day in of.window
@@ -35,7 +37,15 @@ def odd(held: Holding, asked: Asked) -> wire.OddDays:
     return wire.OddDays.model_validate(header(of, grain) | {"rows": rows})
 
 
-def _row(day: date, name: str, value: float, score: float, expected: Expected, *, clicked: bool) -> wire.OddDay:
+def _beside(day: date, notes: Sequence[NoteOut]) -> list[str]:
+    """Name the notes from three days before the day to one after."""
+    near = [note for note in notes if note.first - timedelta(1) <= day <= note.last + timedelta(3)]
+    return [note.text for note in near]
+
+
+def _row(
+    day: date, name: str, value: float, score: float, expected: Expected, *, clicked: bool, beside: list[str]
+) -> wire.OddDay:
     unclicked = name == "impressions" and score > 0 and not clicked
     kind = "shown, not clicked" if unclicked else "high" if score > 0 else "low"
     return wire.OddDay.model_validate(
@@ -48,5 +58,6 @@ def _row(day: date, name: str, value: float, score: float, expected: Expected, *
             "high": expected.high,
             "score": round(score, 3),
             "kind": kind,
+            "beside": beside,
         }
     )

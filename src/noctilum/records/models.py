@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
 from sqlalchemy import (
@@ -197,6 +197,40 @@ class FileMapping(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80), unique=True)
     mapping: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime]
+
+
+class SavedSet(Base):
+    """A rule or a list that names queries or pages; of one client, or of the agency without one."""
+
+    __tablename__ = "saved_set"
+    __table_args__ = (UniqueConstraint("name", "client_id", name="one_set_a_name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    item: Mapped[str] = mapped_column(String(10))
+    client_id: Mapped[int | None] = mapped_column(ForeignKey("client.id", ondelete="CASCADE"))
+    rule: Mapped[str] = mapped_column(String(4000), default="")
+    members: Mapped[list[str]] = mapped_column(default=list)
+    created_at: Mapped[datetime]
+
+
+class DatedNote(Base):
+    """Something that happened on a day or over days: to a page or set of a site, a site, a client, or the agency."""
+
+    __tablename__ = "dated_note"
+    __table_args__ = (Index("dated_note_by_day", "first"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    first: Mapped[date]
+    last: Mapped[date]
+    kind: Mapped[str] = mapped_column(String(20))
+    text: Mapped[str] = mapped_column(String(1000))
+    client_id: Mapped[int | None] = mapped_column(ForeignKey("client.id", ondelete="CASCADE"))
+    site_id: Mapped[int | None] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    page: Mapped[str | None] = mapped_column(String(4000))
+    set_name: Mapped[str | None] = mapped_column(String(80))
+    origin: Mapped[str] = mapped_column(String(200), default="")
     created_at: Mapped[datetime]
 
 

@@ -16,7 +16,14 @@ from flask_compress import Compress
 from noctilum import __version__
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense
-from noctilum.service import routes_explain, routes_imports, routes_operating, routes_readings, routes_setup
+from noctilum.service import (
+    routes_explain,
+    routes_imports,
+    routes_noted,
+    routes_operating,
+    routes_readings,
+    routes_setup,
+)
 from noctilum.service.access import install_access
 from noctilum.service.openapi import refine
 from noctilum.service.problems import install_problems, problem
@@ -64,6 +71,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(routes_operating.bp)
     app.register_blueprint(routes_readings.bp)
     app.register_blueprint(routes_explain.bp)
+    app.register_blueprint(routes_noted.bp)
     _install_documents(app)
     _install_console(app)
     Compress(app)

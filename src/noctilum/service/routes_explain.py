@@ -8,7 +8,7 @@ from apiflask import APIBlueprint
 from flask import Response
 from pydantic import BaseModel
 
-from noctilum.actions import take
+from noctilum.actions import dated_notes, take
 from noctilum.readings.rows_of import Slice
 from noctilum.service import questions as ask
 from noctilum.service.access import install
@@ -88,4 +88,6 @@ def clusters(site: str, asked: ask.ClustersQuery) -> Response:
 def odd_days(site: str, asked: ask.Framed) -> Response:
     """Days of the window far from what the same weekdays before let expect."""
     opened = take.open_site(install(), site, asked.engine, asked.source)
-    return answer_tagged(take.stamp(opened), lambda: take.odd_days(opened, asked.asked(site)))
+    notes = dated_notes.list_notes(install(), opened.key)
+    stamp = f"{take.stamp(opened)} {[(note.id, note.first, note.last, note.text) for note in notes]}"
+    return answer_tagged(stamp, lambda: take.odd_days(opened, asked.asked(site), notes))

@@ -91,6 +91,16 @@ def add_site(client: str, asked: wire.NewSite) -> Response:
     return answer(show.site(install(), key), 201)
 
 
+@bp.patch("/sites/<site>")
+@bp.input(wire.SiteChange, arg_name="asked")
+@bp.output(wire.Site)
+@bp.doc(summary="Change a site")
+def change_site(site: str, asked: wire.SiteChange) -> Response:
+    """Change the words that name the client in a query."""
+    setup.change_site(install(), site, asked)
+    return answer(show.site(install(), site))
+
+
 @bp.get("/sites")
 @bp.output(many(wire.SiteSummary))
 @bp.doc(summary="List sites")

@@ -47,6 +47,7 @@ class SiteSummary(Wire):
     client: str
     client_name: str
     sources: int
+    brand_terms: str = ""
 
 
 class Client(Wire):
@@ -90,6 +91,14 @@ class NewSource(Credential):
 
     property: str = Field(max_length=200)
     schedule: str = Field(default="daily at 06:00", max_length=300, description="Also an RFC 5545 rule, or off")
+
+
+class SiteChange(Asked):
+    """What to change of a site; what is left out stays."""
+
+    brand_terms: str | None = Field(
+        default=None, max_length=500, description="Words that name the client; a leading minus makes an exception"
+    )
 
 
 class NewFileSource(Asked):

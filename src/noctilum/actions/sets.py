@@ -1,0 +1,120 @@
+"""Saved sets: keeping them, and finding those a site may name."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy import ColumnElement, or_, select
+from sqlalchemy.orm import Session
+
+from noctilum.actions.find import find_client
+from noctilum.actions.install import Install
+from noctilum.core.errors import Clash, Nonsense, NotThere
+from noctilum.core.filters import FIELDS, And, Node, Not, Or, SetTest, Test, divide, parse, written
+from noctilum.core.filters.rows import compared
+from noctilum.readings.narrow import NamedSet
+from noctilum.records.models import Client, SavedSet
+from noctilum.wire import noted as wire
+
+
+def list_sets(install: Install, client: str | None = None) -> list[wire.SetOut]:
+    """List sets by name; with a client, those its sites may name."""
+    with install.records.read() as db:
+        asked = select(SavedSet, Client.key).outerjoin(Client).order_by(SavedSet.name)
+        if client is not None:
+            asked = asked.where(_usable_by(find_client(db, client).id))
+        return [_out(found, key) for found, key in db.execute(asked)]
+
+
+def save_set(install: Install, asked: wire.NewSet, now: datetime) -> wire.SetOut:
+    """Keep a set, or put it in the place of the one with its name. Raises Nonsense for a rule that cannot be used."""
+    rule = canonical_rule(asked.rule, asked.item) if asked.rule.strip() else ""
+    members = sorted({member.strip() for member in asked.members if member.strip()})
+    with install.records.begin() as db:
+        owner = find_client(db, asked.client) if asked.client else None
+        number = owner.id if owner else None
+        found = db.scalar(select(SavedSet).where(SavedSet.client_id.is_(number), SavedSet.name == asked.name))
+        if found is None:
+            found = SavedSet(name=asked.name, client_id=number, created_at=now, item=asked.item)
+            db.add(found)
+        found.item, found.rule, found.members = asked.item, rule, members
+        db.flush()
+        return _out(found, owner.key if owner else None)
+
+
+def drop_set(install: Install, number: int) -> None:
+    """Delete a set. Raises NotThere, and Clash while another set's rule names it."""
+    with install.records.begin() as db:
+        found = db.get(SavedSet, number)
+        if found is None:
+            raise NotThere("no-such-set", f"There is no set {number}.", remedy="list them with `noctilum sets`")
+        for other in db.scalars(select(SavedSet).where(SavedSet.id != number, SavedSet.rule != "")):
+            if compared(found.name) in {compared(name) for name in set_names(parse(other.rule))}:
+                raise Clash("set-in-use", f"The set {other.name!r} names it.", remedy="change that one first")
+        db.delete(found)
+
+
+def canonical_rule(rule: str, item: str) -> str:
+    """Check a set's rule and write it canonically: it may look at nothing but what the set names."""
+    node = parse(rule)
+    if divide(node).results is not None:
+        raise Nonsense(
+            "set-unusable",
+            "A set is known without counting: its rule cannot ask of clicks or position.",
+            where="rule",
+            remedy="put that part in the filter of the reading",
+        )
+    for field in _fields(node):
+        if FIELDS[field].dimension != item:
+            raise Nonsense("set-unusable", f"A set of {item}s cannot look at {field}.", where="rule")
+    return written(node)
+
+
+def _fields(node: Node) -> set[str]:
+    match node:
+        case Test():
+            return {node.field}
+        case SetTest():
+            return set()
+        case Not(of):
+            return _fields(of)
+        case And(parts) | Or(parts):
+            return set().union(*map(_fields, parts))
+
+
+def set_names(node: Node) -> set[str]:
+    """Name the sets that a rule speaks of."""
+    match node:
+        case SetTest(name):
+            return {name}
+        case Not(of):
+            return set_names(of)
+        case And(parts) | Or(parts):
+            return set().union(*map(set_names, parts))
+        case _:
+            return set()
+
+
+def usable_sets(db: Session, client_id: int) -> dict[str, NamedSet]:
+    """Find the sets that a client's sites may name, by comparable name; a client's own hides the agency's."""
+    rows: Sequence[SavedSet] = db.scalars(select(SavedSet).where(_usable_by(client_id))).all()
+    ordered = sorted(rows, key=lambda found: found.client_id is not None)
+    return {compared(f.name): NamedSet(f.name, f.item, f.rule, frozenset(f.members)) for f in ordered}
+
+
+def _usable_by(client_id: int) -> ColumnElement[bool]:
+    return or_(SavedSet.client_id.is_(None), SavedSet.client_id == client_id)
+
+
+def _out(found: SavedSet, client: str | None) -> wire.SetOut:
+    return wire.SetOut.model_validate(
+        {
+            "id": found.id,
+            "name": found.name,
+            "item": found.item,
+            "client": client,
+            "rule": found.rule,
+            "members": list(found.members),
+        }
+    )

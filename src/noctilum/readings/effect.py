@@ -1,0 +1,138 @@
+"""What was before and after a dated note, judged against the rest of the site."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date, timedelta
+
+import numpy as np
+
+from noctilum.core import verdicts as core
+from noctilum.core.days import HELD
+from noctilum.core.measures import Sums
+from noctilum.core.windows import Window
+from noctilum.readings.frame import Asked, Frame, Holding, cautions, change_of, days_of, figures, frame, grain_of
+from noctilum.readings.rows_of import weeks_before
+from noctilum.wire import noted as wire
+
+DAYS = 28
+LEAST_DAYS = 7
+SURE = 0.05
+"""A note's reading is better or worse from p ≤ 0.05 and a tenth of change on (ours)."""
+
+
+def effect(
+    held: Holding, site: str, note: wire.NoteOut, others: Sequence[wire.NoteOut], days: int = DAYS
+) -> wire.NoteEffect:
+    """Compare so many days after a note with as many before it, whole weeks of them.
+
+    What the note is on is tested against the change of the rest of the site in the same days, so that a season is
+    not taken for an effect; a note on the site as a whole is tested as it is.
+    """
+    after = min(days, (held.complete_through - note.last).days) // 7 * 7
+    if after < LEAST_DAYS:
+        return _too_early(note, held, others)
+    window = Window(note.last + timedelta(1), note.last + timedelta(after))
+    against = Window(note.first - timedelta(after), note.first - timedelta(1))
+    asked = Asked(site, window.text, against.text, {"page": note.page} if note.page else {}, _filter(note))
+    of, rest = frame(held, asked), frame(held, replace(asked, where={}, filter=""))
+    mine = _sums(of)
+    whole = _sums(rest, grain_of(of.dims)) if of.dims else None
+    parts = (whole[0] - mine[0], whole[1] - mine[1]) if whole else None
+    found = _judged(of, mine, parts)
+    verdict, why = _verdict(of, found, mine, parts)
+    near = [each for each in others if each.id != note.id and each.first <= window.last and each.last >= against.first]
+    return wire.NoteEffect.model_validate(
+        {
+            "note": note,
+            "of": note.page or (f"set {note.set}" if note.set else site),
+            "verdict": verdict,
+            "why": why,
+            "window": days_of(window, held.states, len(of.now_days)),
+            "against": days_of(against, held.states, len(of.before_days)),
+            "now": figures(mine[0]),
+            "before": figures(mine[1]),
+            "change": change_of(of.change(*mine)),
+            "rest_now": parts[0].clicks if parts else None,
+            "rest_before": parts[1].clicks if parts else None,
+            "z": found[0],
+            "p": found[1],
+            "others": near,
+            "cautions": cautions(of, grain_of(of.dims)),
+        }
+    )
+
+
+def _filter(note: wire.NoteOut) -> str:
+    escaped = (note.set or "").replace("\\", "\\\\").replace('"', '\\"')
+    return f'set "{escaped}"' if note.set else ""
+
+
+def _sums(of: Frame, grain: str | None = None) -> tuple[Sums, Sums]:
+    at = grain or grain_of(of.dims)
+    return of.read(at, ()).sums, of.read(at, (), before=True).sums
+
+
+def _judged(of: Frame, mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None) -> tuple[float | None, float | None]:
+    """Give z and p of the change, against that of the rest of the site where there is one."""
+    if not of.comparable or mine[0].clicks + mine[1].clicks < core.RULE.fewest:
+        return None, None
+    days = max(1, len(of.now_days)), max(1, len(of.before_days))
+    phi, freedom = core.dispersion(_weekly(of))
+    ratio, extra = days[0] / days[1], 0.0
+    if rest and rest[0].clicks and rest[1].clicks:
+        ratio = rest[0].clicks / rest[1].clicks
+        extra = 1 / rest[0].clicks + 1 / rest[1].clicks
+    now, before = np.array([float(mine[0].clicks)]), np.array([float(mine[1].clicks)])
+    spread = phi * (ratio**2 * before + now + (ratio * before) ** 2 * extra)
+    z = (now - ratio * before) / np.sqrt(spread)
+    return float(z[0]), float(core.two_sided(z, np.maximum(freedom, 1.0))[0])
+
+
+def _weekly(of: Frame) -> np.ndarray:
+    """Give the 26 weeks before the note, those wholly held, of what it is on; shape (1, weeks)."""
+    if of.against is None:
+        return np.zeros((1, 0))
+    before = replace(of, window=Window(of.against.last + timedelta(1), of.against.last + timedelta(1)))
+    span, whole = weeks_before(before, core.RULE.weeks)
+    daily = of.read_days(grain_of(of.dims), ("day",), span)
+    at = (daily.keys[0] - span.first.toordinal()) // 7
+    weekly = np.bincount(at, weights=daily.clicks, minlength=whole.size)[: core.RULE.weeks]
+    return weekly[whole[: core.RULE.weeks]][None, :]
+
+
+def _verdict(
+    of: Frame, found: tuple[float | None, float | None], mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None
+) -> tuple[str, str]:
+    z, p = found
+    if z is None or p is None:
+        why = "not enough of the days is held" if not of.comparable else "fewer than 30 clicks in both windows together"
+        return "too few to tell", f"{why}."
+    expected = mine[1].clicks * (rest[0].clicks / rest[1].clicks if rest and rest[1].clicks else 1.0)
+    beside = " beside the rest of the site" if rest else ""
+    moved = mine[0].clicks / expected - 1 if expected else 0.0
+    told = f"{mine[0].clicks:,} clicks where {expected:,.0f} were to be expected{beside} ({moved * 100:+.0f}%)."
+    told = told.replace("-", "−")
+    if not rest:
+        told = f"{told} The season is not taken out: nothing else of the site is left to compare with."
+    if p > SURE or abs(moved) < core.RULE.ratio:
+        return "no clear change", told
+    return ("better" if z > 0 else "worse"), told
+
+
+def _too_early(note: wire.NoteOut, held: Holding, others: Sequence[wire.NoteOut]) -> wire.NoteEffect:
+    ready: date = note.last + timedelta(LEAST_DAYS)
+    first = min(day for day, state in held.states.items() if state in HELD)
+    why = f"a week of complete days after it is held from {ready} on" if note.last >= first else "it lies before"
+    return wire.NoteEffect.model_validate(
+        {
+            "note": note,
+            "of": note.page or note.set or "site",
+            "verdict": "too early to tell",
+            "why": f"{why[0].upper()}{why[1:]}.",
+            "others": [each for each in others if each.id != note.id and each.first == note.first],
+            "cautions": [],
+            **dict.fromkeys(("window", "against", "now", "before", "change", "rest_now", "rest_before", "z", "p")),
+        }
+    )

@@ -1,0 +1,131 @@
+"""Saved sets and dated notes."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from noctilum.wire.base import Asked, Day, Wire
+from noctilum.wire.explain import Item
+from noctilum.wire.readings import Caution, Change, Days, Figures
+
+NoteKind = Literal["site change", "content", "engine update", "outage", "campaign", "other"]
+MOST_MEMBERS = 50_000
+
+
+class NewSet(Asked):
+    """A set to save: by a rule in the filter language, by a list, or both."""
+
+    name: str = Field(min_length=1, max_length=80)
+    item: Item = Field(description="What it names: queries or pages")
+    client: str | None = Field(default=None, description="Its client's key; the whole agency's without")
+    rule: str = Field(default="", max_length=4000)
+    members: list[str] = Field(default=[], max_length=MOST_MEMBERS, description="Queries or pages by their text")
+
+    @model_validator(mode="after")
+    def _says_something(self) -> NewSet:
+        if not self.rule.strip() and not self.members:
+            raise ValueError("a set needs a rule or a list")
+        return self
+
+
+class SetOut(Wire):
+    """A saved set."""
+
+    id: int
+    name: str
+    item: Item
+    client: str | None
+    rule: str
+    members: list[str]
+
+
+class FilterTry(Wire):
+    """What a filter means on a site: its canonical text and the terms it finds."""
+
+    text: str
+    form: dict[str, object]
+    item: Item
+    known: int = Field(description="Queries or pages this site was ever shown for")
+    matching: int
+    samples: list[str] = Field(description="The first twenty that match")
+    others: list[str] = Field(description="The first twenty that do not")
+
+
+class NewNote(Asked):
+    """A dated note to keep. Without a site it is the client's, without a client the whole agency's."""
+
+    first: Day
+    last: Day | None = None
+    kind: NoteKind = "other"
+    text: str = Field(min_length=1, max_length=1000)
+    client: str | None = None
+    site: str | None = None
+    page: str | None = Field(default=None, max_length=4000)
+    set: str | None = Field(default=None, max_length=80)
+
+    @model_validator(mode="after")
+    def _fits(self) -> NewNote:
+        if self.last is not None and self.last < self.first:
+            raise ValueError("a note ends on or after its first day")
+        if (self.page or self.set) and not self.site:
+            raise ValueError("a page or set is one of a site")
+        if self.page and self.set:
+            raise ValueError("a note is on a page or on a set, not on both")
+        return self
+
+
+class NoteOut(Wire):
+    """A dated note."""
+
+    id: int
+    first: date
+    last: date
+    kind: NoteKind
+    text: str
+    client: str | None
+    site: str | None
+    page: str | None
+    set: str | None
+    origin: str
+
+
+class AskNotes(Asked):
+    """Notes as a file's text: CSV with a head (day, to, kind, text, page, set) or iCalendar."""
+
+    format: Literal["csv", "icalendar"]
+    text: str = Field(min_length=1, max_length=5_000_000)
+    client: str | None = None
+    site: str | None = None
+    kind: NoteKind = Field(default="other", description="For lines that name none")
+    origin: str = Field(default="", max_length=200, description="As the file's name")
+
+
+class NotesTaken(Wire):
+    """What came of notes from a file."""
+
+    added: int
+    repeated: int = Field(description="Already there, word for word")
+    refused: list[str] = Field(description="Which lines could not be used, and why")
+
+
+class NoteEffect(Wire):
+    """What was before and after a note."""
+
+    note: NoteOut
+    of: str = Field(description="What was looked at: a page, a set, or the site")
+    verdict: Literal["better", "worse", "no clear change", "too few to tell", "too early to tell"]
+    why: str
+    window: Days | None
+    against: Days | None
+    now: Figures | None
+    before: Figures | None
+    change: Change | None
+    rest_now: int | None = Field(description="Clicks of the rest of the site, after")
+    rest_before: int | None
+    z: float | None = Field(description="Against the change of the rest of the site")
+    p: float | None
+    others: list[NoteOut] = Field(description="What else happened in these days")
+    cautions: list[Caution]
