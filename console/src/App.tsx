@@ -14,6 +14,11 @@ const Breakdown = lazy(() => import('./views/Breakdown'));
 const Places = lazy(() => import('./views/Places'));
 const HeldDays = lazy(() => import('./views/HeldDays'));
 const Imports = lazy(() => import('./views/Imports'));
+const Fading = lazy(() => import('./views/Fading'));
+const Reach = lazy(() => import('./views/Reach'));
+const Overlap = lazy(() => import('./views/Overlap'));
+const Notes = lazy(() => import('./views/Notes'));
+const Sets = lazy(() => import('./views/Sets'));
 const Sources = lazy(() => import('./views/Sources'));
 
 export function App() {
@@ -36,6 +41,11 @@ export function App() {
           <Route path="/sites/:site/pages" element={<Breakdown dimension="page" />} />
           <Route path="/sites/:site/places" element={<Places />} />
           <Route path="/sites/:site/held" element={<HeldDays />} />
+          <Route path="/sites/:site/fading" element={<Fading />} />
+          <Route path="/sites/:site/reach" element={<Reach />} />
+          <Route path="/sites/:site/overlap" element={<Overlap />} />
+          <Route path="/sites/:site/notes" element={<Notes />} />
+          <Route path="/sites/:site/sets" element={<Sets />} />
           <Route path="*" element={<Lost />} />
         </Routes>
       </Suspense>

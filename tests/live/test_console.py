@@ -28,6 +28,11 @@ VIEWS = [
     f"{SITE}/places",
     f"{SITE}/held",
     f"{SITE}/held?day=2026-03-10",
+    f"{SITE}/fading",
+    f"{SITE}/reach",
+    f"{SITE}/overlap",
+    f"{SITE}/notes?note=5",
+    f"{SITE}/sets",
     "/sources",
     "/imports",
 ]
@@ -311,3 +316,83 @@ def test_a_client_and_a_site_are_added_in_the_console(page, live):
         expect(page.get_by_role("dialog")).to_have_count(0)
     with live.client() as noctilum:
         assert any(site.host == "brinepot.example" for site in noctilum.sites())
+
+
+def test_why_clicks_changed_and_which_pages_to_look_at_are_three_clicks_away(page, live):
+    page.goto(live.url)
+    page.get_by_role("link", name="Skerry Ferries").click()
+    look = page.get_by_role("region", name="Pages to look at")
+    expect(look.get_by_role("row").first).to_contain_text("/freight/livestock")
+    expect(look).to_contain_text("left: last shown on")
+    expect(page.get_by_text(re.compile(r"Clicks (rose|fell) by"))).to_be_visible()
+    look.get_by_role("link", name="all verdicts").click()
+    expect(page.get_by_role("row").nth(1)).to_contain_text("fading")
+
+
+def test_a_filter_is_written_with_help_and_its_fault_pointed_at(page, live):
+    page.goto(f"{live.url}{SITE}/queries")
+    page.get_by_role("button", name="Filter…").click()
+    field = page.get_by_label("Only rows that pass")
+    field.fill("not brnd")
+    expect(page.get_by_role("alert")).to_contain_text("^^^^")
+    expect(page.get_by_role("alert")).to_contain_text("did you mean brand?")
+    expect(page.get_by_role("button", name="Read with it")).to_be_disabled()
+    field.fill("not br")
+    page.get_by_role("button", name="brand", exact=True).click()
+    expect(field).to_have_value("not brand ")
+    page.get_by_label("Value").fill("timetable")
+    page.get_by_role("group", name="Or put one together").get_by_role("button", name="and", exact=True).click()
+    expect(field).to_have_value("not brand and query has timetable")
+    expect(page.get_by_text(re.compile(r"Finds \d+ of"))).to_be_visible()
+    page.get_by_role("button", name="Read with it").click()
+    assert "filter=not+brand+and+query+has+timetable" in page.url
+    expect(page.get_by_role("row").nth(2)).to_contain_text("timetable")
+    page.get_by_role("link", name="Pages").click()
+    assert "filter=" in page.url
+    page.get_by_role("button", name="Remove the filter").click()
+    assert "filter=" not in page.url
+
+
+def test_a_note_is_kept_shown_on_the_chart_and_read(page, live):
+    page.goto(f"{live.url}{SITE}/notes")
+    page.get_by_label("What", exact=True).fill("Prices in two columns")
+    page.get_by_label("On", exact=True).fill("2026-02-20")
+    page.get_by_role("button", name="Keep the note").click()
+    row = page.get_by_role("button", name="Prices in two columns")
+    row.click()
+    told = page.get_by_role("region", name="What came of it")
+    expect(told).to_contain_text("to be expected")
+    page.goto(f"{live.url}{SITE}/overview")
+    expect(page.get_by_role("list", name="Marked on the chart")).to_contain_text("Prices in two columns")
+    page.get_by_role("link", name="Prices in two columns").click()
+    told.get_by_role("button", name="Delete this note").click()
+    expect(row).to_have_count(0)
+
+
+def test_a_set_is_tried_saved_read_and_deleted(page, live):
+    page.goto(f"{live.url}{SITE}/sets")
+    page.get_by_label("Name").fill("Island pages")
+    page.get_by_role("combobox", name=re.compile("^Of")).select_option("page")
+    page.get_by_label("Rule").fill('path starts "/islands')
+    expect(page.get_by_role("alert")).to_contain_text("no closing quote")
+    page.get_by_label("Rule").fill('path starts "/islands/"')
+    expect(page.get_by_text(re.compile(r"Finds 5 of"))).to_be_visible()
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("link", name="Island pages").click()
+    expect(page.get_by_text("5 pages")).to_be_visible()
+    page.goto(f"{live.url}{SITE}/sets")
+    page.get_by_role("button", name="Delete the set Island pages").click()
+    expect(page.get_by_role("link", name="Island pages")).to_have_count(0)
+
+
+def test_rows_of_the_fading_list_are_moved_through_by_keys(page, live):
+    page.goto(f"{live.url}{SITE}/fading?verdict=rising")
+    expect(page.get_by_role("row").nth(2)).to_be_visible()
+    page.keyboard.press("j")
+    page.keyboard.press("j")
+    second = page.get_by_role("row").nth(2).get_by_role("link")
+    expect(second).to_be_focused()
+    page.keyboard.press("k")
+    expect(page.get_by_role("row").nth(1).get_by_role("link")).to_be_focused()
+    page.keyboard.press("Enter")
+    page.wait_for_url(re.compile("queries.*page="))

@@ -340,6 +340,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List dated notes
+         * @description Notes, newest first; those of a site come with its client's and the agency's.
+         */
+        get: operations["get_notes"];
+        put?: never;
+        /**
+         * Keep a dated note
+         * @description On a page or set of a site, a site, a client, or the agency.
+         */
+        post: operations["post_notes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notes/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take dated notes from CSV or iCalendar
+         * @description Add what is not there yet; lines that cannot be used are told.
+         */
+        post: operations["post_notes_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete a dated note
+         * @description Delete a note.
+         */
+        delete: operations["delete_notes_number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/notices": {
         parameters: {
             query?: never;
@@ -464,6 +528,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List saved sets
+         * @description Sets of the agency, and those of a client.
+         */
+        get: operations["get_sets"];
+        put?: never;
+        /**
+         * Save a set
+         * @description Keep a set by rule, by list, or by both; one of the same name is replaced.
+         */
+        post: operations["post_sets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete a set
+         * @description Delete a set that no other set names.
+         */
+        delete: operations["delete_sets_number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites": {
         parameters: {
             query?: never;
@@ -505,7 +613,11 @@ export interface paths {
         delete: operations["delete_sites_site"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change a site
+         * @description Change the words that name the client in a query.
+         */
+        patch: operations["patch_sites_site"];
         trace?: never;
     };
     "/api/v1/sites/{site}/breakdown/{dimension}": {
@@ -540,6 +652,26 @@ export interface paths {
          * @description Each time a day that was final came out differently, with its sums before and after.
          */
         get: operations["get_sites_site_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/clusters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Join queries that say nearly the same
+         * @description Clusters of the queries of a site, or of one page, with totals.
+         */
+        get: operations["get_sites_site_clusters"];
         put?: never;
         post?: never;
         delete?: never;
@@ -602,6 +734,46 @@ export interface paths {
          * @description Queue an export; when the job is done its file can be fetched.
          */
         post: operations["post_sites_site_exports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/fading/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Judge pages against their own noise
+         * @description Fading and slipping pages, most lost first, each with its reason; other verdicts on request.
+         */
+        get: operations["get_sites_site_fading_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/fading/query": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Judge queries against their own noise
+         * @description Fading and slipping queries, most lost first, each with its reason; other verdicts on request.
+         */
+        get: operations["get_sites_site_fading_query"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -708,6 +880,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/notes/{number}/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read what was before and after a note
+         * @description Whole weeks after it against as many before it, judged beside the rest of the site.
+         */
+        get: operations["get_sites_site_notes_number_effect"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/odd-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find odd days
+         * @description Days of the window far from what the same weekdays before let expect.
+         */
+        get: operations["get_sites_site_odd-days"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/overlap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find queries that pages share
+         * @description Queries of which two or more pages have a tenth of the impressions each, with how often they take turns.
+         */
+        get: operations["get_sites_site_overlap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/reconcile": {
         parameters: {
             query?: never;
@@ -800,6 +1032,46 @@ export interface paths {
          * @description Figures by day, week or month, now and before.
          */
         get: operations["get_sites_site_timeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/try-filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Try a filter on a site's queries or pages
+         * @description Its canonical text, its JSON form, how much it finds, and samples of what it finds and of what it does not.
+         */
+        get: operations["get_sites_site_try-filter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/within-reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find what is within reach
+         * @description Queries just below a better band with the clicks to be gained, by query and summed by page.
+         */
+        get: operations["get_sites_site_within-reach"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1015,6 +1287,11 @@ export interface components {
              */
             engine?: string | null;
             /**
+             * Filter
+             * @default
+             */
+            filter?: string;
+            /**
              * Format
              * @default csv
              * @enum {string}
@@ -1117,6 +1394,42 @@ export interface components {
              * @default null
              */
             using?: string | null;
+        };
+        /**
+         * AskNotes
+         * @description Notes as a file's text: CSV with a head (day, to, kind, text, page, set) or iCalendar.
+         */
+        AskNotes: {
+            /**
+             * Client
+             * @default null
+             */
+            client?: string | null;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "csv" | "icalendar";
+            /**
+             * Kind
+             * @description For lines that name none
+             * @default other
+             * @enum {string}
+             */
+            kind?: "site change" | "content" | "engine update" | "outage" | "campaign" | "other";
+            /**
+             * Origin
+             * @description As the file's name
+             * @default
+             */
+            origin?: string;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+            /** Text */
+            text: string;
         };
         /**
          * AskPreview
@@ -1256,6 +1569,12 @@ export interface components {
             filter: {
                 [key: string]: string;
             };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
             /**
              * First Held
              * Format: date
@@ -1400,6 +1719,87 @@ export interface components {
             keep_months?: number | null;
         };
         /**
+         * ClusterRow
+         * @description Queries that say nearly the same, named by the one shown most.
+         */
+        ClusterRow: {
+            before: components["schemas"]["Figures"] | null;
+            change: components["schemas"]["Change"] | null;
+            /** Head */
+            head: string;
+            now: components["schemas"]["Figures"];
+            /**
+             * Own Page
+             * @description Shown often and placed low on a page whose main cluster is another
+             */
+            own_page: boolean;
+            /**
+             * Page
+             * @description The page that has most of its impressions
+             */
+            page: string | null;
+            /** Pages */
+            pages: number;
+            /**
+             * Queries
+             * @description Up to ten, those shown most first
+             */
+            queries: string[];
+            /** Size */
+            size: number;
+        };
+        /**
+         * Clusters
+         * @description Clusters of queries, those shown most first.
+         */
+        Clusters: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Queries */
+            queries: number;
+            /** Rows */
+            rows: components["schemas"]["ClusterRow"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
          * Credential
          * @description How to reach a feed. The secret is encrypted when kept and never shown again.
          */
@@ -1447,6 +1847,20 @@ export interface components {
             evidence: number[];
             /** Rates */
             rates: number[];
+        };
+        /**
+         * CurvePoint
+         * @description The site's click-through at a place, and the impressions it is told from.
+         */
+        CurvePoint: {
+            /** Evidence */
+            evidence: number;
+            /** Place */
+            place: number;
+            /** Rate */
+            rate: number;
+            /** Reference */
+            reference: number;
         };
         /**
          * DayChange
@@ -1601,6 +2015,12 @@ export interface components {
                 [key: string]: string;
             };
             /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
              * First Held
              * Format: date
              */
@@ -1680,6 +2100,40 @@ export interface components {
              * @description Σ position × impressions, in places
              */
             position_sum: number;
+        };
+        /**
+         * FilterTry
+         * @description What a filter means on a site: its canonical text and the terms it finds.
+         */
+        FilterTry: {
+            /** Form */
+            form: {
+                [key: string]: unknown;
+            };
+            /**
+             * Item
+             * @enum {string}
+             */
+            item: "query" | "page";
+            /**
+             * Known
+             * @description Queries or pages this site was ever shown for
+             */
+            known: number;
+            /** Matching */
+            matching: number;
+            /**
+             * Others
+             * @description The first twenty that do not
+             */
+            others: string[];
+            /**
+             * Samples
+             * @description The first twenty that match
+             */
+            samples: string[];
+            /** Text */
+            text: string;
         };
         /**
          * GrainDay
@@ -1967,6 +2421,153 @@ export interface components {
              * @enum {string}
              */
             state: "queued" | "running" | "done" | "failed";
+        };
+        /**
+         * Judgement
+         * @description One page or query, judged against its own noise.
+         */
+        Judgement: {
+            /** Appeal */
+            appeal: number;
+            before: components["schemas"]["Figures"];
+            /** Beside Site */
+            beside_site: ("with the site" | "more than the site" | "less than the site") | null;
+            change: components["schemas"]["Change"] | null;
+            /** Demand */
+            demand: number;
+            /**
+             * Dispersion
+             * @description φ: how much more its weeks vary than chance alone would
+             */
+            dispersion: number;
+            /** Entered */
+            entered: number;
+            /**
+             * Gone
+             * @description It used to be shown, and was not on the last seven days of the window
+             */
+            gone: boolean;
+            /** Key */
+            key: string;
+            /** Last Shown */
+            last_shown: string | null;
+            /** Left */
+            left: number;
+            /**
+             * Months Down
+             * @description Months in a row of decline, up to the last whole one
+             */
+            months_down: number | null;
+            now: components["schemas"]["Figures"];
+            /**
+             * P
+             * @description Two-sided, Student's t
+             */
+            p: number | null;
+            /**
+             * Q
+             * @description The share of false ones among the rows judged at least as sure
+             */
+            q: number | null;
+            /** Rank */
+            rank: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Slope
+             * @description Clicks a month, Theil–Sen over the last 12 whole months
+             */
+            slope: number | null;
+            /** Unlisted */
+            unlisted: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
+            /**
+             * Weeks
+             * @description Clicks of 26 weeks before the window and those in it; null: not held
+             */
+            weeks: (number | null)[];
+            /**
+             * Z
+             * @description (k1 − r·k0) / √(φ·(r²·k0 + k1)); null where there is too little to tell
+             */
+            z: number | null;
+        };
+        /**
+         * Judgements
+         * @description Pages or queries by verdict, those that lost most first.
+         */
+        Judgements: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /**
+             * Gained
+             * @description All gains of rows that gained
+             */
+            gained: number;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Item
+             * @enum {string}
+             */
+            item: "query" | "page";
+            /**
+             * Lost
+             * @description All losses of rows that lost
+             */
+            lost: number;
+            /** Matching */
+            matching: number;
+            /**
+             * Net
+             * @description gained + lost, which may hide both
+             */
+            net: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["Judgement"][];
+            /** Sentence */
+            sentence: string;
+            /** Site */
+            site: string;
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictSum"][];
+            window: components["schemas"]["Days"];
         };
         /**
          * Ledger
@@ -2263,6 +2864,81 @@ export interface components {
             time_zone?: string;
         };
         /**
+         * NewNote
+         * @description A dated note to keep. Without a site it is the client's, without a client the whole agency's.
+         */
+        NewNote: {
+            /**
+             * Client
+             * @default null
+             */
+            client?: string | null;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Kind
+             * @default other
+             * @enum {string}
+             */
+            kind?: "site change" | "content" | "engine update" | "outage" | "campaign" | "other";
+            /**
+             * Last
+             * @default null
+             */
+            last?: string | null;
+            /**
+             * Page
+             * @default null
+             */
+            page?: string | null;
+            /**
+             * Set
+             * @default null
+             */
+            set?: string | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * NewSet
+         * @description A set to save: by a rule in the filter language, by a list, or both.
+         */
+        NewSet: {
+            /**
+             * Client
+             * @description Its client's key; the whole agency's without
+             * @default null
+             */
+            client?: string | null;
+            /**
+             * Item
+             * @description What it names: queries or pages
+             * @enum {string}
+             */
+            item: "query" | "page";
+            /**
+             * Members
+             * @description Queries or pages by their text
+             * @default []
+             */
+            members?: string[];
+            /** Name */
+            name: string;
+            /**
+             * Rule
+             * @default
+             */
+            rule?: string;
+        };
+        /**
          * NewSite
          * @description A site to add.
          */
@@ -2325,6 +3001,104 @@ export interface components {
             url: string;
         };
         /**
+         * NoteEffect
+         * @description What was before and after a note.
+         */
+        NoteEffect: {
+            against: components["schemas"]["Days"] | null;
+            before: components["schemas"]["Figures"] | null;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            change: components["schemas"]["Change"] | null;
+            note: components["schemas"]["NoteOut"];
+            now: components["schemas"]["Figures"] | null;
+            /**
+             * Of
+             * @description What was looked at: a page, a set, or the site
+             */
+            of: string;
+            /**
+             * Others
+             * @description What else happened in these days
+             */
+            others: components["schemas"]["NoteOut"][];
+            /** P */
+            p: number | null;
+            /** Rest Before */
+            rest_before: number | null;
+            /**
+             * Rest Now
+             * @description Clicks of the rest of the site, after
+             */
+            rest_now: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "better" | "worse" | "no clear change" | "too few to tell" | "too early to tell";
+            /** Why */
+            why: string;
+            window: components["schemas"]["Days"] | null;
+            /**
+             * Z
+             * @description Against the change of the rest of the site
+             */
+            z: number | null;
+        };
+        /**
+         * NoteOut
+         * @description A dated note.
+         */
+        NoteOut: {
+            /** Client */
+            client: string | null;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "site change" | "content" | "engine update" | "outage" | "campaign" | "other";
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Origin */
+            origin: string;
+            /** Page */
+            page: string | null;
+            /** Set */
+            set: string | null;
+            /** Site */
+            site: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * NotesTaken
+         * @description What came of notes from a file.
+         */
+        NotesTaken: {
+            /** Added */
+            added: number;
+            /**
+             * Refused
+             * @description Which lines could not be used, and why
+             */
+            refused: string[];
+            /**
+             * Repeated
+             * @description Already there, word for word
+             */
+            repeated: number;
+        };
+        /**
          * Notice
          * @description Something somebody should know of.
          */
@@ -2346,10 +3120,174 @@ export interface components {
             text: string;
         };
         /**
+         * OddDay
+         * @description One day far from what the same weekdays before let expect.
+         */
+        OddDay: {
+            /**
+             * Beside
+             * @description Dated notes on or near the day
+             * @default []
+             */
+            beside?: string[];
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Expected */
+            expected: number;
+            /** High */
+            high: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "high" | "low" | "shown, not clicked";
+            /** Low */
+            low: number;
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "clicks" | "impressions";
+            /** Score */
+            score: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * OddDays
+         * @description Odd days of a window, newest first.
+         */
+        OddDays: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Rows */
+            rows: components["schemas"]["OddDay"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * Overlap
+         * @description Queries that several pages share, those shown most first.
+         */
+        Overlap: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Fewest */
+            fewest: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["OverlapRow"][];
+            /** Sentence */
+            sentence: string;
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * OverlapRow
+         * @description One query that several pages share.
+         */
+        OverlapRow: {
+            /** Days Seen */
+            days_seen: number;
+            /**
+             * Earns More
+             * @description The page with the higher click-through of those that share
+             */
+            earns_more: string;
+            figures: components["schemas"]["Figures"];
+            /** Pages */
+            pages: components["schemas"]["SharingPage"][];
+            /** Query */
+            query: string;
+            /**
+             * Switches
+             * @description Days on which another page led than the day before
+             */
+            switches: number;
+        };
+        /**
          * Point
          * @description One step of a timeline. clicks and the rest are null for a step not held: a gap, not a zero.
          */
         Point: {
+            /**
+             * Changed
+             * @description A day of it came out differently after it was final
+             * @default false
+             */
+            changed?: boolean;
             /** Clicks */
             clicks: number | null;
             /** Ctr */
@@ -2541,6 +3479,109 @@ export interface components {
             last?: string | null;
         };
         /**
+         * Reach
+         * @description What is within reach, most to be gained first.
+         */
+        Reach: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Curve */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * Fewest
+             * @description Impressions a row needs
+             */
+            fewest: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Gain */
+            gain: number;
+            /** Gain High */
+            gain_high: number;
+            /** Gain Low */
+            gain_low: number;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Pages */
+            pages: components["schemas"]["ReachPage"][];
+            /** Rows */
+            rows: components["schemas"]["ReachRow"][];
+            /** Sentence */
+            sentence: string;
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * ReachPage
+         * @description What a page's queries could gain together.
+         */
+        ReachPage: {
+            /** Gain */
+            gain: number;
+            /** Gain High */
+            gain_high: number;
+            /** Gain Low */
+            gain_low: number;
+            /** Page */
+            page: string;
+            /** Queries */
+            queries: number;
+        };
+        /**
+         * ReachRow
+         * @description One query on one page, just below a better band.
+         */
+        ReachRow: {
+            /** Band */
+            band: string | null;
+            figures: components["schemas"]["Figures"];
+            /** Gain */
+            gain: number;
+            /** Gain High */
+            gain_high: number;
+            /** Gain Low */
+            gain_low: number;
+            /** Page */
+            page: string;
+            /** Query */
+            query: string;
+            /** Target */
+            target: number;
+        };
+        /**
          * Reconciliation
          * @description Why two numbers for the same thing differ.
          */
@@ -2603,6 +3644,27 @@ export interface components {
             verdict: "too few to tell" | null;
         };
         /**
+         * SetOut
+         * @description A saved set.
+         */
+        SetOut: {
+            /** Client */
+            client: string | null;
+            /** Id */
+            id: number;
+            /**
+             * Item
+             * @enum {string}
+             */
+            item: "query" | "page";
+            /** Members */
+            members: string[];
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: string;
+        };
+        /**
          * Share
          * @description How much of a month's total is in no listed query.
          */
@@ -2616,6 +3678,22 @@ export interface components {
              * Format: date
              */
             month: string;
+        };
+        /**
+         * SharingPage
+         * @description One of the pages that share a query.
+         */
+        SharingPage: {
+            /** Days Led */
+            days_led: number;
+            figures: components["schemas"]["Figures"];
+            /** Page */
+            page: string;
+            /**
+             * Share
+             * @description Of the query's impressions
+             */
+            share: number;
         };
         /**
          * SignIn
@@ -2651,10 +3729,27 @@ export interface components {
             sources: components["schemas"]["Source"][];
         };
         /**
+         * SiteChange
+         * @description What to change of a site; what is left out stays.
+         */
+        SiteChange: {
+            /**
+             * Brand Terms
+             * @description Words that name the client; a leading minus makes an exception
+             * @default null
+             */
+            brand_terms?: string | null;
+        };
+        /**
          * SiteSummary
          * @description A site in a list.
          */
         SiteSummary: {
+            /**
+             * Brand Terms
+             * @default
+             */
+            brand_terms?: string;
             /** Client */
             client: string;
             /** Client Name */
@@ -2828,7 +3923,7 @@ export interface components {
              * Bucket
              * @enum {string}
              */
-            bucket: "day" | "week" | "month";
+            bucket: "day" | "week" | "month" | "quarter";
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             change: components["schemas"]["Change"] | null;
@@ -2841,6 +3936,12 @@ export interface components {
             filter: {
                 [key: string]: string;
             };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
             /**
              * First Held
              * Format: date
@@ -2913,6 +4014,24 @@ export interface components {
             name: string;
             /** Size */
             size: number;
+        };
+        /**
+         * VerdictSum
+         * @description How many rows have a verdict, and what they gained or lost.
+         */
+        VerdictSum: {
+            /**
+             * Change
+             * @description Clicks; for windows of unequal length per the days of the window now
+             */
+            change: number;
+            /** Rows */
+            rows: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
         };
     };
     responses: never;
@@ -4078,6 +5197,242 @@ export interface operations {
             };
         };
     };
+    get_notes: {
+        parameters: {
+            query?: {
+                site?: string | null;
+                first?: string | null;
+                last?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_notes_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskNotes"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotesTaken"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_notes_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_notices: {
         parameters: {
             query?: never;
@@ -4480,6 +5835,180 @@ export interface operations {
             };
         };
     };
+    get_sets: {
+        parameters: {
+            query?: {
+                client?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewSet"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_sets_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites: {
         parameters: {
             query?: never;
@@ -4654,6 +6183,68 @@ export interface operations {
             };
         };
     };
+    patch_sites_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SiteChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Site"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_breakdown_dimension: {
         parameters: {
             query?: {
@@ -4664,6 +6255,7 @@ export interface operations {
                 country?: string | null;
                 device?: string | null;
                 kind?: string | null;
+                filter?: string;
                 engine?: string | null;
                 source?: number | null;
                 find?: string;
@@ -4790,6 +6382,78 @@ export interface operations {
             };
         };
     };
+    get_sites_site_clusters: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                limit?: number;
+                offset?: number;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clusters"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_days_day: {
         parameters: {
             query?: {
@@ -4861,6 +6525,7 @@ export interface operations {
                 country?: string | null;
                 device?: string | null;
                 kind?: string | null;
+                filter?: string;
                 engine?: string | null;
                 source?: number | null;
                 most?: number;
@@ -4942,6 +6607,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_fading_page: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                limit?: number;
+                offset?: number;
+                verdict?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judgements"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_fading_query: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                limit?: number;
+                offset?: number;
+                verdict?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judgements"];
                 };
             };
             /** @description The input cannot be used */
@@ -5289,6 +7098,208 @@ export interface operations {
             };
         };
     };
+    get_sites_site_notes_number_effect: {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteEffect"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_odd-days": {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OddDays"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_overlap: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                limit?: number;
+                offset?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overlap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_reconcile: {
         parameters: {
             query?: {
@@ -5543,9 +7554,11 @@ export interface operations {
                 country?: string | null;
                 device?: string | null;
                 kind?: string | null;
+                filter?: string;
                 engine?: string | null;
                 source?: number | null;
-                by?: "day" | "week" | "month";
+                by?: "day" | "week" | "month" | "quarter";
+                week_starts?: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
             };
             header?: never;
             path: {
@@ -5562,6 +7575,139 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Timeline"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_try-filter": {
+        parameters: {
+            query: {
+                filter: string;
+                item?: "query" | "page";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterTry"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_within-reach": {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                limit?: number;
+                offset?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reach"];
                 };
             };
             /** @description The input cannot be used */

@@ -36,6 +36,19 @@ export type ImportPreview = Shapes['ImportPreview'];
 export type ImportColumn = Shapes['ImportColumn'];
 export type Mapping = Shapes['Mapping'];
 export type NamedMapping = Shapes['NamedMapping'];
+export type Judgements = Shapes['Judgements'];
+export type Judgement = Shapes['Judgement'];
+export type Verdict = Judgement['verdict'];
+export type Reach = Shapes['Reach'];
+export type Overlap = Shapes['Overlap'];
+export type Clusters = Shapes['Clusters'];
+export type OddDays = Shapes['OddDays'];
+export type OddDay = Shapes['OddDay'];
+export type SetOut = Shapes['SetOut'];
+export type FilterTry = Shapes['FilterTry'];
+export type NoteOut = Shapes['NoteOut'];
+export type NoteEffect = Shapes['NoteEffect'];
+export type NotesTaken = Shapes['NotesTaken'];
 export type ProblemBody = Shapes['Problem'];
 export type State = Point['state'];
 export type Measure = 'clicks' | 'impressions' | 'ctr' | 'position';
@@ -48,6 +61,7 @@ export class Trouble extends Error {
     message: string,
     readonly remedy: string,
     readonly status: number,
+    readonly where = '',
   ) {
     super(message);
   }
@@ -87,7 +101,7 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
 async function trouble(answer: Response): Promise<Trouble> {
   try {
     const body = (await answer.json()) as ProblemBody;
-    return new Trouble(body.code, body.title, body.remedy ?? '', answer.status);
+    return new Trouble(body.code, body.title, body.remedy ?? '', answer.status, body.where ?? '');
   } catch {
     return new Trouble('http-error', `The service answered ${answer.status}.`, '', answer.status);
   }

@@ -2,7 +2,7 @@
 import { useCallback, useMemo } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 
-export const FILTERS = ['query', 'page', 'country', 'device', 'kind', 'engine'] as const;
+export const FILTERS = ['query', 'page', 'country', 'device', 'kind', 'engine', 'filter'] as const;
 export type Filter = (typeof FILTERS)[number];
 
 export interface Frame {
@@ -35,7 +35,7 @@ export function changed(search: URLSearchParams, changes: Record<string, string 
 /** The part of an address that goes along from view to view: the window and the narrow filters. */
 export function carried(search: URLSearchParams, more: Record<string, string | undefined> = {}): string {
   const kept = new URLSearchParams();
-  for (const name of ['window', 'against', 'country', 'device', 'kind', 'engine']) {
+  for (const name of ['window', 'against', 'country', 'device', 'kind', 'engine', 'filter']) {
     const value = search.get(name);
     if (value) kept.set(name, value);
   }
@@ -61,6 +61,7 @@ export const PRESETS: ReadonlyArray<readonly [string, string]> = [
   ['P84D', 'Last 12 weeks'],
   ['P182D', 'Last half year'],
   ['P364D', 'Last 52 weeks'],
+  ['month', 'This month so far'],
   ['all', 'Everything held'],
 ];
 

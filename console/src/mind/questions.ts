@@ -105,6 +105,66 @@ export const breakdown = (key: string, dimension: api.Dimension, frame: Frame, r
     placeholderData: keepPreviousData,
   });
 
+export interface Part {
+  limit?: number;
+  offset?: number;
+}
+
+const part = (rows: Part) => ({ ...rows, offset: rows.offset || undefined });
+
+export const fading = (key: string, item: 'query' | 'page', frame: Frame, verdict: string, rows: Part = {}) =>
+  queryOptions({
+    queryKey: ['fading', key, item, frame, verdict, rows],
+    queryFn: () => api.ask<api.Judgements>(`/sites/${api.siteKey(key)}/fading/${item}`, { ...frameParams(frame), verdict, ...part(rows) }),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+const alone = (frame: Frame) => ({ ...frameParams(frame), against: 'none' });
+
+export const reach = (key: string, frame: Frame, rows: Part = {}) =>
+  queryOptions({
+    queryKey: ['reach', key, frame, rows],
+    queryFn: () => api.ask<api.Reach>(`/sites/${api.siteKey(key)}/within-reach`, { ...alone(frame), ...part(rows) }),
+    placeholderData: keepPreviousData,
+  });
+
+export const overlap = (key: string, frame: Frame, rows: Part = {}) =>
+  queryOptions({
+    queryKey: ['overlap', key, frame, rows],
+    queryFn: () => api.ask<api.Overlap>(`/sites/${api.siteKey(key)}/overlap`, { ...alone(frame), ...part(rows) }),
+    placeholderData: keepPreviousData,
+  });
+
+export const oddDays = (key: string, frame: Frame) =>
+  queryOptions({
+    queryKey: ['odd', key, frame],
+    queryFn: () => api.ask<api.OddDays>(`/sites/${api.siteKey(key)}/odd-days`, alone(frame)),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const sets = (client?: string) =>
+  queryOptions({ queryKey: ['sets', client], queryFn: () => api.ask<api.SetOut[]>('/sets', { client }) });
+
+export const tried = (key: string, filter: string, item: 'query' | 'page') =>
+  queryOptions({
+    queryKey: ['tried', key, filter, item],
+    queryFn: () => api.ask<api.FilterTry>(`/sites/${api.siteKey(key)}/try-filter`, { filter, item }),
+    enabled: filter.trim() !== '',
+    retry: false,
+  });
+
+export const notes = (key: string) =>
+  queryOptions({ queryKey: ['notes', key], queryFn: () => api.ask<api.NoteOut[]>('/notes', { site: key }) });
+
+export const effect = (key: string, note: number | undefined) =>
+  queryOptions({
+    queryKey: ['effect', key, note],
+    queryFn: () => api.ask<api.NoteEffect>(`/sites/${api.siteKey(key)}/notes/${note}/effect`),
+    enabled: note !== undefined,
+  });
+
 export const life = (key: string, item: 'query' | 'page', text: string) =>
   queryOptions({
     queryKey: ['life', key, item, text],

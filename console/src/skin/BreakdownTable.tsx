@@ -57,7 +57,7 @@ export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps
             </tr>
           ))}
           <Sum kind="rest" name={`${count(data.rest?.rows)} more`} part={data.rest} />
-          <Sum kind="rest" name={`${count(data.outside?.rows)} outside the text`} part={data.outside} />
+          <Sum kind="rest" name={`${count(data.outside?.rows)} left out`} part={data.outside} />
           <Sum kind="unlisted" name={UNLISTED[data.dimension] ?? 'Unlisted'} part={data.unlisted} />
           <Sum kind="total" name="Total" part={data.total} />
         </tbody>

@@ -26,7 +26,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   const [help, setHelp] = useState(false);
   const to = useMemo(() => {
     const onSite = (view: string) => (site ? `/sites/${site}/${view}${carried(search)}` : '/');
-    return { queries: onSite('queries'), pages: onSite('pages'), overview: onSite('overview'), places: onSite('places'), held: onSite('held') };
+    return { queries: onSite('queries'), pages: onSite('pages'), overview: onSite('overview'), places: onSite('places'), held: onSite('held'), sets: onSite('sets'), fading: onSite('fading'), reach: onSite('reach'), overlap: onSite('overlap'), notes: onSite('notes') };
   }, [site, search]);
   useKeys(
     useMemo(
@@ -37,6 +37,11 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         'g a': () => void navigate(to.pages),
         'g d': () => void navigate(to.places),
         'g h': () => void navigate(to.held),
+        'g t': () => void navigate(to.sets),
+        'g f': () => void navigate(to.fading),
+        'g r': () => void navigate(to.reach),
+        'g v': () => void navigate(to.overlap),
+        'g n': () => void navigate(to.notes),
         'g s': () => void navigate('/sources'),
         'g i': () => void navigate('/imports'),
         '?': () => setHelp(true),
@@ -44,7 +49,8 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
       [navigate, to],
     ),
   );
-  const reads: ReadonlyArray<readonly [string, string]> = [['Overview', to.overview], ['Queries', to.queries], ['Pages', to.pages], ['Places & devices', to.places]];
+  const reads: ReadonlyArray<readonly [string, string]> = [['Overview', to.overview], ['Queries', to.queries], ['Pages', to.pages], ['Places & devices', to.places], ['Sets', to.sets]];
+  const explains: ReadonlyArray<readonly [string, string]> = [['Fading', to.fading], ['Within reach', to.reach], ['Overlap', to.overlap], ['Dated notes', to.notes]];
   return (
     <div className="app">
       <header className="rail">
@@ -53,6 +59,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           <Group name="Portfolio" items={[['All clients', '/']]} />
           <Group name="Collect" items={[['Sources', '/sources'], ...(site ? ([['Held days', to.held]] as const) : []), ['Imports', '/imports']]} />
           {site && <Group name="Read" items={reads} />}
+          {site && <Group name="Explain" items={explains} />}
         </nav>
         <Foot me={me} showKeys={() => setHelp(true)} />
       </header>
@@ -96,7 +103,7 @@ function Foot({ me, showKeys }: { me: Me; showKeys: () => void }) {
 
 const KEYS: ReadonlyArray<readonly [string, string]> = [
   ['g p', 'all clients'], ['g o', 'overview'], ['g q', 'queries'], ['g a', 'pages'], ['g d', 'places and devices'],
-  ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['/', 'look for text in a table'],
+  ['g t', 'sets'], ['g f', 'fading'], ['g r', 'within reach'], ['g v', 'overlap'], ['g n', 'dated notes'], ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'],
   ['← →', 'along a chart by day, with Shift by week'], ['?', 'this list'],
 ];
 

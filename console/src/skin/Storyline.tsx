@@ -1,17 +1,29 @@
 /** Four strips on one time axis: clicks, impressions, click-through, position. */
 import { lazy, Suspense, useState } from 'react';
-import type { Measure, Point, Timeline } from '../mind/api';
+import { Link } from 'react-router';
+import type { Measure, NoteOut, OddDay, Point, Timeline } from '../mind/api';
 import { NAMES, changeText, count, figure, longDay, tone } from '../mind/words';
 import { Moved } from './small';
 
 const StripsChart = lazy(() => import('./StripsChart'));
 export const MEASURES: readonly Measure[] = ['clicks', 'impressions', 'ctr', 'position'];
+const NONE: Marks = { notes: [], odd: [] };
 
-export function Storyline({ line }: { line: Timeline }) {
+/** The notes whose days are drawn, oldest first, as they are numbered on the chart. */
+export function drawn(line: Timeline, notes: readonly NoteOut[]): NoteOut[] {
+  const last = (line.tail.at(-1) ?? line.points.at(-1))?.end ?? '';
+  return notes.filter((note) => note.first <= last && note.last >= line.window.first).toSorted((a, b) => a.first.localeCompare(b.first));
+}
+
+/** What is marked on a storyline: notes by their days, odd days by theirs. */
+export interface Marks { notes: readonly NoteOut[]; odd: readonly OddDay[] }
+
+export function Storyline({ line, marks = NONE }: { line: Timeline; marks?: Marks }) {
   const [asTable, setAsTable] = useState(false);
   return (
     <div className="story">
-      {asTable ? <TableTwin line={line} /> : <Drawn line={line} />}
+      {asTable ? <TableTwin line={line} /> : <Drawn line={line} marks={marks} />}
+      <MarkList line={line} marks={marks} />
       <button type="button" className="plain small" aria-pressed={asTable} onClick={() => setAsTable(!asTable)}>
         {asTable ? 'Show as chart' : 'Show as table'}
       </button>
@@ -19,7 +31,7 @@ export function Storyline({ line }: { line: Timeline }) {
   );
 }
 
-function Drawn({ line }: { line: Timeline }) {
+function Drawn({ line, marks }: { line: Timeline; marks: Marks }) {
   return (
     <>
       <div className="strips">
@@ -29,12 +41,29 @@ function Drawn({ line }: { line: Timeline }) {
           ))}
         </div>
         <Suspense fallback={<div className="plot" aria-busy="true" />}>
-          <StripsChart line={line} />
+          <StripsChart line={line} marks={marks} />
         </Suspense>
       </div>
       <HeldStrip label="now" points={[...line.points, ...line.tail]} />
       {line.before_points.length > 0 && <HeldStrip label="before" points={line.before_points} pad={line.points.length + line.tail.length - line.before_points.length} />}
     </>
+  );
+}
+
+function MarkList({ line, marks }: { line: Timeline; marks: Marks }) {
+  const shown = drawn(line, marks.notes);
+  const odd = marks.odd.slice(0, 5);
+  if (!shown.length && !odd.length) return null;
+  return (
+    <ul className="marks" aria-label="Marked on the chart">
+      {shown.map((note, n) => (
+        <li key={note.id}><b className="pin">{n + 1}</b> {longDay(note.first)}: <Link to={`/sites/${line.site}/notes?note=${note.id}`}>{note.text}</Link></li>
+      ))}
+      {odd.map((day) => (
+        <li key={`${day.day} ${day.measure}`}><b className="odd" aria-hidden="true" /> {longDay(day.day)}: {count(day.value)} {day.measure} where {count(Math.round(day.low))} to {count(Math.round(day.high))} were to be expected{day.kind === 'shown, not clicked' ? '; shown, not clicked' : ''}</li>
+      ))}
+      {marks.odd.length > odd.length && <li>and {marks.odd.length - odd.length} more odd days</li>}
+    </ul>
   );
 }
 
@@ -58,7 +87,7 @@ function HeldStrip({ label, points, pad = 0 }: { label: string; points: readonly
     <div className="heldrow">
       <span>{label === 'now' ? 'Held days' : ''} <span className="vh">{label}: {held} of {points.length} held</span><span aria-hidden="true" style={{ float: 'right', paddingRight: 8 }}>{label}</span></span>
       <span className="strip" aria-hidden="true">
-        {points.map((p) => <i key={p.start} className={p.state} />)}
+        {points.map((p) => <i key={p.start} className={p.changed ? `${p.state} changed` : p.state} />)}
         {Array.from({ length: Math.max(0, pad) }, (_, n) => <i key={`pad${n}`} />)}
       </span>
       <span />

@@ -2,15 +2,16 @@
 import { useCallback, useMemo, useState } from 'react';
 import type { Measure, Point, Timeline } from '../mind/api';
 import { NAMES, brief, figure, longDay, percent, place, shortDay } from '../mind/words';
-import { MEASURES } from './Storyline';
+import { MEASURES, drawn, type Marks } from './Storyline';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
 
 const STRIP = 74;
 const GAP = 9;
+const PINS = 18;
 
-export default function StripsChart({ line }: { line: Timeline }) {
+export default function StripsChart({ line, marks }: { line: Timeline; marks: Marks }) {
   const points = useMemo(() => [...line.points, ...line.tail], [line]);
-  const { element, chart } = useChart(useCallback(() => option(line, points), [line, points]));
+  const { element, chart } = useChart(useCallback(() => option(line, points, marks), [line, points, marks]));
   const [at, setAt] = useState<number | null>(null);
   const move = (event: React.KeyboardEvent) => {
     const steps: Record<string, number> = { ArrowRight: 1, ArrowLeft: -1 };
@@ -53,12 +54,12 @@ function spoken(line: Timeline, points: readonly Point[], at: number): string {
   return `${longDay(point.start)}: clicks ${figure('clicks', point.clicks)}${past}, position ${figure('position', point.position)}`;
 }
 
-function option(line: Timeline, points: readonly Point[]): Option {
+function option(line: Timeline, points: readonly Point[], marks: Marks): Option {
   const days = points.map((p) => p.start);
   const firstProvisional = line.points.length;
   return {
     animation: false,
-    grid: MEASURES.map((_, n) => ({ left: 0, right: 44, top: 4 + n * (STRIP + GAP), height: STRIP, outerBoundsMode: 'none' })),
+    grid: MEASURES.map((_, n) => ({ left: 0, right: 44, top: PINS + n * (STRIP + GAP), height: STRIP, outerBoundsMode: 'none' })),
     axisPointer: { link: [{ xAxisIndex: 'all' }], lineStyle: { color: colour('edge'), type: 'solid', width: 1 }, label: { show: false } },
     tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(line, points, found) },
     xAxis: MEASURES.map((_, n) => ({
@@ -72,23 +73,44 @@ function option(line: Timeline, points: readonly Point[]): Option {
       axisLabel: { ...axisText(), formatter: (v: number) => tick(name, v), margin: 6, showMinLabel: false, showMaxLabel: true, hideOverlap: true },
       axisLine: { show: false }, axisTick: { show: false }, splitLine: { lineStyle: { color: colour('rule') } },
     })),
-    series: MEASURES.flatMap((name, n) => strips(name, n, line, points, firstProvisional)),
+    series: MEASURES.flatMap((name, n) => strips(name, n, line, points, firstProvisional, marks)),
   };
 }
 
-function strips(name: Measure, n: number, line: Timeline, points: readonly Point[], firstProvisional: number) {
+function strips(name: Measure, n: number, line: Timeline, points: readonly Point[], firstProvisional: number, marks: Marks) {
   const held = points.map((p, at) => (at < firstProvisional && p.state !== 'provisional' ? p[name] : null));
   const fresh = points.map((p, at) => (p.state === 'provisional' || at === lastHeld(points) ? p[name] : null));
   const before = points.map((_, at) => (at < firstProvisional ? (line.before_points[at]?.[name] ?? null) : null));
   const base = { type: 'line', xAxisIndex: n, yAxisIndex: n, connectNulls: false, silent: true, emphasis: { disabled: true } };
   const lonely = points.length < 3;
   return [
-    { ...base, name: `${NAMES[name]} now`, data: held, showSymbol: lonely, symbolSize: 4, itemStyle: { color: colour(name) }, lineStyle: { width: 1.9, color: colour(name) }, z: 3,
+    { ...base, name: `${NAMES[name]} now`, data: held, markLine: noteLines(name, line, points, marks), markPoint: oddPoints(name, points, marks), showSymbol: lonely, symbolSize: 4, itemStyle: { color: colour(name) }, lineStyle: { width: 1.9, color: colour(name) }, z: 3,
       markArea: line.tail.length ? { silent: true, itemStyle: { color: colour('sunk'), opacity: 0.7 }, data: [[{ xAxis: line.tail[0]?.start }, { xAxis: line.tail.at(-1)?.start }]] } : undefined },
     { ...base, name: `${NAMES[name]} before`, data: before, showSymbol: false, lineStyle: { width: 1.1, color: colour('ghost') }, z: 2 },
     { ...base, name: `${NAMES[name]} provisional`, data: fresh, symbol: 'emptyCircle', symbolSize: 5, showAllSymbol: true,
       itemStyle: { color: colour(name) }, lineStyle: { width: 1.4, type: [2, 3], color: colour(name) }, z: 3 },
   ];
+}
+
+function stepOf(points: readonly Point[], day: string): string | undefined {
+  return points.find((p) => p.start <= day && day <= p.end)?.start ?? (points[0] && day < points[0].start ? points[0].start : undefined);
+}
+
+/** A line through every strip where a note lies; its number stands on the first. */
+function noteLines(name: Measure, line: Timeline, points: readonly Point[], marks: Marks) {
+  const data = drawn(line, marks.notes).flatMap((note, n) => {
+    const at = stepOf(points, note.first);
+    return at === undefined ? [] : [{ xAxis: at, label: { show: name === 'clicks', formatter: String(n + 1), position: 'end' as const, distance: 1, ...axisText(), color: colour('ink'), backgroundColor: colour('lamp'), padding: [0, 4] as [number, number] } }];
+  });
+  return data.length ? { silent: true, symbol: 'none', lineStyle: { color: colour('lampText'), type: 'solid' as const, width: 1 }, data } : undefined;
+}
+
+function oddPoints(name: Measure, points: readonly Point[], marks: Marks) {
+  const data = marks.odd.filter((day) => day.measure === name).flatMap((day) => {
+    const at = points.find((p) => p.start === day.day && p.end === day.day);
+    return at ? [{ coord: [at.start, day.value] as [string, number] }] : [];
+  });
+  return data.length ? { silent: true, symbol: 'circle', symbolSize: 10, itemStyle: { color: 'transparent', borderColor: colour('worse'), borderWidth: 1.5 }, label: { show: false }, data } : undefined;
 }
 
 function lastHeld(points: readonly Point[]): number {

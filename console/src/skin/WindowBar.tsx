@@ -10,6 +10,7 @@ import { AGAINST, PRESETS, carried, moved, useFrame, type Filter } from '../mind
 import { useKeys } from '../mind/keys';
 import { site as siteOf, sites } from '../mind/questions';
 import { countryName, shortDay, span } from '../mind/words';
+import { FilterField } from './FilterField';
 import { Chevron, HeldCells } from './small';
 import { WindowRuler } from './WindowRuler';
 
@@ -146,13 +147,14 @@ function Segment() {
             <button type="button" aria-label={`Remove the condition on ${name}`} onClick={() => change({ [name]: undefined, offset: undefined })}>×</button>
           </span>
         ))}
-        {!set.length && <span className="tok">All queries</span>}
+        {!set.length && !frame.where.filter && <span className="tok">All queries</span>}
         {!frame.where.device && (
           <select aria-label="Device" value="" onChange={(e) => change({ device: e.target.value, offset: undefined })}>
             <option value="">any device</option>
             {['mobile', 'desktop', 'tablet'].map((d) => <option key={d} value={d}>{d}</option>)}
           </select>
         )}
+        <FilterField />
         {engines.length > 1 && !frame.where.engine && (
           <select aria-label="Engine" value="" onChange={(e) => change({ engine: e.target.value, offset: undefined })}>
             <option value="">every engine</option>

@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { address, siteKey, type Drivers, type Row, type State, type Timeline } from '../mind/api';
 import { carried, useFrame, type Frame } from '../mind/frame';
-import { breakdown, drivers, site as siteOf, timeline } from '../mind/questions';
+import { breakdown, drivers, fading, notes as notesOf, oddDays, site as siteOf, timeline } from '../mind/questions';
 import { count, monthOf } from '../mind/words';
 import { Posts } from '../skin/Posts';
 import { Storyline } from '../skin/Storyline';
@@ -20,6 +20,8 @@ export default function Overview() {
   const line = useQuery(timeline(site, frame));
   const split = useQuery({ ...drivers(site, frame), enabled: frame.against !== 'none' });
   const about = useQuery(siteOf(site));
+  const noted = useQuery(notesOf(site));
+  const odd = useQuery(oddDays(site, frame));
   if (line.isError && line.data === undefined) {
     return (
       <>
@@ -42,8 +44,9 @@ export default function Overview() {
         <div className="cols story">
           <div className="stack">
           <Section title="Storyline" about={`by ${line.data?.bucket ?? 'day'}`} right={<Key line={line.data} />} stale={line.isPlaceholderData}>
-            <Answer of={line} height={380}>{(data) => <><Storyline line={data} /><Cautions items={data.cautions} /></>}</Answer>
+            <Answer of={line} height={380}>{(data) => <><Storyline line={data} marks={{ notes: noted.data ?? [], odd: odd.data?.rows ?? [] }} /><Cautions items={data.cautions} /></>}</Answer>
           </Section>
+          <WorthALook site={site} frame={frame} search={search} />
           <RisersAndFallers site={site} frame={frame} search={search} />
           </div>
           <div className="stack">
@@ -104,6 +107,38 @@ function Explained({ found, site, search }: { found: Drivers; site: string; sear
         </tbody>
       </table>
     </>
+  );
+}
+
+function WorthALook({ site, frame, search }: { site: string; frame: Frame; search: URLSearchParams }) {
+  const found = useQuery({ ...fading(site, 'page', frame, '', { limit: 3 }), enabled: frame.against !== 'none' });
+  if (frame.against === 'none') return null;
+  const all = <Link to={`/sites/${site}/fading${carried(search)}`}>all verdicts</Link>;
+  return (
+    <Section title="Pages to look at" about="fading beyond their own noise" right={all} stale={found.isPlaceholderData} label="Pages to look at">
+      <Answer of={found} height={110}>
+        {(data) => (
+          <>
+            <p className="small">{data.sentence}</p>
+            {data.rows.length > 0 && (
+              <div className="wrap"><table className="t fit">
+                <tbody>
+                  {data.rows.map((row) => (
+                    <tr key={row.key}>
+                      <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`} title={row.key}>{row.key}</Link></th>
+                      <td>{row.verdict}</td>
+                      <td className="num was">{count(row.before.clicks)}</td><td className="num now">{count(row.now.clicks)}</td>
+                      <td className="num"><ClicksChange change={row.change} /></td>
+                      <td className="why">{row.reason}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table></div>
+            )}
+          </>
+        )}
+      </Answer>
+    </Section>
   );
 }
 

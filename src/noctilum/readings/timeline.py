@@ -42,6 +42,7 @@ def timeline(held: Holding, asked: Asked, bucket: str = "day", week_start: int =
     tail = tail_window(of)
     points = _points(of, of.window, width, now, week_start)
     before_points = _points(of, of.against, width, before, week_start) if of.against else []
+    points = _with_changes(of, grain, points)
     if width is Bucket.MONTH:
         points, before_points = (_with_whole_months(of, grain, found) for found in (points, before_points))
     head = header(of, grain)
@@ -81,6 +82,15 @@ def _points(
     of: Frame, window: Window, bucket: Bucket, daily: Mapping[date, Sums], week_start: int = 0
 ) -> list[wire.Point]:
     return [point(step) for step in steps(window, bucket, daily, of.held.states, week_start=week_start)]
+
+
+def _with_changes(of: Frame, grain: str, points: list[wire.Point]) -> list[wire.Point]:
+    """Mark the steps in which a day came out differently after it was final."""
+    log = of.held.history.changes(sources=of.held.sources, dataset=grain, first=of.window.first, last=of.window.last)
+    days = {each.day for each in log}
+    if not days:
+        return points
+    return [p.model_copy(update={"changed": any(p.start <= day <= p.end for day in days)}) for p in points]
 
 
 def _with_whole_months(of: Frame, grain: str, points: Sequence[wire.Point]) -> list[wire.Point]:

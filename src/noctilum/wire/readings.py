@@ -81,6 +81,7 @@ class Point(Wire):
     held: int
     partial: bool
     whole_month: bool = Field(default=False, description="The total of a month whose days are not held; in no sum")
+    changed: bool = Field(default=False, description="A day of it came out differently after it was final")
     clicks: int | None
     impressions: int | None
     ctr: float | None

@@ -1,0 +1,57 @@
+/** Helping somebody write a filter: what may come next, and parts put together. */
+
+const TEXT = ['has', 'is', 'is not', 'starts', 'ends', 'matches', 'in'];
+const NUMBER = ['>=', '<=', '=', '!=', '>', '<'];
+
+/** Field → its tests; a flag has none. */
+export const TESTS: Record<string, readonly string[]> = {
+  query: TEXT, page: TEXT, path: TEXT, host: TEXT, country: ['is', 'is not', 'in'], device: ['is', 'is not'], kind: ['is', 'is not'],
+  words: NUMBER, brand: [], question: [],
+  clicks: NUMBER, impressions: NUMBER, ctr: NUMBER, position: NUMBER, 'change in clicks': NUMBER,
+};
+
+const JOINS = ['and', 'or'];
+const MOST = 10;
+
+/** Words that may follow a text: fields at its start and after a join, tests after a field, joins after a whole part. */
+export function completions(text: string, sets: readonly string[]): string[] {
+  const [typed, before] = last(text);
+  return offered(before, sets).filter((word) => word.startsWith(typed.toLowerCase()) && word !== typed).slice(0, MOST);
+}
+
+function offered(before: string, sets: readonly string[]): string[] {
+  const fields = [...Object.keys(TESTS), 'not', 'set'];
+  if (/(^|\(|\b(and|or|not)\s)\s*$/i.test(before) || !before.trim()) return fields;
+  if (/\bset\s+$/i.test(before)) return sets.map((name) => `"${name}"`);
+  const field = /([\w ]*\w)\s+$/.exec(before)?.[1]?.toLowerCase() ?? '';
+  const name = Object.keys(TESTS).filter((each) => field.endsWith(each)).sort((a, b) => b.length - a.length)[0];
+  if (name) return TESTS[name]?.length ? [...TESTS[name]] : JOINS;
+  if (/\b(has|is|starts|ends|matches|in|exactly)\s+$|[<>=]\s*$/i.test(before)) return [];
+  return JOINS;
+}
+
+/** The word being typed, and what is before it. */
+function last(text: string): [string, string] {
+  const typed = /[\w"]*$/.exec(text)?.[0] ?? '';
+  return [typed, text.slice(0, text.length - typed.length)];
+}
+
+export function completed(text: string, word: string): string {
+  return `${last(text)[1]}${word} `;
+}
+
+/** A value as the language writes it: numbers and lists as they are, patterns between slashes, texts in quotes. */
+export function quoted(field: string, value: string): string {
+  const text = value.trim();
+  if (TESTS[field] === NUMBER || text.startsWith('(') || (text.startsWith('/') && text.endsWith('/') && text.length > 2)) return text;
+  if (/^\p{L}[\p{L}\d_]*$/u.test(text) && field !== 'page') return text;
+  return `"${text.replaceAll('\\', '\\\\').replaceAll('"', '\\"')}"`;
+}
+
+/** Joins a part to a text, in brackets where or would otherwise reach too far. */
+export function added(text: string, join: 'and' | 'and not' | 'or', part: string): string {
+  const before = text.trim();
+  if (!before) return join === 'and not' ? `not ${part}` : part;
+  const whole = join !== 'or' && / or /i.test(before) ? `(${before})` : before;
+  return `${whole} ${join} ${part}`;
+}

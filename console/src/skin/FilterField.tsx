@@ -1,0 +1,106 @@
+/** The filter of a reading: typed in its language with help, or built from a form; faults are pointed at. */
+import { useEffect, useId, useRef, useState } from 'react';
+import Popover from '@mui/material/Popover';
+import { useQuery } from '@tanstack/react-query';
+import { Trouble } from '../mind/api';
+import { useFrame } from '../mind/frame';
+import { sets, site as siteOf, tried } from '../mind/questions';
+import { count } from '../mind/words';
+import { TESTS, added, completed, completions, quoted } from '../mind/filter';
+
+export function FilterField() {
+  const { frame, change } = useFrame();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const text = frame.where.filter ?? '';
+  return (
+    <>
+      {text ? (
+        <span className="tok">
+          <button type="button" className="said" title={text} aria-haspopup="dialog" onClick={(e) => setAnchor(e.currentTarget)}>{text}</button>
+          <button type="button" aria-label="Remove the filter" onClick={() => change({ filter: undefined, offset: undefined })}>×</button>
+        </span>
+      ) : (
+        <button type="button" className="plain" aria-haspopup="dialog" onClick={(e) => setAnchor(e.currentTarget)}>Filter…</button>
+      )}
+      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+        {anchor && <FilterForm start={text} done={(next) => { change({ filter: next, offset: undefined }); setAnchor(null); }} />}
+      </Popover>
+    </>
+  );
+}
+
+function FilterForm({ start, done }: { start: string; done: (text: string) => void }) {
+  const { site } = useFrame();
+  const about = useQuery(siteOf(site));
+  const known = useQuery(sets(about.data?.client));
+  const [text, setText] = useState(start);
+  const id = useId();
+  const field = useRef<HTMLTextAreaElement>(null);
+  useEffect(() => field.current?.focus(), []);
+  const names = (known.data ?? []).map((each) => each.name);
+  const fault = useFault(site, text);
+  return (
+    <form className="filterform" aria-label="Filter" onSubmit={(e) => { e.preventDefault(); if (!fault) done(text.trim()); }}>
+      <label htmlFor={id} className="small">Only rows that pass</label>
+      <textarea id={id} rows={2} value={text} ref={field} spellCheck={false} maxLength={4000} aria-invalid={fault !== null} aria-describedby={`${id}-said`} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); e.currentTarget.form?.requestSubmit(); } }} placeholder={'query has "timetable" and not brand'} />
+      <div role="group" aria-label="What may come next" className="offers">
+        {completions(text, names).map((word) => <button key={word} type="button" className="plain" onClick={() => setText(completed(text, word))}>{word}</button>)}
+      </div>
+      <div id={`${id}-said`} aria-live="polite">{fault ? <Fault fault={fault} text={text} /> : <Finds site={site} text={text} />}</div>
+      <Builder text={text} setText={setText} names={names} />
+      <div style={{ display: 'flex', gap: 12 }}>
+        <button type="submit" className="plain" disabled={fault !== null}>Read with it</button>
+        <button type="button" className="plain" onClick={() => done('')}>No filter</button>
+      </div>
+    </form>
+  );
+}
+
+/** Says what is wrong with a filter, as the service reads it; what only cannot be tried on one kind of term is fine. */
+function useFault(site: string, text: string): Trouble | null {
+  const { error } = useQuery(tried(site, text, 'query'));
+  if (!(error instanceof Trouble) || error.code === 'not-to-be-tried' || !text.trim()) return null;
+  return /^(filter|pattern|no-such-set|set)/.test(error.code) ? error : null;
+}
+
+function Fault({ fault, text }: { fault: Trouble; text: string }) {
+  const place = /columns? (\d+)(?: to (\d+))?/.exec(fault.where);
+  const first = Number(place?.[1] ?? 1);
+  const last = Number(place?.[2] ?? first);
+  return (
+    <div role="alert">
+      {place && <pre className="carets">{`${text.replaceAll('\n', ' ')}\n${' '.repeat(first - 1)}${'^'.repeat(last - first + 1)}`}</pre>}
+      <p className="worse small">{fault.message}</p>
+      {fault.remedy && <p className="small">{fault.remedy}</p>}
+    </div>
+  );
+}
+
+function Finds({ site, text }: { site: string; text: string }) {
+  const queries = useQuery(tried(site, text, 'query'));
+  const pages = useQuery(tried(site, text, 'page'));
+  const found = queries.data ?? pages.data;
+  if (!text.trim()) return <p className="small">Without a filter every row counts.</p>;
+  if (!found) return <p className="small">It looks at more than one thing; the reading tells what it finds.</p>;
+  return <p className="small">Finds {count(found.matching)} of {count(found.known)} {found.item === 'query' ? 'queries' : 'pages'} this site was ever shown for{found.samples.length ? `: ${found.samples.slice(0, 4).join(', ')}${found.matching > 4 ? ' …' : ''}` : '.'}</p>;
+}
+
+function Builder({ text, setText, names }: { text: string; setText: (text: string) => void; names: readonly string[] }) {
+  const [field, setField] = useState('query');
+  const [test, setTest] = useState('has');
+  const [value, setValue] = useState('');
+  const tests = TESTS[field] ?? [];
+  const pick = (next: string) => { setField(next); setTest(TESTS[next]?.[0] ?? ''); };
+  const written = tests.length ? (value.trim() && `${field} ${test} ${quoted(field, value)}`) : field === 'set' ? value && `set ${quoted('query', value)}` : field;
+  return (
+    <fieldset className="builder">
+      <legend className="small">Or put one together</legend>
+      <select aria-label="Field" value={field} onChange={(e) => pick(e.target.value)}>{[...Object.keys(TESTS), 'set'].map((name) => <option key={name}>{name}</option>)}</select>
+      {tests.length > 0 && <select aria-label="Test" value={test} onChange={(e) => setTest(e.target.value)}>{tests.map((name) => <option key={name}>{name}</option>)}</select>}
+      {field === 'set' ? (
+        <select aria-label="Which set" value={value} onChange={(e) => setValue(e.target.value)}><option value="">which?</option>{names.map((name) => <option key={name}>{name}</option>)}</select>
+      ) : tests.length > 0 && <input type="search" aria-label="Value" value={value} onChange={(e) => setValue(e.target.value)} size={16} />}
+      {(['and', 'and not', 'or'] as const).map((join) => <button key={join} type="button" className="plain" disabled={!written} onClick={() => { if (written) { setText(added(text, join, written)); setValue(''); } }}>{text.trim() ? join : join === 'and' ? 'add' : join === 'and not' ? 'add not' : ''}</button>)}
+    </fieldset>
+  );
+}

@@ -1,0 +1,144 @@
+/** Pages and queries judged against their own noise: what was lost behind the total, and why. */
+import { useMemo, useRef } from 'react';
+import Tooltip from '@mui/material/Tooltip';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import type { Judgement, Judgements, Verdict } from '../mind/api';
+import { carried, useFrame } from '../mind/frame';
+import { useKeys } from '../mind/keys';
+import { fading } from '../mind/questions';
+import { DASH, count, percent, signed } from '../mind/words';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions, ClicksChange, Spark } from '../skin/small';
+import { Answer, Empty } from '../skin/states';
+
+const LIMIT = 50;
+const DEFAULT = 'fading,slipping';
+const VERDICTS: readonly Verdict[] = ['fading', 'slipping', 'holding', 'rising', 'too few to tell'];
+const MEANING: Record<Verdict, string> = {
+  fading: 'Down by a tenth or more, beyond its own noise; at most 8% of such a list is chance.',
+  slipping: 'Down, and a little more than its noise would make it; not sure.',
+  holding: 'Within its own noise.',
+  rising: 'Up by a tenth or more, beyond its own noise.',
+  'too few to tell': 'Fewer than 30 clicks in both windows together, or too few days held.',
+};
+
+export default function Fading() {
+  const { site, search, frame, change } = useFrame();
+  const item = search.get('of') === 'query' ? 'query' : 'page';
+  const verdict = search.get('verdict') ?? DEFAULT;
+  const offset = Number(search.get('offset') ?? '0') || 0;
+  const found = useQuery(fading(site, item, frame, verdict, { limit: LIMIT, offset }));
+  const table = useRef<HTMLTableElement>(null);
+  useKeys(useMemo(() => ({ j: () => step(table.current, 1), k: () => step(table.current, -1) }), []));
+  return (
+    <>
+      <WindowBar read={found.data} />
+      <main className="page">
+        <div className="head">
+          <h1>Fading</h1>
+          <div role="group" aria-label="What is judged" className="switch">
+            {(['page', 'query'] as const).map((each) => <button key={each} type="button" className="plain" aria-pressed={item === each} onClick={() => change({ of: each === 'page' ? undefined : each, offset: undefined })}>{each === 'page' ? 'Pages' : 'Queries'}</button>)}
+          </div>
+          <span className="r small"><kbd>j</kbd> <kbd>k</kbd> next, previous</span>
+        </div>
+        <div aria-busy={found.isPlaceholderData} className={found.isPlaceholderData ? 'stale' : undefined}>
+          <Answer of={found} height={400}>
+            {(data) => (
+              <>
+                <p className="lead">{data.sentence}</p>
+                <Verdicts data={data} chosen={verdict} choose={(next) => change({ verdict: next === DEFAULT ? undefined : next, offset: undefined })} />
+                {data.rows.length ? <Rows data={data} table={table} /> : <Empty why={`No ${item} of this kind in this window.`} />}
+                <Pager data={data} />
+                <Cautions items={data.cautions} />
+                <How />
+              </>
+            )}
+          </Answer>
+        </div>
+      </main>
+    </>
+  );
+}
+
+function step(table: HTMLTableElement | null, way: number): void {
+  const links = [...(table?.querySelectorAll<HTMLElement>('tbody th a') ?? [])];
+  const at = links.findIndex((link) => link === document.activeElement);
+  links[Math.min(links.length - 1, Math.max(0, at + way))]?.focus();
+}
+
+function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; choose: (verdict: string) => void }) {
+  return (
+    <div role="group" aria-label="Verdicts" className="verdicts">
+      <button type="button" className="plain" aria-pressed={chosen === DEFAULT} onClick={() => choose(DEFAULT)}>fading and slipping</button>
+      {data.verdicts.map((each) => (
+        <Tooltip key={each.verdict} describeChild title={MEANING[each.verdict]}>
+          <button type="button" className="plain" aria-pressed={chosen === each.verdict} onClick={() => choose(each.verdict)}>
+            {each.verdict} <b>{count(each.rows)}</b>{each.rows > 0 && <span className="mut"> {signed(Math.round(each.change))}</span>}
+          </button>
+        </Tooltip>
+      ))}
+    </div>
+  );
+}
+
+function Rows({ data, table }: { data: Judgements; table: React.RefObject<HTMLTableElement | null> }) {
+  return (
+    <div className="wrap">
+      <table className="t fading" ref={table}>
+        <thead>
+          <tr>
+            <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th><th scope="col">Verdict</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th>
+            <th scope="col" className="num">change</th><th scope="col" className="num">in %</th><th scope="col">30 weeks</th><th scope="col" className="num">months down</th><th scope="col">Why</th>
+          </tr>
+        </thead>
+        <tbody>{data.rows.map((row) => <One key={row.key} row={row} item={data.item} />)}</tbody>
+      </table>
+    </div>
+  );
+}
+
+function One({ row, item }: { row: Judgement; item: 'page' | 'query' }) {
+  const { site, search } = useFrame();
+  const to = item === 'page' ? `/sites/${site}/queries${carried(search, { page: row.key })}` : `/sites/${site}/queries${carried(search, { item: row.key })}`;
+  return (
+    <tr>
+      <th scope="row"><Link to={to} title={row.key}>{row.key}</Link></th>
+      <td><VerdictMark verdict={row.verdict} row={row} /></td>
+      <td className="num was">{count(row.before.clicks)}</td>
+      <td className="num now">{count(row.now.clicks)}</td>
+      <td className="num"><ClicksChange change={row.change} /></td>
+      <td className="num">{row.change?.clicks_ratio === null || row.change === null ? DASH : percent(row.change.clicks_ratio, 0)}</td>
+      <td><Spark values={row.weeks} width={110} height={24} label={`Clicks by week, ${row.weeks.length} weeks, from ${count(row.weeks.find((w) => w !== null) ?? null)} to ${count(row.weeks.at(-1))}`} /></td>
+      <td className="num">{row.months_down ?? DASH}</td>
+      <td className="why">{row.reason}{row.beside_site && row.verdict !== 'too few to tell' ? <span className="mut"> · {row.beside_site}</span> : null}</td>
+    </tr>
+  );
+}
+
+function VerdictMark({ verdict, row }: { verdict: Verdict; row: Judgement }) {
+  const told = row.z === null ? MEANING[verdict] : `${MEANING[verdict]} z ${row.z.toFixed(1)}, q ${row.q === null ? DASH : row.q < 0.001 ? 'under 0.001' : row.q.toFixed(3)}, dispersion ${row.dispersion.toFixed(1)}.`;
+  return <Tooltip describeChild title={told}><span tabIndex={0} className={`verdict v${VERDICTS.indexOf(verdict)}`}>{verdict}</span></Tooltip>;
+}
+
+function Pager({ data }: { data: Judgements }) {
+  const { change } = useFrame();
+  if (data.matching <= LIMIT) return null;
+  const last = data.offset + data.rows.length;
+  return (
+    <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6, alignItems: 'center' }}>
+      <span>{count(data.offset + 1)} to {count(last)} of {count(data.matching)}</span>
+      <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - LIMIT)) })}>Previous</button>
+      <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + LIMIT) })}>Next</button>
+    </div>
+  );
+}
+
+function How() {
+  return (
+    <details className="how">
+      <summary className="small">How is this computed?</summary>
+      <p className="small">Each row's change in clicks is compared with the scatter of its own 26 weeks before the window (z = change over its spread; scatter from successive weeks, drawn to that of the list). Falls are tested as falls, and the list is cut so that at most 8% of it would be chance. Months down counts whole months in a row, each below the one before. The reason is the largest part of the exact split of the change. Whether it fell with the site or more is the same test against the site's own change.</p>
+    </details>
+  );
+}

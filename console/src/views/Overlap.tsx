@@ -1,0 +1,80 @@
+/** Queries that two or more pages of the site share, and how often they take turns. */
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import type { Overlap as Found } from '../mind/api';
+import { carried, useFrame } from '../mind/frame';
+import { overlap } from '../mind/questions';
+import { count, percent, place } from '../mind/words';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions } from '../skin/small';
+import { Answer, Empty } from '../skin/states';
+
+const LIMIT = 25;
+
+export default function Overlap() {
+  const { site, frame, search } = useFrame();
+  const offset = Number(search.get('offset') ?? '0') || 0;
+  const found = useQuery(overlap(site, frame, { limit: LIMIT, offset }));
+  return (
+    <>
+      <WindowBar read={found.data} />
+      <main className="page">
+        <div className="head"><h1>Overlap</h1><span className="small">Each page has at least a tenth of the query's impressions.</span></div>
+        <Answer of={found} height={460}>
+          {(data) => (
+            <div className={found.isPlaceholderData ? 'stale' : undefined}>
+              <p className="lead">{data.sentence}</p>
+              {data.rows.length ? <Rows data={data} /> : <Empty why="No query is shared in this window." />}
+              <Pager data={data} />
+              <Cautions items={data.cautions} />
+            </div>
+          )}
+        </Answer>
+      </main>
+    </>
+  );
+}
+
+function Rows({ data }: { data: Found }) {
+  const { site, search } = useFrame();
+  return (
+    <div className="wrap">
+      <table className="t">
+        <thead>
+          <tr><th scope="col">Query, and its pages</th><th scope="col" className="num">clicks</th><th scope="col" className="num">impressions</th><th scope="col">share</th><th scope="col" className="num">click-through</th><th scope="col" className="num">place</th><th scope="col" className="num">days in front</th></tr>
+        </thead>
+        {data.rows.map((row) => (
+          <tbody key={row.query}>
+            <tr className="grouprow">
+              <th scope="rowgroup"><Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`}>{row.query}</Link></th>
+              <td className="num">{count(row.figures.clicks)}</td><td className="num">{count(row.figures.impressions)}</td><td />
+              <td className="num">{percent(row.figures.ctr)}</td><td className="num">{place(row.figures.position)}</td>
+              <td className="num was">{count(row.switches)} turns in {count(row.days_seen)} days</td>
+            </tr>
+            {row.pages.map((page) => (
+              <tr key={page.page}>
+                <th scope="row" style={{ paddingLeft: 18 }}><Link to={`/sites/${site}/queries${carried(search, { page: page.page })}`} title={page.page}>{page.page}{page.page === row.earns_more ? ' · clicked more when seen' : ''}</Link></th>
+                <td className="num">{count(page.figures.clicks)}</td><td className="num">{count(page.figures.impressions)}</td>
+                <td><span className="ibar" aria-hidden="true" style={{ display: 'inline-block', verticalAlign: 'middle' }}><i style={{ width: `${100 * page.share}%` }} /></span> {percent(page.share, 0)}</td>
+                <td className="num">{percent(page.figures.ctr)}</td><td className="num">{place(page.figures.position)}</td><td className="num">{count(page.days_led)}</td>
+              </tr>
+            ))}
+          </tbody>
+        ))}
+      </table>
+    </div>
+  );
+}
+
+function Pager({ data }: { data: Found }) {
+  const { change } = useFrame();
+  if (data.matching <= LIMIT) return null;
+  const last = data.offset + data.rows.length;
+  return (
+    <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6 }}>
+      <span>{count(data.offset + 1)} to {count(last)} of {count(data.matching)}</span>
+      <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - LIMIT)) })}>Previous</button>
+      <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + LIMIT) })}>Next</button>
+    </div>
+  );
+}

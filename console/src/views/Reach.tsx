@@ -1,0 +1,125 @@
+/** What could be won just below a better band: by query, and summed by page. */
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import type { Reach as Found } from '../mind/api';
+import { carried, useFrame } from '../mind/frame';
+import { reach } from '../mind/questions';
+import { count, percent, place } from '../mind/words';
+import { WindowBar } from '../skin/WindowBar';
+import { BandChip, Cautions } from '../skin/small';
+import { Answer, Empty, Section } from '../skin/states';
+
+const LIMIT = 50;
+
+export default function Reach() {
+  const { site, frame, search } = useFrame();
+  const offset = Number(search.get('offset') ?? '0') || 0;
+  const found = useQuery(reach(site, frame, { limit: LIMIT, offset }));
+  return (
+    <>
+      <WindowBar read={found.data} />
+      <main className="page">
+        <div className="head"><h1>Within reach</h1><span className="small">Places 3.6 to 20.5, shown often enough, no brand queries.</span></div>
+        <Answer of={found} height={460}>
+          {(data) => (
+            <div className={found.isPlaceholderData ? 'stale' : undefined}>
+              <p className="lead">{data.sentence}</p>
+              {data.matching === 0 ? <Empty why="Nothing lies just below a better band in this window." /> : (
+                <div className="cols side">
+                  <Queries data={data} />
+                  <div className="stack">
+                    <Pages data={data} />
+                    <Curve data={data} />
+                  </div>
+                </div>
+              )}
+              <Cautions items={data.cautions} />
+            </div>
+          )}
+        </Answer>
+      </main>
+    </>
+  );
+}
+
+const range = (row: { gain_low: number; gain_high: number }) => `${count(Math.round(row.gain_low))} – ${count(Math.round(row.gain_high))}`;
+
+function Queries({ data }: { data: Found }) {
+  const { site, search, change } = useFrame();
+  const last = data.offset + data.rows.length;
+  return (
+    <Section title="By query" about={`${count(data.offset + 1)} to ${count(last)} of ${count(data.matching)}`} label="By query">
+      <div className="wrap">
+        <table className="t">
+          <thead>
+            <tr><th scope="col">Query</th><th scope="col">Page</th><th scope="col" className="num">clicks</th><th scope="col" className="num">shown</th><th scope="col" className="num">place</th><th scope="col" className="num">to</th><th scope="col" className="num">gain</th><th scope="col" className="num">range</th></tr>
+          </thead>
+          <tbody>
+            {data.rows.map((row) => (
+              <tr key={`${row.query} ${row.page}`}>
+                <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`} title={row.query}>{row.query}</Link></th>
+                <td className="clip"><Link to={`/sites/${site}/queries${carried(search, { page: row.page })}`} title={row.page}>{row.page}</Link></td>
+                <td className="num">{count(row.figures.clicks)}</td>
+                <td className="num">{count(row.figures.impressions)}</td>
+                <td className="num"><BandChip position={row.figures.position} band={row.band} /></td>
+                <td className="num">{row.target}</td>
+                <td className="num now">+{count(Math.round(row.gain))}</td>
+                <td className="num was">{range(row)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {data.matching > LIMIT && (
+        <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6 }}>
+          <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - LIMIT)) })}>Previous</button>
+          <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + LIMIT) })}>Next</button>
+        </div>
+      )}
+    </Section>
+  );
+}
+
+function Pages({ data }: { data: Found }) {
+  const { site, search } = useFrame();
+  return (
+    <Section title="By page" about="all its queries together" label="By page">
+      <table className="t">
+        <thead><tr><th scope="col">Page</th><th scope="col" className="num">queries</th><th scope="col" className="num">gain</th><th scope="col" className="num">range</th></tr></thead>
+        <tbody>
+          {data.pages.slice(0, 8).map((row) => (
+            <tr key={row.page}>
+              <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { page: row.page })}`} title={row.page}>{row.page}</Link></th>
+              <td className="num">{count(row.queries)}</td><td className="num now">+{count(Math.round(row.gain))}</td><td className="num was">{range(row)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}
+
+const WIDTH = 320;
+const HEIGHT = 120;
+
+function Curve({ data }: { data: Found }) {
+  const points = data.curve.slice(0, 20);
+  const top = Math.max(...points.map((p) => Math.max(p.rate, p.reference)));
+  const x = (n: number) => 26 + ((n - 1) / 19) * (WIDTH - 34);
+  const y = (rate: number) => HEIGHT - 16 - (rate / top) * (HEIGHT - 26);
+  const line = (of: 'rate' | 'reference') => points.map((p, n) => `${n ? 'L' : 'M'}${x(p.place).toFixed(1)} ${y(p[of]).toFixed(1)}`).join('');
+  return (
+    <Section title="Click-through by place" about="this site's own, without brand" label="Click-through by place">
+      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" role="img" aria-label={`Click-through at place 1 ${percent(points[0]?.rate)}, at 3 ${percent(points[2]?.rate)}, at 10 ${percent(points[9]?.rate)}`}>
+        <path d={`M26 ${HEIGHT - 16}H${WIDTH - 8}`} stroke="var(--rule2)" />
+        <path d={line('reference')} fill="none" stroke="var(--ghost)" strokeWidth="1.2" />
+        <path d={line('rate')} fill="none" stroke="var(--ctr)" strokeWidth="1.8" />
+        {points.map((p) => <circle key={p.place} cx={x(p.place)} cy={y(p.rate)} r={p.evidence >= 1000 ? 2.6 : 1.4} fill="var(--ctr)"><title>{`Place ${place(p.place)}: ${percent(p.rate, 2)}, from ${count(p.evidence)} impressions`}</title></circle>)}
+        {[1, 3, 5, 10, 15, 20].map((n) => <text key={n} x={x(n)} y={HEIGHT - 3} textAnchor="middle" className="axis">{n}</text>)}
+        {[top, top / 2].map((rate) => <text key={rate} x={22} y={y(rate) + 4} textAnchor="end" className="axis">{percent(rate, 0)}</text>)}
+      </svg>
+      <p className="small">Large dots: over 1,000 impressions of evidence in 90 days. Grey: what a site without evidence is given.</p>
+      <details className="how"><summary className="small">How is a gain computed?</summary><p className="small">Impressions × click-through at the target place × the row's own appeal, less its clicks. The appeal is its click-through over the curve's, drawn to 1 where little is known and held to 0.5 – 1.5. Target 3 from places up to 10.5, else 8; the range is for one place lower and higher.</p></details>
+    </Section>
+  );
+}

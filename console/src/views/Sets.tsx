@@ -1,0 +1,99 @@
+/** Saved sets of queries and pages: side by side in the window, tried before they are saved. */
+import { useState } from 'react';
+import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import { send, type SetOut } from '../mind/api';
+import { carried, useFrame } from '../mind/frame';
+import { quoted } from '../mind/filter';
+import { sets, site as siteOf, timeline, tried } from '../mind/questions';
+import { count, percent, place } from '../mind/words';
+import { WindowBar } from '../skin/WindowBar';
+import { ClicksChange, Spark } from '../skin/small';
+import { Answer, Empty, ErrorNote, Section } from '../skin/states';
+
+export default function Sets() {
+  const { site, frame } = useFrame();
+  const line = useQuery(timeline(site, frame));
+  const about = useQuery(siteOf(site));
+  const known = useQuery({ ...sets(about.data?.client), enabled: about.data !== undefined });
+  return (
+    <>
+      <WindowBar read={line.data} />
+      <main className="page">
+        <div className="head"><h1>Sets</h1><span className="small">Queries or pages that belong together; every reading takes one as its filter.</span></div>
+        <div className="cols side">
+          <Answer of={known} height={300}>{(all) => (all.length ? <Beside all={all} /> : <Empty why="No set is saved yet. Write a rule at the right, see what it finds, and give it a name." />)}</Answer>
+          <NewSet client={about.data?.client} />
+        </div>
+      </main>
+    </>
+  );
+}
+
+const named = (name: string) => `set ${quoted('page', name)}`;
+
+function Beside({ all }: { all: readonly SetOut[] }) {
+  const { site, frame, search } = useFrame();
+  const client = useQueryClient();
+  const both = (name: string) => (frame.where.filter ? `(${frame.where.filter}) and ${named(name)}` : named(name));
+  const lines = useQueries({ queries: all.map((each) => timeline(site, { ...frame, where: { ...frame.where, filter: both(each.name) } })) });
+  const drop = useMutation({ mutationFn: (id: number) => send('DELETE', `/sets/${id}`), onSuccess: () => client.invalidateQueries({ queryKey: ['sets'] }) });
+  return (
+    <Section title="Side by side" about="in the window above" label="Side by side">
+      <div className="wrap">
+        <table className="t">
+          <thead><tr><th scope="col">Set</th><th scope="col">Of</th><th scope="col" className="num">clicks</th><th scope="col" className="num">before</th><th scope="col" className="num">change</th><th scope="col" className="num">click-through</th><th scope="col" className="num">place</th><th scope="col">by day</th><th scope="col"><span className="vh">Delete</span></th></tr></thead>
+          <tbody>
+            {all.map((each, n) => {
+              const data = lines[n]?.data;
+              return (
+                <tr key={each.id}>
+                  <th scope="row"><Link to={`/sites/${site}/${each.item === 'page' ? 'pages' : 'queries'}${carried(search, { filter: both(each.name) })}`} title={each.rule || `${each.members.length} listed`}>{each.name}</Link></th>
+                  <td>{each.item === 'page' ? 'pages' : 'queries'}{each.client ? '' : ', agency'}</td>
+                  <td className="num now">{count(data?.now.clicks)}</td><td className="num was">{count(data?.before?.clicks)}</td>
+                  <td className="num"><ClicksChange change={data?.change ?? null} /></td>
+                  <td className="num">{percent(data?.now.ctr)}</td><td className="num">{place(data?.now.position)}</td>
+                  <td>{data && <Spark values={data.points.map((p) => p.clicks)} width={96} height={24} label={`Clicks by day of ${each.name}`} />}</td>
+                  <td><button type="button" className="plain" aria-label={`Delete the set ${each.name}`} onClick={() => drop.mutate(each.id)}>×</button></td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
+      {drop.isError && <ErrorNote error={drop.error} />}
+    </Section>
+  );
+}
+
+function NewSet({ client }: { client: string | undefined }) {
+  const { site } = useFrame();
+  const cache = useQueryClient();
+  const [name, setName] = useState('');
+  const [item, setItem] = useState<'query' | 'page'>('query');
+  const [rule, setRule] = useState('');
+  const [list, setList] = useState('');
+  const [whose, setWhose] = useState('client');
+  const found = useQuery(tried(site, rule, item));
+  const members = list.split('\n').map((each) => each.trim()).filter(Boolean);
+  const save = useMutation({
+    mutationFn: () => send<SetOut>('POST', '/sets', { name, item, rule, members, client: whose === 'client' ? client : undefined }),
+    onSuccess: async () => { setName(''); setRule(''); setList(''); await cache.invalidateQueries({ queryKey: ['sets'] }); },
+  });
+  return (
+    <Section title="Save a set" label="Save a set">
+      <form className="noteform" onSubmit={(e) => { e.preventDefault(); if (name.trim() && (rule.trim() || members.length)) save.mutate(); }}>
+        <label className="small">Name<br /><input type="search" value={name} maxLength={80} required onChange={(e) => setName(e.target.value)} style={{ width: '100%' }} /></label>
+        <div style={{ display: 'flex', gap: 8 }}>
+          <label className="small">Of<br /><select value={item} onChange={(e) => setItem(e.target.value === 'page' ? 'page' : 'query')}><option value="query">queries</option><option value="page">pages</option></select></label>
+          <label className="small">For<br /><select value={whose} onChange={(e) => setWhose(e.target.value)}><option value="client">this client</option><option value="agency">the whole agency</option></select></label>
+        </div>
+        <label className="small">Rule<br /><textarea rows={2} spellCheck={false} value={rule} maxLength={4000} onChange={(e) => setRule(e.target.value)} placeholder={item === 'page' ? 'path starts "/guides/"' : 'words >= 4 or question'} style={{ width: '100%' }} /></label>
+        <label className="small">And these, one a line<br /><textarea rows={2} spellCheck={false} value={list} onChange={(e) => setList(e.target.value)} style={{ width: '100%' }} /></label>
+        {rule.trim() && <div aria-live="polite">{found.isError ? <ErrorNote error={found.error} /> : found.data && <p className="small">Finds {count(found.data.matching)} of {count(found.data.known)}: {found.data.samples.slice(0, 6).join(', ')}{found.data.matching > 6 ? ' …' : ''}{found.data.others.length > 0 && <><br />Not: {found.data.others.slice(0, 4).join(', ')} …</>}</p>}</div>}
+        <button type="submit" className="plain" disabled={save.isPending || !name.trim() || (!rule.trim() && !members.length)}>Save</button>
+        {save.isError && <ErrorNote error={save.error} />}
+      </form>
+    </Section>
+  );
+}
