@@ -6,9 +6,11 @@ import sys
 from contextlib import closing
 from datetime import UTC, date, datetime, timedelta
 
+import numpy as np
 import pytest
 from sqlalchemy import event
 
+from noctilum.core.batch import Coded, DayBatch
 from noctilum.core.days import DayState
 from noctilum.core.errors import StoreFault
 from noctilum.history import History, Question
@@ -176,6 +178,29 @@ def test_a_file_of_the_first_shape_is_brought_up_with_its_rows(filled):
     history = History(filled.path)
     assert (history.digest(), history.verify(), history.changes()) == (digest, [], [])
     history.close()
+
+
+def test_a_file_without_the_newer_rollups_gets_them_and_answers_the_same(history):
+    for n in range(400):
+        page = pair_batch(FIRST + timedelta(n), rows(n))
+        dims = {name: page.dims[name] for name in ("page", "country", "device", "kind")}
+        sums = [np.array([part.sum()]) for part in (page.clicks, page.impressions, page.position_sum)]
+        one = {name: Coded(coded.codes[:1], coded.texts) for name, coded in dims.items()}
+        history.put_days(1, [entry(DayBatch("page", page.day, one, *sums))])
+    asked = Question("page", FIRST, FIRST + timedelta(399), ("page",), {"device": (0,)})
+    before, digest = history.read(asked).sums, history.digest()
+    history.close()
+    with closing(sqlite3.connect(history.path)) as db, db:
+        assert db.execute("delete from rollup where name = 'page-device'").rowcount >= 12
+        assert db.execute("delete from span where name = 'page-device'").rowcount >= 1
+        db.execute("update meta set value = '2' where key = 'schema'")
+    again = History(history.path)
+    assert (again.read(asked).sums, again.digest(), again.verify()) == (before, digest, [])
+    again.close()
+    with closing(sqlite3.connect(history.path)) as db:
+        (made,) = db.execute("select count(*) from rollup where name = 'page-device'").fetchone()
+        (spans,) = db.execute("select count(*) from span where name = 'page-device'").fetchone()
+    assert made >= 12 and spans >= 1
 
 
 def test_a_file_of_a_newer_version_is_refused_and_left_alone(filled):

@@ -35,7 +35,7 @@ DATASETS: dict[str, Dataset] = {
         Dataset(
             "page",
             ("page", *_SMALL),
-            {"page": ("page",), "cube": ("day", *_SMALL)},
+            {"page": ("page",), "page-device": ("page", "device"), "cube": ("day", *_SMALL)},
             "Totals per page; a result page that shows two pages counts for both.",
         ),
         Dataset(

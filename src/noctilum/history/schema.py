@@ -21,7 +21,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 
 tables = MetaData()
 

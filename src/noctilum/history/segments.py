@@ -111,7 +111,7 @@ def write(
         connection.execute(
             insert(schema.rollup),
             [
-                {"segment_id": number, "name": name, "data": _rollup(ordered, keys)}
+                {"segment_id": number, "name": name, "data": rollup(ordered, keys)}
                 for name, keys in dataset.rollups.items()
             ],
         )
@@ -130,7 +130,7 @@ def _packets(dataset: Dataset, rows: Rows) -> Iterable[tuple[int, int, bytes]]:
         yield int(key[0]), int(key[-1]), codec.pack(frames)
 
 
-def _rollup(rows: Rows, keys: Sequence[str]) -> bytes:
+def rollup(rows: Rows, keys: Sequence[str]) -> bytes:
     """Sum rows by keys and pack them."""
     milli = rows.columns["position_sum"] * (1000 // rows.scale)
     summed = group(

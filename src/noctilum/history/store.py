@@ -20,7 +20,7 @@ from noctilum.core.digest import text_hashes
 from noctilum.core.errors import NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.core.windows import month_start
-from noctilum.history import ledger, schema, terms
+from noctilum.history import ledger, schema, terms, upgrades
 from noctilum.history import segments as seg
 from noctilum.history.answers import AnswerCache
 from noctilum.history.care import Damage, drop_before, drop_source, examine, renumber, take_out
@@ -96,7 +96,7 @@ class History:
         with self._engine.connect().execution_options(writing=True) as db, db.begin():
             version = _version_of(db)
             if version is not None:
-                schema.bring_up(db, version)
+                upgrades.bring_up(db, version)
                 db.execute(_SCHEMA.values(value=str(schema.SCHEMA_VERSION)))
                 return
             schema.tables.create_all(db)

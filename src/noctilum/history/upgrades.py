@@ -1,0 +1,43 @@
+"""Bringing the files of older versions to this one's shape."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import numpy as np
+from sqlalchemy import Connection, insert, select
+
+from noctilum.history import schema, spans
+from noctilum.history import segments as seg
+from noctilum.history.datasets import DATASETS, Dataset
+from noctilum.history.rows import MEASURES, Rows
+
+
+def bring_up(connection: Connection, version: int) -> None:
+    """Bring a file of an older version to this one, inside the caller's transaction."""
+    schema.bring_up(connection, version)
+    if version < 3:
+        for kept in DATASETS.values():
+            _make_missing_rollups(connection, kept)
+
+
+def _make_missing_rollups(connection: Connection, kept: Dataset) -> None:
+    """Sum the compacted months by keys that earlier versions did not keep, and their half years and years."""
+    halves: set[tuple[int, date]] = set()
+    for name, keys in kept.rollups.items():
+        for segment in _lacking(connection, kept, name):
+            parts = list(seg.read_blocks(connection, kept, [segment], dict.fromkeys((*keys, *MEASURES))))
+            columns = {each: np.concatenate([part.columns[each] for part in parts]) for each in parts[0].columns}
+            data = seg.rollup(Rows(columns, segment.position_scale), keys)
+            connection.execute(insert(schema.rollup), {"segment_id": segment.id, "name": name, "data": data})
+            month = date.fromordinal(segment.first_day)
+            halves.add((segment.source, month.replace(month=1 if month.month <= 6 else 7)))
+    for source, month in sorted(halves):
+        spans.refresh(connection, kept, source, month)
+
+
+def _lacking(connection: Connection, kept: Dataset, name: str) -> list[seg.Segment]:
+    s, r = schema.segment, schema.rollup
+    having = select(r.c.segment_id).where(r.c.name == name)
+    asked = select(s).where(s.c.dataset == kept.name, s.c.level == seg.MONTH, s.c.id.not_in(having))
+    return [seg.Segment(*row) for row in connection.execute(asked)]
