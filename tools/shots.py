@@ -25,12 +25,17 @@ VIEWS = {
     "page-queries": f"{SITE}/queries?page=%2Ffreight%2Flivestock",
     "places": f"{SITE}/places",
     "ledger": f"{SITE}/held?day=2026-03-17",
+    "fading": "/sites/hivewright.example/fading?against=year",
+    "reach": f"{SITE}/reach",
+    "notes": "/sites/hivewright.example/notes?note=8",
+    "sets": "/sites/hivewright.example/sets",
+    "filter": f"{SITE}/queries",
     "sources": "/sources",
     "imports": "/imports?source=1",
 }
 CLI = (
     "noctilum portfolio; echo; noctilum drivers skerryferries.example --most 5; echo;"
-    " noctilum breakdown skerryferries.example page --sort change --limit 5; sleep 60"
+    " noctilum fading skerryferries.example; sleep 60"
 )
 
 
@@ -70,9 +75,17 @@ def console() -> None:
                 page.wait_for_load_state("networkidle")
                 if name == "imports":
                     _look_at_a_file(page)
+                if name == "filter":
+                    _write_a_filter(page)
                 page.wait_for_timeout(400)
                 page.screenshot(path=SHOTS / f"{name}.png")
         browser.close()
+
+
+def _write_a_filter(page: Page) -> None:
+    page.get_by_role("button", name="Filter…").click()
+    page.get_by_label("Only rows that pass").fill("query has timetable and not (brand or words >= 4)")
+    page.get_by_text("Finds ").wait_for()
 
 
 def _sign_in(page: Page) -> None:

@@ -213,9 +213,8 @@ def test_serve_stops_on_interrupt_without_leftovers_and_a_taken_port_is_told(tmp
 
 
 README = (Path(__file__).parents[2] / "README.md").read_text()
-READING_COMMANDS = re.findall(
-    r"^noctilum ((?:portfolio|drivers|breakdown|life|timeline|ledger|report)\b.*)$", README, flags=re.M
-)
+READINGS = "portfolio|drivers|breakdown|life|timeline|ledger|report|fading|within-reach|overlap|clusters|odd-days|notes"
+READING_COMMANDS = re.findall(rf"^noctilum ((?:{READINGS})\b.*)$", README, flags=re.M)
 
 
 @pytest.mark.parametrize("line", READING_COMMANDS)

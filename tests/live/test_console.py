@@ -31,7 +31,7 @@ VIEWS = [
     f"{SITE}/fading",
     f"{SITE}/reach",
     f"{SITE}/overlap",
-    f"{SITE}/notes?note=5",
+    f"{SITE}/notes?note=6",
     f"{SITE}/sets",
     "/sources",
     "/imports",
@@ -39,7 +39,7 @@ VIEWS = [
 
 pytestmark = pytest.mark.browser
 # a loaded machine may take seconds over a password's hash: what is waited for either comes, or the test fails
-expect.set_options(timeout=30_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="session")
@@ -53,7 +53,7 @@ def browser() -> Iterator[Browser]:
 def opened(browser: Browser, live: Live, **context: object) -> Page:
     given = {"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", "locale": "en-GB"} | context
     page = browser.new_context(**given).new_page()
-    page.set_default_timeout(30_000)
+    page.set_default_timeout(60_000)
     page.goto(live.url)
     _, email, password = USER
     page.get_by_label("Mail address").fill(email)

@@ -117,6 +117,11 @@ def test_the_refresh_reads_better_beside_the_rest_of_the_site(client):
     assert "Spring catalogue mailed" in {note.text for note in found.others}
 
 
+def test_another_sites_note_has_no_effect_here(client):
+    with pytest.raises(ProblemFault, match="no-such-note"):
+        client.note_effect(SITE, note_of(client, HIVE, "Swarm").id)
+
+
 def test_a_note_of_yesterday_is_too_early_to_tell(client):
     note = client.add_note(NewNote(first=TODAY - timedelta(6), text="New menu", site=SITE))
     try:

@@ -79,6 +79,11 @@ def shrunk(phi: Floats, freedom: Floats, eligible: Mask, rule: Rule = RULE) -> t
     """
     known = eligible & (freedom > 0)
     common = float(np.exp(np.log(phi[known]).mean())) if known.any() else 1.0
+    return drawn_to(common, phi, freedom, rule)
+
+
+def drawn_to(common: float, phi: Floats, freedom: Floats, rule: Rule = RULE) -> tuple[Floats, Floats]:
+    """Draw dispersions to a common one that weighs 20 degrees of freedom; returns (φ, degrees of freedom)."""
     return (rule.prior * common + freedom * phi) / (rule.prior + freedom), rule.prior + freedom
 
 

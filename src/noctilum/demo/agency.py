@@ -61,6 +61,33 @@ CLIENTS = (
             DemoSite("blog.hivewright.example", "quillon-hivewright-blog", "hivewright"),
         ),
     ),
+    DemoClient(
+        "Umbra Point Observatory",
+        "en-GB",
+        "Europe/London",
+        "GBP",
+        "#2B2F6B",
+        "#8A3B12",
+        (DemoSite("umbrapoint.example", "quillon-umbra", "umbra point"),),
+    ),
+    DemoClient(
+        "Fretsaw & Fern",
+        "en-GB",
+        "Europe/London",
+        "GBP",
+        "#3D5A2A",
+        "#8A4B00",
+        (DemoSite("fretsawfern.example", "quillon-fretsaw", "fretsaw and fern, fretsaw fern"),),
+    ),
+    DemoClient(
+        "Northloft Museum",
+        "en-GB",
+        "Europe/Amsterdam",
+        "EUR",
+        "#6B1F3A",
+        "#1F5A6B",
+        (DemoSite("northloft.example", "quillon-northloft", "northloft"),),
+    ),
 )
 
 
@@ -92,6 +119,7 @@ SETS = (
     DemoSet("Long tail", "query", "words >= 4 and not brand"),
     DemoSet("Timetables", "page", 'path starts "/timetables/"', client="skerry-ferries"),
     DemoSet("German pages", "page", 'path starts "/de/"', client="skerry-ferries"),
+    DemoSet("Explainers", "page", 'path starts "/learn/"', client="umbra-point-observatory"),
     DemoSet("Guides", "page", 'path starts "/guides/"', client="hivewright"),
     DemoSet(
         "Refreshed guides",
@@ -104,6 +132,8 @@ NOTES = (
     DemoNote(-410, "engine update", "Quillon update Tallgrass"),
     DemoNote(-231, "engine update", "Quillon update Lantern"),
     DemoNote(-96, "engine update", "Quillon update Harbourlight"),
+    DemoNote(-76, "engine update", "Quillon writes answers above its results", "umbrapoint.example", set="Explainers"),
+    DemoNote(-41, "content", "All hall texts rewritten by their curators", "northloft.example"),
     DemoNote(
         -150,
         "content",

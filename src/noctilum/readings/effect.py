@@ -18,6 +18,8 @@ from noctilum.wire import noted as wire
 
 DAYS = 28
 LEAST_DAYS = 7
+TYPICAL = 2.0
+"""The dispersion that a row alone is drawn to, for want of a list to lend it one (ours)."""
 SURE = 0.05
 """A note's reading is better or worse from p ≤ 0.05 and a tenth of change on (ours)."""
 
@@ -79,7 +81,7 @@ def _judged(of: Frame, mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None) 
     if not of.comparable or mine[0].clicks + mine[1].clicks < core.RULE.fewest:
         return None, None
     days = max(1, len(of.now_days)), max(1, len(of.before_days))
-    phi, freedom = core.dispersion(_weekly(of))
+    phi, freedom = core.drawn_to(TYPICAL, *core.dispersion(_weekly(of)))
     ratio, extra = days[0] / days[1], 0.0
     if rest and rest[0].clicks and rest[1].clicks:
         ratio = rest[0].clicks / rest[1].clicks
@@ -87,7 +89,7 @@ def _judged(of: Frame, mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None) 
     now, before = np.array([float(mine[0].clicks)]), np.array([float(mine[1].clicks)])
     spread = phi * (ratio**2 * before + now + (ratio * before) ** 2 * extra)
     z = (now - ratio * before) / np.sqrt(spread)
-    return float(z[0]), float(core.two_sided(z, np.maximum(freedom, 1.0))[0])
+    return float(z[0]), float(core.two_sided(z, freedom)[0])
 
 
 def _weekly(of: Frame) -> np.ndarray:

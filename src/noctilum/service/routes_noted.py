@@ -124,6 +124,6 @@ def drop_note(number: int) -> Response:
 @bp.doc(summary="Read what was before and after a note")
 def note_effect(site: str, number: int, asked: EffectQuery) -> Response:
     """Whole weeks after it against as many before it, judged beside the rest of the site."""
-    note = dated_notes.find_note(install(), number)
     others = dated_notes.list_notes(install(), site)
+    note = dated_notes.one_of(others, number, site)
     return answer(take.note_effect(take.open_site(install(), site), note, others, asked.days))

@@ -94,13 +94,29 @@ class SearchModel:
         appeal = self._appeal.copy()
         there = (self._born <= offset) & (offset < self._gone)
         for story in self.world.stories:
-            mine = self._page == self.pages.index(story.page)
+            mine = self._told_of(story)
             part = _part_done(story, offset)
             place = np.where(mine, place * story.places**part, place)
             appeal = np.where(mine, appeal * story.appeal**part, appeal)
             if story.gone and part > 0:
                 there &= ~mine
         return np.clip(place, 1.0, 95.0), appeal, there
+
+    def _told_of(self, story: Story) -> npt.NDArray[np.bool_]:
+        """Say which queries a story moves: those of its page, or of all that begin like it."""
+        head = story.page.rstrip("*")
+        pages = [
+            n for n, page in enumerate(self.pages) if page == head or (story.page != head and page.startswith(head))
+        ]
+        return np.isin(self._page, pages)
+
+    def _asked_more(self, offset: int) -> Floats:
+        """What stories multiply each query's demand by on a day."""
+        more = np.ones(len(self.queries))
+        for story in self.world.stories:
+            if story.shown != 1.0:
+                more[self._told_of(story)] *= story.shown ** _part_done(story, offset)
+        return more
 
     def day(self, day: date, share: float = 1.0) -> dict[str, Grain]:
         """Give one day at every grain. share below 1: only so much of it is counted as yet."""
@@ -137,7 +153,8 @@ class SearchModel:
         growth = (1 + self.world.growth) ** (offset / 365)
         noise = rng.gamma(14.0, 1 / 14.0, len(self.queries)) * rng.gamma(160.0, 1 / 160.0)
         weekday = self.world.weekday[day.weekday()]
-        expected: Floats = self._demand * season * growth * weekday * noise * _seen_share(place)
+        demand = self._demand * self._asked_more(offset)
+        expected: Floats = demand * season * growth * weekday * noise * _seen_share(place)
         return expected
 
     def _grains(
@@ -226,6 +243,8 @@ class SearchModel:
 
 
 def _part_done(story: Story, offset: int) -> float:
+    if story.until is not None and offset >= story.until:
+        return 0.0
     return float(np.clip((offset - story.first + 1) / story.days, 0.0, 1.0))
 
 

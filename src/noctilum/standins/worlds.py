@@ -37,10 +37,10 @@ class Topic:
 
 @dataclass(frozen=True)
 class Story:
-    """Move the rank or appeal of a page from a day on.
+    """Move the rank, appeal or demand of a page from a day on; of every page whose path begins so with a * at the end.
 
-    days: the change is spread over so many days. places: multiplies the rank (below 1 is better).
-    gone: from the first day on the page is not shown at all.
+    days: the change is spread over so many days. until: from this day on it is over. places: multiplies the rank
+    (below 1 is better); shown: the demand. gone: from the first day on the page is not shown at all.
     """
 
     page: str
@@ -49,6 +49,8 @@ class Story:
     places: float = 1.0
     appeal: float = 1.0
     gone: bool = False
+    shown: float = 1.0
+    until: int | None = None
 
 
 @dataclass(frozen=True)
@@ -330,6 +332,66 @@ def _hive_blog_topics() -> Iterator[Topic]:
         )
 
 
+def _umbra_topics() -> Iterator[Topic]:
+    learn = (
+        ("black-holes", "what is a black hole", 190.0, 4.1),
+        ("moon-phases", "why does the moon change shape", 240.0, 3.2),
+        ("meteor-showers", "how do meteor showers work", 150.0, 3.9),
+        ("light-years", "how long is a light year", 170.0, 4.6),
+        ("eclipses", "how often is a solar eclipse", 210.0, 3.5),
+    )
+    ask = ("explained", "for kids", "simple", "diagram", "facts", "speed", "distance")
+    for slug, head, demand, place in learn:
+        yield Topic(f"/learn/{slug}", (head, f"{slug.replace('-', ' ')} explained"), ask, demand, place, "winter")
+    visits = (
+        ("visit", "observatory open evening", 90.0, 3.0),
+        ("events/meteor-night", "meteor night umbra point", 25.0, 2.0),
+        ("events/lunar-eclipse", "watch lunar eclipse", 60.0, 6.5),
+        ("telescopes", "public telescope viewing", 45.0, 7.0),
+    )
+    for slug, head, demand, place in visits:
+        yield Topic(
+            f"/{slug}", (head, f"{head} tickets"), ("times", "price", "parking", "tonight"), demand, place, "autumn"
+        )
+    names = ("umbra point", "umbra point observatory")
+    yield Topic("/", names, ("opening times", "tickets"), 70, 1.1, "autumn", appeal=1.2, brand=True)
+
+
+def _fretsaw_topics() -> Iterator[Topic]:
+    works = (
+        ("chair-repair", "chair repair", 12.0, 6.0),
+        ("caning", "chair caning near me", 9.0, 8.0),
+        ("french-polish", "french polishing", 14.0, 11.0),
+        ("veneer", "veneer repair", 7.0, 9.0),
+        ("drawers", "sticking drawer repair", 5.0, 7.0),
+        ("garden-benches", "oak garden bench", 16.0, 14.0),
+    )
+    for slug, head, demand, place in works:
+        yield Topic(
+            f"/work/{slug}", (head, f"{head} aldermere"), ("cost", "near me", "antique"), demand, place, "spring"
+        )
+    names = ("fretsaw and fern", "fretsaw fern")
+    yield Topic("/", names, ("opening times", "phone"), 8, 1.1, brand=True, appeal=1.2)
+
+
+def _northloft_topics() -> Iterator[Topic]:
+    halls = (
+        ("collections/rope", "history of rope making", 70.0, 5.0),
+        ("collections/lamps", "old oil lamps", 110.0, 6.2),
+        ("collections/maps", "antique sea charts", 95.0, 5.5),
+        ("collections/toys", "wooden toys museum", 80.0, 7.0),
+        ("exhibitions/lighthouses", "lighthouse exhibition", 60.0, 4.4),
+        ("families", "museum for toddlers", 120.0, 6.8),
+        ("tickets", "museum tickets northloft", 65.0, 2.4),
+        ("school-visits", "school trip museum", 75.0, 7.5),
+    )
+    more = ("free", "near me", "opening times", "kids", "online", "worksheet", "price")
+    for slug, head, demand, place in halls:
+        yield Topic(f"/{slug}", (head, f"{head} guide"), more, demand, place, "autumn")
+    names = ("northloft museum", "northloft")
+    yield Topic("/", names, ("parking", "cafe", "tickets"), 110, 1.1, "summer", appeal=1.2, brand=True)
+
+
 _FADING = (
     "swarm-control",
     "varroa-treatment",
@@ -402,6 +464,49 @@ WORLDS: dict[str, World] = {
             0.14,
             0.14,
             time_zone="Europe/London",
+        ),
+        World(
+            "quillon-umbra",
+            "umbrapoint.example",
+            "umbrapoint.example",
+            305,
+            tuple(_umbra_topics()),
+            (
+                Story("/learn/*", -75, 5, appeal=0.5),
+                Story("/learn/black-holes", -14, until=-11, shown=14.0, appeal=1 / 14),
+                Story("/events/meteor-night", -58, until=-54, shown=12.0),
+            ),
+            (("GB", 0.44), ("US", 0.3), ("IE", 0.1), ("CA", 0.1), ("AU", 0.06)),
+            (1.0, 0.99, 0.98, 1.0, 1.04, 1.06, 1.05),
+            0.06,
+            0.16,
+            time_zone="Europe/London",
+        ),
+        World(
+            "quillon-fretsaw",
+            "fretsawfern.example",
+            "fretsawfern.example",
+            406,
+            tuple(_fretsaw_topics()),
+            (),
+            (("GB", 0.97), ("IE", 0.03)),
+            (1.05, 1.0, 1.0, 0.98, 0.95, 1.02, 1.0),
+            0.05,
+            0.22,
+            time_zone="Europe/London",
+        ),
+        World(
+            "quillon-northloft",
+            "northloft.example",
+            "northloft.example",
+            507,
+            tuple(_northloft_topics()),
+            (Story("*", -95, 6, places=1.9), Story("*", -40, 12, places=0.56)),
+            (("GB", 0.7), ("NL", 0.12), ("DE", 0.1), ("FR", 0.08)),
+            (0.94, 0.95, 0.98, 1.0, 1.02, 1.1, 1.06),
+            0.05,
+            0.2,
+            time_zone="Europe/Amsterdam",
         ),
         World(
             "quillon-hivewright-blog",
