@@ -22,7 +22,7 @@ lint: .stamps/dev .stamps/node
 
 unit: .stamps/dev .stamps/console
 	cd console && npx vitest run
-	$(PY) -m pytest -q -n 2 --dist loadgroup $(ARGS)
+	$(PY) -m pytest -q -n 2 $(ARGS)
 
 bench: .stamps/run
 	$(UV) sync -q --frozen --inexact --group bench --no-dev

@@ -1,6 +1,7 @@
 """Documents that cannot lie: OpenAPI, README, screenshots, references, the wheel."""
 
 import re
+import shlex
 import subprocess
 import sys
 import zipfile
@@ -24,7 +25,7 @@ def test_every_noctilum_command_in_the_readme_parses():
     lines = re.findall(r"^noctilum (.+?)(?:\s+#.*)?$", README, flags=re.M)
     assert len(lines) > 12
     for line in lines:
-        words = [part.strip('"') for part in re.findall(r'"[^"]*"|\S+', line.replace(" &", ""))]
+        words = shlex.split(line.replace(" &", ""))
         build_parser(words[0]).parse_args(words)
 
 

@@ -1,6 +1,6 @@
 """What is kept in memory is bounded, and never outlives a change."""
 
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 
@@ -55,3 +55,18 @@ def test_the_same_question_is_answered_from_memory_until_the_next_change(tmp_pat
     held(history, 3)
     assert history.read(ASKED) is not first
     history.close()
+
+
+def test_rollups_kept_in_memory_never_outlive_a_revision(history):
+    """A day inside a year that is summed in one piece comes out differently: by here, and by another process."""
+    first = date(2024, 1, 1)
+    history.put_days(
+        1, [entry(pair_batch(first + timedelta(n), [("ferry", "/", "NO", "mobile", 2, 9, 9)])) for n in range(400)]
+    )
+    asked = Question("pair", first, first + timedelta(365), ("query",))
+    reader = History(history.path, answers=AnswerCache(0))
+    assert reader.read(asked).sums.clicks == reader.read(asked).sums.clicks == 2 * 366
+    for clicks in (7, 11):
+        history.put_days(1, [entry(pair_batch(first + timedelta(40), [("ferry", "/", "NO", "mobile", clicks, 19, 9)]))])
+        assert history.read(asked).sums.clicks == reader.read(asked).sums.clicks == 2 * 365 + clicks
+    reader.close()

@@ -70,9 +70,3 @@ def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
         stop(children)
         feed_process.terminate()
         feed_process.wait(10)
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    for item in items:
-        if "live" in item.fixturenames:  # type: ignore[attr-defined]
-            item.add_marker(pytest.mark.xdist_group("live"))

@@ -63,7 +63,7 @@ def test_a_problem_reaches_the_caller_whole(live: Live):
 def test_a_wrong_secret_is_told_by_the_feeds_fault(live: Live):
     with live.client() as noctilum:
         asked = {"url": live.feed.url, "account": ACCOUNT, "secret": SECRET}
-        assert len(noctilum.properties(Credential.model_validate(asked))) == 5
+        assert len(noctilum.properties(Credential.model_validate(asked))) == 8
         with pytest.raises(ProblemFault, match="refuses the credential"):
             noctilum.properties(Credential.model_validate(asked | {"secret": "wrong"}))
 

@@ -139,7 +139,7 @@ def test_quarters_and_weeks_add_up_to_the_days(client):
     [
         ("quary has x", "filter, columns 1 to 5", "did you mean query?"),
         ("brand or clicks > 3", "filter", "join the two with and"),
-        ('set "Nowhere"', "filter", "save one"),
+        ('set "Nowhere"', "filter", "one of German pages"),
         ("query matches /(/", "filter", ""),
     ],
 )
@@ -161,6 +161,9 @@ def test_a_filter_at_fault_is_told_with_its_place(client, text, where, remedy):
         ("overlap", SITE),
         ("clusters", SITE),
         ("odd-days", SITE, "--window", "P84D"),
+        ("cross", SITE, "page", "device"),
+        ("cross", SITE, "query", "band", "--measure", "position"),
+        ("bands", SITE, "--window", "P3M"),
     ],
 )
 def test_every_reading_comes_as_table_json_and_csv(live: Live, words):
@@ -183,3 +186,41 @@ def test_the_cli_puts_carets_under_a_filters_fault(live: Live):
 def test_plain_rows_of_a_verdict_keep_both_sides(client):
     (first, *_) = to_rows(client.fading(SITE, limit=1))
     assert first["clicks"] - first["clicks_before"] == first["clicks_change"]
+
+
+@pytest.mark.parametrize("columns", ["device", "country", "band", "month", "kind"])
+@pytest.mark.parametrize("rows", ["query", "page"])
+def test_the_cells_of_a_crossing_add_up(client, rows, columns):
+    found = client.cross(SITE, rows, columns, window="2026-01-10/2026-02-20", limit=1000)
+    whole = client.breakdown(SITE, rows, window="2026-01-10/2026-02-20", against="none", limit=1000)
+    shown = {row.key: row.now for row in whole.rows}
+    listed = {row.key: row.total.impressions for row in found.rows}
+    for row in found.rows:
+        assert sum(cell.clicks for cell in row.cells) == row.total.clicks
+    if columns != "band" or rows == "query":
+        assert listed == {key: now.impressions for key, now in shown.items()}
+    assert sum(cell.impressions for cell in found.total) == sum(listed.values())
+    assert len(found.columns) == len(found.total) <= 13
+
+
+def test_a_querys_band_is_that_of_its_average_place(client):
+    found = client.cross(SITE, "query", "band", limit=200)
+    rows = {row.key: row.band for row in client.breakdown(SITE, "query", limit=200, sort="impressions").rows}
+    for row in found.rows:
+        (band,) = [name for name, cell in zip(found.columns, row.cells, strict=True) if cell.impressions]
+        assert band == rows[row.key]
+
+
+def test_queries_are_counted_by_band_with_those_that_came_and_went(client):
+    found = client.bands(SITE, window="2025-12-01/2026-03-10")
+    assert [month.partial for month in found.months] == [False, False, False, True]
+    assert [month.new is None for month in found.months] == [True, False, False, True]
+    for before, month in zip(found.months, found.months[1:], strict=False):
+        assert sum(month.counts) == month.queries
+        if month.new is not None:
+            assert month.queries == before.queries + month.new - month.lost
+
+
+def test_a_crossing_with_itself_is_refused(client):
+    with pytest.raises(ProblemFault, match="crossed-with-itself"):
+        client.cross(SITE, "page", "page")

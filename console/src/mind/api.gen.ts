@@ -620,6 +620,26 @@ export interface paths {
         patch: operations["patch_sites_site"];
         trace?: never;
     };
+    "/api/v1/sites/{site}/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count queries by band and month
+         * @description How many queries were in each band month by month, how many came and how many went.
+         */
+        get: operations["get_sites_site_bands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/breakdown/{dimension}": {
         parameters: {
             query?: never;
@@ -672,6 +692,26 @@ export interface paths {
          * @description Clusters of the queries of a site, or of one page, with totals.
          */
         get: operations["get_sites_site_clusters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/cross": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Break down by two dimensions
+         * @description Rows by one dimension with a cell for each value of another, for each band of places, or for each month.
+         */
+        get: operations["get_sites_site_cross"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1531,6 +1571,87 @@ export interface components {
             site?: string | null;
         };
         /**
+         * BandCounts
+         * @description Queries by band, month for month.
+         */
+        BandCounts: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Bands */
+            bands: string[];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Months */
+            months: components["schemas"]["BandMonth"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * BandMonth
+         * @description How many queries were in each band in one month.
+         */
+        BandMonth: {
+            /** Clicks */
+            clicks: number[];
+            /**
+             * Counts
+             * @description Queries by band, in the order of bands
+             */
+            counts: number[];
+            /**
+             * End
+             * Format: date
+             */
+            end: string;
+            /** Lost */
+            lost: number | null;
+            /**
+             * New
+             * @description Not shown in the month before; null where either is not wholly held
+             */
+            new: number | null;
+            /** Partial */
+            partial: boolean;
+            /** Queries */
+            queries: number;
+            /**
+             * Start
+             * Format: date
+             */
+            start: string;
+        };
+        /**
          * BestWeek
          * @description The week with the best average place.
          */
@@ -1835,6 +1956,83 @@ export interface components {
             secret?: string;
             /** Url */
             url: string;
+        };
+        /**
+         * Cross
+         * @description Figures by two dimensions at once, rows by impressions.
+         */
+        Cross: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Columns */
+            columns: string[];
+            /**
+             * Columns By
+             * @enum {string}
+             */
+            columns_by: "query" | "page" | "country" | "device" | "kind" | "band" | "month";
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Dimension
+             * @enum {string}
+             */
+            dimension: "query" | "page" | "country" | "device" | "kind";
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["CrossRow"][];
+            /** Site */
+            site: string;
+            /**
+             * Total
+             * @description Of all rows, also of those not on this page
+             */
+            total: components["schemas"]["Figures"][];
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * CrossRow
+         * @description One row of a crossing; its cells are in the order of the columns and add up to it.
+         */
+        CrossRow: {
+            /** Cells */
+            cells: components["schemas"]["Figures"][];
+            /** Key */
+            key: string;
+            total: components["schemas"]["Figures"];
         };
         /**
          * CurveOf
@@ -6245,6 +6443,75 @@ export interface operations {
             };
         };
     };
+    get_sites_site_bands: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BandCounts"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_breakdown_dimension: {
         parameters: {
             query?: {
@@ -6414,6 +6681,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Clusters"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_cross: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                limit?: number;
+                offset?: number;
+                rows?: "query" | "page" | "country" | "device" | "kind";
+                columns?: "query" | "page" | "country" | "device" | "kind" | "band" | "month";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cross"];
                 };
             };
             /** @description The input cannot be used */

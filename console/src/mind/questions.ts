@@ -120,6 +120,21 @@ export const fading = (key: string, item: 'query' | 'page', frame: Frame, verdic
     retry: false,
   });
 
+export const cross = (key: string, rows: string, columns: string | undefined, frame: Frame, part_: Part = {}) =>
+  queryOptions({
+    queryKey: ['cross', key, rows, columns, frame, part_],
+    queryFn: () => api.ask<api.Cross>(`/sites/${api.siteKey(key)}/cross`, { ...frameParams(frame), against: 'none', rows, columns, ...part(part_) }),
+    enabled: columns !== undefined,
+    placeholderData: keepPreviousData,
+  });
+
+export const bands = (key: string, frame: Frame) =>
+  queryOptions({
+    queryKey: ['bands', key, frame],
+    queryFn: () => api.ask<api.BandCounts>(`/sites/${api.siteKey(key)}/bands`, { ...frameParams(frame), against: 'none' }),
+    placeholderData: keepPreviousData,
+  });
+
 const alone = (frame: Frame) => ({ ...frameParams(frame), against: 'none' });
 
 export const reach = (key: string, frame: Frame, rows: Part = {}) =>

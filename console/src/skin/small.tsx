@@ -1,7 +1,8 @@
 /** Small pieces that carry meaning: direction, bands, held cells, the lamp. */
 import Tooltip from '@mui/material/Tooltip';
 import type { Caution, Change, State } from '../mind/api';
-import { DASH, place, places, signed, tone, type Tone } from '../mind/words';
+import { useFrame } from '../mind/frame';
+import { DASH, count, place, places, signed, tone, type Tone } from '../mind/words';
 
 export function Triangle({ up }: { up: boolean }) {
   return (
@@ -75,6 +76,20 @@ export function Cautions({ items }: { items: readonly Caution[] }) {
         <li key={item.code}>{item.text}</li>
       ))}
     </ul>
+  );
+}
+
+/** Which rows of a list are shown, and the way to the others; nothing where all are. */
+export function Pager({ data, limit }: { data: { offset: number; matching: number; rows: readonly unknown[] }; limit: number }) {
+  const { change } = useFrame();
+  if (data.matching <= limit) return null;
+  const last = data.offset + data.rows.length;
+  return (
+    <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6, alignItems: 'center' }}>
+      <span>{count(data.offset + 1)} to {count(last)} of {count(data.matching)}</span>
+      <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - limit)) })}>Previous</button>
+      <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + limit) })}>Next</button>
+    </div>
   );
 }
 

@@ -2,15 +2,16 @@
 import { useMemo, useRef, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
-import type { Breakdown as Found, Row } from '../mind/api';
+import type { Breakdown as Found, Measure, Row } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
-import { breakdown, timeline } from '../mind/questions';
+import { bands, breakdown, cross, timeline } from '../mind/questions';
 import { count, signed } from '../mind/words';
 import { BreakdownTable } from '../skin/BreakdownTable';
+import { BandTable, HeatTable } from '../skin/HeatTable';
 import { LifePanel } from '../skin/LifePanel';
 import { WindowBar } from '../skin/WindowBar';
-import { Cautions } from '../skin/small';
+import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 
 const LIMIT = 50;
@@ -21,6 +22,7 @@ export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }
   const offset = Number(search.get('offset') ?? '0') || 0;
   const item = search.get('item') ?? undefined;
   const find = search.get('find') ?? '';
+  const crossed = search.get('cross') ?? undefined;
   const found = useQuery(breakdown(site, dimension, frame, { sort, find, limit: LIMIT, offset }));
   const line = useQuery(timeline(site, { ...frame, where: {} }));
   const states = line.data && [...line.data.points, ...line.data.tail].slice(-10).map((p) => p.state);
@@ -29,22 +31,22 @@ export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }
       <WindowBar read={found.data ?? line.data} {...(states ? { states } : {})} />
       <main className="page">
         <Heading dimension={dimension} data={found.data} />
-        <FindField />
-        <div className={item ? 'cols side' : ''}>
+        <div className="tools"><FindField /><Columns dimension={dimension} /></div>
+        {crossed ? <Crossed dimension={dimension} by={crossed} /> : <div className={item ? 'cols side' : ''}>
           <div className={found.isPlaceholderData ? 'stale' : undefined} aria-busy={found.isPlaceholderData}>
             <Answer of={found} height={500}>
               {(data) => (data.matching === 0 && !data.unlisted ? <Nothing find={find} /> : (
                 <>
                   {data.matching === 0 && <Nothing find={find} />}
                   <BreakdownTable data={data} sort={sort} chosen={item} onSort={(next) => change({ sort: next, offset: undefined })} label={(row) => <Label row={row} dimension={dimension} />} />
-                  <Pager data={data} />
+                  <Pager data={data} limit={LIMIT} />
                   <Cautions items={data.cautions} />
                 </>
               ))}
             </Answer>
           </div>
           {item && <aside aria-label={`The life of ${item}`}><LifePanel item={dimension} text={item} /></aside>}
-        </div>
+        </div>}
       </main>
     </>
   );
@@ -76,6 +78,53 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
   );
 }
 
+const COLUMNS: ReadonlyArray<readonly [string, string]> = [['', 'figures'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places'], ['month', 'months'], ['counts', 'months, as counts by band']];
+const SHOWN: ReadonlyArray<readonly [Measure, string]> = [['clicks', 'clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['position', 'position']];
+
+function Columns({ dimension }: { dimension: 'query' | 'page' }) {
+  const { search, change } = useFrame();
+  const by = search.get('cross') ?? '';
+  return (
+    <span className="small">
+      <label>Across{' '}
+        <select value={by} onChange={(e) => change({ cross: e.target.value, offset: undefined })}>
+          {COLUMNS.filter(([value]) => dimension === 'query' || value !== 'counts').map(([value, name]) => <option key={value} value={value}>{name}</option>)}
+        </select>
+      </label>{' '}
+      {by && by !== 'counts' && (
+        <label>showing{' '}
+          <select value={search.get('cell') ?? 'clicks'} onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}>
+            {SHOWN.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
+          </select>
+        </label>
+      )}
+    </span>
+  );
+}
+
+function Crossed({ dimension, by }: { dimension: 'query' | 'page'; by: string }) {
+  const { site, search, frame } = useFrame();
+  const offset = Number(search.get('offset') ?? '0') || 0;
+  const counts = by === 'counts';
+  const found = useQuery(cross(site, dimension, counts ? undefined : by, frame, { limit: LIMIT, offset }));
+  const counted = useQuery({ ...bands(site, frame), enabled: counts });
+  const measure = SHOWN.find(([value]) => value === search.get('cell'))?.[0] ?? 'clicks';
+  const to = (key: string) => `/sites/${site}/queries${carried(search, dimension === 'page' ? { page: key } : { item: key })}`;
+  if (counts) return <Answer of={counted} height={300}>{(data) => <><BandTable data={data} /><Cautions items={data.cautions} /></>}</Answer>;
+  return (
+    <Answer of={found} height={500}>
+      {(data) => (
+        <div className={found.isPlaceholderData ? 'stale' : undefined}>
+          <HeatTable data={data} measure={measure} label={(key) => <Link to={to(key)}>{key}</Link>} />
+          <p className="small">The darker a cell, the more often it was shown.</p>
+          <Pager data={data} limit={LIMIT} />
+          <Cautions items={data.cautions} />
+        </div>
+      )}
+    </Answer>
+  );
+}
+
 function Label({ row, dimension }: { row: Row; dimension: 'query' | 'page' }) {
   const { site, search, change } = useFrame();
   if (dimension === 'page') return <Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`}>{row.key}</Link>;
@@ -98,7 +147,7 @@ function FindField() {
   };
   useKeys(useMemo(() => ({ '/': () => field.current?.focus() }), []));
   return (
-    <div style={{ margin: '2px 0 8px', display: 'flex', gap: 8, alignItems: 'center' }}>
+    <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
       <label htmlFor="find" className="small">Keep rows that hold</label>
       <input id="find" ref={field} type="search" value={text} maxLength={200} onChange={(e) => type(e.target.value)} style={{ width: 260, maxWidth: '60vw' }} />
       <span className="small mut">press <kbd>/</kbd></span>
@@ -113,18 +162,5 @@ function Nothing({ find }: { find: string }) {
     <Empty why={`No row holds “${find}” in this window.`}><button type="button" className="plain" onClick={() => change({ find: undefined })}>Show all rows</button></Empty>
   ) : (
     <Empty why="No row was listed in this window under this segment."><button type="button" className="plain" onClick={() => void navigate(`/sites/${site}/overview${carried(search)}`)}>Back to the overview</button></Empty>
-  );
-}
-
-function Pager({ data }: { data: Found }) {
-  const { change } = useFrame();
-  const last = data.offset + data.rows.length;
-  if (data.matching <= LIMIT) return null;
-  return (
-    <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6, alignItems: 'center' }}>
-      <span>{count(data.offset + 1)} to {count(last)} of {count(data.matching)}</span>
-      <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - LIMIT)) })}>Previous</button>
-      <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + LIMIT) })}>Next</button>
-    </div>
   );
 }

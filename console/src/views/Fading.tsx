@@ -9,7 +9,7 @@ import { useKeys } from '../mind/keys';
 import { fading } from '../mind/questions';
 import { DASH, count, percent, signed } from '../mind/words';
 import { WindowBar } from '../skin/WindowBar';
-import { Cautions, ClicksChange, Spark } from '../skin/small';
+import { Cautions, ClicksChange, Pager, Spark } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 
 const LIMIT = 50;
@@ -49,7 +49,7 @@ export default function Fading() {
                 <p className="lead">{data.sentence}</p>
                 <Verdicts data={data} chosen={verdict} choose={(next) => change({ verdict: next === DEFAULT ? undefined : next, offset: undefined })} />
                 {data.rows.length ? <Rows data={data} table={table} /> : <Empty why={`No ${item} of this kind in this window.`} />}
-                <Pager data={data} />
+                <Pager data={data} limit={LIMIT} />
                 <Cautions items={data.cautions} />
                 <How />
               </>
@@ -119,19 +119,6 @@ function One({ row, item }: { row: Judgement; item: 'page' | 'query' }) {
 function VerdictMark({ verdict, row }: { verdict: Verdict; row: Judgement }) {
   const told = row.z === null ? MEANING[verdict] : `${MEANING[verdict]} z ${row.z.toFixed(1)}, q ${row.q === null ? DASH : row.q < 0.001 ? 'under 0.001' : row.q.toFixed(3)}, dispersion ${row.dispersion.toFixed(1)}.`;
   return <Tooltip describeChild title={told}><span tabIndex={0} className={`verdict v${VERDICTS.indexOf(verdict)}`}>{verdict}</span></Tooltip>;
-}
-
-function Pager({ data }: { data: Judgements }) {
-  const { change } = useFrame();
-  if (data.matching <= LIMIT) return null;
-  const last = data.offset + data.rows.length;
-  return (
-    <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6, alignItems: 'center' }}>
-      <span>{count(data.offset + 1)} to {count(last)} of {count(data.matching)}</span>
-      <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - LIMIT)) })}>Previous</button>
-      <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + LIMIT) })}>Next</button>
-    </div>
-  );
 }
 
 function How() {

@@ -6,7 +6,7 @@ import { carried, useFrame } from '../mind/frame';
 import { overlap } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
 import { WindowBar } from '../skin/WindowBar';
-import { Cautions } from '../skin/small';
+import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 
 const LIMIT = 25;
@@ -25,7 +25,7 @@ export default function Overlap() {
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
               <p className="lead">{data.sentence}</p>
               {data.rows.length ? <Rows data={data} /> : <Empty why="No query is shared in this window." />}
-              <Pager data={data} />
+              <Pager data={data} limit={LIMIT} />
               <Cautions items={data.cautions} />
             </div>
           )}
@@ -62,19 +62,6 @@ function Rows({ data }: { data: Found }) {
           </tbody>
         ))}
       </table>
-    </div>
-  );
-}
-
-function Pager({ data }: { data: Found }) {
-  const { change } = useFrame();
-  if (data.matching <= LIMIT) return null;
-  const last = data.offset + data.rows.length;
-  return (
-    <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6 }}>
-      <span>{count(data.offset + 1)} to {count(last)} of {count(data.matching)}</span>
-      <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - LIMIT)) })}>Previous</button>
-      <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + LIMIT) })}>Next</button>
     </div>
   );
 }

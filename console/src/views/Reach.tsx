@@ -6,7 +6,7 @@ import { carried, useFrame } from '../mind/frame';
 import { reach } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
 import { WindowBar } from '../skin/WindowBar';
-import { BandChip, Cautions } from '../skin/small';
+import { BandChip, Cautions, Pager } from '../skin/small';
 import { Answer, Empty, Section } from '../skin/states';
 
 const LIMIT = 50;
@@ -45,7 +45,7 @@ export default function Reach() {
 const range = (row: { gain_low: number; gain_high: number }) => `${count(Math.round(row.gain_low))} – ${count(Math.round(row.gain_high))}`;
 
 function Queries({ data }: { data: Found }) {
-  const { site, search, change } = useFrame();
+  const { site, search } = useFrame();
   const last = data.offset + data.rows.length;
   return (
     <Section title="By query" about={`${count(data.offset + 1)} to ${count(last)} of ${count(data.matching)}`} label="By query">
@@ -70,12 +70,7 @@ function Queries({ data }: { data: Found }) {
           </tbody>
         </table>
       </div>
-      {data.matching > LIMIT && (
-        <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6 }}>
-          <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - LIMIT)) })}>Previous</button>
-          <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + LIMIT) })}>Next</button>
-        </div>
-      )}
+      <Pager data={data} limit={LIMIT} />
     </Section>
   );
 }

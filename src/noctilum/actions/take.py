@@ -18,6 +18,7 @@ from noctilum.core.windows import parse_window
 from noctilum.history import History
 from noctilum.readings import breakdown as breakdowns
 from noctilum.readings import clusters as clusterings
+from noctilum.readings import cross as crossings
 from noctilum.readings import drivers as drivers_of
 from noctilum.readings import effect as effects
 from noctilum.readings import fading as fadings
@@ -133,6 +134,16 @@ def overlap(opened: Opened, asked: Asked, page: Slice, fewest: int) -> explain.O
 def clusters(opened: Opened, asked: Asked, page: Slice, language: str) -> explain.Clusters:
     """Take clusters of queries."""
     return clusterings.cluster(opened.holding, asked, page, language)
+
+
+def cross(opened: Opened, asked: Asked, rows: wire.Dimension, columns: str, page: Slice) -> explain.Cross:
+    """Take figures by two dimensions."""
+    return crossings.cross(opened.holding, asked, rows, columns, page)
+
+
+def band_counts(opened: Opened, asked: Asked) -> explain.BandCounts:
+    """Take counts of queries by band and month."""
+    return crossings.band_counts(opened.holding, asked)
 
 
 def odd_days(opened: Opened, asked: Asked, notes: Sequence[NoteOut]) -> explain.OddDays:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 
+from noctilum.cli.output import add_output
 from noctilum.client import Noctilum
 from noctilum.core.errors import Refused
 
@@ -35,6 +36,15 @@ def add_frame(parser: argparse.ArgumentParser, *, where: bool = True) -> None:
         parser.add_argument("--filter", default=None, help="only rows that pass, like 'words >= 4 and not brand'")
         parser.add_argument("--engine", default=None, help="only sources of this engine")
         parser.add_argument("--source", default=None, help="only this source, also one kept apart")
+
+
+def add_listing(parser: argparse.ArgumentParser, what: str, limit: int = 20) -> None:
+    """Add what every list of rows takes: how many, the frame, access to the service, how it is printed."""
+    parser.add_argument("--limit", type=int, default=limit, help=f"how many {what} (default {limit})")
+    parser.add_argument("--offset", type=int, default=0, help=f"how many {what} to pass over")
+    add_frame(parser)
+    add_access(parser)
+    add_output(parser)
 
 
 FILTERS = ("query", "page", "country", "device", "kind")

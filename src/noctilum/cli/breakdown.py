@@ -6,8 +6,8 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.access import add_access, add_frame, filters, service
-from noctilum.cli.output import Column, add_output, caution_lines, count, percent, place, print_out, signed, window_line
+from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, signed, window_line
 from noctilum.client import to_rows
 from noctilum.wire.readings import Breakdown, RestRow, Row
 
@@ -22,11 +22,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--sort", default="clicks", metavar="BY", help=f"{', '.join(SORTS)}; a leading - turns it round"
     )
-    parser.add_argument("--limit", type=int, default=20, help="how many rows (default 20)")
-    parser.add_argument("--offset", type=int, default=0, help="how many rows to pass over")
-    add_frame(parser)
-    add_access(parser)
-    add_output(parser)
+    add_listing(parser, "rows")
 
 
 def run(asked: argparse.Namespace) -> None:

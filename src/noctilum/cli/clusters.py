@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_access, add_frame, filters, service
-from noctilum.cli.output import Column, add_output, caution_lines, count, place, print_out, signed, window_line
+from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.output import Column, caution_lines, count, place, print_out, signed, window_line
 from noctilum.client import to_rows
 
 
@@ -13,11 +13,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
     parser.add_argument("--language", choices=("en", "de", "fr", "es", "nb"), default="en", help="of the stems")
-    parser.add_argument("--limit", type=int, default=20, help="how many clusters (default 20)")
-    parser.add_argument("--offset", type=int, default=0, help="how many clusters to pass over")
-    add_frame(parser)
-    add_access(parser)
-    add_output(parser)
+    add_listing(parser, "clusters")
 
 
 def run(asked: argparse.Namespace) -> None:

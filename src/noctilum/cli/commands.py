@@ -41,6 +41,8 @@ COMMANDS: dict[str, Command] = {
         Command("portfolio", "portfolio", "show all sites at a glance", "Read"),
         Command("timeline", "timeline", "show figures by day, week, month or quarter", "Read"),
         Command("breakdown", "breakdown", "show figures by query, page, country, device or kind", "Read"),
+        Command("cross", "cross", "show figures by two dimensions at once", "Read"),
+        Command("bands", "bands", "count queries by band, month for month", "Read"),
         Command("sets", "sets", "list saved sets, save one, try a rule", "Read"),
         Command("life", "life", "show one query's or page's whole life", "Read"),
         Command("drivers", "drivers", "show what drove the change in clicks", "Explain"),

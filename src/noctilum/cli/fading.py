@@ -6,10 +6,9 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.access import add_access, add_frame, filters, service
+from noctilum.cli.access import add_listing, filters, service
 from noctilum.cli.output import (
     Column,
-    add_output,
     caution_lines,
     count,
     print_out,
@@ -29,11 +28,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("site")
     parser.add_argument("item", choices=("page", "query"), nargs="?", default="page")
     parser.add_argument("--verdict", nargs="+", choices=VERDICTS, default=(), help="which; fading and slipping without")
-    parser.add_argument("--limit", type=int, default=20, help="how many rows (default 20)")
-    parser.add_argument("--offset", type=int, default=0, help="how many rows to pass over")
-    add_frame(parser)
-    add_access(parser)
-    add_output(parser)
+    add_listing(parser, "rows")
 
 
 def run(asked: argparse.Namespace) -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_access, add_frame, filters, service
-from noctilum.cli.output import Column, add_output, caution_lines, count, percent, place, print_out, window_line
+from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, window_line
 from noctilum.client import to_rows
 
 
@@ -14,11 +14,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("site")
     parser.add_argument("--pages", action="store_true", help="sum by page")
     parser.add_argument("--fewest", type=int, default=50, help="impressions in 28 days a row needs (default 50)")
-    parser.add_argument("--limit", type=int, default=20, help="how many rows (default 20)")
-    parser.add_argument("--offset", type=int, default=0, help="how many rows to pass over")
-    add_frame(parser)
-    add_access(parser)
-    add_output(parser)
+    add_listing(parser, "rows")
 
 
 def run(asked: argparse.Namespace) -> None:

@@ -319,6 +319,14 @@ class Noctilum:
         """Join queries that say nearly the same. asked: window, against, page, filter, language, limit, offset."""
         return self._get(e.Clusters, f"/sites/{_key(site)}/clusters", **asked)
 
+    def cross(self, site: str, rows: str = "query", columns: str = "device", **asked: object) -> e.Cross:
+        """Read figures by two dimensions; columns may also be band or month. asked: window, filter, limit, offset."""
+        return self._get(e.Cross, f"/sites/{_key(site)}/cross", rows=rows, columns=columns, **asked)
+
+    def bands(self, site: str, *, window: Window = "P12M", **where: str | None) -> e.BandCounts:
+        """Count queries by band, month for month."""
+        return self._get(e.BandCounts, f"/sites/{_key(site)}/bands", window=window, **where)
+
     def odd_days(self, site: str, *, window: Window = "P28D", **where: str | None) -> e.OddDays:
         """Find days far from what the same weekdays before let expect."""
         return self._get(e.OddDays, f"/sites/{_key(site)}/odd-days", window=window, against="none", **where)

@@ -22,12 +22,18 @@ Readable = (
     | e.Overlap
     | e.Clusters
     | e.OddDays
+    | e.Cross
+    | e.BandCounts
 )
 MEASURES = ("clicks", "impressions", "ctr", "position")
 
 
 def to_rows(reading: Readable) -> list[Plain]:
     """Flatten a reading into one plain dict a row; figures not known are None."""
+    if isinstance(reading, e.Cross):
+        return [_crossed(reading, row, n) for row in reading.rows for n in range(len(reading.columns))]
+    if isinstance(reading, e.BandCounts):
+        return [_banded(reading, month) for month in reading.months]
     if isinstance(reading, e.Judgements | e.Reach | e.Overlap | e.Clusters | e.OddDays):
         return [_flat(row.model_dump(mode="json")) for row in reading.rows]
     if isinstance(reading, r.Timeline):
@@ -39,6 +45,20 @@ def to_rows(reading: Readable) -> list[Plain]:
     if isinstance(reading, r.Drivers):
         return [_driver(row) for row in reading.movers]
     return [_row(reading.dimension, row) for row in reading.rows]
+
+
+def _crossed(reading: e.Cross, row: e.CrossRow, n: int) -> Plain:
+    """One cell a row, as a table for further reckoning wants it."""
+    cell = row.cells[n]
+    found: Plain = {reading.dimension: row.key, reading.columns_by: reading.columns[n]}
+    return found | {name: getattr(cell, name) for name in MEASURES}
+
+
+def _banded(reading: e.BandCounts, month: e.BandMonth) -> Plain:
+    found: Plain = {"month": f"{month.start:%Y-%m}", "partial": month.partial, "queries": month.queries}
+    found |= {f"queries {band}": count for band, count in zip(reading.bands, month.counts, strict=True)}
+    found |= {f"clicks {band}": clicks for band, clicks in zip(reading.bands, month.clicks, strict=True)}
+    return found | {"new": month.new, "lost": month.lost}
 
 
 def _flat(row: Plain) -> Plain:

@@ -178,7 +178,8 @@ def _rollups(connection: Connection, kept: Dataset, found: Sequence[seg.Segment]
         whole = sum(int(part.columns["clicks"].sum()) for part in parts)
         for name, keys in kept.rollups.items():
             try:
-                summed = sum(int(part.clicks.sum()) for part in seg.read_rollups(connection, [segment.id], name, keys))
+                rolled = seg.read_rollups(connection, [segment.id], name, keys)
+                summed = sum(int(part.clicks.sum()) for _, part in rolled)
             except (StoreFault, ValueError):
                 summed = -1
             if summed != whole:

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
-from itertools import chain
 
 import numpy as np
 import numpy.typing as npt
@@ -53,7 +52,7 @@ def answer(connection: Connection, cache: ColumnCache, question: Question) -> Gr
     scanned = [s for s in found if s.id not in taken]
     tally = Tally([_width(connection, question, dim) for dim in question.by])
     if name and summed:
-        _add_rollups(tally, connection, kept, name, summed, question)
+        _add_rollups(tally, connection, cache, kept, name, summed, question)
     if scanned:
         _add_blocks(tally, connection, cache, kept, scanned, question, (first, last, outs))
     return _with_days(tally.result(), question)
@@ -80,18 +79,14 @@ def _rollup_for(kept: Dataset, question: Question) -> str | None:
 def _add_rollups(
     tally: Tally,
     connection: Connection,
+    cache: ColumnCache,
     kept: Dataset,
     name: str,
     months: Sequence[seg.Segment],
     question: Question,
 ) -> None:
     keys = kept.rollups[name]
-    chosen = spans.find(connection, kept, name, months) if name in spans.spanned(kept) else []
-    rest = [s.id for s in months if not any(spans.covers(span, s) for span in chosen)]
-    for rolled in chain(
-        spans.read(connection, chosen, keys),
-        seg.read_rollups(connection, rest, name, keys),
-    ):
+    for rolled in _rolled(connection, cache, kept, name, months):
         columns = dict(zip(keys, rolled.keys, strict=True))
         measures = (rolled.clicks, rolled.impressions, rolled.position_milli)
         if question.where:
@@ -99,6 +94,49 @@ def _add_rollups(
             columns = {key: values[keep] for key, values in columns.items()}
             measures = tuple(m[keep] for m in measures)  # type: ignore[assignment]
         tally.add(_keys(columns, question), measures, unique=question.by == keys)
+
+
+def _rolled(
+    connection: Connection, cache: ColumnCache, kept: Dataset, name: str, months: Sequence[seg.Segment]
+) -> Iterator[Grouped]:
+    """Give the sums of months, as few rollups as can be; those taken apart before come out of the cache.
+
+    A rollup is named by the segments it sums: they never change, and their numbers are never given again.
+    """
+    keys = kept.rollups[name]
+    chosen = spans.find(connection, kept, name, months) if name in spans.spanned(kept) else []
+    for span in chosen:
+        parts = tuple(s.id for s in months if spans.covers(span, s))
+        named = (connection.engine, name, parts)
+        found = _kept(cache, named)
+        yield _keep(cache, named, spans.read(connection, [span], keys)[0]) if found is None else found
+    rest = [s.id for s in months if not any(spans.covers(span, s) for span in chosen)]
+    lacking = []
+    for number in rest:
+        found = _kept(cache, (connection.engine, name, (number,)))
+        if found is None:
+            lacking.append(number)
+        else:
+            yield found
+    for number, rolled in seg.read_rollups(connection, lacking, name, keys):
+        yield _keep(cache, (connection.engine, name, (number,)), rolled)
+
+
+def _kept(cache: ColumnCache, named: Hashable) -> Grouped | None:
+    columns = cache.find(named, ["sums"]).get("sums")
+    if columns is None:
+        return None
+    *keys, clicks, impressions, position_milli = columns
+    return Grouped(tuple(keys), clicks, impressions, position_milli)  # type: ignore[arg-type]
+
+
+def _keep(cache: ColumnCache, named: Hashable, found: Grouped) -> Grouped:
+    """Keep sums, from now on read-only, as others will be given them too."""
+    columns = (*found.keys, found.clicks, found.impressions, found.position_milli)
+    for column in columns:
+        column.setflags(write=False)
+    cache.keep(named, {"sums": columns})
+    return found
 
 
 def _add_blocks(

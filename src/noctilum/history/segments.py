@@ -158,12 +158,16 @@ def _base(rows: Rows, key: str) -> int:
     return int(rows.columns[key].min()) if key == "day" else 0
 
 
-def read_rollups(connection: Connection, ids: Sequence[int], name: str, keys: Sequence[str]) -> Iterator[Grouped]:
-    """Read one rollup of several month segments."""
+def read_rollups(
+    connection: Connection, ids: Sequence[int], name: str, keys: Sequence[str]
+) -> Iterator[tuple[int, Grouped]]:
+    """Read one rollup of several month segments, each with its segment's number."""
+    if not ids:
+        return
     t = schema.rollup
-    question = select(t.c.data).where(t.c.segment_id.in_(ids), t.c.name == name)
-    for (data,) in connection.execute(question):
-        yield unroll(data, keys)
+    question = select(t.c.segment_id, t.c.data).where(t.c.segment_id.in_(ids), t.c.name == name)
+    for number, data in connection.execute(question):
+        yield int(number), unroll(data, keys)
 
 
 def unroll(data: bytes, keys: Sequence[str]) -> Grouped:

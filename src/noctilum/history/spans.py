@@ -55,7 +55,7 @@ def refresh(connection: Connection, kept: Dataset, source: int, month: date) -> 
 def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[seg.Segment]) -> None:
     for name, keys in spanned(kept).items():
         tally = Tally([terms.count(connection, key) for key in keys])
-        for part in seg.read_rollups(connection, [s.id for s in found], name, keys):
+        for _, part in seg.read_rollups(connection, [s.id for s in found], name, keys):
             tally.add(
                 part.keys,
                 (part.clicks, part.impressions, part.position_milli),

@@ -90,6 +90,13 @@ class ReachQuery(Listed):
     fewest: int = Field(default=50, ge=1, le=1_000_000, description="Impressions in 28 days, scaled to the window")
 
 
+class CrossQuery(Listed):
+    """What is crossed with what."""
+
+    rows: Literal["query", "page", "country", "device", "kind"] = "query"
+    columns: Literal["query", "page", "country", "device", "kind", "band", "month"] = "device"
+
+
 class ClustersQuery(Listed):
     """The language that queries are cut into stems by."""
 

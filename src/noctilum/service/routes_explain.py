@@ -81,6 +81,27 @@ def clusters(site: str, asked: ask.ClustersQuery) -> Response:
     return _answered(site, asked, lambda opened, page: take.clusters(opened, asked.asked(site), page, asked.language))
 
 
+@bp.get("/sites/<site>/cross")
+@bp.input(ask.CrossQuery, location="query", arg_name="asked")
+@bp.output(wire.Cross)
+@bp.doc(summary="Break down by two dimensions")
+def cross(site: str, asked: ask.CrossQuery) -> Response:
+    """Rows by one dimension with a cell for each value of another, for each band of places, or for each month."""
+    return _answered(
+        site, asked, lambda opened, page: take.cross(opened, asked.asked(site), asked.rows, asked.columns, page)
+    )
+
+
+@bp.get("/sites/<site>/bands")
+@bp.input(ask.Framed, location="query", arg_name="asked")
+@bp.output(wire.BandCounts)
+@bp.doc(summary="Count queries by band and month")
+def bands(site: str, asked: ask.Framed) -> Response:
+    """How many queries were in each band month by month, how many came and how many went."""
+    opened = take.open_site(install(), site, asked.engine, asked.source)
+    return answer_tagged(take.stamp(opened), lambda: take.band_counts(opened, asked.asked(site)))
+
+
 @bp.get("/sites/<site>/odd-days")
 @bp.input(ask.Framed, location="query", arg_name="asked")
 @bp.output(wire.OddDays)

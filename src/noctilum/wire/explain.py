@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from noctilum.wire.base import Wire
-from noctilum.wire.readings import Change, Figures, Reading
+from noctilum.wire.readings import Change, Dimension, Figures, Reading
 
 Verdict = Literal["fading", "slipping", "holding", "rising", "too few to tell"]
 Item = Literal["query", "page"]
@@ -181,3 +181,43 @@ class OddDays(Reading):
     """Odd days of a window, newest first."""
 
     rows: list[OddDay]
+
+
+class CrossRow(Wire):
+    """One row of a crossing; its cells are in the order of the columns and add up to it."""
+
+    key: str
+    total: Figures
+    cells: list[Figures]
+
+
+class Cross(Reading):
+    """Figures by two dimensions at once, rows by impressions."""
+
+    dimension: Dimension
+    columns_by: Literal["query", "page", "country", "device", "kind", "band", "month"]
+    columns: list[str]
+    rows: list[CrossRow]
+    total: list[Figures] = Field(description="Of all rows, also of those not on this page")
+    offset: int
+    matching: int
+
+
+class BandMonth(Wire):
+    """How many queries were in each band in one month."""
+
+    start: date
+    end: date
+    partial: bool
+    queries: int
+    counts: list[int] = Field(description="Queries by band, in the order of bands")
+    clicks: list[int]
+    new: int | None = Field(description="Not shown in the month before; null where either is not wholly held")
+    lost: int | None
+
+
+class BandCounts(Reading):
+    """Queries by band, month for month."""
+
+    bands: list[str]
+    months: list[BandMonth]

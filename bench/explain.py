@@ -1,0 +1,95 @@
+"""Time every reading of a site of 5,000 rows a day over three years: cold in a new process, then warm.
+
+Uses the install that bench/overview.py fills. Warm keeps decoded columns but no answers, so that every run computes;
+the service keeps answers besides. Prints a table and writes bench/explain.json.
+"""
+
+from __future__ import annotations
+
+import json
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from bench.overview import SITE
+
+HERE = Path(__file__).parent
+FOLDER = HERE / ".data" / "overview"
+WARM_MS, COLD_MS = 150, 1000
+RUNS = 5
+
+
+def readings() -> dict[str, Callable[[], object]]:
+    """Give every reading as a call; a new opening of the site each, as the service does."""
+    from noctilum.actions import take
+    from noctilum.actions.install import Install, Settings
+    from noctilum.history import AnswerCache, History
+    from noctilum.readings.breakdown import Page
+    from noctilum.readings.frame import Asked
+    from noctilum.readings.rows_of import Slice
+
+    install = Install(Settings(FOLDER))
+    install._histories[1] = History(install.history_path(1), cache=install._cache, answers=AnswerCache(0))
+    page = Slice()
+
+    def asked(**given: str) -> Asked:
+        return Asked(SITE, **given)
+
+    def opened() -> take.Opened:
+        return take.open_site(install, SITE)
+
+    long = {"window": "P364D", "against": "before"}
+    text = {"filter": "words >= 3 and not query has ab and device is mobile"}
+    return {
+        "timeline, 28 days": lambda: take.timeline(opened(), asked(), "day"),
+        "timeline, all by week": lambda: take.timeline(opened(), asked(window="all", against="none"), "week"),
+        "drivers, 28 days": lambda: take.drivers(opened(), asked()),
+        "drivers, 52 weeks": lambda: take.drivers(opened(), asked(**long)),
+        "breakdown by query, 28 days": lambda: take.breakdown(opened(), asked(), "query", Page()),
+        "breakdown by query, 52 weeks": lambda: take.breakdown(opened(), asked(**long), "query", Page()),
+        "breakdown by query, filtered": lambda: take.breakdown(opened(), asked(**text), "query", Page()),
+        "breakdown by page, 28 days": lambda: take.breakdown(opened(), asked(), "page", Page()),
+        "fading pages, 28 days": lambda: take.fading(opened(), asked(), "page", (), page),
+        "fading queries, 28 days": lambda: take.fading(opened(), asked(), "query", (), page),
+        "fading pages against a year before": lambda: take.fading(opened(), asked(against="year"), "page", (), page),
+        "within reach, 28 days": lambda: take.reach(opened(), asked(), page, 50),
+        "overlap, 28 days": lambda: take.overlap(opened(), asked(), page, 50),
+        "clusters, 28 days": lambda: take.clusters(opened(), asked(), page, "en"),
+        "odd days, 52 weeks": lambda: take.odd_days(opened(), asked(window="P364D"), ()),
+    }
+
+
+def one(name: str) -> None:
+    """Time one reading in this process; prints JSON."""
+    calls = readings()
+    times = []
+    for _ in range(RUNS + 1):
+        began = time.perf_counter()
+        calls[name]()
+        times.append((time.perf_counter() - began) * 1e3)
+    print(json.dumps({"cold_ms": times[0], "warm_ms": statistics.median(times[1:])}))
+
+
+def main() -> int:
+    """Run all; 1 when a limit is not kept."""
+    if len(sys.argv) > 1:
+        one(sys.argv[1])
+        return 0
+    found = {}
+    for name in readings():
+        done = subprocess.run([sys.executable, __file__, name], capture_output=True, text=True, check=True)
+        found[name] = json.loads(done.stdout)
+        cold, warm = found[name]["cold_ms"], found[name]["warm_ms"]
+        kept = cold <= COLD_MS and warm <= WARM_MS
+        print(f"{name:40}{cold:9.0f} /{warm:7.0f} ms{'' if kept else '   NOT KEPT'}", flush=True)
+    (HERE / "explain.json").write_text(json.dumps(found, indent=1) + "\n")
+    return int(any(each["cold_ms"] > COLD_MS or each["warm_ms"] > WARM_MS for each in found.values()))
+
+
+if __name__ == "__main__":
+    sys.exit(main())

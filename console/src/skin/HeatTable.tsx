@@ -1,0 +1,70 @@
+/** Two dimensions at once: the number is always there to read, the shade says how often it was shown. */
+import type { ReactNode } from 'react';
+import type { BandCounts, Cross, Measure } from '../mind/api';
+import { DASH, count, countryName, figure, monthOf } from '../mind/words';
+
+export function HeatTable({ data, measure, label }: { data: Cross; measure: Measure; label: (key: string) => ReactNode }) {
+  const most = Math.max(1, ...data.rows.flatMap((row) => row.cells.map((cell) => cell.impressions)));
+  const shade = (shown: number) => ({ '--heat': `${Math.round(62 * Math.sqrt(shown / most))}%` }) as React.CSSProperties;
+  return (
+    <div className="wrap">
+      <table className="t heat">
+        <thead>
+          <tr>
+            <th scope="col">{data.dimension === 'page' ? 'Page' : 'Query'}</th>
+            {data.columns.map((name) => <th key={name} scope="col" className="num">{columnName(data.columns_by, name)}</th>)}
+            <th scope="col" className="num">all</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.rows.map((row) => (
+            <tr key={row.key}>
+              <th scope="row" title={row.key}>{label(row.key)}</th>
+              {row.cells.map((cell, n) => (
+                <td key={data.columns[n]} className="num cell" style={shade(cell.impressions)} title={`${count(cell.impressions)} impressions`}>
+                  {cell.impressions ? figure(measure, cell[measure]) : <span className="mut">{DASH}</span>}
+                </td>
+              ))}
+              <td className="num now">{figure(measure, row.total[measure])}</td>
+            </tr>
+          ))}
+          <tr className="total">
+            <th scope="row">All {count(data.matching)}</th>
+            {data.total.map((cell, n) => <td key={data.columns[n]} className="num">{cell.impressions ? figure(measure, cell[measure]) : DASH}</td>)}
+            <td />
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function columnName(by: Cross['columns_by'], name: string): string {
+  if (by === 'month') return monthOf(`${name}-01`);
+  return by === 'country' && name.length === 2 ? countryName(name) : name;
+}
+
+/** Queries by band, month for month. */
+export function BandTable({ data }: { data: BandCounts }) {
+  const most = Math.max(1, ...data.months.flatMap((month) => month.counts));
+  return (
+    <div className="wrap">
+      <table className="t heat">
+        <thead>
+          <tr><th scope="col">Month</th><th scope="col" className="num">queries</th>{data.bands.map((name) => <th key={name} scope="col" className="num">place {name}</th>)}<th scope="col" className="num">new</th><th scope="col" className="num">lost</th></tr>
+        </thead>
+        <tbody>
+          {data.months.map((month) => (
+            <tr key={month.start}>
+              <th scope="row">{monthOf(month.start)}{month.partial ? ' (part)' : ''}</th>
+              <td className="num now">{count(month.queries)}</td>
+              {month.counts.map((many, n) => <td key={data.bands[n]} className="num cell" style={{ '--heat': `${Math.round(62 * Math.sqrt(many / most))}%` } as React.CSSProperties}>{many ? count(many) : <span className="mut">{DASH}</span>}</td>)}
+              <td className="num">{count(month.new)}</td>
+              <td className="num">{count(month.lost)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,73 @@
+"""`noctilum cross`: show figures by two dimensions at once."""
+
+from __future__ import annotations
+
+import argparse
+
+from rich.text import Text
+
+from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, window_line
+from noctilum.client import to_rows
+from noctilum.wire.readings import Figures
+
+MEASURES = ("impressions", "clicks", "ctr", "position")
+SHADES = ("", "on grey11", "on grey19", "on grey27", "on grey35")
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    dimensions = ("query", "page", "country", "device", "kind")
+    parser.add_argument("site")
+    parser.add_argument("rows", choices=dimensions)
+    parser.add_argument("columns", choices=(*dimensions, "band", "month"))
+    parser.add_argument("--measure", choices=MEASURES, default="clicks", help="what the cells show (default clicks)")
+    add_listing(parser, "rows")
+
+
+def run(asked: argparse.Namespace) -> None:
+    """Show a crossing, shaded by impressions."""
+    with service(asked) as noctilum:
+        found = noctilum.cross(
+            asked.site,
+            asked.rows,
+            asked.columns,
+            window=asked.window,
+            limit=asked.limit,
+            offset=asked.offset,
+            **filters(asked),
+        )
+    most = max((cell.impressions for row in found.rows for cell in row.cells), default=0)
+    columns = [Column(asked.rows, right=False, most=40), *(Column(name) for name in found.columns), Column("all")]
+    cells: list[tuple[str | Text, ...]] = [
+        (
+            row.key,
+            *(Text(_written(cell, asked.measure), style=_shade(cell, most)) for cell in row.cells),
+            _written(row.total, asked.measure),
+        )
+        for row in found.rows
+    ]
+    cells.append(("all rows", *(_written(cell, asked.measure) for cell in found.total), ""))
+    print_out(
+        asked,
+        found.model_dump(mode="json"),
+        to_rows(found),
+        columns,
+        cells,
+        above=[window_line(found), f"{asked.measure}; the more impressions, the lighter the cell", ""],
+        below=caution_lines(found),
+    )
+
+
+def _written(cell: Figures, measure: str) -> str:
+    if not cell.impressions:
+        return "–"
+    if measure == "ctr":
+        return percent(cell.ctr, 1)
+    return place(cell.position) if measure == "position" else count(getattr(cell, measure))
+
+
+def _shade(cell: Figures, most: int) -> str:
+    """Shade by the root of the share of the largest cell, so that small cells still differ."""
+    share = (cell.impressions / most) ** 0.5 if most else 0.0
+    return SHADES[min(len(SHADES) - 1, int(share * len(SHADES)))]

@@ -1,0 +1,167 @@
+"""Breakdowns by two dimensions at once, and counts of queries by band month for month."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from datetime import date, timedelta
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core.bands import EDGES, NAMES
+from noctilum.core.days import HELD
+from noctilum.core.errors import Nonsense
+from noctilum.core.measures import Sums
+from noctilum.core.table import Grouped
+from noctilum.core.windows import Window, month_end, month_start
+from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, grain_of, header
+from noctilum.readings.rows_of import Ints, Slice
+from noctilum.wire import explain as wire
+from noctilum.wire import readings as base
+
+MOST_COLUMNS = 12
+
+
+def cross(held: Holding, asked: Asked, rows: base.Dimension, columns: str, page: Slice | None = None) -> wire.Cross:
+    """Read figures by two dimensions. columns: another dimension, "band" of the row's place, or "month".
+
+    Rows come by impressions, most first; beyond twelve, columns are summed as others. Every row's cells add up to it.
+    """
+    page = page or Slice()
+    if rows == columns:
+        raise Nonsense("crossed-with-itself", f"Rows by {rows} cannot have columns by {rows}.", where="columns")
+    of = frame(held, replace(asked, against="none"))
+    of.refuse_results("A crossing")
+    names, grain, found = _found(of, rows, columns)
+    ids, place = np.unique(found.keys[0], return_inverse=True)
+    shown = np.bincount(place, weights=found.impressions, minlength=ids.size)
+    order = page.of(np.lexsort((ids, -shown)))
+    labels = held.history.texts(rows, ids[order].tolist())
+    cells = [_cells(found, found.keys[0] == ids[at], len(names)) for at in order]
+    return wire.Cross.model_validate(
+        header(of, grain)
+        | {
+            "dimension": rows,
+            "columns_by": columns,
+            "columns": names,
+            "rows": [
+                wire.CrossRow(key=label, total=figures(_sum(parts)), cells=[figures(part) for part in parts])
+                for label, parts in zip(labels, cells, strict=True)
+            ],
+            "total": [figures(part) for part in _cells(found, np.ones(len(found), dtype=bool), len(names))],
+            "offset": page.offset,
+            "matching": int(ids.size),
+        }
+    )
+
+
+def _found(of: Frame, rows: str, columns: str) -> tuple[list[str], str, Grouped]:
+    """Read the groups with the place of their column as second key; returns (column names, grain, groups)."""
+    if columns == "month":
+        grain = grain_of({rows} | of.dims)
+        return _by_month(of, grain, rows)
+    if columns == "band":
+        grain = grain_of({rows, "query"} | of.dims)
+        by = (rows,) if rows == "query" else (rows, "query")
+        found = of.read(grain, by)
+        return list(NAMES), grain, replace(found, keys=(found.keys[0], _bands(found)))
+    grain = grain_of({rows, columns} | of.dims)
+    found = of.read(grain, (rows, columns))
+    return _named(of, columns, grain, found)
+
+
+def _bands(found: Grouped) -> Ints:
+    """Say in which band each group's average place lies; an edge lies in the worse band."""
+    place = found.position_milli / 1000 / np.maximum(found.impressions, 1)
+    return np.minimum(np.searchsorted(EDGES, place, side="right"), len(NAMES) - 1).astype(np.int64)
+
+
+def _named(of: Frame, columns: str, grain: str, found: Grouped) -> tuple[list[str], str, Grouped]:
+    ids, place = np.unique(found.keys[1], return_inverse=True)
+    weight = np.bincount(place, weights=found.impressions, minlength=ids.size)
+    order = np.lexsort((ids, -weight))
+    kept = order[: MOST_COLUMNS if ids.size <= MOST_COLUMNS else MOST_COLUMNS - 1]
+    names = of.held.history.texts(columns, ids[kept].tolist())
+    at = np.full(ids.size, kept.size, dtype=np.int64)
+    at[kept] = np.arange(kept.size)
+    if kept.size < ids.size:
+        names.append(f"{ids.size - kept.size} others")
+    return names, grain, replace(found, keys=(found.keys[0], at[place]))
+
+
+def _by_month(of: Frame, grain: str, rows: str) -> tuple[list[str], str, Grouped]:
+    parts: list[Grouped] = []
+    names: list[str] = []
+    for n, month in enumerate(_months(of.window)):
+        found = of.read_days(grain, (rows,), month, _out(of, month))
+        parts.append(replace(found, keys=(found.keys[0], np.full(len(found), n, dtype=np.int64))))
+        names.append(f"{month.first:%Y-%m}")
+    keys = tuple(np.concatenate([part.keys[n] for part in parts]) for n in (0, 1))
+    clicks, impressions, places = (
+        np.concatenate([getattr(part, name) for part in parts]) for name in ("clicks", "impressions", "position_milli")
+    )
+    return names, grain, Grouped(keys, clicks, impressions, places)
+
+
+def _months(window: Window) -> Iterator[Window]:
+    first = window.first
+    while first <= window.last:
+        last = min(month_end(first), window.last)
+        yield Window(first, last)
+        first = last + timedelta(1)
+
+
+def _out(of: Frame, window: Window) -> frozenset[date]:
+    return frozenset(day for day in window.days() if of.held.states.get(day) not in HELD)
+
+
+def _cells(found: Grouped, mine: npt.NDArray[np.bool_], columns: int) -> list[Sums]:
+    at = found.keys[1][mine]
+    sums = [
+        np.bincount(at, weights=getattr(found, name)[mine], minlength=columns).astype(np.int64).tolist()
+        for name in ("clicks", "impressions", "position_milli")
+    ]
+    return [Sums(*cell) for cell in zip(*sums, strict=True)]
+
+
+def _sum(parts: Sequence[Sums]) -> Sums:
+    total = Sums()
+    for part in parts:
+        total = total + part
+    return total
+
+
+def band_counts(held: Holding, asked: Asked) -> wire.BandCounts:
+    """Count month by month the queries in each band, those that came and those that went.
+
+    A query's band is that of its average place in the month. New and lost are against the month before, where both
+    are wholly held; a month not wholly held is marked partial.
+    """
+    of = frame(held, replace(asked, against="none"))
+    of.refuse_results("Counts by band")
+    grain = grain_of({"query"} | of.dims)
+    months: list[wire.BandMonth] = []
+    before: npt.NDArray[np.int64] | None = None
+    for month in _months(of.window):
+        out = _out(of, month)
+        found = of.read_days(grain, ("query",), month, out)
+        whole = not out and month.first == month_start(month.first) and month.last == month_end(month.first)
+        counts = np.bincount(_bands(found), minlength=len(NAMES))
+        clicks = np.bincount(_bands(found), weights=found.clicks, minlength=len(NAMES)).astype(np.int64)
+        ids = found.keys[0]
+        comparable = whole and before is not None
+        months.append(
+            wire.BandMonth(
+                start=month.first,
+                end=month.last,
+                partial=not whole,
+                queries=len(found),
+                counts=counts.tolist(),
+                clicks=clicks.tolist(),
+                new=int(np.setdiff1d(ids, before).size) if comparable and before is not None else None,
+                lost=int(np.setdiff1d(before, ids).size) if comparable and before is not None else None,
+            )
+        )
+        before = ids if whole else None
+    return wire.BandCounts.model_validate(header(of, grain) | {"bands": list(NAMES), "months": months})
