@@ -34,7 +34,10 @@ ACCOUNTS = {"desk-0417": ("orrery-skerry", "Skerry Ferries", "skerryferries.exam
 
 @dataclass
 class Desk:
-    """Hold what the desk knows: its clock, who may ask, and what it has handed out."""
+    """Hold what the desk knows: its clock, who may ask, and what it has handed out.
+
+    fail_every: every n-th question is answered 503, the same one never twice.
+    """
 
     anchor: date
     today: date
@@ -42,6 +45,7 @@ class Desk:
     secret: str = "brass-key"
     fail_every: int = 0
     asked: int = 0
+    failed: set[str] = field(default_factory=set)
     codes: dict[str, tuple[str, str]] = field(default_factory=dict)
     refresh: set[str] = field(default_factory=set)
     tokens: set[str] = field(default_factory=set)
@@ -117,7 +121,8 @@ def _install_reports(app: Flask, desk: Desk) -> None:
         if request.headers.get("Authorization", "").removeprefix("Bearer ") not in desk.tokens:
             return _said({"error": "who are you"}, 401)
         desk.asked += 1
-        if desk.fail_every and desk.asked % desk.fail_every == 0:
+        if desk.fail_every and desk.asked % desk.fail_every == 0 and request.full_path not in desk.failed:
+            desk.failed.add(request.full_path)
             return _said({"error": "try later"}, 503)
         return None
 
