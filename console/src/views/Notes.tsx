@@ -81,13 +81,13 @@ function Told({ data }: { data: NoteEffect }) {
     <>
       <p className="lead side"><b className={WAY[data.verdict] ?? ''}>{data.verdict[0]?.toUpperCase()}{data.verdict.slice(1)}.</b> {data.why}</p>
       {data.now && data.before && data.window && data.against && (
-        <div className="wrap"><table className="t">
+        <table className="t tight">
           <thead><tr><th scope="col">Clicks</th><th scope="col" className="num">{span(data.against.first, data.against.last)}</th><th scope="col" className="num">{span(data.window.first, data.window.last)}</th><th scope="col" className="num">change</th></tr></thead>
           <tbody>
             <tr><th scope="row" title={data.of}>{data.of}</th><td className="num was">{count(data.before.clicks)}</td><td className="num now">{count(data.now.clicks)}</td><td className="num">{percent(data.change?.clicks_ratio, 0)}</td></tr>
             {rest !== null && <tr><th scope="row">rest of the site</th><td className="num was">{count(data.rest_before)}</td><td className="num">{count(data.rest_now)}</td><td className="num">{percent(rest, 0)}</td></tr>}
           </tbody>
-        </table></div>
+        </table>
       )}
       {data.others.length > 0 && <><p className="small" style={{ marginTop: 6 }}>Also in these days:</p><ul className="cautions">{data.others.map((note) => <li key={note.id}>{longDay(note.first)}: {note.text}</li>)}</ul></>}
       <Cautions items={data.cautions} />
