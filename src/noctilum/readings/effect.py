@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import timedelta
 
 import numpy as np
 
 from noctilum.core import verdicts as core
-from noctilum.core.days import HELD
 from noctilum.core.measures import Sums
 from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, Frame, Holding, cautions, change_of, days_of, figures, frame, grain_of
@@ -34,7 +33,7 @@ def effect(
     """
     after = min(days, (held.complete_through - note.last).days) // 7 * 7
     if after < LEAST_DAYS:
-        return _too_early(note, held, others)
+        return _too_early(note, others)
     window = Window(note.last + timedelta(1), note.last + timedelta(after))
     against = Window(note.first - timedelta(after), note.first - timedelta(1))
     asked = Asked(site, window.text, against.text, {"page": note.page} if note.page else {}, _filter(note))
@@ -123,16 +122,14 @@ def _verdict(
     return ("better" if z > 0 else "worse"), told
 
 
-def _too_early(note: wire.NoteOut, held: Holding, others: Sequence[wire.NoteOut]) -> wire.NoteEffect:
-    ready: date = note.last + timedelta(LEAST_DAYS)
-    first = min(day for day, state in held.states.items() if state in HELD)
-    why = f"a week of complete days after it is held from {ready} on" if note.last >= first else "it lies before"
+def _too_early(note: wire.NoteOut, others: Sequence[wire.NoteOut]) -> wire.NoteEffect:
+    ready = note.last + timedelta(LEAST_DAYS)
     return wire.NoteEffect.model_validate(
         {
             "note": note,
             "of": note.page or note.set or "site",
             "verdict": "too early to tell",
-            "why": f"{why[0].upper()}{why[1:]}.",
+            "why": f"A week of complete days after it is held from {ready} on.",
             "others": [each for each in others if each.id != note.id and each.first == note.first],
             "cautions": [],
             **dict.fromkeys(("window", "against", "now", "before", "change", "rest_now", "rest_before", "z", "p")),
