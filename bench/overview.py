@@ -27,6 +27,7 @@ from noctilum.actions.install import Install, Settings
 from noctilum.core.batch import Coded, DayBatch
 from noctilum.core.days import DayState
 from noctilum.history import DATASETS, DayEntry
+from noctilum.history.datasets import DAILY
 from noctilum.records.models import Source
 from noctilum.service.serve import start, stop, wait_until_up
 from noctilum.wire import setup as wire
@@ -88,7 +89,7 @@ def put(history, month: Sequence[DayBatch]) -> None:
     entries = [
         DayEntry(grain, b.day, DayState.FINAL, "1", b if grain == "pair" else coarser(b, grain), "", "bench")
         for b in month
-        for grain in DATASETS
+        for grain in DAILY
     ]
     history.put_days(1, entries)
 

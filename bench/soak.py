@@ -25,6 +25,7 @@ def main() -> int:
         found = live_through(Path(folder), nights, asked.seed, _told)
     took = time.monotonic() - began
     print(f"{found.pulls} pulls, {found.killed} killed, in {took / 60:.1f} minutes")
+    print(f"grains of days compared with the truth and alike: {found.compared}")
     print(f"days that differ from the feed's final truth: {len(found.wrong)}; doubled: {found.doubled}")
     print(f"days lost: {len(found.lost)}; truly unobtainable: {len(found.unobtainable)}")
     well = not found.wrong and not found.doubled and found.lost == found.unobtainable
@@ -33,7 +34,7 @@ def main() -> int:
 
 
 def _told(progress: tuple[int, object]) -> None:
-    if progress[0] % 50 == 0:
+    if progress[0] % 25 == 0:
         print(f"night {progress[0]}", flush=True)
 
 

@@ -14,6 +14,7 @@ def test_half_a_year_of_bad_nights_ends_with_every_day_as_the_feed_has_it(tmp_pa
     found = live_through(tmp_path, nights, seed=11)
     assert found.wrong == []
     assert found.doubled == 0
+    assert found.compared > 4 * 60
     assert found.killed >= 3
     assert found.lost == found.unobtainable
     assert len(found.lost) > 20

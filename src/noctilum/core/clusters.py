@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import re
-from collections import defaultdict
-from collections.abc import Sequence
+from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
+from itertools import chain
 
 import snowballstemmer
 
 from noctilum.core.brand import folded
 
 NEAR = 0.5
-"""Token sets with a Jaccard index from here on belong together (ours)."""
+"""Token sets with a Jaccard index (Jaccard 1901: shared over all) from here on belong together (ours)."""
 _WORD = re.compile(r"\w+")
 STOP_WORDS: dict[str, frozenset[str]] = {
     "en": frozenset("a an and at by for from in is it of on or the to with".split()),  # noqa: SIM905
@@ -49,12 +50,6 @@ def tokens(query: str, language: str = "en") -> frozenset[str]:
     return frozenset(_stemmer(language).stemWords(kept))  # type: ignore[attr-defined]
 
 
-def jaccard(left: frozenset[str], right: frozenset[str]) -> float:
-    """Divide what two sets share by all they hold (Jaccard 1901); two empty sets share nothing."""
-    union = len(left | right)
-    return len(left & right) / union if union else 0.0
-
-
 def clusters(queries: Sequence[str], impressions: Sequence[int], language: str = "en") -> list[Cluster]:
     """Join queries to the head they are nearest to, from 0.5 on; the most shown query becomes the first head.
 
@@ -62,20 +57,27 @@ def clusters(queries: Sequence[str], impressions: Sequence[int], language: str =
     """
     stems = [tokens(query, language) for query in queries]
     order = sorted(range(len(queries)), key=lambda n: (-impressions[n], queries[n]))
+    members: list[list[int]] = []
+    sizes: list[int] = []
     heads_with: dict[str, list[int]] = defaultdict(list)
-    members: dict[int, list[int]] = {}
     for at in order:
-        near = {head for stem in stems[at] for head in heads_with[stem]}
-        best = max(near, key=lambda head: (jaccard(stems[at], stems[head]), -order_of(members, head)), default=None)
-        if best is not None and jaccard(stems[at], stems[best]) >= NEAR:
-            members[best].append(at)
+        nearest = _nearest(stems[at], heads_with, sizes)
+        if nearest is not None:
+            members[nearest].append(at)
             continue
-        members[at] = [at]
         for stem in stems[at]:
-            heads_with[stem].append(at)
-    return [Cluster(head, tuple(found)) for head, found in members.items()]
+            heads_with[stem].append(len(members))
+        sizes.append(len(stems[at]))
+        members.append([at])
+    return [Cluster(found[0], tuple(found)) for found in members]
 
 
-def order_of(members: dict[int, list[int]], head: int) -> int:
-    """Say how early a head came, by its first member's place; earlier heads win ties."""
-    return members[head][0]
+def _nearest(stems: frozenset[str], heads_with: Mapping[str, Sequence[int]], sizes: Sequence[int]) -> int | None:
+    """Give the cluster with the nearest head from 0.5 on, the earliest of equals; None when none is near enough."""
+    shared = Counter(chain.from_iterable(heads_with.get(stem, ()) for stem in stems))
+    best, nearest = NEAR, None
+    for head, common in shared.items():
+        index = common / (len(stems) + sizes[head] - common)
+        if index > best or (index == best and (nearest is None or head < nearest)):
+            best, nearest = index, head
+    return nearest

@@ -29,7 +29,7 @@ DATASETS: dict[str, Dataset] = {
         Dataset(
             "query",
             ("query", *_SMALL),
-            {"query": ("query",), "cube": ("day", *_SMALL)},
+            {"query": ("query",), "query-device": ("query", "device"), "cube": ("day", *_SMALL)},
             "Totals per query; rare queries are withheld by the provider.",
         ),
         Dataset(

@@ -21,7 +21,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 
 tables = MetaData()
 

@@ -75,6 +75,8 @@ def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[se
 def find(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.Segment]) -> list[Span]:
     """Find the fewest spans made wholly of these month segments, not overlapping one another."""
     whole = {(s.source, s.first_day) for s in months}
+    if len(whole) < min(MONTHS):
+        return []
     t = schema.span
     question = select(t.c.id, t.c.source, t.c.first_day, t.c.last_day).where(t.c.dataset == kept.name, t.c.name == name)
     chosen: list[Span] = []

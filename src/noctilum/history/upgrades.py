@@ -16,7 +16,7 @@ from noctilum.history.rows import MEASURES, Rows
 def bring_up(connection: Connection, version: int) -> None:
     """Bring a file of an older version to this one, inside the caller's transaction."""
     schema.bring_up(connection, version)
-    if version < 3:
+    if version < 4:
         for kept in DATASETS.values():
             _make_missing_rollups(connection, kept)
 

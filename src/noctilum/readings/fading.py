@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from datetime import date
 
 import numpy as np
 import numpy.typing as npt
@@ -12,7 +12,7 @@ import numpy.typing as npt
 from noctilum.core import drivers as split
 from noctilum.core import verdicts as core
 from noctilum.core.errors import Nonsense
-from noctilum.core.table import Grouped, SideBySide, side_by_side
+from noctilum.core.table import Grouped, SideBySide, nothing, side_by_side
 from noctilum.readings.drivers import curves_of, split_by_device
 from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
 from noctilum.readings.rows_of import Floats, Ints, Slice, last_months, spread, weeks_before
@@ -31,7 +31,8 @@ class _Told:
 
     weeks: Floats
     held: npt.NDArray[np.bool_]
-    months: Floats
+    down: Ints
+    slopes: Floats
     parts: Mapping[str, Floats]
     last_shown: Ints
     days_shown: Ints
@@ -51,7 +52,7 @@ def fading(
     both = side_by_side(of.read(grain, (item,)), of.read(grain, (item,), before=True))
     ids = both.keys[0]
     days = max(1, len(of.now_days)), max(1, len(of.before_days))
-    found = _judged(of, grain, item, both, days)
+    found, daily = _judged(of, grain, item, both, days)
     moved = both.now.clicks - both.before.clicks * days[0] / days[1]
     wanted = np.isin(found.verdict, [core.VERDICTS.index(name) for name in verdicts or ("fading", "slipping")])
     listed = of.narrow.listed(both)
@@ -60,7 +61,7 @@ def fading(
     if verdicts and set(verdicts) == {"rising"}:
         order = order[::-1]
     shown = page.of(order)
-    told = _told(of, grain, item, both, shown)
+    told = _told(of, grain, item, ids[shown], daily)
     labels = held.history.texts(item, ids[shown].tolist())
     sums = [_sum(found, moved, place, name) for place, name in enumerate(core.VERDICTS)]
     lost, gained = float(moved[moved < 0].sum()), float(moved[moved > 0].sum())
@@ -92,21 +93,40 @@ def _check(of: Frame, verdicts: Sequence[str]) -> None:
             )
 
 
-def _judged(of: Frame, grain: str, item: str, both: SideBySide, days: tuple[int, int]) -> core.Judged:
+@dataclass(frozen=True)
+class _Daily:
+    """Rows by day over the weeks before and the window, of the ids given."""
+
+    ids: Ints
+    rows: Grouped
+
+    def of(self, ids: Ints) -> Grouped | None:
+        """Give the days of some ids; None when they were not read."""
+        if not np.isin(ids, self.ids).all():
+            return None
+        return self.rows.taken(np.isin(self.rows.keys[0], ids))
+
+
+def _judged(of: Frame, grain: str, item: str, both: SideBySide, days: tuple[int, int]) -> tuple[core.Judged, _Daily]:
     """Judge all rows; those with enough clicks by their own weeks. Nothing can be told of windows not held."""
     rule = core.RULE if of.comparable else replace(core.RULE, fewest=1 << 62)
     enough = np.flatnonzero(both.now.clicks + both.before.clicks >= rule.fewest)
     span, whole = weeks_before(of, rule.weeks)
-    before_only = replace(span, last=of.window.first - timedelta(1))
     kept = np.flatnonzero(whole[: rule.weeks])
     weekly = np.zeros((both.keys[0].size, kept.size))
-    if enough.size and kept.size:
-        ids = both.keys[0][enough]
-        found = of.read_days(grain, (item, "day"), before_only, only={item: tuple(ids.tolist())})
-        at = (found.keys[1] - span.first.toordinal()) // 7
-        weekly[enough] = spread(found, ids, at, rule.weeks)[:, kept]
+    ids = both.keys[0][enough]
+    daily = _Daily(ids, _by_day(of, grain, item, ids))
+    at = (daily.rows.keys[1] - span.first.toordinal()) // 7
+    weekly[enough] = spread(daily.rows, ids, at, rule.weeks)[:, kept]
     site = _site_ratio(of, grain, both, days)
-    return core.judge(both.now.clicks, both.before.clicks, weekly, *days, rule, site)
+    return core.judge(both.now.clicks, both.before.clicks, weekly, *days, rule, site), daily
+
+
+def _by_day(of: Frame, grain: str, item: str, ids: Ints) -> Grouped:
+    if not ids.size:
+        return nothing(2)
+    span, _ = weeks_before(of, core.RULE.weeks)
+    return of.read_days(grain, (item, "day"), span, only={item: tuple(ids.tolist())})
 
 
 def _site_ratio(of: Frame, grain: str, both: SideBySide, days: tuple[int, int]) -> float | None:
@@ -119,11 +139,11 @@ def _site_ratio(of: Frame, grain: str, both: SideBySide, days: tuple[int, int]) 
     return (now.clicks / days[0]) / (before.clicks / days[1]) if now.clicks and before.clicks else None
 
 
-def _told(of: Frame, grain: str, item: str, both: SideBySide, shown: npt.NDArray[np.intp]) -> _Told:
-    ids = both.keys[0][shown]
+def _told(of: Frame, grain: str, item: str, ids: Ints, read: _Daily) -> _Told:
     only = {item: tuple(ids.tolist())}
     span, whole = weeks_before(of, core.RULE.weeks)
-    daily = of.read_days(grain, (item, "day"), span, only=only)
+    known = read.of(ids)
+    daily = _by_day(of, grain, item, ids) if known is None else known
     weeks = spread(daily, ids, (daily.keys[1] - span.first.toordinal()) // 7, whole.size)
     months = last_months(of, MONTHS)
     monthly = np.zeros((ids.size, len(months)))
@@ -131,7 +151,9 @@ def _told(of: Frame, grain: str, item: str, both: SideBySide, shown: npt.NDArray
         found = of.read_days(grain, (item,), month, only=only)
         monthly[:, n] = spread(found, ids, np.zeros(len(found), dtype=np.int64), 1)[:, 0]
     last, days = _when_shown(daily, ids)
-    return _Told(weeks, whole, monthly, _parts(of, item, ids, only), last, days)
+    enough = monthly[: ids.size if len(months) >= LEAST_MONTHS else 0]
+    down, slopes = core.months_of_decline(enough), core.slopes(enough)
+    return _Told(weeks, whole, down, slopes, _parts(of, item, ids, only), last, days)
 
 
 def _when_shown(daily: Grouped, ids: Ints) -> tuple[Ints, Ints]:
@@ -171,7 +193,6 @@ def _row(of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, a
     parts = {name: round(float(told.parts[name][n]), 3) if told.parts else 0.0 for name in _DRIVERS}
     moved = now.clicks - before.clicks
     unlisted = round(moved - sum(parts.values()), 3) if told.parts else 0.0
-    enough = told.months.shape[1] >= LEAST_MONTHS
     last = date.fromordinal(int(told.last_shown[n])) if told.last_shown[n] else None
     gone = _gone(of, last, int(told.days_shown[n]))
     return wire.Judgement(
@@ -187,8 +208,8 @@ def _row(of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, a
         beside_site=_beside(float(found.z_alone[at]), float(found.p_alone[at])),
         gone=gone,
         last_shown=last,
-        months_down=int(core.months_of_decline(told.months[n : n + 1])[0]) if enough else None,
-        slope=round(float(core.slopes(told.months[n : n + 1])[0]), 3) if enough else None,
+        months_down=int(told.down[n]) if told.down.size else None,
+        slope=round(float(told.slopes[n]), 3) if told.slopes.size else None,
         reason=f"left: last shown on {last}"
         if gone
         else _reason(parts | {"unlisted": unlisted}, moved, split=bool(told.parts)),

@@ -13,6 +13,8 @@ from contextlib import nullcontext
 from pathlib import Path
 from types import FrameType
 
+import httpx
+
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.settings import environment_of, settings_from
 from noctilum.core.errors import Clash, StoreFault
@@ -45,6 +47,7 @@ def start(settings: Settings, log_to: Path | None = None) -> list[subprocess.Pop
     environment = os.environ | environment_of(settings)
     web = [
         *(sys.executable, "-m", "gunicorn", "noctilum.service.web:app", "--no-control-socket"),
+        *("--config", "python:noctilum.service.ahead"),
         *("--bind", f"{settings.host}:{settings.port}", "--worker-class", "gthread"),
         *("--workers", str(settings.web_workers), "--threads", str(settings.web_threads)),
         *("--log-level", "warning", "--timeout", "120", "--graceful-timeout", "10", "--keep-alive", "15"),
@@ -71,16 +74,17 @@ def stop(children: list[subprocess.Popen[bytes]]) -> None:
             child.wait()
 
 
-def wait_until_up(settings: Settings, children: list[subprocess.Popen[bytes]], seconds: float = 30.0) -> None:
-    """Wait until the port answers; raises StoreFault when a child ends or time runs out."""
+def wait_until_up(settings: Settings, children: list[subprocess.Popen[bytes]], seconds: float = 60.0) -> None:
+    """Wait until a worker answers; raises StoreFault when a child ends or time runs out."""
+    host = f"[{settings.host}]" if ":" in settings.host else settings.host
     until = time.monotonic() + seconds
     while time.monotonic() < until:
         if any(child.poll() is not None for child in children):
             break
         try:
-            socket.create_connection((settings.host, settings.port), timeout=1).close()
+            httpx.get(f"http://{host}:{settings.port}/api/v1/health", timeout=max(1.0, until - time.monotonic()))
             return
-        except OSError:
+        except httpx.TransportError:
             time.sleep(0.1)
     raise StoreFault("service-not-up", "The service did not start.", remedy="look into its log")
 

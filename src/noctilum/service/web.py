@@ -31,6 +31,5 @@ def __getattr__(name: str) -> Any:
 
 
 def _warm() -> None:
-    """Load what a report is drawn with ahead of the first one, as that takes seconds."""
-    importlib.import_module("noctilum.reports.charts")
+    """Find the fonts ahead of the first report, as that takes seconds."""
     importlib.import_module("noctilum.reports.pdf").warm()

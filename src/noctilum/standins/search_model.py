@@ -121,6 +121,8 @@ class SearchModel:
     def day(self, day: date, share: float = 1.0) -> dict[str, Grain]:
         """Give one day at every grain. share below 1: only so much of it is counted as yet."""
         offset = (day - self.anchor).days
+        if not OLDEST <= offset <= NEWEST:
+            raise ValueError(f"{day} is outside of this world, {OLDEST} to {NEWEST} days from {self.anchor}")
         rng = np.random.default_rng([self.world.seed, 2, day.toordinal()])
         place, appeal, there = self.ranks(offset)
         expected = self._expected(day, offset, place, rng) * there
