@@ -3,22 +3,27 @@
 from __future__ import annotations
 
 import os
+import re
 import socket
 import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from pathlib import Path
+from threading import Thread
 
 import httpx
 import pytest
+from werkzeug.serving import make_server
 
 from noctilum.actions import setup
 from noctilum.actions.install import Install, Settings
 from noctilum.history import History
 from noctilum.sources import pace
+from noctilum.standins.report_desk import Desk, _Quiet, create_app
 from noctilum.wire import setup as wire
 
 TODAY = date(2026, 3, 20)
@@ -83,6 +88,29 @@ def start_feed(retention_days: int) -> tuple[Feed, subprocess.Popen[bytes]]:
         except OSError:
             time.sleep(0.05)
     raise RuntimeError("the stand-in did not start")
+
+
+@contextmanager
+def served_desk() -> Iterator[tuple[str, Desk]]:
+    """Serve the report desk from a thread; gives its address and what can be told to it."""
+    desk = Desk(TODAY, TODAY)
+    port = free_port()
+    server = make_server("127.0.0.1", port, create_app(desk), threaded=True, request_handler=_Quiet)
+    thread = Thread(target=server.serve_forever)
+    thread.start()
+    yield f"http://127.0.0.1:{port}", desk
+    server.shutdown()
+    thread.join()
+    server.server_close()
+
+
+def agreed(go: str) -> str:
+    """Do what a person does at the provider: look at the page, and agree; gives where they are sent back to."""
+    page = httpx.get(go)
+    fields = dict(re.findall(r"name='([^']+)' value='([^']*)'", page.text))
+    fields = {name: value.replace("&amp;", "&") for name, value in fields.items()}
+    answer = httpx.post(f"{go.split('/oauth', maxsplit=1)[0]}/oauth/agree", data=fields)
+    return answer.headers["Location"]
 
 
 @pytest.fixture(scope="session")

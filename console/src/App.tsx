@@ -19,6 +19,7 @@ const Reach = lazy(() => import('./views/Reach'));
 const Overlap = lazy(() => import('./views/Overlap'));
 const Notes = lazy(() => import('./views/Notes'));
 const Sets = lazy(() => import('./views/Sets'));
+const Keeping = lazy(() => import('./views/Keeping'));
 const Sources = lazy(() => import('./views/Sources'));
 
 export function App() {
@@ -35,6 +36,7 @@ export function App() {
           <Route path="/" element={<Portfolio />} />
           <Route path="/sources" element={<Sources />} />
           <Route path="/imports" element={<Imports />} />
+          <Route path="/keeping" element={<Keeping />} />
           <Route path="/sites/:site" element={<Navigate to="overview" replace />} />
           <Route path="/sites/:site/overview" element={<Overview />} />
           <Route path="/sites/:site/queries" element={<Breakdown dimension="query" />} />

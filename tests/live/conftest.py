@@ -11,6 +11,7 @@ from pathlib import Path
 
 import httpx
 import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from tests.conftest import NOW, TODAY, Feed, free_port, start_feed
 
 from noctilum.actions import people
@@ -20,6 +21,11 @@ from noctilum.demo import agency
 from noctilum.demo.run import note_down, set_up
 from noctilum.service.serve import start, stop, wait_until_up
 from noctilum.wire.setup import NewClient, NewSite
+
+ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
+ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
+# a loaded machine may take seconds over a password's hash: what is waited for either comes, or the test fails
+expect.set_options(timeout=60_000)
 
 
 @dataclass
@@ -70,3 +76,34 @@ def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
         stop(children)
         feed_process.terminate()
         feed_process.wait(10)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS, timeout=60_000)
+        yield found
+        found.close()
+
+
+def opened(browser: Browser, live: Live, **context: object) -> Page:
+    given = {"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", "locale": "en-GB"} | context
+    page = browser.new_context(**given).new_page()
+    page.set_default_timeout(60_000)
+    page.goto(live.url)
+    _, email, password = agency.USER
+    page.get_by_label("Mail address").fill(email)
+    page.get_by_label("Password").fill(password)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name="All clients").wait_for()
+    return page
+
+
+@pytest.fixture
+def page(browser: Browser, live: Live) -> Iterator[Page]:
+    found = opened(browser, live)
+    troubles: list[str] = []
+    found.on("pageerror", lambda error: troubles.append(str(error)))
+    yield found
+    found.context.close()
+    assert troubles == []

@@ -9,15 +9,13 @@ from pathlib import Path
 from urllib.parse import unquote
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
-from tests.live.conftest import Live
+from playwright.sync_api import Page, expect
+from tests.live.conftest import Live, opened
 
-from noctilum.demo.agency import USER
-from noctilum.wire.setup import NewFileSource, NewSite
+from noctilum.wire.imports import AskImport
+from noctilum.wire.setup import NewClient, NewFileSource, NewSite
 
 ROOT = Path(__file__).parents[2]
-ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
-ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
 AXE = ROOT / "console/node_modules/axe-core/axe.min.js"
 SITE = "/sites/skerryferries.example"
 VIEWS = [
@@ -35,42 +33,10 @@ VIEWS = [
     f"{SITE}/sets",
     "/sources",
     "/imports",
+    "/keeping",
 ]
 
 pytestmark = pytest.mark.browser
-# a loaded machine may take seconds over a password's hash: what is waited for either comes, or the test fails
-expect.set_options(timeout=60_000)
-
-
-@pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS, timeout=60_000)
-        yield found
-        found.close()
-
-
-def opened(browser: Browser, live: Live, **context: object) -> Page:
-    given = {"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", "locale": "en-GB"} | context
-    page = browser.new_context(**given).new_page()
-    page.set_default_timeout(60_000)
-    page.goto(live.url)
-    _, email, password = USER
-    page.get_by_label("Mail address").fill(email)
-    page.get_by_label("Password").fill(password)
-    page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("link", name="All clients").wait_for()
-    return page
-
-
-@pytest.fixture
-def page(browser: Browser, live: Live) -> Iterator[Page]:
-    found = opened(browser, live)
-    troubles: list[str] = []
-    found.on("pageerror", lambda error: troubles.append(str(error)))
-    yield found
-    found.context.close()
-    assert troubles == []
 
 
 def violations(page: Page) -> list[str]:
@@ -300,6 +266,42 @@ def test_what_is_read_can_be_written_to_a_file_and_fetched(page, live):
         link.click()
     head = Path(download.value.path()).read_text().splitlines()[0]
     assert head == "day,source,query,page,country,device,kind,clicks,impressions,position"
+
+
+def test_a_site_is_checked_handed_over_deleted_and_taken_in_again(page, live, tmp_path):
+    with live.client() as noctilum:
+        key = noctilum.add_client(NewClient(name="Keptwell")).key
+        noctilum.add_site(key, NewSite(host="keptwell.example"))
+        made = noctilum.add_file_source("keptwell.example", NewFileSource(label="From files"))
+        path = tmp_path / "days.csv"
+        path.write_text("day,clicks,impressions,position\n2026-03-01,4,40,2.0\n")
+        job = noctilum.start_import(made.id, AskImport(uploads=[noctilum.upload(path).id]))
+        assert [*noctilum.follow(job)][-1].state == "done"
+    page.goto(f"{live.url}/keeping")
+    row = page.get_by_role("region", name="Clients and sites").get_by_role("row").filter(has_text="keptwell.example")
+    row.get_by_label("Months of history kept for Keptwell; empty for ever").fill("24")
+    row.get_by_role("button", name="Keep only these").click()
+    expect(row.get_by_role("button", name="Keep only these")).to_have_count(0)
+    page.get_by_role("button", name="Check everything").click()
+    expect(page.get_by_role("region", name="Check what is held")).to_contain_text("nothing is wrong")
+    row.get_by_role("button", name="Write the file of keptwell.example").click()
+    with page.expect_download() as download:
+        row.get_by_role("link").click()
+    file = tmp_path / "keptwell.hand-over"
+    download.value.save_as(file)
+    row.get_by_role("button", name="Delete… keptwell.example").click()
+    sure = page.get_by_role("button", name="Delete for good")
+    page.get_by_label("Type keptwell.example to go on").fill("keptwell")
+    expect(sure).to_be_disabled()
+    page.get_by_label("Type keptwell.example to go on").fill("keptwell.example")
+    sure.click()
+    expect(page.get_by_role("region", name="Deleted for good")).to_contain_text("keptwell.example")
+    expect(row).to_have_count(0)
+    page.get_by_label("Hand-over file").set_input_files(file)
+    expect(page.get_by_text("keptwell.example came in for")).to_contain_text("1 days")
+    with live.client() as noctilum:
+        assert noctilum.timeline("keptwell.example", window="2026-03-01/2026-03-01", against="none").now.clicks == 4
+        noctilum.erase("client", key, key)
 
 
 def test_a_client_and_a_site_are_added_in_the_console(page, live):

@@ -1,17 +1,13 @@
 """The mapped feed against an interface unlike ours: granted by a person, paged, in spans; and its errors by line."""
 
-import re
 from collections.abc import Iterator
 from datetime import date, timedelta
 from pathlib import Path
-from threading import Thread
 from urllib.parse import parse_qs, urlsplit
 
-import httpx
 import pytest
 from pydantic import SecretStr
-from tests.conftest import NOW, TODAY, free_port
-from werkzeug.serving import make_server
+from tests.conftest import NOW, TODAY, agreed, served_desk
 
 from noctilum.actions import grants, setup, show, take, trying
 from noctilum.actions.pull import pull
@@ -21,7 +17,7 @@ from noctilum.sources.contract import FeedSettings
 from noctilum.sources.expressions import value_of
 from noctilum.sources.mapped_feed import MappedFeed
 from noctilum.sources.mapping import read_mapping
-from noctilum.standins.report_desk import Desk, _Quiet, create_app
+from noctilum.standins.report_desk import Desk
 from noctilum.standins.search_model import model_of
 from noctilum.testing.connectors import ConnectorContract
 from noctilum.wire import setup as wire
@@ -33,15 +29,8 @@ CALLBACK = "http://127.0.0.1:8417/api/v1/grants/callback"
 
 @pytest.fixture(scope="module")
 def served() -> Iterator[tuple[str, Desk]]:
-    desk = Desk(TODAY, TODAY)
-    port = free_port()
-    server = make_server("127.0.0.1", port, create_app(desk), threaded=True, request_handler=_Quiet)
-    thread = Thread(target=server.serve_forever)
-    thread.start()
-    yield f"http://127.0.0.1:{port}", desk
-    server.shutdown()
-    thread.join()
-    server.server_close()
+    with served_desk() as found:
+        yield found
 
 
 @pytest.fixture
@@ -51,12 +40,9 @@ def desk(served) -> tuple[str, Desk]:
 
 
 def agree(go: str) -> dict[str, str]:
-    """Do what a person does at the provider: look at the page, and agree."""
-    page = httpx.get(go)
-    fields = dict(re.findall(r"name='([^']+)' value='([^']*)'", page.text))
-    fields = {name: value.replace("&amp;", "&") for name, value in fields.items()}
-    answer = httpx.post(f"{go.split('/oauth', maxsplit=1)[0]}/oauth/agree", data=fields)
-    return {name: values[0] for name, values in parse_qs(urlsplit(answer.headers["Location"]).query).items()}
+    """Agree at the provider; gives what it sends back."""
+    found = parse_qs(urlsplit(agreed(go)).query)
+    return {name: values[0] for name, values in found.items()}
 
 
 def granted(install, url, mapping=SHORT) -> str:

@@ -125,7 +125,7 @@ export interface paths {
         };
         /**
          * Show what a grant was begun for
-         * @description The credential to go on with; it holds no secret.
+         * @description What to go on with, and whether somebody has agreed; it holds no secret.
          */
         get: operations["get_grants_grant"];
         put?: never;
@@ -1375,7 +1375,7 @@ export interface components {
             account: string;
             /**
              * Back
-             * @description Where in the console to come back
+             * @description Where in the console to come back; empty for a plain page, as for a command line
              * @default /sources
              */
             back?: string;
@@ -2417,6 +2417,24 @@ export interface components {
             impressions: number;
             /** Rows */
             rows: number;
+        };
+        /**
+         * Grant
+         * @description What a grant was begun for, and whether somebody has agreed.
+         */
+        Grant: {
+            /** Account */
+            account: string;
+            /** Connector */
+            connector: string;
+            /** Grant */
+            grant: string;
+            /** Granted */
+            granted: boolean;
+            /** Mapping */
+            mapping: string;
+            /** Url */
+            url: string;
         };
         /**
          * GrantBegun
@@ -4731,7 +4749,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Credential"];
+                    "application/json": components["schemas"]["Grant"];
                 };
             };
             /** @description The input cannot be used */

@@ -29,7 +29,16 @@ export type Reconciliation = Shapes['Reconciliation'];
 export type SourceTotals = Shapes['SourceTotals'];
 export type Notice = Shapes['Notice'];
 export type Client = Shapes['Client'];
-export type Credential = Shapes['Credential'];
+export type BroughtIn = Shapes['BroughtIn'];
+export type Erased = Shapes['Erased'];
+export interface VerifyDone {
+  sites: number;
+  days: number;
+  findings: Array<{ site: string; text: string; first: string | null; last: string | null; remedy: string }>;
+  taken_out: number;
+  pulls: number[];
+}
+export type Grant = Shapes['Grant'];
 export type GrantBegun = Shapes['GrantBegun'];
 export type Upload = Shapes['Upload'];
 export type ImportPreview = Shapes['ImportPreview'];

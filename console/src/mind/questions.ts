@@ -33,6 +33,7 @@ export const sources = queryOptions({
 });
 
 export const clients = queryOptions({ queryKey: ['clients'], queryFn: () => api.ask<api.Client[]>('/clients') });
+export const erasures = queryOptions({ queryKey: ['erasures'], queryFn: () => api.ask<api.Erased[]>('/erasures') });
 export const notices = queryOptions({ queryKey: ['notices'], queryFn: () => api.ask<api.Notice[]>('/notices'), refetchInterval: 30_000 });
 export const mappings = queryOptions({ queryKey: ['mappings'], queryFn: () => api.ask<api.NamedMapping[]>('/mappings') });
 
@@ -66,7 +67,7 @@ export const reconciliation = (key: string, window: string) =>
 export const grant = (name: string | null) =>
   queryOptions({
     queryKey: ['grant', name],
-    queryFn: () => api.ask<api.Credential>(`/grants/${name}`),
+    queryFn: () => api.ask<api.Grant>(`/grants/${name}`),
     enabled: name !== null,
     retry: false,
   });

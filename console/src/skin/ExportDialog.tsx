@@ -2,13 +2,11 @@
 import { useState } from 'react';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
-import LinearProgress from '@mui/material/LinearProgress';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
-import { useMutation, useQuery } from '@tanstack/react-query';
-import { address, send, siteKey, type Job } from '../mind/api';
-import { ended, job as jobOf } from '../mind/questions';
-import { count } from '../mind/words';
+import { send, siteKey, type Job } from '../mind/api';
+import { useWork } from '../mind/work';
+import { MadeFile } from './JobMade';
 import { ErrorNote } from './states';
 
 const WHAT = {
@@ -25,15 +23,9 @@ export function ExportDialog({ open, close, site, window }: { open: boolean; clo
   const [by, setBy] = useState('pair');
   const [format, setFormat] = useState('csv');
   const [span, setSpan] = useState('window');
-  const [number, setNumber] = useState<number>();
-  const start = useMutation({
-    mutationFn: () => send<Job>('POST', `/sites/${siteKey(site)}/exports`, { what, by, format, window: span === 'all' ? 'all' : window }),
-    onSuccess: (job) => setNumber(job.id),
-  });
-  const job = useQuery(jobOf(number));
-  const busy = start.isPending || (number !== undefined && !ended(job.data));
+  const { start, job, busy, forget } = useWork(() => send<Job>('POST', `/sites/${siteKey(site)}/exports`, { what, by, format, window: span === 'all' ? 'all' : window }));
   const choose = (next: What) => { setWhat(next); setBy(Object.keys(WHAT[next][1])[0] ?? ''); };
-  const leave = () => { close(); setNumber(undefined); start.reset(); };
+  const leave = () => { close(); forget(); };
   return (
     <Dialog open={open} onClose={leave} aria-labelledby="export-title">
       <form style={{ padding: '16px 20px', display: 'grid', gap: 12, width: 420, maxWidth: '90vw' }} onSubmit={(e) => { e.preventDefault(); start.mutate(); }}>
@@ -52,7 +44,7 @@ export function ExportDialog({ open, close, site, window }: { open: boolean; clo
           {Object.entries(FORMATS).map(([key, name]) => <MenuItem key={key} value={key}>{name}</MenuItem>)}
         </TextField>
         {start.isError && <ErrorNote error={start.error} />}
-        {job.data && <Made job={job.data} />}
+        {job && <MadeFile job={job} name="Writing the file" />}
         <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}>
           <Button onClick={leave}>Close</Button>
           <Button type="submit" variant="contained" disabled={busy}>{busy ? 'Writing…' : 'Write the file'}</Button>
@@ -60,11 +52,4 @@ export function ExportDialog({ open, close, site, window }: { open: boolean; clo
       </form>
     </Dialog>
   );
-}
-
-function Made({ job }: { job: Job }) {
-  if (job.state === 'failed') return <div className="note error" role="alert"><p>{job.fault}</p></div>;
-  if (job.state !== 'done') return <LinearProgress variant={job.due ? 'determinate' : 'indeterminate'} value={job.due ? (100 * job.done) / job.due : 0} aria-label="Writing the file" />;
-  const result = job.result as { file?: string; rows?: number; bytes?: number };
-  return <p role="status"><a href={address(`/jobs/${job.id}/file`)} download>{result.file}</a> <span className="small">{count(result.rows)} rows, {count(result.bytes)} bytes</span></p>;
 }

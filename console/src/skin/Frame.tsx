@@ -44,6 +44,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         'g n': () => void navigate(to.notes),
         'g s': () => void navigate('/sources'),
         'g i': () => void navigate('/imports'),
+        'g k': () => void navigate('/keeping'),
         '?': () => setHelp(true),
       }),
       [navigate, to],
@@ -57,7 +58,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         <NavLink className="mark" to="/"><Lamp />Noctilum</NavLink>
         <nav className="groups" aria-label="Work">
           <Group name="Portfolio" items={[['All clients', '/']]} />
-          <Group name="Collect" items={[['Sources', '/sources'], ...(site ? ([['Held days', to.held]] as const) : []), ['Imports', '/imports']]} />
+          <Group name="Collect" items={[['Sources', '/sources'], ...(site ? ([['Held days', to.held]] as const) : []), ['Imports', '/imports'], ['Keeping', '/keeping']]} />
           {site && <Group name="Read" items={reads} />}
           {site && <Group name="Explain" items={explains} />}
         </nav>
@@ -103,7 +104,7 @@ function Foot({ me, showKeys }: { me: Me; showKeys: () => void }) {
 
 const KEYS: ReadonlyArray<readonly [string, string]> = [
   ['g p', 'all clients'], ['g o', 'overview'], ['g q', 'queries'], ['g a', 'pages'], ['g d', 'places and devices'],
-  ['g t', 'sets'], ['g f', 'fading'], ['g r', 'within reach'], ['g v', 'overlap'], ['g n', 'dated notes'], ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'],
+  ['g t', 'sets'], ['g f', 'fading'], ['g r', 'within reach'], ['g v', 'overlap'], ['g n', 'dated notes'], ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['g k', 'keeping'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'],
   ['← →', 'along a chart by day, with Shift by week'], ['?', 'this list'],
 ];
 

@@ -62,7 +62,10 @@ def begin(install: Install, asked: wire.AskGrant, callback: str, now: datetime) 
 
 
 def finish(install: Install, state: str, code: str, now: datetime) -> str:
-    """Trade the code for tokens; returns where in the console to go back to. Raises when it is not ours or too late."""
+    """Trade the code for tokens; returns where in the console to go back to, "" for nowhere.
+
+    Raises NotThere when the state is not of a grant begun here, Nonsense when it comes too late.
+    """
     kept = _read(install, state)
     if datetime.fromisoformat(kept["until"]) < now:
         _path(install, state).unlink(missing_ok=True)
@@ -75,6 +78,8 @@ def finish(install: Install, state: str, code: str, now: datetime) -> str:
         raise FeedFault("grant-not-lasting", what, remedy="ask the provider for offline access, in auth.scope")
     secret = {"refresh_token": str(refresh), "client_secret": kept["client_secret"]}
     _write(install, state, kept | {"secret": json.dumps(secret), "verifier": ""})
+    if not kept["back"]:
+        return ""
     return f"{kept['back']}{'&' if '?' in kept['back'] else '?'}{urlencode({'grant': state})}"
 
 
@@ -102,11 +107,16 @@ def secret_of(install: Install, grant: str) -> str:
     return found
 
 
-def asked_of(install: Install, grant: str) -> wire.Credential:
-    """Give the credential a grant was begun with, so that the console can go on where it was."""
+def back_of(install: Install, state: str) -> str:
+    """Say where a grant was begun, for somebody who did not agree."""
+    return _read(install, state)["back"]
+
+
+def asked_of(install: Install, grant: str) -> wire.Grant:
+    """Give what a grant was begun with, so that whoever began it can go on."""
     kept = _read(install, grant)
-    given = {"connector": "mapped-feed", "url": kept["url"], "account": kept["account"], "mapping": kept["mapping"]}
-    return wire.Credential.model_validate(given | {"grant": grant})
+    given = {"url": kept["url"], "account": kept["account"], "mapping": kept["mapping"]}
+    return wire.Grant(connector="mapped-feed", grant=grant, granted=bool(kept.get("secret")), **given)
 
 
 def renew(install: Install, grant: str, secret: str) -> None:

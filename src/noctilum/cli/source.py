@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from noctilum.cli.access import add_access, service
-from noctilum.cli.connect import ask_secret
+from noctilum.cli.credential import ask_secret
 from noctilum.wire.setup import Source, SourceChange
 
 
@@ -30,7 +30,7 @@ def run(asked: argparse.Namespace) -> None:
             "schedule": asked.schedule,
             "paused": _either(asked.pause, asked.resume),
             "counted": _either(asked.together, asked.apart),
-            "secret": ask_secret() if asked.secret else None,
+            "secret": ask_secret(needed=True) if asked.secret else None,
         }
     )
     with service(asked) as noctilum:

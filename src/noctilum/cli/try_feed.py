@@ -7,7 +7,7 @@ from datetime import date
 from pathlib import Path
 
 from noctilum.cli.access import add_access, service
-from noctilum.cli.connect import ask_secret, read_text
+from noctilum.cli.credential import add_credential, credential
 from noctilum.cli.output import Column, add_output, count, print_out
 from noctilum.wire.setup import AskTry
 
@@ -15,8 +15,7 @@ from noctilum.wire.setup import AskTry
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("mapping", type=Path, nargs="?", help="a mapping in TOML; without, the feed is an open feed")
-    parser.add_argument("--feed", required=True, metavar="URL", help="the feed's address")
-    parser.add_argument("--account", default="", help="OAuth 2.0 client id")
+    add_credential(parser)
     parser.add_argument("--property", default="", help="which property; the first that is seen without")
     parser.add_argument("--day", type=date.fromisoformat, help="which day; the newest settled one without")
     parser.add_argument("--grain", choices=("site", "query", "page", "pair"), default="site")
@@ -26,17 +25,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(asked: argparse.Namespace) -> None:
     """Try, and show the first rows as they come and as they would be kept."""
-    given = {
-        "connector": "mapped-feed" if asked.mapping else "open-feed",
-        "url": asked.feed,
-        "account": asked.account,
-        "secret": ask_secret(),
-        "mapping": read_text(asked.mapping),
-        "property": asked.property,
-        "day": asked.day,
-        "grain": asked.grain,
-    }
+    wanted = {"property": asked.property, "day": asked.day, "grain": asked.grain}
     with service(asked) as noctilum:
+        given = credential(noctilum, asked) | wanted
         found = noctilum.try_feed(AskTry.model_validate(given))
     names = list(found.rows[0]) if found.rows else []
     columns = [Column(n, right=n in ("clicks", "impressions", "position"), most=48) for n in names]

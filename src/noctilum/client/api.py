@@ -102,6 +102,10 @@ class Noctilum:
         """Say where to send somebody who is to grant access."""
         return self._post(s.GrantBegun, "/grants", asked)
 
+    def grant(self, name: str) -> s.Grant:
+        """Say what a grant was begun for, and whether somebody has agreed."""
+        return self._get(s.Grant, f"/grants/{name}")
+
     def add_source(self, site: str, source: s.NewSource) -> s.Source:
         """Connect a property to a site."""
         return self._post(s.Source, f"/sites/{_key(site)}/sources", source)

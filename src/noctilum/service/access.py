@@ -13,7 +13,7 @@ from noctilum.actions.install import Install
 from noctilum.core.errors import Refused
 from noctilum.records.models import User
 
-OPEN = ("/api/v1/health", "/api/v1/openapi.json", "/api/v1/docs", "/api/v1/session")
+OPEN = ("/api/v1/grants/callback", "/api/v1/health", "/api/v1/openapi.json", "/api/v1/docs", "/api/v1/session")
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 

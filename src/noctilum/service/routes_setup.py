@@ -7,6 +7,7 @@ from urllib.parse import quote
 
 from apiflask import APIBlueprint
 from flask import Response, g, redirect, request, session
+from markupsafe import escape
 
 from noctilum import __version__
 from noctilum.actions import grants, health, notices, schedule, setup, show, trying
@@ -149,19 +150,27 @@ def begin_grant(asked: wire.AskGrant) -> Response:
 @bp.get("/grants/callback")
 @bp.doc(hide=True)
 def finish_grant() -> Response:
-    """Where the provider sends somebody back to."""
+    """Where the provider sends somebody back to; open, as the state is known only to who began the grant."""
+    state = request.args.get("state", "")
     if "error" in request.args:
-        why = quote(request.args.get("error_description") or request.args["error"])
-        return cast(Response, redirect(f"/sources?refused={why}"))
-    where = grants.finish(install(), request.args.get("state", ""), request.args.get("code", ""), clock.now())
-    return cast(Response, redirect(where))
+        why = request.args.get("error_description") or request.args["error"]
+        back = grants.back_of(install(), state)
+        said = f"Access was not granted: {why}"
+        return cast(Response, redirect(f"{back}?refused={quote(why)}")) if back else _plain(said)
+    where = grants.finish(install(), state, request.args.get("code", ""), clock.now())
+    return cast(Response, redirect(where)) if where else _plain("Access is granted. Go back to the terminal.")
+
+
+def _plain(said: str) -> Response:
+    """Tell somebody who came from a command line how it went."""
+    return Response(f"<!doctype html><title>Noctilum</title><p>{escape(said)}</p>", content_type="text/html")
 
 
 @bp.get("/grants/<grant>")
-@bp.output(wire.Credential)
+@bp.output(wire.Grant)
 @bp.doc(summary="Show what a grant was begun for")
 def show_grant(grant: str) -> Response:
-    """The credential to go on with; it holds no secret."""
+    """What to go on with, and whether somebody has agreed; it holds no secret."""
     return answer(grants.asked_of(install(), grant))
 
 

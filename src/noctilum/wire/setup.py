@@ -168,8 +168,22 @@ class AskGrant(Asked):
     secret: SecretStr = SecretStr("")
     mapping: str = Field(max_length=100_000)
     back: str = Field(
-        default="/sources", max_length=300, pattern=r"^/", description="Where in the console to come back"
+        default="/sources",
+        max_length=300,
+        pattern=r"^(/([^/\\\\].*)?)?$",
+        description="Where in the console to come back; empty for a plain page, as for a command line",
     )
+
+
+class Grant(Wire):
+    """What a grant was begun for, and whether somebody has agreed."""
+
+    connector: str
+    url: str
+    account: str
+    mapping: str
+    grant: str
+    granted: bool
 
 
 class GrantBegun(Wire):
