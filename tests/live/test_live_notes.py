@@ -127,7 +127,7 @@ def test_a_note_of_yesterday_is_too_early_to_tell(client):
     try:
         found = client.note_effect(SITE, note.id)
         assert (found.verdict, found.now) == ("too early to tell", None)
-        assert str(note.last + timedelta(7)) in found.why
+        assert str(note.last + timedelta(7)) == str(found.ready)
     finally:
         client.drop_note(note.id)
 

@@ -33,7 +33,7 @@ def test_written_answers_take_clicks_at_the_same_place(client):
     assert abs(drivers.appeal) > 3 * abs(drivers.rank)
     assert drivers.appeal == min(getattr(drivers, name) for name in ("demand", "rank", "appeal", "left", "unlisted"))
     found = effect_of(client, UMBRA, "Quillon writes answers")
-    assert found.verdict == "worse", found.why
+    assert found.verdict == "worse", found.sentences
 
 
 def test_the_burst_of_impressions_without_clicks_is_named_so(client):

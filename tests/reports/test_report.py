@@ -98,7 +98,7 @@ def test_a_clients_colour_is_darkened_until_it_can_be_read(document):
 
 def test_numbers_follow_the_language(document):
     german = Numbers("de")
-    assert (german.count(12345), german.percent(0.125)) == ("12.345", "12,5%")
+    assert (german.count(12345), german.percent(0.125)) == ("12.345", "12,5\xa0%")
     assert Numbers("xx-none").count(12345) == "12,345"
 
 

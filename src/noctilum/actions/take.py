@@ -39,6 +39,7 @@ from noctilum.records.models import Site, Source
 from noctilum.wire import explain
 from noctilum.wire import readings as wire
 from noctilum.wire.noted import FilterTry, NoteEffect, NoteOut
+from noctilum.words.tell import told
 
 
 @dataclass(frozen=True)
@@ -101,59 +102,61 @@ def _picked(host: str, found: Sequence[SourceOf], engine: str | None, source: in
 
 def timeline(opened: Opened, asked: Asked, bucket: str, week_start: int = 0) -> wire.Timeline:
     """Take a timeline; weeks begin on week_start (0 is Monday)."""
-    return timelines.timeline(opened.holding, asked, bucket, week_start)
+    return told(timelines.timeline(opened.holding, asked, bucket, week_start), asked.language)
 
 
 def breakdown(opened: Opened, asked: Asked, dimension: wire.Dimension, page: breakdowns.Page) -> wire.Breakdown:
     """Take a breakdown."""
-    return breakdowns.breakdown(opened.holding, asked, dimension, page)
+    return told(breakdowns.breakdown(opened.holding, asked, dimension, page), asked.language)
 
 
 def drivers(opened: Opened, asked: Asked, most: int = 20) -> wire.Drivers:
     """Take the drivers of a change."""
-    return drivers_of.drivers(opened.holding, asked, most)
+    return told(drivers_of.drivers(opened.holding, asked, most), asked.language)
 
 
 def fading(
     opened: Opened, asked: Asked, item: explain.Item, verdicts: Sequence[str], page: Slice
 ) -> explain.Judgements:
     """Take verdicts on pages or queries."""
-    return fadings.fading(opened.holding, asked, item, verdicts, page)
+    return told(fadings.fading(opened.holding, asked, item, verdicts, page), asked.language)
 
 
 def reach(opened: Opened, asked: Asked, page: Slice, fewest: int) -> explain.Reach:
     """Take what is within reach."""
-    return reaches.reach(opened.holding, asked, page, fewest)
+    return told(reaches.reach(opened.holding, asked, page, fewest), asked.language)
 
 
 def overlap(opened: Opened, asked: Asked, page: Slice, fewest: int) -> explain.Overlap:
     """Take the queries that pages share."""
-    return overlaps.overlap(opened.holding, asked, page, fewest)
+    return told(overlaps.overlap(opened.holding, asked, page, fewest), asked.language)
 
 
 def clusters(opened: Opened, asked: Asked, page: Slice, language: str) -> explain.Clusters:
     """Take clusters of queries."""
-    return clusterings.cluster(opened.holding, asked, page, language)
+    return told(clusterings.cluster(opened.holding, asked, page, language), asked.language)
 
 
 def cross(opened: Opened, asked: Asked, rows: wire.Dimension, columns: str, page: Slice) -> explain.Cross:
     """Take figures by two dimensions."""
-    return crossings.cross(opened.holding, asked, rows, columns, page)
+    return told(crossings.cross(opened.holding, asked, rows, columns, page), asked.language)
 
 
 def band_counts(opened: Opened, asked: Asked) -> explain.BandCounts:
     """Take counts of queries by band and month."""
-    return crossings.band_counts(opened.holding, asked)
+    return told(crossings.band_counts(opened.holding, asked), asked.language)
 
 
 def odd_days(opened: Opened, asked: Asked, notes: Sequence[NoteOut]) -> explain.OddDays:
     """Take odd days, next to the notes that might explain them."""
-    return odds.odd(opened.holding, asked, notes)
+    return told(odds.odd(opened.holding, asked, notes), asked.language)
 
 
-def note_effect(opened: Opened, note: NoteOut, others: Sequence[NoteOut], days: int) -> NoteEffect:
+def note_effect(
+    opened: Opened, note: NoteOut, others: Sequence[NoteOut], days: int, language: str = "en"
+) -> NoteEffect:
     """Take what was before and after a note."""
-    return effects.effect(opened.holding, opened.key, note, others, days)
+    return told(effects.effect(opened.holding, opened.key, note, others, days), language)
 
 
 def try_filter(opened: Opened, text: str, item: explain.Item) -> FilterTry:
@@ -161,9 +164,9 @@ def try_filter(opened: Opened, text: str, item: explain.Item) -> FilterTry:
     return tries.try_filter(opened.history, opened.words, text, item)
 
 
-def life(opened: Opened, item: Literal["query", "page"], key: str) -> wire.Life:
+def life(opened: Opened, item: Literal["query", "page"], key: str, language: str = "en") -> wire.Life:
     """Take one query's or page's whole life."""
-    return lives.life(opened.holding, opened.key, item, key)
+    return told(lives.life(opened.holding, opened.key, item, key), language)
 
 
 def ledger(

@@ -36,6 +36,14 @@ def add_frame(parser: argparse.ArgumentParser, *, where: bool = True) -> None:
         parser.add_argument("--filter", default=None, help="only rows that pass, like 'words >= 4 and not brand'")
         parser.add_argument("--engine", default=None, help="only sources of this engine")
         parser.add_argument("--source", default=None, help="only this source, also one kept apart")
+        add_language(parser)
+
+
+def add_language(parser: argparse.ArgumentParser) -> None:
+    """Add --language, of what a reading says of itself."""
+    parser.add_argument(
+        "--language", choices=("en", "de", "fr", "es", "nb"), default="en", help="of sentences, reasons and stems"
+    )
 
 
 def add_listing(parser: argparse.ArgumentParser, what: str, limit: int = 20) -> None:
@@ -51,5 +59,5 @@ FILTERS = ("query", "page", "country", "device", "kind")
 
 
 def filters(asked: argparse.Namespace) -> dict[str, str | None]:
-    """Give what a reading is narrowed by: filters, engine, source."""
-    return {name: getattr(asked, name) for name in (*FILTERS, "filter", "engine", "source")}
+    """Give what a reading is narrowed by: filters, engine, source; and its language."""
+    return {name: getattr(asked, name) for name in (*FILTERS, "filter", "engine", "source", "language")}

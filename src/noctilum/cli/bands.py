@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from noctilum.cli.access import add_access, add_frame, filters, service
-from noctilum.cli.output import Column, add_output, caution_lines, count, print_out, window_line
+from noctilum.cli.output import Column, add_output, caution_lines, count, print_out, said_lines, window_line
 from noctilum.client import to_rows
 
 
@@ -40,6 +40,6 @@ def run(asked: argparse.Namespace) -> None:
         to_rows(found),
         columns,
         cells,
-        above=[window_line(found), ""],
+        above=[window_line(found), *said_lines(found), ""],
         below=caution_lines(found),
     )

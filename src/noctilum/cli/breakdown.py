@@ -7,7 +7,7 @@ import argparse
 from rich.text import Text
 
 from noctilum.cli.access import add_listing, filters, service
-from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, signed, window_line
+from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, signed, window_line
 from noctilum.client import to_rows
 from noctilum.wire.readings import Breakdown, RestRow, Row
 
@@ -47,7 +47,7 @@ def run(asked: argparse.Namespace) -> None:
         to_rows(found),
         columns,
         [*(_row(row) for row in found.rows), *_sums(found)],
-        above=[window_line(found), ""],
+        above=[window_line(found), *said_lines(found), ""],
         below=caution_lines(found),
     )
 

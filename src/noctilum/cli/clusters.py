@@ -5,14 +5,13 @@ from __future__ import annotations
 import argparse
 
 from noctilum.cli.access import add_listing, filters, service
-from noctilum.cli.output import Column, caution_lines, count, place, print_out, signed, window_line
+from noctilum.cli.output import Column, caution_lines, count, place, print_out, said_lines, signed, window_line
 from noctilum.client import to_rows
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
-    parser.add_argument("--language", choices=("en", "de", "fr", "es", "nb"), default="en", help="of the stems")
     add_listing(parser, "clusters")
 
 
@@ -23,7 +22,6 @@ def run(asked: argparse.Namespace) -> None:
             asked.site,
             window=asked.window,
             against=asked.against,
-            language=asked.language,
             limit=asked.limit,
             offset=asked.offset,
             **filters(asked),
@@ -44,7 +42,7 @@ def run(asked: argparse.Namespace) -> None:
         )
         for row in found.rows
     ]
-    above = [window_line(found), f"{count(found.queries)} queries in {count(found.matching)} clusters.", ""]
+    above = [window_line(found), *said_lines(found), ""]
     print_out(
         asked, found.model_dump(mode="json"), to_rows(found), columns, cells, above=above, below=caution_lines(found)
     )

@@ -7,7 +7,7 @@ import argparse
 from rich.text import Text
 
 from noctilum.cli.access import add_listing, filters, service
-from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, window_line
+from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.client import to_rows
 from noctilum.wire.readings import Figures
 
@@ -54,7 +54,12 @@ def run(asked: argparse.Namespace) -> None:
         to_rows(found),
         columns,
         cells,
-        above=[window_line(found), f"{asked.measure}; the more impressions, the lighter the cell", ""],
+        above=[
+            window_line(found),
+            *said_lines(found),
+            f"{asked.measure}; the more impressions, the lighter the cell",
+            "",
+        ],
         below=caution_lines(found),
     )
 

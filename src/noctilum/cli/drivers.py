@@ -7,7 +7,17 @@ import argparse
 from rich.text import Text
 
 from noctilum.cli.access import add_access, add_frame, filters, service
-from noctilum.cli.output import Column, add_output, caution_lines, count, print_out, print_table, signed, window_line
+from noctilum.cli.output import (
+    Column,
+    add_output,
+    caution_lines,
+    count,
+    print_out,
+    print_table,
+    said_lines,
+    signed,
+    window_line,
+)
 from noctilum.client import to_rows
 from noctilum.wire.readings import Drivers
 
@@ -67,7 +77,7 @@ def _parts(found: Drivers) -> None:
         cells.append((name, _bar(start, part, low, span), signed(part), WORDS[name]))
     cells.append(("now", Text(""), count(found.now.clicks), ""))
     columns = [Column("driver", right=False), Column("", right=False), Column("clicks"), Column("", right=False)]
-    print_table(columns, cells, [window_line(found), found.sentence, ""], [""])
+    print_table(columns, cells, [window_line(found), *said_lines(found), ""], [""])
 
 
 def _bar(start: float, part: float, low: float, span: float) -> Text:

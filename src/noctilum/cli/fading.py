@@ -12,6 +12,7 @@ from noctilum.cli.output import (
     caution_lines,
     count,
     print_out,
+    said_lines,
     signed,
     sparkline,
     window_line,
@@ -53,7 +54,7 @@ def run(asked: argparse.Namespace) -> None:
         to_rows(found),
         columns,
         [_row(row) for row in found.rows],
-        above=[window_line(found), found.sentence, _counts(found), ""],
+        above=[window_line(found), *said_lines(found), _counts(found), ""],
         below=caution_lines(found),
     )
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_access, service
-from noctilum.cli.output import Column, add_output, count, percent, place, print_out, sparkline
+from noctilum.cli.access import add_access, add_language, service
+from noctilum.cli.output import Column, add_output, count, percent, place, print_out, said_lines, sparkline
 from noctilum.client import to_rows
 
 
@@ -14,6 +14,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("site")
     parser.add_argument("item", choices=("query", "page"))
     parser.add_argument("key", help="the query or page, exactly")
+    add_language(parser)
     add_access(parser)
     add_output(parser)
 
@@ -21,13 +22,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show a life: what is known of it, then its weeks."""
     with service(asked) as noctilum:
-        found = noctilum.life(asked.site, asked.item, asked.key)
-    best = f"{found.best_week.position:.1f} in the week of {found.best_week.start}" if found.best_week else "–"
+        found = noctilum.life(asked.site, asked.item, asked.key, language=asked.language)
     above = [
         f"{found.item} “{found.key}” on {found.site}",
-        f"first seen {found.first_seen}, last seen {found.last_seen}; "
-        f"shown on {count(found.days_seen)} of {count(found.days_held)} days held",
-        f"best {best}; in the top ten in {found.weeks_in_top_ten} of {found.weeks_held} weeks held",
+        *said_lines(found),
         f"clicks by week, last year and a half  {sparkline([week.clicks for week in found.weeks[-78:]])}",
         "",
     ]

@@ -8,8 +8,8 @@ from datetime import date
 from pathlib import Path
 from typing import get_args
 
-from noctilum.cli.access import add_access, service
-from noctilum.cli.output import Column, add_output, count, print_out, signed_percent
+from noctilum.cli.access import add_access, add_language, service
+from noctilum.cli.output import Column, add_output, count, print_out, said_lines, signed_percent
 from noctilum.client import Noctilum
 from noctilum.core.errors import Nonsense
 from noctilum.wire.noted import AskNotes, NewNote, NoteEffect, NoteKind
@@ -27,6 +27,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--client", help="the client it is on, by key")
     parser.add_argument("--take", type=Path, metavar="FILE", help="take notes from a .csv or .ics file")
     parser.add_argument("--effect", type=int, metavar="NUMBER", help="what was before and after a note")
+    add_language(parser)
     parser.add_argument("--days", type=int, default=28, help="days on either side, with --effect (default 28)")
     parser.add_argument("--drop", type=int, metavar="NUMBER", help="delete a note")
     add_access(parser)
@@ -114,7 +115,7 @@ def _show(asked: argparse.Namespace, noctilum: Noctilum) -> None:
 def _show_effect(asked: argparse.Namespace, noctilum: Noctilum) -> None:
     if not asked.site:
         raise Nonsense("site-missing", "An effect is read on a site.", where="site", remedy="name the site first")
-    found = noctilum.note_effect(asked.site, asked.effect, days=asked.days)
+    found = noctilum.note_effect(asked.site, asked.effect, days=asked.days, language=asked.language)
     plain = found.model_dump(mode="json")
     columns = [Column("", right=False), Column("before"), Column("after"), Column("change")]
     print_out(asked, plain, [plain], columns, _sides(found), above=_above(found), below=_below(found))
@@ -134,7 +135,7 @@ def _sides(found: NoteEffect) -> list[tuple[str, ...]]:
 
 
 def _above(found: NoteEffect) -> list[str]:
-    lines = [f"{found.note.first}: {found.note.text}", f"{found.verdict}: {found.why}"]
+    lines = [f"{found.note.first}: {found.note.text}", *said_lines(found)]
     if found.window and found.against:
         after, before = found.window, found.against
         lines.append(f"{after.first} to {after.last} against {before.first} to {before.last}")

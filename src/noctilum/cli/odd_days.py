@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from noctilum.cli.access import add_access, add_frame, filters, service
-from noctilum.cli.output import Column, add_output, caution_lines, count, print_out, window_line
+from noctilum.cli.output import Column, add_output, caution_lines, count, print_out, said_lines, window_line
 from noctilum.client import to_rows
 
 
@@ -36,7 +36,7 @@ def run(asked: argparse.Namespace) -> None:
         )
         for row in found.rows
     ]
-    above = [window_line(found), "" if found.rows else "No odd day in this window."]
+    above = [window_line(found), *said_lines(found), "" if found.rows else "No odd day in this window."]
     print_out(
         asked, found.model_dump(mode="json"), to_rows(found), columns, cells, above=above, below=caution_lines(found)
     )

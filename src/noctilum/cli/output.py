@@ -132,6 +132,11 @@ def window_line(reading: Any) -> str:
     return f"{text} · complete through {reading.complete_through}"
 
 
+def said_lines(reading: Any) -> list[str]:
+    """Give what a reading says of itself as lines."""
+    return [sentence.text for sentence in reading.sentences]
+
+
 def caution_lines(reading: Any) -> list[str]:
     """Give a reading's cautions as lines."""
     return [f"! {caution.text}" for caution in reading.cautions]

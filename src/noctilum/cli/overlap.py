@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from noctilum.cli.access import add_listing, filters, service
-from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, window_line
+from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.wire.explain import OverlapRow
 
 
@@ -36,7 +36,7 @@ def run(asked: argparse.Namespace) -> None:
         for row in found.rows
         for page in row.pages
     ]
-    above = [window_line(found), found.sentence, ""]
+    above = [window_line(found), *said_lines(found), ""]
     print_out(asked, found.model_dump(mode="json"), plain, columns, cells, above=above, below=caution_lines(found))
 
 

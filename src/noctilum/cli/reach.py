@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from noctilum.cli.access import add_listing, filters, service
-from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, window_line
+from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.client import to_rows
 
 
@@ -29,7 +29,7 @@ def run(asked: argparse.Namespace) -> None:
             offset=asked.offset,
             **filters(asked),
         )
-    above = [window_line(found), found.sentence, ""]
+    above = [window_line(found), *said_lines(found), ""]
     full = found.model_dump(mode="json")
     below = caution_lines(found)
     if asked.pages:

@@ -13,6 +13,7 @@ from noctilum.cli.output import (
     percent,
     place,
     print_out,
+    said_lines,
     signed_percent,
     sparkline,
     window_line,
@@ -45,7 +46,7 @@ def run(asked: argparse.Namespace) -> None:
         to_rows(found),
         columns,
         cells,
-        above=[window_line(found), *_headline(found), ""],
+        above=[window_line(found), *said_lines(found), *_headline(found), ""],
         below=caution_lines(found),
     )
 

@@ -369,13 +369,13 @@ class Noctilum:
         """Delete a dated note."""
         self._transport.send("DELETE", f"/notes/{number}")
 
-    def note_effect(self, site: str, number: int, *, days: int = 28) -> n.NoteEffect:
+    def note_effect(self, site: str, number: int, *, days: int = 28, language: str = "en") -> n.NoteEffect:
         """Read what was before and after a note."""
-        return self._get(n.NoteEffect, f"/sites/{_key(site)}/notes/{number}/effect", days=days)
+        return self._get(n.NoteEffect, f"/sites/{_key(site)}/notes/{number}/effect", days=days, language=language)
 
-    def life(self, site: str, item: Literal["query", "page"], key: str) -> r.Life:
+    def life(self, site: str, item: Literal["query", "page"], key: str, *, language: str = "en") -> r.Life:
         """Read one query's or page's whole life."""
-        return self._get(r.Life, f"/sites/{_key(site)}/life/{item}", key=key)
+        return self._get(r.Life, f"/sites/{_key(site)}/life/{item}", key=key, language=language)
 
     def ledger(
         self,

@@ -54,7 +54,6 @@ def drivers(held: Holding, asked: Asked, most: int = 20) -> wire.Drivers:
                 wire.CurveOf(device=device, rates=list(curve.rates), evidence=list(curve.evidence))
                 for device, curve in curves.items()
             ],
-            "sentence": sentence(now, before, sums),
         }
     )
 
@@ -157,35 +156,3 @@ def _mover(both: SideBySide, rows: core.RowDrivers, mine: Ints, text: str) -> wi
         change=round(float(rows.total[mine].sum()), 6),
         **parts,
     )
-
-
-_SAID = {
-    "demand": ("more people searched", "fewer people searched"),
-    "rank": ("the site was placed higher", "the site was placed lower"),
-    "appeal": ("it was chosen more often when seen", "it was chosen less often when seen"),
-    "entered": ("new queries came in", "new queries came in"),
-    "left": ("queries were lost", "queries were lost"),
-    "unlisted": ("withheld queries rose", "withheld queries fell"),
-}
-
-
-def sentence(now: Sums, before: Sums, parts: Mapping[str, float]) -> str:
-    """Say the change and its largest parts in one or two sentences."""
-    moved = now.clicks - before.clicks
-    if moved == 0:
-        return f"Clicks held at {now.clicks:,}."
-    verb = "rose" if moved > 0 else "fell"
-    share = f" ({moved / before.clicks * 100:+.1f}%)".replace("-", "−") if before.clicks else ""
-    first = f"Clicks {verb} by {abs(moved):,}{share}."
-    ranked = sorted(parts, key=lambda name: -abs(parts[name]))
-    main = ranked[0]
-    said = _SAID[main][0 if parts[main] > 0 else 1]
-    against = next((name for name in ranked[1:] if parts[name] * parts[main] < 0), None)
-    if against is None or abs(parts[against]) < 0.25 * abs(parts[main]):
-        return f"{first} Mostly, {said} ({_signed(parts[main])})."
-    other = _SAID[against][0 if parts[against] > 0 else 1]
-    return f"{first} Mostly, {said} ({_signed(parts[main])}), while {other} ({_signed(parts[against])})."
-
-
-def _signed(value: float) -> str:
-    return f"{value:+,.0f}".replace("-", "−")

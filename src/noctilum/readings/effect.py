@@ -19,6 +19,7 @@ DAYS = 28
 LEAST_DAYS = 7
 TYPICAL = 2.0
 """The dispersion that a row alone is drawn to, for want of a list to lend it one (ours)."""
+_UNTOLD = ("window", "against", "now", "before", "change", "rest_now", "rest_before", "z", "p", "expected", "moved")
 SURE = 0.05
 """A note's reading is better or worse from p ≤ 0.05 and a tenth of change on (ours)."""
 
@@ -42,14 +43,16 @@ def effect(
     whole = _sums(rest, grain_of(of.dims)) if of.dims else None
     parts = (whole[0] - mine[0], whole[1] - mine[1]) if whole else None
     found = _judged(of, mine, parts)
-    verdict, why = _verdict(of, found, mine, parts)
+    expected = _expected(mine, parts) if found[0] is not None else None
+    verdict = _verdict(found, mine, expected)
     near = [each for each in others if each.id != note.id and each.first <= window.last and each.last >= against.first]
     return wire.NoteEffect.model_validate(
         {
             "note": note,
             "of": note.page or (f"set {note.set}" if note.set else site),
             "verdict": verdict,
-            "why": why,
+            "expected": None if expected is None else round(expected, 3),
+            "moved": None if expected is None else round(mine[0].clicks / expected - 1, 6),
             "window": days_of(window, held.states, len(of.now_days)),
             "against": days_of(against, held.states, len(of.before_days)),
             "now": figures(mine[0]),
@@ -103,23 +106,19 @@ def _weekly(of: Frame) -> np.ndarray:
     return weekly[whole[: core.RULE.weeks]][None, :]
 
 
-def _verdict(
-    of: Frame, found: tuple[float | None, float | None], mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None
-) -> tuple[str, str]:
+def _expected(mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None) -> float | None:
+    """Give the clicks to be expected: those before, times the change of the rest of the site; None for none."""
+    ratio = rest[0].clicks / rest[1].clicks if rest and rest[1].clicks else 1.0
+    return mine[1].clicks * ratio or None
+
+
+def _verdict(found: tuple[float | None, float | None], mine: tuple[Sums, Sums], expected: float | None) -> str:
     z, p = found
-    if z is None or p is None:
-        why = "not enough of the days is held" if not of.comparable else "fewer than 30 clicks in both windows together"
-        return "too few to tell", f"{why}."
-    expected = mine[1].clicks * (rest[0].clicks / rest[1].clicks if rest and rest[1].clicks else 1.0)
-    beside = " beside the rest of the site" if rest else ""
-    moved = mine[0].clicks / expected - 1 if expected else 0.0
-    told = f"{mine[0].clicks:,} clicks where {expected:,.0f} were to be expected{beside} ({moved * 100:+.0f}%)."
-    told = told.replace("-", "−")
-    if not rest:
-        told = f"{told} The season is not taken out: nothing else of the site is left to compare with."
-    if p > SURE or abs(moved) < core.RULE.ratio:
-        return "no clear change", told
-    return ("better" if z > 0 else "worse"), told
+    if z is None or p is None or expected is None:
+        return "too few to tell"
+    if p > SURE or abs(mine[0].clicks / expected - 1) < core.RULE.ratio:
+        return "no clear change"
+    return "better" if z > 0 else "worse"
 
 
 def _too_early(note: wire.NoteOut, others: Sequence[wire.NoteOut]) -> wire.NoteEffect:
@@ -129,9 +128,23 @@ def _too_early(note: wire.NoteOut, others: Sequence[wire.NoteOut]) -> wire.NoteE
             "note": note,
             "of": note.page or note.set or "site",
             "verdict": "too early to tell",
-            "why": f"A week of complete days after it is held from {ready} on.",
+            "ready": ready,
             "others": [each for each in others if each.id != note.id and each.first == note.first],
             "cautions": [],
-            **dict.fromkeys(("window", "against", "now", "before", "change", "rest_now", "rest_before", "z", "p")),
+            **dict.fromkeys(
+                (
+                    "window",
+                    "against",
+                    "now",
+                    "before",
+                    "change",
+                    "rest_now",
+                    "rest_before",
+                    "z",
+                    "p",
+                    "expected",
+                    "moved",
+                )
+            ),
         }
     )

@@ -76,7 +76,6 @@ def fading(
             "lost": round(lost, 3),
             "gained": round(gained, 3),
             "net": round(lost + gained, 3),
-            "sentence": _sentence(item, sums, lost, gained),
         }
     )
 
@@ -210,9 +209,7 @@ def _row(of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, a
         last_shown=last,
         months_down=int(told.down[n]) if told.down.size else None,
         slope=round(float(told.slopes[n]), 3) if told.slopes.size else None,
-        reason=f"left: last shown on {last}"
-        if gone
-        else _reason(parts | {"unlisted": unlisted}, moved, split=bool(told.parts)),
+        split=bool(told.parts),
         **parts,
         unlisted=unlisted,
         weeks=[int(c) if h else None for c, h in zip(told.weeks[n], told.held, strict=True)],
@@ -239,44 +236,6 @@ def _beside(z: float, p: float) -> str | None:
     return "more than the site" if z < 0 else "less than the site"
 
 
-_REASONS = {
-    "demand": ("more searched", "less searched"),
-    "rank": ("placed higher", "placed lower"),
-    "appeal": ("chosen more often when seen", "chosen less often when seen"),
-    "entered": ("new queries", "new queries"),
-    "left": ("queries lost", "queries lost"),
-    "unlisted": ("withheld queries up", "withheld queries down"),
-}
-
-
-def _reason(parts: Mapping[str, float], moved: int, *, split: bool) -> str:
-    """Name the parts that went the way of the change: the largest, and the next when it is half as large."""
-    if not split:
-        return "not split: the windows differ in length"
-    sign = 1 if moved >= 0 else -1
-    along = sorted((name for name in parts if parts[name] * sign > 0.5), key=lambda name: -abs(parts[name]))
-    if not along:
-        return "nothing stands out"
-    said = [name for name in along[:2] if abs(parts[name]) >= 0.5 * abs(parts[along[0]])]
-    return ", ".join(f"{_REASONS[name][0 if sign > 0 else 1]} ({parts[name]:+,.0f})" for name in said).replace("-", "−")
-
-
 def _sum(found: core.Judged, moved: Floats, place: int, name: core.Verdict) -> wire.VerdictSum:
     mine = found.verdict == place
     return wire.VerdictSum(verdict=name, rows=int(mine.sum()), change=round(float(moved[mine].sum()), 3))
-
-
-def _sentence(item: str, sums: Sequence[wire.VerdictSum], lost: float, gained: float) -> str:
-    by = {each.verdict: each for each in sums}
-    fading = by["fading"]
-    noun = {"page": ("page is", "pages are"), "query": ("query is", "queries are")}[item][fading.rows != 1]
-    if not fading.rows:
-        first = f"No {item} is fading."
-    else:
-        first = f"{fading.rows:,} {noun} fading, {_signed(fading.change)} clicks."
-    net = lost + gained
-    return f"{first} Behind a change of {_signed(net)}, {_signed(lost)} were lost and {_signed(gained)} gained."
-
-
-def _signed(value: float) -> str:
-    return f"{value:+,.0f}".replace("-", "−")

@@ -31,13 +31,18 @@ FILTERS = ("query", "page", "country", "device", "kind")
 
 @dataclass(frozen=True)
 class Asked:
-    """What a reading is asked for. where: dimension → the exact text rows must have; filter: in the filter language."""
+    """What a reading is asked for.
+
+    where: dimension → the exact text rows must have; filter: in the filter
+    language; language: of its sentences.
+    """
 
     site: str
     window: str = "P28D"
     against: str = "before"
     where: Mapping[str, str] = field(default_factory=dict)
     filter: str = ""
+    language: str = "en"
 
 
 @dataclass(frozen=True)

@@ -36,7 +36,6 @@ def overlap(held: Holding, asked: Asked, page: Slice | None = None, fewest: int 
             "offset": page.offset,
             "matching": int(order.size),
             "fewest": enough,
-            "sentence": _sentence(int(order.size)),
         }
     )
 
@@ -86,9 +85,3 @@ def _row(
         switches=turns.get(query, 0),
         earns_more=max(pages, key=lambda each: (each.figures.ctr or 0.0, each.figures.clicks)).page,
     )
-
-
-def _sentence(rows: int) -> str:
-    if not rows:
-        return "No query with enough impressions is shared by pages of this site."
-    return f"{rows:,} {'query is' if rows == 1 else 'queries are'} shared by two or more pages."

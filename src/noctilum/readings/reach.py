@@ -50,7 +50,6 @@ def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = 
             "gain_low": round(total[1], 3),
             "gain_high": round(total[2], 3),
             "curve": _curve(curve),
-            "sentence": _sentence(int(order.size), total),
         }
     )
 
@@ -116,10 +115,3 @@ def _curve(curve: Curve) -> list[wire.CurvePoint]:
         wire.CurvePoint(place=n, rate=rate, reference=ref, evidence=shown)
         for n, (rate, ref, shown) in enumerate(rows, start=1)
     ]
-
-
-def _sentence(rows: int, total: list[float]) -> str:
-    if not rows:
-        return "No query is just below a better band with enough impressions."
-    ones = "query is" if rows == 1 else "queries are"
-    return f"{rows:,} {ones} within reach of about {total[0]:,.0f} clicks ({total[1]:,.0f} to {total[2]:,.0f})."

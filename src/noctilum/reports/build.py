@@ -5,8 +5,8 @@ from __future__ import annotations
 from datetime import date
 
 from noctilum.reports.document import Document, LeftOut, Look
-from noctilum.reports.numbers import Numbers
 from noctilum.wire import readings as wire
+from noctilum.words.numbers import Numbers
 
 
 def build(
@@ -81,7 +81,7 @@ def summary(line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Bre
         shown += f", at place {numbers.place(now.position)} on average"
     said.append(shown + ".")
     if drivers is not None and drivers.change.clicks:
-        said.append(drivers.sentence.split(". ", 1)[-1])
+        said += [sentence.text for sentence in drivers.sentences[1:2]]
     if faller := _largest_fall(fallers):
         fell = numbers.count(abs(faller.change.clicks)) if faller.change else ""
         said.append(f"The page {faller.key} lost most: {fell} clicks.")

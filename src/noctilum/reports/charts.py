@@ -17,8 +17,9 @@ from matplotlib.patches import Polygon
 from matplotlib.ticker import FuncFormatter, MaxNLocator
 
 from noctilum.core.measures import MEASURES
-from noctilum.reports.numbers import Direction, Numbers, direction, places_text
+from noctilum.reports.numbers import Direction, direction, places_text
 from noctilum.wire import readings as wire
+from noctilum.words.numbers import Numbers
 
 HUES = {"clicks": "#2A7558", "impressions": "#4A5765", "ctr": "#8C1B50", "position": "#7D6200"}
 BETTER, WORSE, LEVEL = "#1C5C98", "#A63F17", "#544C40"

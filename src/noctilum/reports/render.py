@@ -11,7 +11,8 @@ from markupsafe import Markup
 
 from noctilum.reports import charts
 from noctilum.reports.document import Document
-from noctilum.reports.numbers import Numbers, direction, places_text, readable
+from noctilum.reports.numbers import direction, places_text, readable
+from noctilum.words.numbers import Numbers
 
 HERE = Path(__file__).parent
 

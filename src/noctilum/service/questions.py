@@ -13,6 +13,9 @@ from noctilum.readings.frame import FILTERS, Asked
 Weekday = Literal["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"]
 
 
+Language = Literal["en", "de", "fr", "es", "nb"]
+
+
 class Query(BaseModel):
     """Refuse parameters that are not known, so that a misspelt one is told."""
 
@@ -36,11 +39,12 @@ class Framed(Query):
     filter: str = Field(default="", max_length=4000, description='In the filter language: query has "x" and not brand')
     engine: str | None = Field(default=None, max_length=60, description="Only sources of this engine")
     source: int | None = Field(default=None, ge=1, description="Only this source, also one kept apart")
+    language: Language = Field(default="en", description="Of the sentences and reasons")
 
     def asked(self, site: str) -> Asked:
         """Give the question these parameters ask of a site."""
         where = {name: getattr(self, name) for name in FILTERS if getattr(self, name) is not None}
-        return Asked(site, self.window, self.against, where, self.filter)
+        return Asked(site, self.window, self.against, where, self.filter, self.language)
 
 
 class TimelineQuery(Framed):
@@ -98,9 +102,7 @@ class CrossQuery(Listed):
 
 
 class ClustersQuery(Listed):
-    """The language that queries are cut into stems by."""
-
-    language: Literal["en", "de", "fr", "es", "nb"] = "en"
+    """The language also says how queries are cut into stems."""
 
 
 class DriversQuery(Framed):
@@ -113,6 +115,7 @@ class LifeQuery(Query):
     """What a life is asked of."""
 
     key: str = Field(max_length=4000, description="The query or page, exactly")
+    language: Language = Field(default="en", description="Of the sentences")
     engine: str | None = Field(default=None, max_length=60, description="Only sources of this engine")
     source: int | None = Field(default=None, ge=1, description="Only this source, also one kept apart")
 

@@ -12,7 +12,7 @@ from noctilum.actions import dated_notes, sets, take
 from noctilum.service import clock
 from noctilum.service.access import install
 from noctilum.service.answers import answer, answer_list, many
-from noctilum.service.questions import Query
+from noctilum.service.questions import Language, Query
 from noctilum.wire import noted as wire
 from noctilum.wire.explain import Item
 
@@ -43,6 +43,7 @@ class NotesQuery(Query):
 class EffectQuery(Query):
     """How many days on either side."""
 
+    language: Language = Field(default="en", description="Of the sentences")
     days: int = Field(default=28, ge=7, le=364, description="Cut to whole weeks that are held")
 
 
@@ -126,4 +127,4 @@ def note_effect(site: str, number: int, asked: EffectQuery) -> Response:
     """Whole weeks after it against as many before it, judged beside the rest of the site."""
     others = dated_notes.list_notes(install(), site)
     note = dated_notes.one_of(others, number, site)
-    return answer(take.note_effect(take.open_site(install(), site), note, others, asked.days))
+    return answer(take.note_effect(take.open_site(install(), site), note, others, asked.days, asked.language))

@@ -88,7 +88,7 @@ def drivers(site: str, asked: ask.DriversQuery) -> Response:
 @bp.doc(summary="Read a query's whole life")
 def query_life(site: str, asked: ask.LifeQuery) -> Response:
     """First and last seen, best week, weeks in the top ten, and every week."""
-    return _tagged(site, lambda opened: take.life(opened, "query", asked.key), of=asked)
+    return _tagged(site, lambda opened: take.life(opened, "query", asked.key, asked.language), of=asked)
 
 
 @bp.get("/sites/<site>/life/page")
@@ -97,7 +97,7 @@ def query_life(site: str, asked: ask.LifeQuery) -> Response:
 @bp.doc(summary="Read a page's whole life")
 def page_life(site: str, asked: ask.LifeQuery) -> Response:
     """First and last seen, best week, weeks in the top ten, and every week."""
-    return _tagged(site, lambda opened: take.life(opened, "page", asked.key), of=asked)
+    return _tagged(site, lambda opened: take.life(opened, "page", asked.key, asked.language), of=asked)
 
 
 @bp.get("/sites/<site>/ledger")

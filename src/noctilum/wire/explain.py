@@ -31,7 +31,8 @@ class Judgement(Wire):
     last_shown: date | None
     months_down: int | None = Field(description="Months in a row of decline, up to the last whole one")
     slope: float | None = Field(description="Clicks a month, Theil–Sen over the last 12 whole months")
-    reason: str
+    reason: str = Field(default="", description="In a few words, in the language asked for")
+    split: bool = Field(description="The change is split; not for windows of unequal length")
     demand: float
     rank: float
     appeal: float
@@ -60,7 +61,6 @@ class Judgements(Reading):
     lost: float = Field(description="All losses of rows that lost")
     gained: float = Field(description="All gains of rows that gained")
     net: float = Field(description="gained + lost, which may hide both")
-    sentence: str
 
 
 class ReachRow(Wire):
@@ -107,7 +107,6 @@ class Reach(Reading):
     gain_low: float
     gain_high: float
     curve: list[CurvePoint]
-    sentence: str
 
 
 class SharingPage(Wire):
@@ -137,7 +136,6 @@ class Overlap(Reading):
     offset: int
     matching: int
     fewest: float
-    sentence: str
 
 
 class ClusterRow(Wire):

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from noctilum.wire.base import Asked, Day, Wire
 from noctilum.wire.explain import Item
-from noctilum.wire.readings import Caution, Change, Days, Figures
+from noctilum.wire.readings import Caution, Change, Days, Figures, Sentence
 
 NoteKind = Literal["site change", "content", "engine update", "outage", "campaign", "other"]
 MOST_MEMBERS = 50_000
@@ -117,7 +117,6 @@ class NoteEffect(Wire):
     note: NoteOut
     of: str = Field(description="What was looked at: a page, a set, or the site")
     verdict: Literal["better", "worse", "no clear change", "too few to tell", "too early to tell"]
-    why: str
     window: Days | None
     against: Days | None
     now: Figures | None
@@ -127,5 +126,9 @@ class NoteEffect(Wire):
     rest_before: int | None
     z: float | None = Field(description="Against the change of the rest of the site")
     p: float | None
+    expected: float | None = Field(description="Clicks to be expected after, from before and the rest of the site")
+    moved: float | None = Field(description="Clicks now over those expected, less one")
+    ready: date | None = Field(default=None, description="When a week after it is held, while it is too early to tell")
     others: list[NoteOut] = Field(description="What else happened in these days")
     cautions: list[Caution]
+    sentences: list[Sentence] = Field(default=[], description="What came of it, in one or two sentences")

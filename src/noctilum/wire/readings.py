@@ -54,6 +54,21 @@ class Caution(Wire):
     text: str
 
 
+class Backed(Wire):
+    """A figure in a sentence, and where it stands in the reading."""
+
+    text: str = Field(description="As the sentence writes it")
+    field: str = Field(description="A JSON pointer (RFC 6901) into the reading")
+    value: float | int | str | None = Field(description="Exactly; the number of entries where the field is a list")
+
+
+class Sentence(Wire):
+    """One sentence that a reading says of itself."""
+
+    text: str
+    figures: list[Backed]
+
+
 class Reading(Wire):
     """What every reading says of itself."""
 
@@ -69,6 +84,7 @@ class Reading(Wire):
     first_held: date
     generation: int
     cautions: list[Caution]
+    sentences: list[Sentence] = Field(default=[], description="The reading in one to four sentences")
 
 
 class Point(Wire):
@@ -148,7 +164,6 @@ class Drivers(Reading):
     unlisted: float
     movers: list[DriverRow]
     curve: list[CurveOf]
-    sentence: str
 
 
 class DriverRow(Wire):
@@ -199,6 +214,7 @@ class Life(Wire):
     total: Figures
     weeks: list[Point]
     generation: int
+    sentences: list[Sentence] = Field(default=[], description="The life in one to four sentences")
 
 
 class LedgerDay(Wire):

@@ -1,0 +1,342 @@
+"""What each reading says of itself: one to four sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from pydantic import BaseModel
+
+from noctilum.wire import explain, noted
+from noctilum.wire import readings as wire
+from noctilum.words.reasons import driver_said, reason
+from noctilum.words.speech import Speech
+from noctilum.words.teller import Teller, message
+
+R = TypeVar("R", bound=BaseModel)
+DRIVERS = ("demand", "rank", "appeal", "entered", "left", "unlisted")
+LEVEL_PLACES, LEVEL_RATIO = 0.25, 0.005
+
+
+def told(reading: R, language: str) -> R:
+    """Give a reading with its sentences, and the reasons of its rows, in a language."""
+    speech = Speech(language)
+    whole = _with_reasons(reading, speech)
+    say = _SAYING.get(type(reading))
+    return whole.model_copy(update={"sentences": say(Teller(whole, speech))}) if say else whole
+
+
+def _with_reasons(reading: R, speech: Speech) -> R:
+    if not isinstance(reading, explain.Judgements):
+        return reading
+    rows = [row.model_copy(update={"reason": reason(row, speech)}) for row in reading.rows]
+    return reading.model_copy(update={"rows": rows})
+
+
+def _clicks(teller: Teller) -> wire.Sentence:
+    """Say how clicks went from the window before to this one; for readings with now, before and change."""
+    change = teller.reading.change
+    if change is None:
+        return teller.tell("The window has {now} clicks.", now="count:/now/clicks")
+    day = change.basis == "day"
+    by, ratio = "size:/change/clicks", "signed_percent:/change/clicks_ratio"
+    if change.clicks_ratio is None or round(change.clicks) == 0:
+        return teller.tell("Clicks held at {now}.", now="count:/now/clicks")
+    if change.clicks > 0:
+        moved = message("Clicks a day rose by {by} ({ratio}).") if day else message("Clicks rose by {by} ({ratio}).")
+    else:
+        moved = message("Clicks a day fell by {by} ({ratio}).") if day else message("Clicks fell by {by} ({ratio}).")
+    return teller.tell(moved, by=by, ratio=ratio)
+
+
+def _timeline(teller: Teller) -> list[wire.Sentence]:
+    line: wire.Timeline = teller.reading
+    said = [_clicks(teller)]
+    shown, place = "count:/now/impressions", "place:/now/position"
+    if line.change is None or line.change.impressions_ratio is None or line.before is None:
+        said.append(teller.tell("It was shown {shown} times.", shown=shown))
+    else:
+        ratio = "signed_percent:/change/impressions_ratio"
+        said.append(teller.tell("It was shown {shown} times ({ratio}).", shown=shown, ratio=ratio))
+    if line.now.position is None:
+        return said
+    moved = line.change.position if line.change else None
+    if moved is None or line.before is None:
+        said.append(teller.tell("Its average place was {place}.", place=place))
+    elif abs(moved) < LEVEL_PLACES:
+        said.append(teller.tell("Its average place held at {place}.", place=place))
+    else:
+        rose = message("Its average place rose from {was} to {place}.")
+        fell = message("Its average place fell from {was} to {place}.")
+        said.append(teller.tell(rose if moved < 0 else fell, was="place:/before/position", place=place))
+    return said
+
+
+def _breakdown(teller: Teller) -> list[wire.Sentence]:
+    table: wire.Breakdown = teller.reading
+    if not table.rows:
+        return [teller.tell("No row was shown in this window.")]
+    said = [
+        teller.tell_many(
+            "{n} row was shown; the whole has {total} clicks.",
+            "{n} rows were shown; the whole has {total} clicks.",
+            "count:/matching",
+            total="count:/total/now/clicks",
+        )
+    ]
+    if table.sort == "clicks" and table.offset == 0:
+        said.append(
+            teller.tell("Most clicks: {key}, {clicks}.", key="text:/rows/0/key", clicks="count:/rows/0/now/clicks")
+        )
+    if table.unlisted is not None and table.unlisted.now.clicks > 0:
+        said.append(
+            teller.tell(
+                "{clicks} clicks came from queries that the provider withholds.", clicks="count:/unlisted/now/clicks"
+            )
+        )
+    return said
+
+
+def _drivers(teller: Teller) -> list[wire.Sentence]:
+    found: wire.Drivers = teller.reading
+    said = [_clicks(teller)]
+    if not round(found.now.clicks - found.before.clicks):
+        return said
+    ranked = sorted(DRIVERS, key=lambda name: -abs(getattr(found, name)))
+    main = ranked[0]
+    largest = getattr(found, main)
+    what = f"said:{driver_said(main, largest, teller.speech)}"
+    said.append(teller.tell("Mostly: {what} ({part}).", what=what, part=f"signed:/{main}"))
+    against = next((name for name in ranked[1:] if getattr(found, name) * largest < 0), None)
+    if against and abs(getattr(found, against)) >= 0.25 * abs(largest):
+        what = f"said:{driver_said(against, getattr(found, against), teller.speech)}"
+        said.append(teller.tell("Against that: {what} ({part}).", what=what, part=f"signed:/{against}"))
+    return said
+
+
+def _fading(teller: Teller) -> list[wire.Sentence]:
+    found: explain.Judgements = teller.reading
+    place = next(n for n, each in enumerate(found.verdicts) if each.verdict == "fading")
+    counted, change = f"count:/verdicts/{place}/rows", f"signed:/verdicts/{place}/change"
+    if not found.verdicts[place].rows:
+        none = message("No page is fading.") if found.item == "page" else message("No query is fading.")
+        said = [teller.tell(none)]
+    elif found.item == "page":
+        said = [
+            teller.tell_many(
+                "{n} page is fading, {change} clicks.", "{n} pages are fading, {change} clicks.", counted, change=change
+            )
+        ]
+    else:
+        said = [
+            teller.tell_many(
+                "{n} query is fading, {change} clicks.",
+                "{n} queries are fading, {change} clicks.",
+                counted,
+                change=change,
+            )
+        ]
+    said.append(
+        teller.tell(
+            "Behind a change of {net}, {lost} were lost and {gained} gained.",
+            net="signed:/net",
+            lost="size:/lost",
+            gained="count:/gained",
+        )
+    )
+    if found.rows and found.offset == 0 and found.rows[0].verdict in ("fading", "slipping") and found.rows[0].change:
+        said.append(
+            teller.tell(
+                "{key} lost most ({change}): {reason}.",
+                key="text:/rows/0/key",
+                change="signed:/rows/0/change/clicks",
+                reason=f"said:{found.rows[0].reason}",
+            )
+        )
+    return said
+
+
+def _reach(teller: Teller) -> list[wire.Sentence]:
+    found: explain.Reach = teller.reading
+    if not found.matching:
+        return [teller.tell("No query is just below a better band with enough impressions.")]
+    said = [
+        teller.tell_many(
+            "{n} query is within reach of about {gain} clicks ({low} to {high}).",
+            "{n} queries are within reach of about {gain} clicks ({low} to {high}).",
+            "count:/matching",
+            gain="count:/gain",
+            low="count:/gain_low",
+            high="count:/gain_high",
+        )
+    ]
+    if found.pages:
+        said.append(
+            teller.tell(
+                "The page with most within reach is {page}: {gain} clicks.",
+                page="text:/pages/0/page",
+                gain="count:/pages/0/gain",
+            )
+        )
+    return said
+
+
+def _overlap(teller: Teller) -> list[wire.Sentence]:
+    found: explain.Overlap = teller.reading
+    if not found.matching:
+        return [teller.tell("No query with enough impressions is shared by pages of this site.")]
+    said = [
+        teller.tell_many(
+            "{n} query is shared by two or more pages.",
+            "{n} queries are shared by two or more pages.",
+            "count:/matching",
+        )
+    ]
+    if found.rows and found.offset == 0:
+        said.append(
+            teller.tell(
+                "The one shown most is {query}: another page took the lead on {turns} of {days} days.",
+                query="text:/rows/0/query",
+                turns="count:/rows/0/switches",
+                days="count:/rows/0/days_seen",
+            )
+        )
+    return said
+
+
+def _clusters(teller: Teller) -> list[wire.Sentence]:
+    found: explain.Clusters = teller.reading
+    if not found.rows:
+        return [teller.tell("No query was shown in this window.")]
+    said = [teller.tell("{queries} queries say {n} things.", queries="count:/queries", n="count:/matching")]
+    if found.offset == 0:
+        said.append(
+            teller.tell(
+                "Shown most: {head}, {shown} times.", head="text:/rows/0/head", shown="count:/rows/0/now/impressions"
+            )
+        )
+    own = next((n for n, row in enumerate(found.rows) if row.own_page), None)
+    if own is not None:
+        said.append(
+            teller.tell(
+                "{head} deserves a page of its own; it stands on {page}.",
+                head=f"text:/rows/{own}/head",
+                page=f"text:/rows/{own}/page",
+            )
+        )
+    return said
+
+
+def _odd(teller: Teller) -> list[wire.Sentence]:
+    found: explain.OddDays = teller.reading
+    if not found.rows:
+        return [teller.tell("No day stands out.")]
+    said = [teller.tell_many("{n} figure of a day stands out.", "{n} figures of days stand out.", "length:/rows")]
+    largest = max(range(len(found.rows)), key=lambda n: abs(found.rows[n].score))
+    row = f"/rows/{largest}"
+    if found.rows[largest].measure == "clicks":
+        odd = message("The oddest: {value} clicks on {day}, where {expected} were to be expected.")
+    else:
+        odd = message("The oddest: {value} impressions on {day}, where {expected} were to be expected.")
+    said.append(teller.tell(odd, value=f"count:{row}/value", day=f"day:{row}/day", expected=f"count:{row}/expected"))
+    return said
+
+
+def _cross(teller: Teller) -> list[wire.Sentence]:
+    found: explain.Cross = teller.reading
+    if not found.rows:
+        return [teller.tell("No row was shown in this window.")]
+    top = {"key": "text:/rows/0/key", "shown": "count:/rows/0/total/impressions"}
+    said = [teller.tell("Shown most: {key}, {shown} times.", **top)] if found.offset == 0 else []
+    widest = max(range(len(found.total)), key=lambda n: found.total[n].impressions)
+    where = {"column": f"text:/columns/{widest}", "shown": f"count:/total/{widest}/impressions"}
+    return [*said, teller.tell("Most of it in {column}: {shown} impressions.", **where)]
+
+
+def _bands(teller: Teller) -> list[wire.Sentence]:
+    found: explain.BandCounts = teller.reading
+    whole = [n for n, month in enumerate(found.months) if not month.partial]
+    if not whole:
+        return [teller.tell("No whole month is in this window.")]
+    month = f"/months/{whole[-1]}"
+    said = [
+        teller.tell_many(
+            "{n} query was shown in {month}, {top} of them on average in the first band.",
+            "{n} queries were shown in {month}, {top} of them on average in the first band.",
+            f"count:{month}/queries",
+            month=f"month:{month}/start",
+            top=f"count:{month}/counts/0",
+        )
+    ]
+    if found.months[whole[-1]].new is not None:
+        said.append(
+            teller.tell("{new} came in and {lost} went out.", new=f"count:{month}/new", lost=f"count:{month}/lost")
+        )
+    return said
+
+
+def _life(teller: Teller) -> list[wire.Sentence]:
+    found: wire.Life = teller.reading
+    said = [
+        teller.tell(
+            "First seen on {first}, last on {last}; shown on {seen} of {held} days held.",
+            first="day:/first_seen",
+            last="day:/last_seen",
+            seen="count:/days_seen",
+            held="count:/days_held",
+        )
+    ]
+    if found.best_week is not None:
+        said.append(
+            teller.tell(
+                "Its best week began on {day}, at place {place}.",
+                day="day:/best_week/start",
+                place="place:/best_week/position",
+            )
+        )
+    said.append(
+        teller.tell(
+            "It was among the first ten in {top} of {weeks} weeks.",
+            top="count:/weeks_in_top_ten",
+            weeks="count:/weeks_held",
+        )
+    )
+    return said
+
+
+def _effect(teller: Teller) -> list[wire.Sentence]:
+    found: noted.NoteEffect = teller.reading
+    if found.verdict == "too early to tell":
+        return [
+            teller.tell("Too early to tell: a week of complete days after it is held from {day} on.", day="day:/ready")
+        ]
+    if found.expected is None or found.now is None:
+        return [teller.tell("Too few clicks, or days held, to tell.")]
+    begins = {
+        "better": message("Better: {now} clicks where {expected} were to be expected ({moved})."),
+        "worse": message("Worse: {now} clicks where {expected} were to be expected ({moved})."),
+    }
+    plain = message("No clear change: {now} clicks where {expected} were to be expected ({moved}).")
+    figures = {"now": "count:/now/clicks", "expected": "count:/expected", "moved": "signed_percent:/moved"}
+    said = [teller.tell(begins.get(found.verdict, plain), **figures)]
+    if found.rest_now is None:
+        season = message("The season is not taken out: nothing else of the site is left to compare with.")
+        return [*said, teller.tell(season)]
+    rest = {"now": "count:/rest_now", "was": "count:/rest_before"}
+    return [*said, teller.tell("The rest of the site went from {was} to {now} clicks.", **rest)]
+
+
+_SAYING: dict[type, Callable[[Teller], list[wire.Sentence]]] = {
+    wire.Timeline: _timeline,
+    wire.Breakdown: _breakdown,
+    wire.Drivers: _drivers,
+    wire.Life: _life,
+    explain.Judgements: _fading,
+    explain.Reach: _reach,
+    explain.Overlap: _overlap,
+    explain.Clusters: _clusters,
+    explain.OddDays: _odd,
+    explain.Cross: _cross,
+    explain.BandCounts: _bands,
+    noted.NoteEffect: _effect,
+}
