@@ -60,6 +60,12 @@ def readings() -> dict[str, Callable[[], object]]:
         "within reach, 28 days": lambda: take.reach(opened(), asked(), page, 50),
         "overlap, 28 days": lambda: take.overlap(opened(), asked(), page, 50),
         "clusters, 28 days": lambda: take.clusters(opened(), asked(), page, "en"),
+        "unclicked, 28 days": lambda: take.unclicked(opened(), asked(), page),
+        "device gap, 28 days": lambda: take.device_gap(opened(), asked(), page, 50),
+        "weekdays, 52 weeks": lambda: take.weekdays(opened(), asked(window="P364D")),
+        "crossing of queries by device": lambda: take.cross(opened(), asked(), "query", "device", page),
+        "crossing of queries by month": lambda: take.cross(opened(), asked(window="P12M"), "query", "month", page),
+        "queries by band, 12 months": lambda: take.band_counts(opened(), asked(window="P12M")),
         "odd days, 52 weeks": lambda: take.odd_days(opened(), asked(window="P364D"), ()),
     }
 

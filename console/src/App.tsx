@@ -16,6 +16,9 @@ const HeldDays = lazy(() => import('./views/HeldDays'));
 const Imports = lazy(() => import('./views/Imports'));
 const Fading = lazy(() => import('./views/Fading'));
 const Reach = lazy(() => import('./views/Reach'));
+const Clusters = lazy(() => import('./views/Clusters'));
+const Passed = lazy(() => import('./views/Lacking').then((m) => ({ default: m.Passed })));
+const Gap = lazy(() => import('./views/Lacking').then((m) => ({ default: m.Gap })));
 const Overlap = lazy(() => import('./views/Overlap'));
 const Notes = lazy(() => import('./views/Notes'));
 const Sets = lazy(() => import('./views/Sets'));
@@ -45,6 +48,9 @@ export function App() {
           <Route path="/sites/:site/held" element={<HeldDays />} />
           <Route path="/sites/:site/fading" element={<Fading />} />
           <Route path="/sites/:site/reach" element={<Reach />} />
+          <Route path="/sites/:site/unclicked" element={<Passed />} />
+          <Route path="/sites/:site/device-gap" element={<Gap />} />
+          <Route path="/sites/:site/clusters" element={<Clusters />} />
           <Route path="/sites/:site/overlap" element={<Overlap />} />
           <Route path="/sites/:site/notes" element={<Notes />} />
           <Route path="/sites/:site/sets" element={<Sets />} />

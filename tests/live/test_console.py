@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import gzip
+import io
 import re
 from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import unquote
 
+import openpyxl
 import pytest
 from playwright.sync_api import Page, expect
 from tests.live.conftest import Live, opened
@@ -29,6 +31,12 @@ VIEWS = [
     f"{SITE}/fading",
     f"{SITE}/reach",
     f"{SITE}/overlap",
+    f"{SITE}/unclicked",
+    f"{SITE}/device-gap",
+    f"{SITE}/clusters",
+    f"{SITE}/queries?cross=scatter",
+    f"{SITE}/queries?cross=device",
+    f"{SITE}/queries?cross=counts&window=P12M",
     f"{SITE}/notes?note=6",
     f"{SITE}/sets",
     "/sources",
@@ -385,6 +393,83 @@ def test_a_set_is_tried_saved_read_and_deleted(page, live):
     page.goto(f"{live.url}{SITE}/sets")
     page.get_by_role("button", name="Delete the set Island pages").click()
     expect(page.get_by_role("link", name="Island pages")).to_have_count(0)
+
+
+def test_a_figure_in_a_sentence_says_how_it_is_computed_in_the_language_chosen(page, live):
+    page.goto(f"{live.url}{SITE}/fading")
+    lead = page.locator("p.lead")
+    expect(lead).to_contain_text("Behind a change of")
+    page.get_by_label("Readings speak").select_option("fr")
+    expect(lead).to_contain_text("Derrière une variation de")
+    lead.locator("button").nth(3).click()
+    expect(page.get_by_role("dialog", name="How this figure is computed")).to_contain_text("/lost")
+    page.keyboard.press("Escape")
+    page.get_by_label("Readings speak").select_option("en")
+    expect(lead).to_contain_text("Behind a change of")
+
+
+def test_tables_and_charts_are_copied_and_saved(page, live):
+    page.goto(f"{live.url}{SITE}/places")
+    expect(page.get_by_role("region", name="Devices").get_by_role("row")).to_have_count(6)
+    page.keyboard.press("e")
+    saved = {}
+    for way in ("CSV", "XLSX"):
+        with page.expect_download() as download:
+            page.get_by_role("button", name=f"{way}: Devices").click()
+        saved[way] = Path(download.value.path()).read_bytes()
+        assert download.value.suggested_filename == f"devices.{way.lower()}"
+    with live.client() as noctilum:
+        mobile = next(row for row in noctilum.breakdown(live_site(), "device").rows if row.key == "mobile")
+    line = next(row for row in saved["CSV"].decode().split("\r\n") if row.startswith("mobile,"))
+    assert f",{mobile.now.clicks},{mobile.before.clicks}," in line
+    sheet = openpyxl.load_workbook(io.BytesIO(saved["XLSX"])).active
+    assert mobile.now.impressions in [cell.value for row in sheet.iter_rows() for cell in row]
+    for way, magic in (("SVG", b"<svg"), ("PNG", b"\x89PNG")):
+        with page.expect_download() as download:
+            page.get_by_role("button", name=f"{way}: Countries").click()
+        assert Path(download.value.path()).read_bytes().startswith(magic)
+
+
+def live_site() -> str:
+    return SITE.removeprefix("/sites/")
+
+
+def test_a_frame_drawn_over_points_becomes_the_filter(page, live):
+    page.goto(f"{live.url}{SITE}/queries?cross=scatter")
+    plot = page.locator(".plot")
+    expect(plot.locator("path").nth(40)).to_be_attached()
+    box = plot.bounding_box()
+    page.mouse.move(box["x"] + 300, box["y"] + 40)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] - 60, box["y"] + 300, steps=6)
+    page.mouse.up()
+    page.wait_for_url(re.compile("filter="))
+    text = unquote(page.url.split("filter=")[1].split("&")[0]).replace("+", " ")
+    assert re.fullmatch(r"position >= [\d.]+ and position <= [\d.]+ and clicks >= \d+ and clicks <= \d+", text)
+    low, high = (float(value) for value in re.findall(r"position .= ([\d.]+)", text))
+    expect(page.get_by_role("row").nth(3)).to_be_visible()
+    with live.client() as noctilum:
+        rows = noctilum.breakdown(live_site(), "query", filter=text, limit=500).rows
+    assert rows
+    assert all(low <= row.now.position <= high for row in rows)
+
+
+def test_two_dimensions_are_read_as_a_table_of_cells_that_add_up(page, live):
+    page.goto(f"{live.url}{SITE}/queries?cross=device")
+    row = page.locator("table.heat tbody tr").first
+    expect(row).to_be_visible()
+    cells = [int(text.replace(",", "").replace("–", "0")) for text in row.locator("td").all_inner_texts()]
+    assert sum(cells[:-1]) == cells[-1]
+    page.get_by_label("Across").select_option("counts")
+    expect(page.get_by_role("columnheader", name="new")).to_be_visible()
+
+
+def test_a_month_is_compared_with_a_month_chosen(page, live):
+    page.goto(f"{live.url}{SITE}/overview?window=2026-02")
+    page.get_by_role("button", name=re.compile("^Chosen days")).click()
+    page.get_by_label("or against a month").fill("2025-12")
+    page.wait_for_url(re.compile("against=2025-12"))
+    expect(page.get_by_text(re.compile("vs 1 Dec – 31 Dec")).first).to_be_visible()
 
 
 def test_rows_of_the_fading_list_are_moved_through_by_keys(page, live):

@@ -17,6 +17,38 @@ def client(live: Live):
         yield found
 
 
+def test_the_profile_of_a_week_adds_up_to_the_window(live):
+    with live.client() as noctilum:
+        week = noctilum.weekdays(SITE, window="P84D", against="none")
+        line = noctilum.timeline(SITE, window="P84D", against="none")
+    assert [row.weekday for row in week.rows] == list(range(7))
+    assert sum(row.days for row in week.rows) == line.window.counted
+    assert sum(row.now.clicks for row in week.rows) == line.now.clicks
+    assert sum(row.now.impressions for row in week.rows) == line.now.impressions
+    mondays = [point.clicks for point in line.points if point.start.weekday() == 0 and point.clicks is not None]
+    assert week.rows[0].now.clicks == sum(mondays)
+    assert week.rows[0].clicks_a_day == pytest.approx(sum(mondays) / len(mondays), abs=0.001)
+
+
+def test_mobile_and_desktop_have_the_figures_of_the_filtered_breakdowns(live):
+    with live.client() as noctilum:
+        gap = noctilum.device_gap(SITE, limit=5)
+        for row in gap.rows:
+            for device, mine in (("mobile", row.mobile), ("desktop", row.desktop)):
+                found = noctilum.breakdown(SITE, "query", device=device, find=row.query, against="none", limit=500)
+                assert next(each.now for each in found.rows if each.key == row.query) == mine
+            assert (row.gap > 0) == (row.worse == "mobile")
+    assert gap.matching > 5
+
+
+def test_what_is_passed_over_is_missing_what_the_curve_expects(live):
+    with live.client() as noctilum:
+        found = noctilum.unclicked(SITE, window="P90D", limit=1000)
+    assert found.missing == pytest.approx(sum(row.missing for row in found.rows), abs=0.01 * max(1, found.matching))
+    assert all(row.figures.clicks <= row.expected / 2 for row in found.rows)
+    assert not any("skerry" in row.query for row in found.rows)
+
+
 def test_the_deleted_page_tops_the_fading_list_with_left(client):
     found = client.fading(SITE)
     top = found.rows[0]

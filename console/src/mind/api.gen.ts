@@ -740,6 +740,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/device-gap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Set mobile against desktop
+         * @description Queries on both devices with their places, and what the worse one would gain at the place of the other.
+         */
+        get: operations["get_sites_site_device-gap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/drivers": {
         parameters: {
             query?: never;
@@ -1100,6 +1120,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/unclicked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find impressions without clicks
+         * @description Queries on pages with at most half the clicks that the site's curve expects at their places, beyond chance.
+         */
+        get: operations["get_sites_site_unclicked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/weekdays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read the profile of a week
+         * @description Clicks and impressions a day by day of the week, over held days.
+         */
+        get: operations["get_sites_site_weekdays"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/within-reach": {
         parameters: {
             query?: never;
@@ -1222,6 +1282,26 @@ export interface paths {
          * @description Queue a pull of the days of a span that are not held, or of all of them again.
          */
         post: operations["post_sources_source_refills"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write a table as XLSX
+         * @description Cells as they were sent, in a sheet; nothing is kept.
+         */
+        post: operations["post_tables"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1499,6 +1579,16 @@ export interface components {
             using?: string | null;
         };
         /**
+         * AskTable
+         * @description A table to be written as XLSX: its cells as they are shown, the first row its heading.
+         */
+        AskTable: {
+            /** Cells */
+            cells: (string | number | null)[][];
+            /** Name */
+            name: string;
+        };
+        /**
          * AskTry
          * @description What to try of a feed before it is connected.
          */
@@ -1571,6 +1661,27 @@ export interface components {
             site?: string | null;
         };
         /**
+         * Backed
+         * @description A figure in a sentence, and where it stands in the reading.
+         */
+        Backed: {
+            /**
+             * Field
+             * @description A JSON pointer (RFC 6901) into the reading
+             */
+            field: string;
+            /**
+             * Text
+             * @description As the sentence writes it
+             */
+            text: string;
+            /**
+             * Value
+             * @description Exactly; the number of entries where the field is a list
+             */
+            value: number | string | null;
+        };
+        /**
          * BandCounts
          * @description Queries by band, month for month.
          */
@@ -1613,6 +1724,12 @@ export interface components {
             grain: string;
             /** Months */
             months: components["schemas"]["BandMonth"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             window: components["schemas"]["Days"];
@@ -1721,6 +1838,12 @@ export interface components {
             rest: components["schemas"]["RestRow"] | null;
             /** Rows */
             rows: components["schemas"]["Row"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             /** Sort */
@@ -1916,6 +2039,12 @@ export interface components {
             queries: number;
             /** Rows */
             rows: components["schemas"]["ClusterRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             window: components["schemas"]["Days"];
@@ -2014,6 +2143,12 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["CrossRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             /**
@@ -2160,6 +2295,90 @@ export interface components {
             provisional: number;
         };
         /**
+         * DeviceGap
+         * @description Mobile against desktop by query, most to be gained first.
+         */
+        DeviceGap: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            desktop: components["schemas"]["Figures"];
+            /** Fewest */
+            fewest: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            mobile: components["schemas"]["Figures"];
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["DeviceGapRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * DeviceGapRow
+         * @description One query on mobile and on desktop.
+         */
+        DeviceGapRow: {
+            desktop: components["schemas"]["Figures"];
+            /**
+             * Gain
+             * @description Clicks if the worse device stood where the other does
+             */
+            gain: number;
+            /**
+             * Gap
+             * @description Mobile place less desktop place; above 0 mobile is worse
+             */
+            gap: number;
+            mobile: components["schemas"]["Figures"];
+            /** Query */
+            query: string;
+            /**
+             * Worse
+             * @enum {string}
+             */
+            worse: "mobile" | "desktop";
+        };
+        /**
          * DriverRow
          * @description One query's share in the change.
          */
@@ -2237,8 +2456,12 @@ export interface components {
             now: components["schemas"]["Figures"];
             /** Rank */
             rank: number;
-            /** Sentence */
-            sentence: string;
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             /** Unlisted */
@@ -2687,13 +2910,22 @@ export interface components {
             q: number | null;
             /** Rank */
             rank: number;
-            /** Reason */
-            reason: string;
+            /**
+             * Reason
+             * @description In a few words, in the language asked for
+             * @default
+             */
+            reason?: string;
             /**
              * Slope
              * @description Clicks a month, Theil–Sen over the last 12 whole months
              */
             slope: number | null;
+            /**
+             * Split
+             * @description The change is split; not for windows of unequal length
+             */
+            split: boolean;
             /** Unlisted */
             unlisted: number;
             /**
@@ -2777,8 +3009,12 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["Judgement"][];
-            /** Sentence */
-            sentence: string;
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             /** Verdicts */
@@ -2930,6 +3166,12 @@ export interface components {
              * Format: date
              */
             last_seen: string;
+            /**
+             * Sentences
+             * @description The life in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             total: components["schemas"]["Figures"];
@@ -3226,6 +3468,16 @@ export interface components {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             change: components["schemas"]["Change"] | null;
+            /**
+             * Expected
+             * @description Clicks to be expected after, from before and the rest of the site
+             */
+            expected: number | null;
+            /**
+             * Moved
+             * @description Clicks now over those expected, less one
+             */
+            moved: number | null;
             note: components["schemas"]["NoteOut"];
             now: components["schemas"]["Figures"] | null;
             /**
@@ -3240,6 +3492,12 @@ export interface components {
             others: components["schemas"]["NoteOut"][];
             /** P */
             p: number | null;
+            /**
+             * Ready
+             * @description When a week after it is held, while it is too early to tell
+             * @default null
+             */
+            ready?: string | null;
             /** Rest Before */
             rest_before: number | null;
             /**
@@ -3248,12 +3506,16 @@ export interface components {
              */
             rest_now: number | null;
             /**
+             * Sentences
+             * @description What came of it, in one or two sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /**
              * Verdict
              * @enum {string}
              */
             verdict: "better" | "worse" | "no clear change" | "too few to tell" | "too early to tell";
-            /** Why */
-            why: string;
             window: components["schemas"]["Days"] | null;
             /**
              * Z
@@ -3413,6 +3675,12 @@ export interface components {
             grain: string;
             /** Rows */
             rows: components["schemas"]["OddDay"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             window: components["schemas"]["Days"];
@@ -3464,8 +3732,12 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["OverlapRow"][];
-            /** Sentence */
-            sentence: string;
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             window: components["schemas"]["Days"];
@@ -3754,8 +4026,12 @@ export interface components {
             pages: components["schemas"]["ReachPage"][];
             /** Rows */
             rows: components["schemas"]["ReachRow"][];
-            /** Sentence */
-            sentence: string;
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             window: components["schemas"]["Days"];
@@ -3858,6 +4134,16 @@ export interface components {
             now: components["schemas"]["Figures"];
             /** Verdict */
             verdict: "too few to tell" | null;
+        };
+        /**
+         * Sentence
+         * @description One sentence that a reading says of itself.
+         */
+        Sentence: {
+            /** Figures */
+            figures: components["schemas"]["Backed"][];
+            /** Text */
+            text: string;
         };
         /**
          * SetOut
@@ -4173,6 +4459,12 @@ export interface components {
             now: components["schemas"]["Figures"];
             /** Points */
             points: components["schemas"]["Point"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
             /**
@@ -4220,6 +4512,89 @@ export interface components {
             total: number;
         };
         /**
+         * Unclicked
+         * @description Impressions without clicks, most missing first.
+         */
+        Unclicked: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /**
+             * Missing
+             * @description Of all rows found
+             */
+            missing: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["UnclickedRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * UnclickedRow
+         * @description One query on one page that is seen and passed over.
+         */
+        UnclickedRow: {
+            /**
+             * Expected
+             * @description Clicks by the site's curve at its place
+             */
+            expected: number;
+            figures: components["schemas"]["Figures"];
+            /** Missing */
+            missing: number;
+            /**
+             * P
+             * @description How likely so few clicks would be
+             */
+            p: number;
+            /** Page */
+            page: string;
+            /** Query */
+            query: string;
+        };
+        /**
          * Upload
          * @description A file that was sent and waits to be imported.
          */
@@ -4248,6 +4623,84 @@ export interface components {
              * @enum {string}
              */
             verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
+        };
+        /**
+         * Weekday
+         * @description One day of the week; 0 is Monday.
+         */
+        Weekday: {
+            /** Clicks A Day */
+            clicks_a_day: number | null;
+            /** Clicks A Day Before */
+            clicks_a_day_before: number | null;
+            /**
+             * Days
+             * @description Held days of the window that count
+             */
+            days: number;
+            /** Impressions A Day */
+            impressions_a_day: number | null;
+            now: components["schemas"]["Figures"];
+            /**
+             * Share
+             * @description Clicks a day over those of all days
+             */
+            share: number | null;
+            /** Weekday */
+            weekday: number;
+        };
+        /**
+         * Weekdays
+         * @description The profile of a week.
+         */
+        Weekdays: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Clicks A Day */
+            clicks_a_day: number;
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Rows */
+            rows: components["schemas"]["Weekday"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
         };
     };
     responses: never;
@@ -6474,6 +6927,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
             };
             header?: never;
             path: {
@@ -6543,6 +6997,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 find?: string;
                 sort?: string;
                 limit?: number;
@@ -6680,9 +7135,9 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 limit?: number;
                 offset?: number;
-                language?: "en" | "de" | "fr" | "es" | "nb";
             };
             header?: never;
             path: {
@@ -6752,6 +7207,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 limit?: number;
                 offset?: number;
                 rows?: "query" | "page" | "country" | "device" | "kind";
@@ -6873,6 +7329,79 @@ export interface operations {
             };
         };
     };
+    "get_sites_site_device-gap": {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                limit?: number;
+                offset?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceGap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_drivers: {
         parameters: {
             query?: {
@@ -6886,6 +7415,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 most?: number;
             };
             header?: never;
@@ -7018,6 +7548,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 limit?: number;
                 offset?: number;
                 verdict?: string;
@@ -7090,6 +7621,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 limit?: number;
                 offset?: number;
                 verdict?: string;
@@ -7336,6 +7868,7 @@ export interface operations {
         parameters: {
             query: {
                 key: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 engine?: string | null;
                 source?: number | null;
             };
@@ -7398,6 +7931,7 @@ export interface operations {
         parameters: {
             query: {
                 key: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 engine?: string | null;
                 source?: number | null;
             };
@@ -7459,6 +7993,7 @@ export interface operations {
     get_sites_site_notes_number_effect: {
         parameters: {
             query?: {
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 days?: number;
             };
             header?: never;
@@ -7530,6 +8065,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
             };
             header?: never;
             path: {
@@ -7599,6 +8135,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 limit?: number;
                 offset?: number;
                 fewest?: number;
@@ -7915,6 +8452,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 by?: "day" | "week" | "month" | "quarter";
                 week_starts?: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
             };
@@ -8034,6 +8572,148 @@ export interface operations {
             };
         };
     };
+    get_sites_site_unclicked: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Unclicked"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_weekdays: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weekdays"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get_sites_site_within-reach": {
         parameters: {
             query?: {
@@ -8047,6 +8727,7 @@ export interface operations {
                 filter?: string;
                 engine?: string | null;
                 source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
                 limit?: number;
                 offset?: number;
                 fewest?: number;
@@ -8484,6 +9165,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_tables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskTable"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
                 };
             };
             /** @description The input cannot be used */

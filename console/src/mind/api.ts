@@ -11,6 +11,8 @@ export type Source = Shapes['Source'];
 export type Property = Shapes['Property'];
 export type Job = Shapes['Job'];
 export type Timeline = Shapes['Timeline'];
+export type Sentence = Shapes['Sentence'];
+export type Backed = Shapes['Backed'];
 export type Point = Shapes['Point'];
 export type Figures = Shapes['Figures'];
 export type Change = Shapes['Change'];
@@ -50,6 +52,9 @@ export type Judgement = Shapes['Judgement'];
 export type Verdict = Judgement['verdict'];
 export type Reach = Shapes['Reach'];
 export type Overlap = Shapes['Overlap'];
+export type Weekdays = Shapes['Weekdays'];
+export type Unclicked = Shapes['Unclicked'];
+export type DeviceGap = Shapes['DeviceGap'];
 export type Clusters = Shapes['Clusters'];
 export type OddDays = Shapes['OddDays'];
 export type OddDay = Shapes['OddDay'];
@@ -106,7 +111,8 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
     throw new Trouble('unreachable', 'The service cannot be reached.', 'It may be restarting; this page tries again.', 0);
   }
   if (!answer.ok) throw await trouble(answer);
-  return (answer.status === 204 ? undefined : await answer.json()) as T;
+  if (answer.status === 204) return undefined as T;
+  return (answer.headers.get('Content-Type')?.includes('json') ? await answer.json() : await answer.blob()) as T;
 }
 
 async function trouble(answer: Response): Promise<Trouble> {

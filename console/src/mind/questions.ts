@@ -2,11 +2,14 @@
 import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import * as api from './api';
 import type { Frame } from './frame';
+import { spoken } from './language';
 
 const POLL_MS = 1000;
 
+const language = () => (spoken() === 'en' ? undefined : spoken());
+
 function frameParams(frame: Frame): api.Params {
-  return { window: frame.window, against: frame.against, ...frame.where };
+  return { window: frame.window, against: frame.against, ...frame.where, language: language() };
 }
 
 export const me = queryOptions({
@@ -145,6 +148,35 @@ export const reach = (key: string, frame: Frame, rows: Part = {}) =>
     placeholderData: keepPreviousData,
   });
 
+export const weekdays = (key: string, frame: Frame) =>
+  queryOptions({
+    queryKey: ['weekdays', key, frame],
+    queryFn: () => api.ask<api.Weekdays>(`/sites/${api.siteKey(key)}/weekdays`, frameParams(frame)),
+    placeholderData: keepPreviousData,
+  });
+
+export const unclicked = (key: string, frame: Frame, rows: Part = {}) =>
+  queryOptions({
+    queryKey: ['unclicked', key, frame, rows],
+    queryFn: () => api.ask<api.Unclicked>(`/sites/${api.siteKey(key)}/unclicked`, { ...alone(frame), ...part(rows) }),
+    placeholderData: keepPreviousData,
+  });
+
+export const deviceGap = (key: string, frame: Frame, rows: Part = {}) =>
+  queryOptions({
+    queryKey: ['device-gap', key, frame, rows],
+    queryFn: () => api.ask<api.DeviceGap>(`/sites/${api.siteKey(key)}/device-gap`, { ...alone(frame), ...part(rows) }),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const clusters = (key: string, frame: Frame, rows: Part = {}) =>
+  queryOptions({
+    queryKey: ['clusters', key, frame, rows],
+    queryFn: () => api.ask<api.Clusters>(`/sites/${api.siteKey(key)}/clusters`, { ...frameParams(frame), ...part(rows) }),
+    placeholderData: keepPreviousData,
+  });
+
 export const overlap = (key: string, frame: Frame, rows: Part = {}) =>
   queryOptions({
     queryKey: ['overlap', key, frame, rows],
@@ -177,14 +209,14 @@ export const notes = (key: string) =>
 export const effect = (key: string, note: number | undefined) =>
   queryOptions({
     queryKey: ['effect', key, note],
-    queryFn: () => api.ask<api.NoteEffect>(`/sites/${api.siteKey(key)}/notes/${note}/effect`),
+    queryFn: () => api.ask<api.NoteEffect>(`/sites/${api.siteKey(key)}/notes/${note}/effect`, { language: language() }),
     enabled: note !== undefined,
   });
 
 export const life = (key: string, item: 'query' | 'page', text: string) =>
   queryOptions({
     queryKey: ['life', key, item, text],
-    queryFn: () => api.ask<api.Life>(`/sites/${api.siteKey(key)}/life/${item}`, { key: text }),
+    queryFn: () => api.ask<api.Life>(`/sites/${api.siteKey(key)}/life/${item}`, { key: text, language: language() }),
   });
 
 export const ledger = (key: string, source: number | undefined, grain: string) =>

@@ -6,8 +6,10 @@ import { useQueryClient } from '@tanstack/react-query';
 import { NavLink, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { send, type Me } from '../mind/api';
 import { carried } from '../mind/frame';
+import { LANGUAGES, speak, spoken } from '../mind/language';
 import { keysOn, turnKeys, useKeys } from '../mind/keys';
 import { Lamp } from './small';
+import { TakeDialog } from './TakeDialog';
 
 const LAST = 'noctilum-last-site';
 
@@ -24,9 +26,10 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   const [search] = useSearchParams();
   const navigate = useNavigate();
   const [help, setHelp] = useState(false);
+  const [taking, setTaking] = useState(false);
   const to = useMemo(() => {
     const onSite = (view: string) => (site ? `/sites/${site}/${view}${carried(search)}` : '/');
-    return { queries: onSite('queries'), pages: onSite('pages'), overview: onSite('overview'), places: onSite('places'), held: onSite('held'), sets: onSite('sets'), fading: onSite('fading'), reach: onSite('reach'), overlap: onSite('overlap'), notes: onSite('notes') };
+    return { queries: onSite('queries'), pages: onSite('pages'), overview: onSite('overview'), places: onSite('places'), held: onSite('held'), sets: onSite('sets'), fading: onSite('fading'), reach: onSite('reach'), overlap: onSite('overlap'), clusters: onSite('clusters'), notes: onSite('notes') };
   }, [site, search]);
   useKeys(
     useMemo(
@@ -41,17 +44,19 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         'g f': () => void navigate(to.fading),
         'g r': () => void navigate(to.reach),
         'g v': () => void navigate(to.overlap),
+        'g c': () => void navigate(to.clusters),
         'g n': () => void navigate(to.notes),
         'g s': () => void navigate('/sources'),
         'g i': () => void navigate('/imports'),
         'g k': () => void navigate('/keeping'),
+        e: () => setTaking(true),
         '?': () => setHelp(true),
       }),
       [navigate, to],
     ),
   );
   const reads: ReadonlyArray<readonly [string, string]> = [['Overview', to.overview], ['Queries', to.queries], ['Pages', to.pages], ['Places & devices', to.places], ['Sets', to.sets]];
-  const explains: ReadonlyArray<readonly [string, string]> = [['Fading', to.fading], ['Within reach', to.reach], ['Overlap', to.overlap], ['Dated notes', to.notes]];
+  const explains: ReadonlyArray<readonly [string, string]> = [['Fading', to.fading], ['Within reach', to.reach], ['Overlap', to.overlap], ['Clusters', to.clusters], ['Dated notes', to.notes]];
   return (
     <div className="app">
       <header className="rail">
@@ -62,9 +67,10 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           {site && <Group name="Read" items={reads} />}
           {site && <Group name="Explain" items={explains} />}
         </nav>
-        <Foot me={me} showKeys={() => setHelp(true)} />
+        <Foot me={me} showKeys={() => setHelp(true)} take={() => setTaking(true)} />
       </header>
       <div className="main">{children}</div>
+      {taking && <TakeDialog close={() => setTaking(false)} />}
       <KeyHelp open={help} close={() => setHelp(false)} />
     </div>
   );
@@ -83,9 +89,10 @@ function Group({ name, items }: { name: string; items: ReadonlyArray<readonly [s
   );
 }
 
-function Foot({ me, showKeys }: { me: Me; showKeys: () => void }) {
+function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () => void }) {
   const { mode, systemMode, setMode } = useColorScheme();
   const client = useQueryClient();
+  const [, again] = useState(0);
   const dark = (mode === 'system' ? systemMode : mode) === 'dark';
   const leave = async () => {
     await send('DELETE', '/session');
@@ -96,7 +103,13 @@ function Foot({ me, showKeys }: { me: Me; showKeys: () => void }) {
     <div className="foot">
       <span>{me.name}</span>
       <button type="button" onClick={() => setMode(dark ? 'light' : 'dark')}>{dark ? 'Light' : 'Dark'} theme</button>
+      <button type="button" onClick={take}>Copy or save</button>
       <button type="button" onClick={showKeys}>Keys</button>
+      <label className="spoken"><span className="vh">Readings speak</span>
+        <select value={spoken()} onChange={(e) => { speak(e.target.value); again((n) => n + 1); void client.invalidateQueries(); }}>
+          {LANGUAGES.map(([code, name]) => <option key={code} value={code} lang={code}>{name}</option>)}
+        </select>
+      </label>
       <button type="button" onClick={() => void leave()}>Sign out</button>
     </div>
   );
@@ -104,7 +117,7 @@ function Foot({ me, showKeys }: { me: Me; showKeys: () => void }) {
 
 const KEYS: ReadonlyArray<readonly [string, string]> = [
   ['g p', 'all clients'], ['g o', 'overview'], ['g q', 'queries'], ['g a', 'pages'], ['g d', 'places and devices'],
-  ['g t', 'sets'], ['g f', 'fading'], ['g r', 'within reach'], ['g v', 'overlap'], ['g n', 'dated notes'], ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['g k', 'keeping'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'],
+  ['g t', 'sets'], ['g f', 'fading'], ['g r', 'within reach'], ['g v', 'overlap'], ['g c', 'clusters'], ['g n', 'dated notes'], ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['g k', 'keeping'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['e', 'copy or save a table or chart'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'],
   ['← →', 'along a chart by day, with Shift by week'], ['?', 'this list'],
 ];
 

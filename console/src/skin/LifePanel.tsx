@@ -5,7 +5,8 @@ import { Link } from 'react-router';
 import type { Life } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { breakdown, life, timeline } from '../mind/questions';
-import { count, longDay, monthOf, place, shortDay } from '../mind/words';
+import { count, longDay, monthOf, place } from '../mind/words';
+import { Said } from './Said';
 import { BandChip } from './small';
 import { Answer, Section } from './states';
 
@@ -24,16 +25,10 @@ export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string
   );
 }
 
-function sentence(data: Life): string {
-  const seen = `Shown on ${count(data.days_seen)} of ${count(data.days_held)} days held.`;
-  if (data.last_seen < data.complete_through) return `Not seen since ${shortDay(data.last_seen)}. ${seen}`;
-  return `${seen} In the top ten in ${count(data.weeks_in_top_ten)} of ${count(data.weeks_held)} weeks.`;
-}
-
 function Told({ data }: { data: Life }) {
   return (
     <>
-      <p className="lead side">{sentence(data)}</p>
+      <Said sentences={data.sentences} className="lead side" />
       <Suspense fallback={<div style={{ height: 200 }} />}><PlacesWeeks life={data} /></Suspense>
       <dl className="facts">
         <dt>First seen</dt><dd>{longDay(data.first_seen)}{data.first_seen === data.first_held ? ' or before' : ''}</dd>

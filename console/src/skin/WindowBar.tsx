@@ -126,6 +126,9 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
           {!AGAINST.some(([value]) => value === frame.against) && <option value={frame.against}>{frame.against}</option>}
         </select>
       </label>
+      <label className="small">or against a month{' '}
+        <input type="month" value={/^\d{4}-\d{2}$/.test(frame.against) ? frame.against : ''} min={read?.first_held.slice(0, 7)} max={read?.complete_through.slice(0, 7)} onChange={(e) => change({ against: e.target.value || undefined })} />
+      </label>
     </form>
   );
 }

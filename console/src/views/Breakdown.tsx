@@ -1,5 +1,5 @@
 /** Queries or pages in a table that adds up; a page opens its queries, a query its whole life. */
-import { useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useMemo, useRef, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import type { Breakdown as Found, Measure, Row } from '../mind/api';
@@ -10,11 +10,16 @@ import { count, signed } from '../mind/words';
 import { BreakdownTable } from '../skin/BreakdownTable';
 import { BandTable, HeatTable } from '../skin/HeatTable';
 import { LifePanel } from '../skin/LifePanel';
+import { Said } from '../skin/Said';
+import type { Across } from '../skin/ScatterChart';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 
+const ScatterChart = lazy(() => import('../skin/ScatterChart'));
+
 const LIMIT = 50;
+const MOST_POINTS = 500;
 
 export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }) {
   const { site, search, frame, change } = useFrame();
@@ -32,12 +37,12 @@ export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }
       <main className="page">
         <Heading dimension={dimension} data={found.data} />
         <div className="tools"><FindField /><Columns dimension={dimension} /></div>
-        {crossed ? <Crossed dimension={dimension} by={crossed} /> : <div className={item ? 'cols side' : ''}>
+        {crossed?.startsWith('scatter') ? <Scattered dimension={dimension} across={crossed === 'scatter' ? 'position' : 'ctr'} /> : crossed ? <Crossed dimension={dimension} by={crossed} /> : <div className={item ? 'cols side' : ''}>
           <div className={found.isPlaceholderData ? 'stale' : undefined} aria-busy={found.isPlaceholderData}>
             <Answer of={found} height={500}>
               {(data) => (data.matching === 0 && !data.unlisted ? <Nothing find={find} /> : (
                 <>
-                  {data.matching === 0 && <Nothing find={find} />}
+                  {data.matching === 0 ? <Nothing find={find} /> : <Said sentences={data.sentences} className="small" />}
                   <BreakdownTable data={data} sort={sort} chosen={item} onSort={(next) => change({ sort: next, offset: undefined })} label={(row) => <Label row={row} dimension={dimension} />} />
                   <Pager data={data} limit={LIMIT} />
                   <Cautions items={data.cautions} />
@@ -78,7 +83,7 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
   );
 }
 
-const COLUMNS: ReadonlyArray<readonly [string, string]> = [['', 'figures'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places'], ['month', 'months'], ['counts', 'months, as counts by band']];
+const COLUMNS: ReadonlyArray<readonly [string, string]> = [['', 'figures'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places'], ['month', 'months'], ['counts', 'months, as counts by band'], ['scatter', 'places and clicks, as points'], ['scatter-ctr', 'click-through and clicks, as points']];
 const SHOWN: ReadonlyArray<readonly [Measure, string]> = [['clicks', 'clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['position', 'position']];
 
 function Columns({ dimension }: { dimension: 'query' | 'page' }) {
@@ -91,7 +96,7 @@ function Columns({ dimension }: { dimension: 'query' | 'page' }) {
           {COLUMNS.filter(([value]) => dimension === 'query' || value !== 'counts').map(([value, name]) => <option key={value} value={value}>{name}</option>)}
         </select>
       </label>{' '}
-      {by && by !== 'counts' && (
+      {by && by !== 'counts' && !by.startsWith('scatter') && (
         <label>showing{' '}
           <select value={search.get('cell') ?? 'clicks'} onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}>
             {SHOWN.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
@@ -110,17 +115,36 @@ function Crossed({ dimension, by }: { dimension: 'query' | 'page'; by: string })
   const counted = useQuery({ ...bands(site, frame), enabled: counts });
   const measure = SHOWN.find(([value]) => value === search.get('cell'))?.[0] ?? 'clicks';
   const to = (key: string) => `/sites/${site}/queries${carried(search, dimension === 'page' ? { page: key } : { item: key })}`;
-  if (counts) return <Answer of={counted} height={300}>{(data) => <><BandTable data={data} /><Cautions items={data.cautions} /></>}</Answer>;
+  if (counts) return <Answer of={counted} height={300}>{(data) => <><Said sentences={data.sentences} className="small" /><BandTable data={data} /><Cautions items={data.cautions} /></>}</Answer>;
   return (
     <Answer of={found} height={500}>
       {(data) => (
         <div className={found.isPlaceholderData ? 'stale' : undefined}>
+          <Said sentences={data.sentences} className="small" />
           <HeatTable data={data} measure={measure} label={(key) => <Link to={to(key)}>{key}</Link>} />
           <p className="small">The darker a cell, the more often it was shown.</p>
           <Pager data={data} limit={LIMIT} />
           <Cautions items={data.cautions} />
         </div>
       )}
+    </Answer>
+  );
+}
+
+/** The rows with most clicks as points; a frame drawn over some becomes part of the filter. */
+function Scattered({ dimension, across }: { dimension: 'query' | 'page'; across: Across }) {
+  const { site, search, frame, change } = useFrame();
+  const find = search.get('find') ?? '';
+  const found = useQuery(breakdown(site, dimension, frame, { sort: 'clicks', find, limit: MOST_POINTS }));
+  const keep = (filter: string) => change({ filter: frame.where.filter ? `(${frame.where.filter}) and ${filter}` : filter, cross: undefined });
+  return (
+    <Answer of={found} height={480}>
+      {(data) => (data.rows.length === 0 ? <Nothing find={find} /> : (
+        <div className={found.isPlaceholderData ? 'stale' : undefined}>
+          <Suspense fallback={<div style={{ height: 480 }} />}><ScatterChart data={data} across={across} keep={keep} /></Suspense>
+          <Cautions items={data.cautions} />
+        </div>
+      ))}
     </Answer>
   );
 }

@@ -8,6 +8,7 @@ import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { fading } from '../mind/questions';
 import { DASH, count, percent, signed } from '../mind/words';
+import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange, Pager, Spark } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
@@ -46,7 +47,7 @@ export default function Fading() {
           <Answer of={found} height={400}>
             {(data) => (
               <>
-                <p className="lead">{data.sentence}</p>
+                <Said sentences={data.sentences} />
                 <Verdicts data={data} chosen={verdict} choose={(next) => change({ verdict: next === DEFAULT ? undefined : next, offset: undefined })} />
                 {data.rows.length ? <Rows data={data} table={table} /> : <Empty why={`No ${item} of this kind in this window.`} />}
                 <Pager data={data} limit={LIMIT} />

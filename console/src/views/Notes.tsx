@@ -5,6 +5,7 @@ import { send, type NoteEffect, type NoteOut, type NotesTaken } from '../mind/ap
 import { useFrame } from '../mind/frame';
 import { effect, notes, site as siteOf, sets, timeline } from '../mind/questions';
 import { count, percent, span, longDay } from '../mind/words';
+import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions } from '../skin/small';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
@@ -79,7 +80,7 @@ function Told({ data }: { data: NoteEffect }) {
   const rest = data.rest_before ? (data.rest_now ?? 0) / data.rest_before - 1 : null;
   return (
     <>
-      <p className="lead side"><b className={WAY[data.verdict] ?? ''}>{data.verdict[0]?.toUpperCase()}{data.verdict.slice(1)}.</b> {data.why}</p>
+      <div className={WAY[data.verdict] ?? ''}><Said sentences={data.sentences} className="lead side" /></div>
       {data.now && data.before && data.window && data.against && (
         <table className="t tight">
           <thead><tr><th scope="col">Clicks</th><th scope="col" className="num">{span(data.against.first, data.against.last)}</th><th scope="col" className="num">{span(data.window.first, data.window.last)}</th><th scope="col" className="num">change</th></tr></thead>

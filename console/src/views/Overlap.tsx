@@ -5,6 +5,7 @@ import type { Overlap as Found } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { overlap } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
+import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
@@ -23,7 +24,7 @@ export default function Overlap() {
         <Answer of={found} height={460}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
-              <p className="lead">{data.sentence}</p>
+              <Said sentences={data.sentences} />
               {data.rows.length ? <Rows data={data} /> : <Empty why="No query is shared in this window." />}
               <Pager data={data} limit={LIMIT} />
               <Cautions items={data.cautions} />

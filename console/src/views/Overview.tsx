@@ -9,6 +9,7 @@ import { breakdown, drivers, fading, notes as notesOf, oddDays, site as siteOf, 
 import { count, monthOf } from '../mind/words';
 import { Posts } from '../skin/Posts';
 import { Storyline } from '../skin/Storyline';
+import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange } from '../skin/small';
 import { Answer, ErrorNote, Section } from '../skin/states';
@@ -91,7 +92,7 @@ function ReportButtons({ site, frame }: { site: string; frame: Frame }) {
 function Explained({ found, site, search }: { found: Drivers; site: string; search: URLSearchParams }) {
   return (
     <>
-      <p className="lead">{found.sentence}</p>
+      <Said sentences={found.sentences} />
       <Posts found={found} />
       <table className="t" style={{ marginTop: 8 }}>
         <thead><tr><th scope="col">Queries that moved most</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th><th scope="col" className="num">clicks</th></tr></thead>
@@ -119,7 +120,7 @@ function WorthALook({ site, frame, search }: { site: string; frame: Frame; searc
       <Answer of={found} height={110}>
         {(data) => (
           <>
-            <p className="small">{data.sentence}</p>
+            <Said sentences={data.sentences?.slice(0, 2)} className="small" />
             {data.rows.length > 0 && (
               <div className="wrap"><table className="t fit">
                 <tbody>

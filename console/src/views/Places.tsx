@@ -1,13 +1,18 @@
 /** Countries, devices and kinds of search, each adding up to the provider's own total. */
+import { lazy, Suspense } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { Dimension, Row } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { breakdown, timeline } from '../mind/questions';
 import { countryName } from '../mind/words';
 import { BreakdownTable } from '../skin/BreakdownTable';
+import { Engines } from '../skin/Engines';
+import { WeekProfile } from '../skin/WeekProfile';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions } from '../skin/small';
 import { Answer, Section } from '../skin/states';
+
+const CountryMap = lazy(() => import('../skin/CountryMap'));
 
 export default function Places() {
   const { site, frame } = useFrame();
@@ -20,6 +25,8 @@ export default function Places() {
         <div style={{ display: 'grid', gap: 16 }}>
           <One dimension="country" title="Countries" />
           <One dimension="device" title="Devices" />
+          <Engines />
+          <WeekProfile />
           <One dimension="kind" title="Kinds of search" />
         </div>
       </main>
@@ -31,7 +38,7 @@ function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | '
   const { site, frame, search, change } = useFrame();
   const sort = search.get('sort') ?? 'clicks';
   const narrowed = frame.where[dimension];
-  const found = useQuery({ ...breakdown(site, dimension, frame, { sort, limit: 30 }), enabled: !narrowed });
+  const found = useQuery({ ...breakdown(site, dimension, frame, { sort, limit: dimension === 'country' ? 250 : 30 }), enabled: !narrowed });
   const label = (row: Row) => (
     <button type="button" className="link" onClick={() => change({ [dimension]: row.key })}>{dimension === 'country' ? `${countryName(row.key)} (${row.key})` : row.key}</button>
   );
@@ -39,7 +46,7 @@ function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | '
     <Section title={title} stale={found.isPlaceholderData} label={title}>
       {narrowed ? <p className="small">Narrowed to {narrowed}; take the condition off to compare.</p> : (
         <Answer of={found} height={160}>
-          {(data) => <><BreakdownTable data={data} sort={sort} onSort={(next) => change({ sort: next })} label={label} /><Cautions items={data.cautions} /></>}
+          {(data) => <>{dimension === 'country' && data.rows.length > 1 && <Suspense fallback={<div style={{ height: 330 }} />}><CountryMap data={data} choose={(country) => change({ country })} /></Suspense>}<BreakdownTable data={data} sort={sort} onSort={(next) => change({ sort: next })} label={label} /><Cautions items={data.cautions} /></>}
         </Answer>
       )}
     </Section>

@@ -5,6 +5,8 @@ import type { Reach as Found } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { reach } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
+import { Questions } from './Lacking';
+import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { BandChip, Cautions, Pager } from '../skin/small';
 import { Answer, Empty, Section } from '../skin/states';
@@ -19,11 +21,11 @@ export default function Reach() {
     <>
       <WindowBar read={found.data} />
       <main className="page">
-        <div className="head"><h1>Within reach</h1><span className="small">Places 3.6 to 20.5, shown often enough, no brand queries.</span></div>
+        <div className="head"><h1>Within reach</h1><Questions of="reach" /><span className="small">Places 3.6 to 20.5, shown often enough, no brand queries.</span></div>
         <Answer of={found} height={460}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
-              <p className="lead">{data.sentence}</p>
+              <Said sentences={data.sentences} />
               {data.matching === 0 ? <Empty why="Nothing lies just below a better band in this window." /> : (
                 <div className="cols side">
                   <Queries data={data} />

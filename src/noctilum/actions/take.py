@@ -19,6 +19,7 @@ from noctilum.history import History
 from noctilum.readings import breakdown as breakdowns
 from noctilum.readings import clusters as clusterings
 from noctilum.readings import cross as crossings
+from noctilum.readings import device_gap as gaps
 from noctilum.readings import drivers as drivers_of
 from noctilum.readings import effect as effects
 from noctilum.readings import fading as fadings
@@ -31,12 +32,14 @@ from noctilum.readings import reach as reaches
 from noctilum.readings import reconcile as reconciles
 from noctilum.readings import timeline as timelines
 from noctilum.readings import tries
+from noctilum.readings import unclicked as unclickeds
+from noctilum.readings import weekdays as weeks
 from noctilum.readings.frame import Asked, Holding, holding
 from noctilum.readings.narrow import Words
 from noctilum.readings.reconcile import SourceOf
 from noctilum.readings.rows_of import Slice
 from noctilum.records.models import Site, Source
-from noctilum.wire import explain
+from noctilum.wire import compare, explain
 from noctilum.wire import readings as wire
 from noctilum.wire.noted import FilterTry, NoteEffect, NoteOut
 from noctilum.words.tell import told
@@ -145,6 +148,21 @@ def cross(opened: Opened, asked: Asked, rows: wire.Dimension, columns: str, page
 def band_counts(opened: Opened, asked: Asked) -> explain.BandCounts:
     """Take counts of queries by band and month."""
     return told(crossings.band_counts(opened.holding, asked), asked.language)
+
+
+def weekdays(opened: Opened, asked: Asked) -> compare.Weekdays:
+    """Take the profile of a week."""
+    return told(weeks.weekdays(opened.holding, asked), asked.language)
+
+
+def unclicked(opened: Opened, asked: Asked, page: Slice) -> compare.Unclicked:
+    """Take impressions without clicks."""
+    return told(unclickeds.unclicked(opened.holding, asked, page), asked.language)
+
+
+def device_gap(opened: Opened, asked: Asked, page: Slice, fewest: int) -> compare.DeviceGap:
+    """Take mobile against desktop."""
+    return told(gaps.device_gap(opened.holding, asked, page, fewest), asked.language)
 
 
 def odd_days(opened: Opened, asked: Asked, notes: Sequence[NoteOut]) -> explain.OddDays:

@@ -13,6 +13,7 @@ from urllib.parse import quote
 from pydantic import BaseModel, TypeAdapter
 
 from noctilum.client.transport import Transport
+from noctilum.wire import compare as c
 from noctilum.wire import explain as e
 from noctilum.wire import imports as i
 from noctilum.wire import noted as n
@@ -330,6 +331,18 @@ class Noctilum:
     def bands(self, site: str, *, window: Window = "P12M", **where: str | None) -> e.BandCounts:
         """Count queries by band, month for month."""
         return self._get(e.BandCounts, f"/sites/{_key(site)}/bands", window=window, **where)
+
+    def weekdays(self, site: str, *, window: Window = "P84D", **where: str | None) -> c.Weekdays:
+        """Read the profile of a week."""
+        return self._get(c.Weekdays, f"/sites/{_key(site)}/weekdays", window=window, **where)
+
+    def unclicked(self, site: str, **asked: object) -> c.Unclicked:
+        """Find impressions without clicks. asked: window, filter, limit, offset, engine, source, language."""
+        return self._get(c.Unclicked, f"/sites/{_key(site)}/unclicked", **asked)
+
+    def device_gap(self, site: str, **asked: object) -> c.DeviceGap:
+        """Set mobile against desktop, query by query; asked as for within_reach."""
+        return self._get(c.DeviceGap, f"/sites/{_key(site)}/device-gap", **asked)
 
     def odd_days(self, site: str, *, window: Window = "P28D", **where: str | None) -> e.OddDays:
         """Find days far from what the same weekdays before let expect."""

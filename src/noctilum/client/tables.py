@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from noctilum.wire import compare as c
 from noctilum.wire import explain as e
 from noctilum.wire import readings as r
 
@@ -24,7 +25,11 @@ Readable = (
     | e.OddDays
     | e.Cross
     | e.BandCounts
+    | c.Weekdays
+    | c.Unclicked
+    | c.DeviceGap
 )
+_LISTS = (e.Judgements, e.Reach, e.Overlap, e.Clusters, e.OddDays, c.Weekdays, c.Unclicked, c.DeviceGap)
 MEASURES = ("clicks", "impressions", "ctr", "position")
 
 
@@ -34,7 +39,9 @@ def to_rows(reading: Readable) -> list[Plain]:
         return [_crossed(reading, row, n) for row in reading.rows for n in range(len(reading.columns))]
     if isinstance(reading, e.BandCounts):
         return [_banded(reading, month) for month in reading.months]
-    if isinstance(reading, e.Judgements | e.Reach | e.Overlap | e.Clusters | e.OddDays):
+    if isinstance(
+        reading, e.Judgements | e.Reach | e.Overlap | e.Clusters | e.OddDays | c.Weekdays | c.Unclicked | c.DeviceGap
+    ):
         return [_flat(row.model_dump(mode="json")) for row in reading.rows]
     if isinstance(reading, r.Timeline):
         return [point.model_dump(mode="json") for point in reading.points]
@@ -65,7 +72,7 @@ def _flat(row: Plain) -> Plain:
     """Put the figures of a row beside its other values: those before and the change with an ending."""
     found: Plain = {}
     for name, value in row.items():
-        if name in ("figures", "now", "before", "change"):
+        if name in ("figures", "now", "before", "change", "mobile", "desktop"):
             ending = "" if name in ("figures", "now") else f"_{name}"
             found |= {f"{each}{ending}": (value or {}).get(each) for each in MEASURES}
         else:

@@ -52,6 +52,10 @@ class Grouped:
             int(self.position_milli[index]),
         )
 
+    def by(self, key: int) -> Grouped:
+        """Keep one key of groups that differ in it alone."""
+        return Grouped((self.keys[key],), self.clicks, self.impressions, self.position_milli)
+
     def taken(self, rows: npt.NDArray[np.intp] | npt.NDArray[np.bool_]) -> Grouped:
         """Keep only some groups."""
         keys = tuple(key[rows] for key in self.keys)

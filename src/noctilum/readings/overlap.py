@@ -8,10 +8,9 @@ from noctilum.core import overlap as core
 from noctilum.core.table import Grouped
 from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, header
+from noctilum.readings.reach import FEWEST, PER_DAYS
 from noctilum.readings.rows_of import Ints, Slice
 from noctilum.wire import explain as wire
-
-FEWEST, PER_DAYS = 50, 28
 
 
 def overlap(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = FEWEST) -> wire.Overlap:

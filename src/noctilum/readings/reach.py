@@ -32,7 +32,7 @@ def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = 
     rows = _kept(of, found, enough)
     kept = found.taken(rows)
     curve = curve_of(held)
-    gain = core.gain(kept.clicks, kept.impressions, _place(kept), curve)
+    gain = core.gain(kept.clicks, kept.impressions, place_of(kept), curve)
     order = np.lexsort((kept.keys[1], kept.keys[0], -kept.impressions, -gain.clicks))
     shown = page.of(order)
     queries = held.history.texts("query", kept.keys[0][shown].tolist())
@@ -54,14 +54,19 @@ def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = 
     )
 
 
-def _place(found: Grouped) -> npt.NDArray[np.float64]:
+def place_of(found: Grouped) -> npt.NDArray[np.float64]:
+    """Give the average place of each row; 0 where it was not shown."""
     return found.position_milli / 1000 / np.maximum(found.impressions, 1)
 
 
-def _kept(of: Frame, found: Grouped, enough: float) -> npt.NDArray[np.bool_]:
+def generic(of: Frame, found: Grouped) -> npt.NDArray[np.bool_]:
+    """Say which rows, whose first key is the query, do not name the client; shape (rows,)."""
     _, brand = of.narrow.terms.of(Test("brand", "holds"))
-    kept = core.within_reach(found.impressions, _place(found), enough)
-    kept &= ~brand[found.keys[0]]
+    return ~brand[found.keys[0]]
+
+
+def _kept(of: Frame, found: Grouped, enough: float) -> npt.NDArray[np.bool_]:
+    kept = core.within_reach(found.impressions, place_of(found), enough) & generic(of, found)
     listed = of.narrow.listed(SideBySide(found.keys, found, _zeros(found)))
     if listed is not None:
         passing = np.zeros(len(found), dtype=bool)

@@ -13,6 +13,7 @@ from noctilum.readings.rows_of import Slice
 from noctilum.service import questions as ask
 from noctilum.service.access import install
 from noctilum.service.answers import answer_tagged, with_next
+from noctilum.wire import compare
 from noctilum.wire import explain as wire
 
 bp = APIBlueprint("explain", __name__, url_prefix="/api/v1", tag="Explain")
@@ -100,6 +101,34 @@ def bands(site: str, asked: ask.Framed) -> Response:
     """How many queries were in each band month by month, how many came and how many went."""
     opened = take.open_site(install(), site, asked.engine, asked.source)
     return answer_tagged(take.stamp(opened), lambda: take.band_counts(opened, asked.asked(site)))
+
+
+@bp.get("/sites/<site>/weekdays")
+@bp.input(ask.Framed, location="query", arg_name="asked")
+@bp.output(compare.Weekdays)
+@bp.doc(summary="Read the profile of a week")
+def weekdays(site: str, asked: ask.Framed) -> Response:
+    """Clicks and impressions a day by day of the week, over held days."""
+    opened = take.open_site(install(), site, asked.engine, asked.source)
+    return answer_tagged(take.stamp(opened), lambda: take.weekdays(opened, asked.asked(site)))
+
+
+@bp.get("/sites/<site>/unclicked")
+@bp.input(ask.Listed, location="query", arg_name="asked")
+@bp.output(compare.Unclicked)
+@bp.doc(summary="Find impressions without clicks")
+def unclicked(site: str, asked: ask.Listed) -> Response:
+    """Queries on pages with at most half the clicks that the site's curve expects at their places, beyond chance."""
+    return _answered(site, asked, lambda opened, page: take.unclicked(opened, asked.asked(site), page))
+
+
+@bp.get("/sites/<site>/device-gap")
+@bp.input(ask.ReachQuery, location="query", arg_name="asked")
+@bp.output(compare.DeviceGap)
+@bp.doc(summary="Set mobile against desktop")
+def device_gap(site: str, asked: ask.ReachQuery) -> Response:
+    """Queries on both devices with their places, and what the worse one would gain at the place of the other."""
+    return _answered(site, asked, lambda opened, page: take.device_gap(opened, asked.asked(site), page, asked.fewest))
 
 
 @bp.get("/sites/<site>/odd-days")

@@ -6,7 +6,7 @@ from apiflask import APIBlueprint
 from flask import Response, g, send_file
 from pydantic import Field
 
-from noctilum.actions import erase, files, handover, metrics, produce, queue, setup, show
+from noctilum.actions import erase, files, handover, metrics, produce, queue, setup, show, tables
 from noctilum.actions.find import find_site
 from noctilum.service import clock
 from noctilum.service.access import install
@@ -73,6 +73,15 @@ def bring_in(asked: wire.AskBringIn) -> Response:
         last=found.last,
     )
     return answer(out, 201)
+
+
+@bp.post("/tables")
+@bp.input(wire.AskTable, arg_name="asked")
+@bp.output({}, content_type=tables.CONTENT_TYPE)
+@bp.doc(summary="Write a table as XLSX")
+def write_table(asked: wire.AskTable) -> Response:
+    """Cells as they were sent, in a sheet; nothing is kept."""
+    return Response(tables.as_xlsx(asked), content_type=tables.CONTENT_TYPE)
 
 
 @bp.post("/verifies")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -36,6 +36,13 @@ class AskExport(Asked):
         if self.by not in _BY[self.what]:
             raise ValueError(f"{self.what} goes by {', '.join(_BY[self.what])}, not {self.by!r}")
         return self
+
+
+class AskTable(Asked):
+    """A table to be written as XLSX: its cells as they are shown, the first row its heading."""
+
+    name: str = Field(min_length=1, max_length=200)
+    cells: list[Annotated[list[str | int | float | None], Field(max_length=200)]] = Field(min_length=1, max_length=5000)
 
 
 class AskVerify(Asked):

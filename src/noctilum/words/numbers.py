@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from babel import Locale, UnknownLocaleError
-from babel.dates import format_date
+from babel.dates import format_date, get_day_names
 from babel.numbers import format_decimal, format_percent
 
 
@@ -55,6 +55,10 @@ class Numbers:
     def day(self, value: date) -> str:
         """Write a day in full."""
         return format_date(value, format="long", locale=self.locale)
+
+    def weekday(self, number: int) -> str:
+        """Write a day of the week; 0 is Monday."""
+        return str(get_day_names("wide", context="stand-alone", locale=self.locale)[number])
 
     def month(self, value: date) -> str:
         """Write the month of a day."""

@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from pydantic import BaseModel
 
-from noctilum.wire import explain, noted
+from noctilum.wire import compare, explain, noted
 from noctilum.wire import readings as wire
 from noctilum.words.reasons import driver_said, reason
 from noctilum.words.speech import Speech
@@ -326,6 +326,62 @@ def _effect(teller: Teller) -> list[wire.Sentence]:
     return [*said, teller.tell("The rest of the site went from {was} to {now} clicks.", **rest)]
 
 
+def _weekdays(teller: Teller) -> list[wire.Sentence]:
+    found: compare.Weekdays = teller.reading
+    known = [n for n, row in enumerate(found.rows) if row.clicks_a_day is not None]
+    if not known:
+        return [teller.tell("No row was shown in this window.")]
+    best = max(known, key=lambda n: found.rows[n].clicks_a_day or 0)
+    worst = min(known, key=lambda n: found.rows[n].clicks_a_day or 0)
+    mean = teller.tell("A day has {clicks} clicks on average.", clicks="count:/clicks_a_day")
+    if best == worst:
+        return [mean]
+    most = {"day": f"weekday:/rows/{best}/weekday", "clicks": f"count:/rows/{best}/clicks_a_day"}
+    least = {"day": f"weekday:/rows/{worst}/weekday", "clicks": f"count:/rows/{worst}/clicks_a_day"}
+    return [
+        mean,
+        teller.tell("The strongest day of the week: {day}, {clicks} clicks.", **most),
+        teller.tell("The weakest: {day}, {clicks}.", **least),
+    ]
+
+
+def _unclicked(teller: Teller) -> list[wire.Sentence]:
+    found: compare.Unclicked = teller.reading
+    if not found.matching:
+        return [teller.tell("No query is seen and passed over beyond chance.")]
+    said = [
+        teller.tell_many(
+            "{n} query is seen and passed over; about {missing} clicks are missing.",
+            "{n} queries are seen and passed over; about {missing} clicks are missing.",
+            "count:/matching",
+            missing="count:/missing",
+        )
+    ]
+    if found.rows and found.offset == 0:
+        row = {"query": "text:/rows/0/query", "clicks": "count:/rows/0/figures/clicks"}
+        passed = message("Most are missing for {query}: {clicks} clicks where {expected} were to be expected.")
+        said.append(teller.tell(passed, expected="count:/rows/0/expected", **row))
+    return said
+
+
+def _device_gap(teller: Teller) -> list[wire.Sentence]:
+    found: compare.DeviceGap = teller.reading
+    if not found.matching:
+        return [teller.tell("No query is shown often enough on both mobile and desktop.")]
+    places = {"mobile": "place:/mobile/position", "desktop": "place:/desktop/position"}
+    said = [teller.tell("Listed queries are at place {mobile} on mobile and {desktop} on desktop.", **places)]
+    if found.rows and found.offset == 0 and found.rows[0].gain >= 1:
+        row = {
+            "query": "text:/rows/0/query",
+            "mobile": "place:/rows/0/mobile/position",
+            "desktop": "place:/rows/0/desktop/position",
+            "gain": "count:/rows/0/gain",
+        }
+        apart = message("Furthest apart: {query}, {mobile} on mobile, {desktop} on desktop, worth {gain} clicks.")
+        said.append(teller.tell(apart, **row))
+    return said
+
+
 _SAYING: dict[type, Callable[[Teller], list[wire.Sentence]]] = {
     wire.Timeline: _timeline,
     wire.Breakdown: _breakdown,
@@ -339,4 +395,7 @@ _SAYING: dict[type, Callable[[Teller], list[wire.Sentence]]] = {
     explain.Cross: _cross,
     explain.BandCounts: _bands,
     noted.NoteEffect: _effect,
+    compare.Weekdays: _weekdays,
+    compare.Unclicked: _unclicked,
+    compare.DeviceGap: _device_gap,
 }

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from noctilum.wire.readings import Backed, Sentence
 from noctilum.words.speech import Speech
 
-FORMS = ("count", "size", "signed", "percent", "signed_percent", "place", "day", "month", "text", "length")
+FORMS = ("count", "size", "signed", "percent", "signed_percent", "place", "day", "month", "weekday", "text", "length")
 
 
 def message(text: str) -> str:
@@ -87,6 +87,8 @@ class Teller:
                 return numbers.place(value)
             case "day":
                 return numbers.day(value)
+            case "weekday":
+                return numbers.weekday(value)
             case "month":
                 return numbers.month(value)
             case _:

@@ -1,0 +1,100 @@
+/** Taking tables and charts out of the console: as text, as numbers, as pictures. */
+import { send } from './api';
+
+export type Cell = string | number | null;
+
+const DASHES = /^[–—-]?$/;
+
+/** Reads a figure as the console writes it in a locale; text that is no figure stays text, a dash is nothing. */
+export function cellOf(text: string, locale: string): Cell {
+  const plain = text.replace(/\s+/g, ' ').trim();
+  if (DASHES.test(plain)) return null;
+  const parts = new Intl.NumberFormat(locale).formatToParts(-12345.6);
+  const symbol = (type: string) => parts.find((part) => part.type === type)?.value ?? '';
+  const group = symbol('group').trim() === '' ? /\s/g : new RegExp(`\\${symbol('group')}`, 'g');
+  const bare = plain.replace(/−/g, '-').replace(group, '').replace(symbol('decimal'), '.').replace(/^\+/, '');
+  const percent = /^(-?\d+(?:\.\d+)?)\s*%$/.exec(bare);
+  if (percent) return Number((Number(percent[1]) / 100).toPrecision(12));
+  return /^-?\d+(\.\d+)?$/.test(bare) ? Number(bare) : plain;
+}
+
+/** Reads a table's visible cells, row by row; cells that span columns are followed by empty ones. */
+export function cellsOf(table: HTMLTableElement, locale: string): Cell[][] {
+  return [...table.rows].map((row) => [...row.cells].flatMap((cell) => {
+    const text = [...cell.childNodes].map(visible).join('');
+    const found = cell.tagName === 'TD' || cell.classList.contains('num') ? cellOf(text, locale) : text.replace(/\s+/g, ' ').trim();
+    return [found, ...Array.from({ length: cell.colSpan - 1 }, () => null)];
+  }));
+}
+
+function visible(node: Node): string {
+  if (node instanceof HTMLElement && (node.classList.contains('vh') || node.tagName === 'SVG' || node.getAttribute('aria-hidden') === 'true')) return '';
+  return node instanceof SVGElement ? '' : node.hasChildNodes() ? [...node.childNodes].map(visible).join('') : (node.textContent ?? '');
+}
+
+/** Writes cells as CSV (RFC 4180). */
+export function csv(cells: readonly Cell[][]): string {
+  return cells.map((row) => row.map((cell) => quoted(cell, ',')).join(',')).join('\r\n') + '\r\n';
+}
+
+/** Writes cells the way spreadsheets take them from the clipboard. */
+export function tabbed(cells: readonly Cell[][]): string {
+  return cells.map((row) => row.map((cell) => String(cell ?? '').replace(/[\t\r\n]+/g, ' ')).join('\t')).join('\n');
+}
+
+function quoted(cell: Cell, separator: string): string {
+  const text = String(cell ?? '');
+  return text.includes(separator) || /["\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
+}
+
+const STYLES = ['fill', 'fill-opacity', 'stroke', 'stroke-width', 'stroke-dasharray', 'stroke-opacity', 'opacity', 'font-family', 'font-size', 'font-weight', 'text-anchor', 'dominant-baseline', 'display', 'visibility'];
+
+/** Writes a chart as an SVG that stands alone: styles written out, on the paper it was drawn on. */
+export function standalone(svg: SVGSVGElement): string {
+  const { width, height } = svg.getBoundingClientRect();
+  const copy = svg.cloneNode(true) as SVGSVGElement;
+  const originals = [svg, ...svg.querySelectorAll('*')];
+  for (const [n, element] of [copy, ...copy.querySelectorAll('*')].entries()) {
+    const style = getComputedStyle(originals[n] as Element);
+    for (const name of STYLES) if (style.getPropertyValue(name)) (element as SVGElement).style.setProperty(name, style.getPropertyValue(name));
+  }
+  copy.setAttribute('xmlns', 'http://www.w3.org/2000/svg');
+  copy.setAttribute('width', String(width));
+  copy.setAttribute('height', String(height));
+  const paper = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
+  for (const [name, value] of Object.entries({ width: '100%', height: '100%', fill: getComputedStyle(document.body).backgroundColor })) paper.setAttribute(name, value);
+  copy.prepend(paper);
+  return new XMLSerializer().serializeToString(copy);
+}
+
+const SHARPNESS = 2;
+
+/** Draws a chart as PNG, at twice the pixels of the screen's. */
+export async function png(svg: SVGSVGElement): Promise<Blob> {
+  const { width, height } = svg.getBoundingClientRect();
+  const picture = new Image();
+  picture.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(standalone(svg))}`;
+  await picture.decode();
+  const canvas = document.createElement('canvas');
+  [canvas.width, canvas.height] = [Math.round(width * SHARPNESS), Math.round(height * SHARPNESS)];
+  canvas.getContext('2d')?.drawImage(picture, 0, 0, canvas.width, canvas.height);
+  return new Promise((done, failed) => canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error('The chart could not be drawn.'))), 'image/png'));
+}
+
+/** Hands a file to the browser. */
+export function save(blob: Blob, name: string): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(blob);
+  link.download = name;
+  link.click();
+  window.setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+}
+
+/** Has the service write cells as XLSX. */
+export async function xlsx(name: string, cells: readonly Cell[][]): Promise<Blob> {
+  return send<Blob>('POST', '/tables', { name, cells });
+}
+
+export function fileName(title: string, ending: string): string {
+  return `${title.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'taken'}.${ending}`;
+}

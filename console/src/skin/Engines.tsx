@@ -1,0 +1,38 @@
+/** A site's engines side by side, in the same window. */
+import { useQueries, useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import { carried, useFrame } from '../mind/frame';
+import { site as siteOf, timeline } from '../mind/questions';
+import { count, percent, place } from '../mind/words';
+import { ClicksChange, Spark } from './small';
+import { Section } from './states';
+
+export function Engines() {
+  const { site, search, frame } = useFrame();
+  const about = useQuery(siteOf(site));
+  const engines = [...new Set((about.data?.sources ?? []).filter((source) => source.counted).map((source) => source.engine))];
+  const lines = useQueries({ queries: engines.map((engine) => timeline(site, { ...frame, where: { ...frame.where, engine } })) });
+  if (engines.length < 2 || frame.where.engine) return null;
+  return (
+    <Section title="Engines" about="side by side; together they make the figures of every view" label="Engines">
+      <div className="wrap">
+        <table className="t">
+          <thead><tr><th scope="col">Engine</th><th scope="col" className="num">clicks</th><th scope="col" className="num">before</th><th scope="col" className="num">change</th><th scope="col" className="num">impressions</th><th scope="col" className="num">click-through</th><th scope="col" className="num">place</th><th scope="col">by day</th></tr></thead>
+          <tbody>
+            {engines.map((engine, n) => {
+              const data = lines[n]?.data;
+              return (
+                <tr key={engine}>
+                  <th scope="row"><Link to={`/sites/${site}/overview${carried(search, { engine })}`}>{engine}</Link></th>
+                  <td className="num now">{count(data?.now.clicks)}</td><td className="num was">{count(data?.before?.clicks)}</td><td className="num"><ClicksChange change={data?.change ?? null} /></td>
+                  <td className="num">{count(data?.now.impressions)}</td><td className="num">{percent(data?.now.ctr, 2)}</td><td className="num">{place(data?.now.position)}</td>
+                  <td>{data && <Spark values={data.points.map((p) => p.clicks)} width={110} height={24} label={`Clicks by day from ${engine}`} />}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
+    </Section>
+  );
+}

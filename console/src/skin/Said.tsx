@@ -1,0 +1,53 @@
+/** What a reading says of itself; each figure in it opens what it is and how it is computed. */
+import { useState } from 'react';
+import Popover from '@mui/material/Popover';
+import type { Backed, Sentence } from '../mind/api';
+import { howOf } from '../mind/how';
+import { spoken } from '../mind/language';
+
+export function Said({ sentences, className = 'lead' }: { sentences: readonly Sentence[] | undefined; className?: string }) {
+  const [open, setOpen] = useState<{ at: HTMLElement; figure: Backed }>();
+  return (
+    <p className={className} lang={spoken()}>
+      {(sentences ?? []).map((sentence) => (
+        <span key={sentence.text}>
+          {pieces(sentence).map((piece, n) => (typeof piece === 'string' ? piece : (
+            <button key={n} type="button" className="figure" aria-haspopup="dialog" onClick={(e) => setOpen({ at: e.currentTarget, figure: piece })}>{piece.text}</button>
+          )))}{' '}
+        </span>
+      ))}
+      <Popover open={open !== undefined} anchorEl={open?.at ?? null} onClose={() => setOpen(undefined)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+        {open && <Explained figure={open.figure} />}
+      </Popover>
+    </p>
+  );
+}
+
+function Explained({ figure }: { figure: Backed }) {
+  return (
+    <div role="dialog" aria-label="How this figure is computed" className="computed">
+      <p><b>{typeof figure.value === 'number' ? exact(figure.value) : figure.value}</b></p>
+      <p>{howOf(figure.field) ?? 'As it stands in the reading.'}</p>
+      <p className="small mut"><code>{figure.field}</code> of this reading’s JSON</p>
+    </div>
+  );
+}
+
+const exact = (value: number) => new Intl.NumberFormat(navigator.language, { maximumFractionDigits: 6 }).format(value);
+
+/** Cuts a sentence at the figures in it; a figure that is not found again stays text. */
+export function pieces(sentence: Sentence): Array<string | Backed> {
+  const found: Array<string | Backed> = [];
+  let rest = sentence.text;
+  const waiting = [...sentence.figures];
+  while (waiting.length) {
+    const places = waiting.map((figure) => ({ figure, at: figure.text ? rest.indexOf(figure.text) : -1 })).filter((place) => place.at >= 0);
+    const next = places.sort((a, b) => a.at - b.at || b.figure.text.length - a.figure.text.length)[0];
+    if (!next) break;
+    if (next.at > 0) found.push(rest.slice(0, next.at));
+    found.push(next.figure);
+    rest = rest.slice(next.at + next.figure.text.length);
+    waiting.splice(waiting.indexOf(next.figure), 1);
+  }
+  return rest ? [...found, rest] : found;
+}

@@ -1,0 +1,66 @@
+/** Queries that say nearly the same, with totals; those that deserve a page of their own are marked. */
+import { useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import type { Clusters as Found } from '../mind/api';
+import { carried, useFrame } from '../mind/frame';
+import { clusters } from '../mind/questions';
+import { count, place } from '../mind/words';
+import { Said } from '../skin/Said';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions, ClicksChange, Pager } from '../skin/small';
+import { Answer, Empty } from '../skin/states';
+
+const LIMIT = 50;
+
+export default function Clusters() {
+  const { site, frame, search } = useFrame();
+  const found = useQuery(clusters(site, frame, { limit: LIMIT, offset: Number(search.get('offset') ?? '0') || 0 }));
+  return (
+    <>
+      <WindowBar read={found.data} />
+      <main className="page">
+        <div className="head"><h1>Clusters</h1><span className="small">{frame.where.page ? `The queries of ${frame.where.page}` : 'Queries that say nearly the same, counted together.'}</span></div>
+        <Answer of={found} height={460}>
+          {(data) => (
+            <div className={found.isPlaceholderData ? 'stale' : undefined}>
+              <Said sentences={data.sentences} />
+              {data.rows.length ? <Rows data={data} /> : <Empty why="No query was listed in this window under this segment." />}
+              <Pager data={data} limit={LIMIT} />
+              <Cautions items={data.cautions} />
+              <details className="how"><summary className="small">How is this computed?</summary><p className="small">Of the 4,000 queries shown most, each joins the cluster whose most shown query shares at least half of its stems (Jaccard), or begins one. A cluster deserves a page of its own when it is shown 100 times or more, lies beyond the first page, and is not the main cluster of the page it stands on.</p></details>
+            </div>
+          )}
+        </Answer>
+      </main>
+    </>
+  );
+}
+
+function Rows({ data }: { data: Found }) {
+  return (
+    <div className="wrap">
+      <table className="t">
+        <thead><tr><th scope="col">Cluster</th><th scope="col" className="num">queries</th><th scope="col" className="num">clicks</th><th scope="col" className="num">before</th><th scope="col" className="num">change</th><th scope="col" className="num">impressions</th><th scope="col" className="num">place</th><th scope="col">Mostly on</th><th scope="col"><span className="vh">Remark</span></th></tr></thead>
+        <tbody>{data.rows.map((row) => <One key={row.head} row={row} />)}</tbody>
+      </table>
+    </div>
+  );
+}
+
+function One({ row }: { row: Found['rows'][number] }) {
+  const { site, search } = useFrame();
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <tr>
+        <th scope="row"><button type="button" className="link" aria-expanded={open} onClick={() => setOpen(!open)}>{row.head}</button></th>
+        <td className="num">{count(row.size)}</td><td className="num now">{count(row.now.clicks)}</td><td className="num was">{count(row.before?.clicks)}</td>
+        <td className="num"><ClicksChange change={row.change} /></td><td className="num">{count(row.now.impressions)}</td><td className="num">{place(row.now.position)}</td>
+        <td className="clip">{row.page && <Link to={`/sites/${site}/queries${carried(search, { page: row.page })}`} title={row.page}>{row.page}</Link>}{row.pages > 1 && <span className="mut"> and {count(row.pages - 1)} more</span>}</td>
+        <td>{row.own_page && <b>deserves a page of its own</b>}</td>
+      </tr>
+      {open && <tr><td colSpan={9} style={{ whiteSpace: 'normal' }}>{row.queries.map((query) => <span key={query} className="tok"><Link to={`/sites/${site}/queries${carried(search, { item: query })}`}>{query}</Link></span>)}{row.size > row.queries.length && <span className="small"> and {count(row.size - row.queries.length)} more</span>}</td></tr>}
+    </>
+  );
+}

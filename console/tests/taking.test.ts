@@ -1,0 +1,30 @@
+import { describe, expect, it } from 'vitest';
+import { cellOf, cellsOf, csv, fileName, tabbed } from '../src/mind/taking';
+import { pieces } from '../src/skin/Said';
+
+describe('figures as they are written', () => {
+  it.each([
+    ['1,234', 'en-GB', 1234], ['−203', 'en-GB', -203], ['+1,615', 'en-GB', 1615], ['6.61%', 'en-GB', 0.0661], ['–', 'en-GB', null], ['', 'en-GB', null],
+    ['1.234,5', 'de-DE', 1234.5], ['−12,3 %', 'de-DE', -0.123], ['1 234,5', 'fr-FR', 1234.5],
+    ['+1,615 (+45.7%)', 'en-GB', '+1,615 (+45.7%)'], ['2026-03-01', 'en-GB', '2026-03-01'], ['too few to tell', 'en-GB', 'too few to tell'],
+  ])('%s in %s', (text, locale, value) => expect(cellOf(text, locale)).toBe(value));
+});
+
+it('a table gives what is seen of it, with spans filled', () => {
+  document.body.innerHTML = '<table><tr><th>Query</th><th class="num">clicks</th></tr><tr><th>2024<span class="vh">hidden</span></th><td><svg><title>no</title></svg>1,000</td></tr><tr><td colspan="2">rest</td></tr></table>';
+  const cells = cellsOf(document.querySelector('table') as HTMLTableElement, 'en-GB');
+  expect(cells).toEqual([['Query', 'clicks'], ['2024', 1000], ['rest', null]]);
+});
+
+it('CSV quotes what must be, the clipboard has one line a row', () => {
+  const cells = [['a "b", c', 1.5], ['two\nlines', null]];
+  expect(csv(cells)).toBe('"a ""b"", c",1.5\r\n"two\nlines",\r\n');
+  expect(tabbed(cells)).toBe('a "b", c\t1.5\ntwo lines\t');
+  expect(fileName('Pages to look at: Übersicht', 'csv')).toBe('pages-to-look-at-u-bersicht.csv');
+});
+
+it('a sentence is cut at its figures, in whatever order they are named', () => {
+  const figure = (text: string) => ({ text, field: '/x', value: 1 });
+  const cut = pieces({ text: '1 page of 12 lost 1.', figures: [figure('12'), figure('1'), figure('1')] });
+  expect(cut.map((each) => (typeof each === 'string' ? each : `[${each.text}]`)).join('')).toBe('[1] page of [12] lost [1].');
+});

@@ -1,0 +1,47 @@
+"""Impressions without clicks: queries on pages that are seen and passed over."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from noctilum.core.unclicked import passed_over
+from noctilum.readings.drivers import curve_of
+from noctilum.readings.frame import Asked, Holding, figures, frame, header
+from noctilum.readings.reach import generic, place_of
+from noctilum.readings.rows_of import Slice
+from noctilum.wire import compare as wire
+
+
+def unclicked(held: Holding, asked: Asked, page: Slice | None = None) -> wire.Unclicked:
+    """Find queries on pages with far fewer clicks than their places let expect, most missing first; no brand."""
+    page = page or Slice()
+    of = frame(held, asked)
+    of.refuse_results("Impressions without clicks")
+    rows = of.read("pair", ("query", "page"))
+    rows = rows.taken(generic(of, rows))
+    judged = passed_over(rows.clicks, rows.impressions, place_of(rows), curve_of(held))
+    missing = judged.expected - rows.clicks
+    found = np.flatnonzero(judged.found)
+    order = found[np.lexsort((rows.keys[1][found], rows.keys[0][found], -missing[found]))]
+    shown = page.of(order)
+    queries = held.history.texts("query", rows.keys[0][shown].tolist())
+    pages = held.history.texts("page", rows.keys[1][shown].tolist())
+    return wire.Unclicked.model_validate(
+        header(of, "pair")
+        | {
+            "rows": [
+                wire.UnclickedRow(
+                    query=query,
+                    page=on,
+                    figures=figures(rows.row(int(at))),
+                    expected=round(float(judged.expected[at]), 3),
+                    missing=round(float(missing[at]), 3),
+                    p=float(judged.p[at]),
+                )
+                for at, query, on in zip(shown, queries, pages, strict=True)
+            ],
+            "offset": page.offset,
+            "matching": int(order.size),
+            "missing": round(float(missing[found].sum()), 3),
+        }
+    )
