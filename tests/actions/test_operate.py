@@ -14,7 +14,22 @@ import pyarrow.parquet as pq
 import pytest
 from tests.conftest import NOW, TODAY
 
-from noctilum.actions import backup, care, erase, export, handover, metrics, nightly, produce, queue, setup, show, take
+from noctilum.actions import (
+    backup,
+    care,
+    dated_notes,
+    erase,
+    export,
+    handover,
+    metrics,
+    nightly,
+    produce,
+    queue,
+    sets,
+    setup,
+    show,
+    take,
+)
 from noctilum.actions.doctor import examine
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install, Settings
@@ -28,6 +43,7 @@ from noctilum.records.database import Records
 from noctilum.records.models import Site
 from noctilum.wire import operating as wire
 from noctilum.wire import setup as setup_wire
+from noctilum.wire.noted import NewNote, NewSet
 
 KEY = "blog.hivewright.example"
 
@@ -131,6 +147,30 @@ def test_a_hand_over_read_elsewhere_gives_identical_readings(install, pulled, tm
         assert run(other, 2).days == 0
         with pytest.raises(Clash, match="belongs to Hivewright already"):
             handover.bring_in(other, path, NOW)
+
+
+def test_a_hand_over_takes_sets_and_notes_along_once(install, pulled, tmp_path):
+    mine, agency = {"name": "Guides", "item": "page"}, {"name": "Long", "item": "query"}
+    sets.save_set(install, NewSet(rule='path starts "/"', client="hivewright", **mine), NOW)
+    sets.save_set(install, NewSet(rule="words >= 4", **agency), NOW)
+    day = {"first": TODAY - timedelta(30), "text": "Menu redone"}
+    dated_notes.add_note(install, NewNote(site=KEY, page="/guides/winter-hive", **day), NOW)
+    dated_notes.add_note(install, NewNote(client="hivewright", **day), NOW)
+    dated_notes.add_note(install, NewNote(kind="engine update", **day), NOW)
+    path = handover.hand_over(install, KEY, tmp_path, NOW)
+    with closing(opened(tmp_path / "other")) as other:
+        owner = setup.add_client(other, setup_wire.NewClient(name="Hivewright"), NOW)
+        sets.save_set(other, NewSet(rule="words >= 9", client=owner, **agency), NOW)
+        dated_notes.add_note(other, NewNote(client=owner, **day), NOW)
+        handover.bring_in(other, path, NOW)
+        rules = {found.name: found.rule for found in sets.list_sets(other, owner)}
+        assert rules == {"Guides": 'path starts "/"', "Long": "words >= 9"}
+        notes = dated_notes.list_notes(other, KEY)
+        assert sorted((note.page or "", note.site or "") for note in notes) == [("", ""), ("/guides/winter-hive", KEY)]
+        asked = Asked(KEY, filter='set "Guides"', against="none")
+        there = take.timeline(take.open_site(other, KEY), asked, "day").now
+    assert there == take.timeline(take.open_site(install, KEY), asked, "day").now
+    assert there.clicks > 0
 
 
 def test_a_hand_over_holds_no_secret_and_a_changed_one_is_refused_whole(install, pulled, tmp_path):

@@ -163,7 +163,7 @@ def test_a_report_is_written_and_holds_no_name_of_ours(live: Live, tmp_path):
     ).stdout
     assert "Skerry Ferries" in text and "What moved the clicks" in text
     assert "noctilum" not in text.lower()
-    assert "Dated notes: no notes are kept yet" in text
+    assert "Freight section moved to the new booking system" in text
 
 
 def test_help_imports_neither_flask_nor_numpy():

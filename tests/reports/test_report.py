@@ -1,6 +1,7 @@
 """The report from its readings: what it says, what it leaves out, how it looks."""
 
 import re
+from dataclasses import replace
 from datetime import date, timedelta
 
 import pytest
@@ -17,6 +18,7 @@ from noctilum.reports.document import Look
 from noctilum.reports.numbers import Numbers, readable
 from noctilum.reports.pdf import write_pdf
 from noctilum.reports.render import render_html, render_pdf
+from noctilum.wire.noted import NoteOut
 
 LAST = date(2026, 3, 15)
 LOOK = Look("Skerry <Ferries>", "#FFE08A", "#8A5A00", "en-GB", "Tallow Lane")
@@ -69,6 +71,20 @@ def test_it_says_the_finding_and_every_number_is_the_readings(document):
     assert "Unlisted (withheld by the source)" in text
 
 
+def test_notes_of_the_window_are_numbered_on_the_chart_and_told_below(document):
+    made = document()
+    days = {"first": LAST - timedelta(3), "last": LAST - timedelta(3)}
+    blank = dict.fromkeys(("client", "site", "page", "set")) | {"origin": "", "kind": "content"}
+    notes = [NoteOut(id=n, text=text, **blank | days) for n, text in ((2, "Prices <redone>"), (1, "Menu redone"))]
+    text = render_html(replace(made, notes=tuple(notes)))
+    told = text[text.index('<ol class="notes">') :]
+    assert told.index("Prices &lt;redone&gt;") < told.index("Menu redone")
+    assert "Dated notes: none" in text
+    ordered = build(LOOK, "x", LAST, made.line, "none", made.queries, made.pages, made.pages, notes)
+    assert [note.id for note in ordered.notes] == [1, 2]
+    assert "Dated notes" not in {left.block for left in ordered.left_out}
+
+
 def test_it_is_one_file_without_script_and_without_our_name(document):
     text = render_html(document())
     assert "noctilum" not in text.lower()
@@ -86,7 +102,7 @@ def test_blocks_without_data_leave_themselves_out_with_their_reason(document):
     text = render_html(document(against="none"))
     assert "What moved the clicks: drivers-need" not in text
     assert re.search(r"<li>What moved the clicks: .*compare with", text)
-    assert "Dated notes: no notes are kept yet" in text
+    assert "Dated notes: none lies in the window" in text
     assert "the six parts add up" not in text
 
 

@@ -13,7 +13,8 @@ from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
+from sqlalchemy.orm import Session
 
 from noctilum import __version__
 from noctilum.actions.backup import file_digest
@@ -21,10 +22,12 @@ from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, StoreFault
 from noctilum.history import History
-from noctilum.records.models import Client, Site, Source
+from noctilum.records.models import Client, DatedNote, SavedSet, Site, Source
 
-FORM = 1
+FORM = 2
 CLIENT_FIELDS = ("key", "name", "language", "time_zone", "currency", "colour", "accent")
+SET_FIELDS = ("name", "item", "rule", "members")
+NOTE_FIELDS = ("kind", "text", "page", "set_name", "origin")
 SITE_FIELDS = ("key", "host", "brand_terms")
 SOURCE_FIELDS = (
     "id", "kind", "connector", "label", "url", "account", "property", "engine", "time_zone", "scope", "counted",
@@ -48,7 +51,7 @@ class Brought:
 def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
     """Write a site's whole history and records to one ZIP file, without secrets; returns it.
 
-    Inside: manifest.json (client, site, sources, digest of the history) and history.db.
+    Inside: manifest.json (client, site, sources, sets, notes, digest of the history) and history.db.
     """
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
@@ -56,6 +59,8 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             "client": {name: getattr(site.client, name) for name in CLIENT_FIELDS},
             "site": {name: getattr(site, name) for name in SITE_FIELDS},
             "sources": [{name: getattr(source, name) for name in SOURCE_FIELDS} for source in site.sources],
+            "sets": _sets_of(db, site),
+            "notes": _notes_of(db, site),
         }
         number = site.id
     path = to / f"{key.replace('/', '~')}-{now:%Y-%m-%d}.noctilum.zip" if to.is_dir() else to
@@ -76,6 +81,24 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             partial.unlink(missing_ok=True)
             raise StoreFault("hand-over-failed", f"{path} could not be written: {why.strerror}.") from why
     return path
+
+
+def _sets_of(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the sets that the site's readings may name: its client's, and the agency's under other names."""
+    mine = {found.name: found for found in db.scalars(select(SavedSet).where(SavedSet.client_id.is_(None)))}
+    mine |= {found.name: found for found in db.scalars(select(SavedSet).where(SavedSet.client_id == site.client_id))}
+    return [{name: getattr(found, name) for name in SET_FIELDS} for found in mine.values()]
+
+
+def _notes_of(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the notes on the site and on its client; the agency's own stay with the agency."""
+    concerned = or_(DatedNote.site_id == site.id, DatedNote.client_id == site.client_id)
+    found = db.scalars(select(DatedNote).where(concerned).order_by(DatedNote.id))
+    return [
+        {name: getattr(note, name) for name in NOTE_FIELDS}
+        | {"first": note.first.isoformat(), "last": note.last.isoformat(), "on_site": note.site_id == site.id}
+        for note in found
+    ]
 
 
 def bring_in(install: Install, path: Path, now: datetime, client: str | None = None) -> Brought:
@@ -122,7 +145,9 @@ def _read(path: Path, folder: Path) -> dict[str, Any]:
     return manifest
 
 
-def _add_records(db: Any, manifest: dict[str, Any], client: str | None, now: datetime) -> tuple[Site, dict[int, int]]:
+def _add_records(
+    db: Session, manifest: dict[str, Any], client: str | None, now: datetime
+) -> tuple[Site, dict[int, int]]:
     given = manifest["site"]
     taken = db.scalar(select(Site).where(Site.host == given["host"]))
     if taken:
@@ -141,10 +166,27 @@ def _add_records(db: Any, manifest: dict[str, Any], client: str | None, now: dat
         db.add(source)
         db.flush()
         numbers[int(found["id"])] = source.id
+    _add_noted(db, manifest, site, now)
     for source in site.sources:
         source.part_of = numbers.get(source.part_of or 0)
     db.flush()
     return site, numbers
+
+
+def _add_noted(db: Session, manifest: dict[str, Any], site: Site, now: datetime) -> None:
+    """Add the sets that the client cannot name yet, and the notes it has not yet; files before form 2 have none."""
+    usable = or_(SavedSet.client_id.is_(None), SavedSet.client_id == site.client_id)
+    names = set(db.scalars(select(SavedSet.name).where(usable)))
+    for found in manifest.get("sets", []):
+        if found["name"] not in names:
+            db.add(SavedSet(client_id=site.client_id, created_at=now, **found))
+    for found in manifest.get("notes", []):
+        given = dict(found)
+        owner = {"site_id": site.id} if given.pop("on_site") else {"client_id": site.client_id}
+        given |= owner | {name: date.fromisoformat(given[name]) for name in ("first", "last")}
+        same = [getattr(DatedNote, name) == value for name, value in given.items() if name != "origin"]
+        if db.scalar(select(DatedNote.id).where(*same)) is None:
+            db.add(DatedNote(created_at=now, **given))
 
 
 def _source(site: Site, found: dict[str, Any], now: datetime) -> Source:

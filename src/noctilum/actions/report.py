@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from noctilum.actions import take
+from noctilum.actions import dated_notes, take
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense
@@ -37,15 +37,17 @@ def document(install: Install, site: str, window: str, against: str, now: dateti
         found = find_site(db, site)
         owner = found.client
         look = Look(owner.name, owner.colour, owner.accent, owner.language, install.settings.agency)
+    line = take.timeline(opened, asked, "day")
     return build(
         look,
         found.host,
         now.date(),
-        take.timeline(opened, asked, "day"),
+        line,
         _drivers(opened, asked),
         take.breakdown(opened, asked, "query", Page(limit=TOP_QUERIES)),
         take.breakdown(opened, asked, "page", Page(limit=TOP_PAGES)),
         take.breakdown(opened, asked, "page", Page(sort="change", limit=5)),
+        dated_notes.list_notes(install, site, line.window.first, line.window.last),
     )
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 
 from noctilum.reports.document import Document, LeftOut, Look
 from noctilum.wire import readings as wire
+from noctilum.wire.noted import NoteOut
 from noctilum.words.numbers import Numbers
 
 
@@ -18,10 +20,12 @@ def build(
     queries: wire.Breakdown,
     pages: wire.Breakdown,
     fallers: wire.Breakdown,
+    notes: Sequence[NoteOut] = (),
 ) -> Document:
     """Arrange a search report. drivers is the reading, or the reason why there is none.
 
-    fallers: pages by what they lost, so that a loss behind a good total is told.
+    fallers: pages by what they lost, so that a loss behind a good total is told. notes: those of the window,
+    which are numbered on the chart.
 
     A block with nothing to show leaves itself out and is listed with the reason.
     """
@@ -32,7 +36,8 @@ def build(
         left_out.append(LeftOut("Top queries", "no query was listed in the window."))
     if not pages.rows:
         left_out.append(LeftOut("Top pages", "no page was listed in the window."))
-    left_out.append(LeftOut("Dated notes", "no notes are kept yet of what was done to the site."))
+    if not notes:
+        left_out.append(LeftOut("Dated notes", "none lies in the window."))
     numbers = Numbers(look.language)
     return Document(
         look=look,
@@ -44,6 +49,7 @@ def build(
         drivers=None if isinstance(drivers, str) else drivers,
         queries=queries if queries.rows else None,
         pages=pages if pages.rows else None,
+        notes=tuple(sorted(notes, key=lambda note: (note.first, note.id))),
         left_out=tuple(left_out),
     )
 

@@ -19,10 +19,12 @@ from matplotlib.ticker import FuncFormatter, MaxNLocator
 from noctilum.core.measures import MEASURES
 from noctilum.reports.numbers import Direction, direction, places_text
 from noctilum.wire import readings as wire
+from noctilum.wire.noted import NoteOut
 from noctilum.words.numbers import Numbers
 
 HUES = {"clicks": "#2A7558", "impressions": "#4A5765", "ctr": "#8C1B50", "position": "#7D6200"}
 BETTER, WORSE, LEVEL = "#1C5C98", "#A63F17", "#544C40"
+NOTE = "#875200"
 GHOST, RULE, INK, INK2 = "#918875", "#DED5C2", "#241F19", "#544C40"
 WIDTH = 7.0
 TEXT_FACE = "Archivo Variable"
@@ -37,19 +39,20 @@ _STYLE: Any = {
 _TONES: dict[Direction, str] = {"better": BETTER, "worse": WORSE, "level": LEVEL}
 
 
-def storyline(line: wire.Timeline, numbers: Numbers) -> str:
+def storyline(line: wire.Timeline, numbers: Numbers, notes: Sequence[NoteOut] = ()) -> str:
     """Draw four strips on one time axis: clicks, impressions, click-through, position (best up).
 
     Days not held break the line; provisional days are dashed with open dots. Before is a thin ghost,
-    aligned day for day.
+    aligned day for day. Notes are lines through all strips, numbered at their top in the order given.
     """
     with mpl.rc_context(_STYLE):
         figure = Figure(figsize=(WIDTH, 4.05))
         strips = figure.subplots(4, 1, sharex=True, gridspec_kw={"hspace": 0.16})
-        figure.subplots_adjust(left=0.205, right=0.925, top=0.985, bottom=0.06)
+        figure.subplots_adjust(left=0.205, right=0.925, top=0.945 if notes else 0.985, bottom=0.06)
         for axes, name in zip(strips, MEASURES, strict=True):
             _strip(axes, line, name, numbers)
             _gutter(figure, axes, line, name, numbers)
+            _note_lines(axes, line, notes, numbered=axes is strips[0])
         _time_axis(strips[-1], line, numbers)
         return _svg(figure)
 
@@ -88,6 +91,16 @@ def _strip(axes: Axes, line: wire.Timeline, name: str, numbers: Numbers) -> None
     axes.tick_params(axis="both", length=0, labelsize=7.5, labelcolor=INK2)
     axes.grid(axis="y", color=RULE, linewidth=0.6)
     axes.set_axisbelow(True)
+
+
+def _note_lines(axes: Axes, line: wire.Timeline, notes: Sequence[NoteOut], *, numbered: bool) -> None:
+    """Draw a line where each note begins, or where the window does when it began before."""
+    for n, note in enumerate(notes, start=1):
+        at = _at(max(note.first, line.window.first))
+        axes.axvline(at, color=NOTE, linewidth=0.8, zorder=1)
+        if numbered:
+            where = axes.get_xaxis_transform()
+            axes.text(at, 1.06, str(n), transform=where, ha="center", va="bottom", fontsize=7, color=NOTE)
 
 
 def _at(day: date) -> int:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from noctilum.wire import readings as wire
+from noctilum.wire.noted import NoteOut
 
 
 @dataclass(frozen=True)
@@ -41,4 +42,5 @@ class Document:
     drivers: wire.Drivers | None
     queries: wire.Breakdown | None
     pages: wire.Breakdown | None
+    notes: tuple[NoteOut, ...]
     left_out: tuple[LeftOut, ...]

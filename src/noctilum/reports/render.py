@@ -46,7 +46,7 @@ def render_html(document: Document) -> str:
             colour=readable(document.look.colour),
             direction=direction,
             places=lambda difference: places_text(numbers, difference),
-            storyline=Markup(charts.storyline(document.line, numbers)),
+            storyline=Markup(charts.storyline(document.line, numbers, document.notes)),
             drivers=Markup(charts.drivers(document.drivers, numbers)) if document.drivers else None,
         )
     )
