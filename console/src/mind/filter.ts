@@ -55,3 +55,25 @@ export function added(text: string, join: 'and' | 'and not' | 'or', part: string
   const whole = join !== 'or' && / or /i.test(before) ? `(${before})` : before;
   return `${whole} ${join} ${part}`;
 }
+
+export type Paint = 'field' | 'test' | 'join' | 'text' | 'number' | 'plain';
+
+const WORDS: ReadonlyArray<readonly [Paint, RegExp]> = [
+  ['text', /^(?:"(?:\\.|[^"\\])*"?|\/(?:\\.|[^/\\\s])+\/?)/],
+  ['number', /^\d[\d.]*%?/],
+  ['join', /^(?:and|or|not)\b/i],
+  ['test', /^(?:has|is(?: not)?|starts|ends|matches|in|exactly)\b|^[<>!]?=|^[<>]/i],
+  ['field', new RegExp(`^(?:${[...Object.keys(TESTS), 'set'].sort((a, b) => b.length - a.length).join('|')})\\b`, 'i')],
+  ['plain', /^[\p{L}\d_]+|^\s+|^./u],
+];
+
+/** Cuts a filter into pieces by what they are, for colouring; joined again they are the text as typed. */
+export function painted(text: string): Array<readonly [Paint, string]> {
+  const found: Array<readonly [Paint, string]> = [];
+  for (let rest = text; rest;) {
+    const [paint, piece] = WORDS.map(([name, form]) => [name, form.exec(rest)?.[0] ?? ''] as const).find(([, match]) => match) ?? (['plain', rest[0] ?? ''] as const);
+    found.push([paint, piece]);
+    rest = rest.slice(piece.length);
+  }
+  return found;
+}

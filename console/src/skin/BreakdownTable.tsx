@@ -2,6 +2,7 @@
 import type { ReactNode } from 'react';
 import type { Breakdown, RestRow, Row } from '../mind/api';
 import { DASH, count, percent, place, tone } from '../mind/words';
+import { useHidden } from '../mind/columns';
 import { BandChip, ClicksChange, Moved, PlacesChange, ShareBar } from './small';
 
 const NAMES: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', kind: 'Kind of search' };
@@ -18,42 +19,47 @@ export interface TableProps {
 export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps) {
   const most = Math.max(0, ...data.rows.map((row) => row.now.clicks));
   const head = { sort, onSort };
+  const hidden = useHidden();
+  const on = (name: string) => !hidden.has(name);
+  const over = (name: string, columns: number) => columns > 0 && <th scope={columns > 1 ? 'colgroup' : 'col'} colSpan={columns} className="over">{name}</th>;
+  const many = (...names: string[]) => names.filter(on).length;
   return (
     <div className="wrap">
       <table className="t">
         <thead>
           <tr>
             <td />
-            <th scope="colgroup" colSpan={4} className="over">Clicks</th>
-            <th scope="colgroup" className="over">Impressions</th>
-            <th scope="colgroup" colSpan={2} className="over">Click-through</th>
-            <th scope="colgroup" colSpan={2} className="over">Position</th>
+            {over('Clicks', 1 + many('bar', 'before', 'change'))}
+            {over('Impressions', many('impressions'))}
+            {over('Click-through', many('ctr', 'points'))}
+            {over('Position', many('position', 'places'))}
           </tr>
           <tr>
             <Sorted by="key" name={NAMES[data.dimension] ?? data.dimension} {...head} />
-            <td className="ibarhead" />
+            {on('bar') && <td className="ibarhead" />}
             <Sorted by="clicks" name="now" number {...head} />
-            <Sorted by="before" name="before" number {...head} />
-            <Sorted by="change" name="change" number {...head} />
-            <Sorted by="impressions" name="now" number {...head} />
-            <Sorted by="ctr" name="now" number {...head} />
-            <th scope="col" className="num">points</th>
-            <Sorted by="position" name="now" number {...head} />
-            <th scope="col" className="num">places</th>
+            {on('before') && <Sorted by="before" name="before" number {...head} />}
+            {on('change') && <Sorted by="change" name="change" number {...head} />}
+            {on('impressions') && <Sorted by="impressions" name="now" number {...head} />}
+            {on('ctr') && <Sorted by="ctr" name="now" number {...head} />}
+            {on('points') && <th scope="col" className="num">points</th>}
+            {on('position') && <Sorted by="position" name="now" number {...head} />}
+            {on('places') && <th scope="col" className="num">places</th>}
           </tr>
         </thead>
         <tbody>
           {data.rows.map((row) => (
             <tr key={row.key} className={row.key === chosen ? 'sel' : undefined}>
               <th scope="row" title={row.key}>{label(row)}</th>
-              <td><ShareBar value={row.now.clicks} most={most} /></td>
+              {on('bar') && <td><ShareBar value={row.now.clicks} most={most} /></td>}
               <td className="num now">{count(row.now.clicks)}</td>
-              <td className="num was">{row.before ? count(row.before.clicks) : DASH}</td>
-              <td className="num"><ClicksChange change={row.change} verdict={row.verdict} /></td>
-              <td className="num">{count(row.now.impressions)}</td>
-              <Ratio row={row} />
-              <td className="num"><BandChip position={row.now.position} band={row.band} /></td>
-              <td className="num"><PlacesChange change={row.change} /></td>
+              {on('before') && <td className="num was">{row.before ? count(row.before.clicks) : DASH}</td>}
+              {on('change') && <td className="num"><ClicksChange change={row.change} verdict={row.verdict} /></td>}
+              {on('impressions') && <td className="num">{count(row.now.impressions)}</td>}
+              {on('ctr') && <td className="num">{row.verdict ? <span className="same">{DASH}</span> : percent(row.now.ctr)}</td>}
+              {on('points') && <td className="num"><Points row={row} /></td>}
+              {on('position') && <td className="num"><BandChip position={row.now.position} band={row.band} /></td>}
+              {on('places') && <td className="num"><PlacesChange change={row.change} /></td>}
             </tr>
           ))}
           <Sum kind="rest" name={`${count(data.rest?.rows)} more`} part={data.rest} />
@@ -66,19 +72,10 @@ export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps
   );
 }
 
-function Ratio({ row }: { row: Row }) {
-  if (row.verdict) return <><td className="num same">{DASH}</td><td className="num same">{DASH}</td></>;
-  const moved = row.change?.ctr ?? null;
-  return (
-    <>
-      <td className="num">{percent(row.now.ctr)}</td>
-      <td className="num">
-        {moved === null ? <span className="same">{DASH}</span> : (
-          <Moved text={`${moved > 0 ? '+' : moved < 0 ? '−' : ''}${(Math.abs(moved) * 100).toFixed(1)}`} way={tone('ctr', moved, 0.005)} up={moved > 0} />
-        )}
-      </td>
-    </>
-  );
+function Points({ row }: { row: Row }) {
+  const moved = row.verdict ? null : (row.change?.ctr ?? null);
+  if (moved === null) return <span className="same">{DASH}</span>;
+  return <Moved text={`${moved > 0 ? '+' : moved < 0 ? '−' : ''}${(Math.abs(moved) * 100).toFixed(1)}`} way={tone('ctr', moved, 0.005)} up={moved > 0} />;
 }
 
 function Sorted({ by, name, number = false, sort, onSort }: { by: string; name: string; number?: boolean; sort: string; onSort: (sort: string) => void }) {
@@ -98,19 +95,21 @@ function Sorted({ by, name, number = false, sort, onSort }: { by: string; name: 
 }
 
 function Sum({ kind, name, part }: { kind: string; name: string; part: RestRow | null }) {
+  const hidden = useHidden();
   if (!part) return null;
+  const on = (column: string) => !hidden.has(column);
   return (
     <tr className={kind}>
       <th scope="row">{name}</th>
-      <td />
+      {on('bar') && <td />}
       <td className="num now">{count(part.now.clicks)}</td>
-      <td className="num was">{part.before ? count(part.before.clicks) : DASH}</td>
-      <td className="num"><ClicksChange change={part.change} /></td>
-      <td className="num">{count(part.now.impressions)}</td>
-      <td className="num">{kind === 'unlisted' && <span className="vh">withheld by the source, counted in the total</span>}{percent(part.now.ctr)}</td>
-      <td />
-      <td className="num">{place(part.now.position)}</td>
-      <td className="num"><PlacesChange change={part.change} /></td>
+      {on('before') && <td className="num was">{part.before ? count(part.before.clicks) : DASH}</td>}
+      {on('change') && <td className="num"><ClicksChange change={part.change} /></td>}
+      {on('impressions') && <td className="num">{count(part.now.impressions)}</td>}
+      {on('ctr') && <td className="num">{kind === 'unlisted' && <span className="vh">withheld by the source, counted in the total</span>}{percent(part.now.ctr)}</td>}
+      {on('points') && <td />}
+      {on('position') && <td className="num">{place(part.now.position)}</td>}
+      {on('places') && <td className="num"><PlacesChange change={part.change} /></td>}
     </tr>
   );
 }

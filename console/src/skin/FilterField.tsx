@@ -6,7 +6,7 @@ import { Trouble } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { sets, site as siteOf, tried } from '../mind/questions';
 import { count } from '../mind/words';
-import { TESTS, added, completed, completions, quoted } from '../mind/filter';
+import { TESTS, added, completed, completions, painted, quoted } from '../mind/filter';
 
 export function FilterField() {
   const { frame, change } = useFrame();
@@ -42,7 +42,10 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
   return (
     <form className="filterform" aria-label="Filter" onSubmit={(e) => { e.preventDefault(); if (!fault) done(text.trim()); }}>
       <label htmlFor={id} className="small">Only rows that pass</label>
+      <div className="painted">
+      <pre aria-hidden="true">{painted(text).map(([paint, piece], n) => <span key={n} className={`p-${paint}`}>{piece}</span>)}{'\n'}</pre>
       <textarea id={id} rows={2} value={text} ref={field} spellCheck={false} maxLength={4000} aria-invalid={fault !== null} aria-describedby={`${id}-said`} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); e.currentTarget.form?.requestSubmit(); } }} placeholder={'query has "timetable" and not brand'} />
+      </div>
       <div role="group" aria-label="What may come next" className="offers">
         {completions(text, names).map((word) => <button key={word} type="button" className="plain" onClick={() => setText(completed(text, word))}>{word}</button>)}
       </div>

@@ -11,7 +11,8 @@ import { BreakdownTable } from '../skin/BreakdownTable';
 import { BandTable, HeatTable } from '../skin/HeatTable';
 import { LifePanel } from '../skin/LifePanel';
 import { Said } from '../skin/Said';
-import type { Across } from '../skin/ScatterChart';
+import type { Across as Axis } from '../skin/ScatterChart';
+import { ColumnPick } from '../skin/ColumnPick';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
@@ -36,7 +37,7 @@ export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }
       <WindowBar read={found.data ?? line.data} {...(states ? { states } : {})} />
       <main className="page">
         <Heading dimension={dimension} data={found.data} />
-        <div className="tools"><FindField /><Columns dimension={dimension} /></div>
+        <div className="tools"><FindField /><Across dimension={dimension} />{!crossed && <ColumnPick />}</div>
         {crossed?.startsWith('scatter') ? <Scattered dimension={dimension} across={crossed === 'scatter' ? 'position' : 'ctr'} /> : crossed ? <Crossed dimension={dimension} by={crossed} /> : <div className={item ? 'cols side' : ''}>
           <div className={found.isPlaceholderData ? 'stale' : undefined} aria-busy={found.isPlaceholderData}>
             <Answer of={found} height={500}>
@@ -83,17 +84,17 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
   );
 }
 
-const COLUMNS: ReadonlyArray<readonly [string, string]> = [['', 'figures'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places'], ['month', 'months'], ['counts', 'months, as counts by band'], ['scatter', 'places and clicks, as points'], ['scatter-ctr', 'click-through and clicks, as points']];
+const CROSSED: ReadonlyArray<readonly [string, string]> = [['', 'figures'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places'], ['month', 'months'], ['counts', 'months, as counts by band'], ['scatter', 'places and clicks, as points'], ['scatter-ctr', 'click-through and clicks, as points']];
 const SHOWN: ReadonlyArray<readonly [Measure, string]> = [['clicks', 'clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['position', 'position']];
 
-function Columns({ dimension }: { dimension: 'query' | 'page' }) {
+function Across({ dimension }: { dimension: 'query' | 'page' }) {
   const { search, change } = useFrame();
   const by = search.get('cross') ?? '';
   return (
     <span className="small">
       <label>Across{' '}
         <select value={by} onChange={(e) => change({ cross: e.target.value, offset: undefined })}>
-          {COLUMNS.filter(([value]) => dimension === 'query' || value !== 'counts').map(([value, name]) => <option key={value} value={value}>{name}</option>)}
+          {CROSSED.filter(([value]) => dimension === 'query' || value !== 'counts').map(([value, name]) => <option key={value} value={value}>{name}</option>)}
         </select>
       </label>{' '}
       {by && by !== 'counts' && !by.startsWith('scatter') && (
@@ -132,7 +133,7 @@ function Crossed({ dimension, by }: { dimension: 'query' | 'page'; by: string })
 }
 
 /** The rows with most clicks as points; a frame drawn over some becomes part of the filter. */
-function Scattered({ dimension, across }: { dimension: 'query' | 'page'; across: Across }) {
+function Scattered({ dimension, across }: { dimension: 'query' | 'page'; across: Axis }) {
   const { site, search, frame, change } = useFrame();
   const find = search.get('find') ?? '';
   const found = useQuery(breakdown(site, dimension, frame, { sort: 'clicks', find, limit: MOST_POINTS }));

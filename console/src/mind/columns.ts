@@ -1,0 +1,29 @@
+/** Which columns a breakdown shows; remembered on this machine. */
+import { useSyncExternalStore } from 'react';
+
+const KEY = 'noctilum-columns';
+
+export const COLUMNS: ReadonlyArray<readonly [string, string]> = [
+  ['bar', 'a bar of clicks'], ['before', 'clicks before'], ['change', 'change in clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['points', 'its change in points'], ['position', 'position'], ['places', 'its change in places'],
+];
+
+const listeners = new Set<() => void>();
+
+function kept(): string {
+  return typeof localStorage === 'undefined' ? '' : (localStorage.getItem(KEY) ?? '');
+}
+
+/** Names the columns that are hidden. */
+export function useHidden(): ReadonlySet<string> {
+  const text = useSyncExternalStore((listen) => { listeners.add(listen); return () => listeners.delete(listen); }, kept, () => '');
+  return new Set(text.split(',').filter(Boolean));
+}
+
+export function show(name: string, on: boolean): void {
+  const hidden = new Set(kept().split(',').filter(Boolean));
+  if (on) hidden.delete(name);
+  else hidden.add(name);
+  if (hidden.size) localStorage.setItem(KEY, [...hidden].join(','));
+  else localStorage.removeItem(KEY);
+  for (const listen of listeners) listen();
+}
