@@ -84,14 +84,14 @@ def fill(folder: Path) -> tuple[Settings, str]:
     return settings, token
 
 
-def put(history, month: Sequence[DayBatch]) -> None:
+def put(history, month: Sequence[DayBatch], source: int = 1) -> None:
     """Hold a month at every grain."""
     entries = [
         DayEntry(grain, b.day, DayState.FINAL, "1", b if grain == "pair" else coarser(b, grain), "", "bench")
         for b in month
         for grain in DAILY
     ]
-    history.put_days(1, entries)
+    history.put_days(source, entries)
 
 
 def main() -> int:

@@ -111,6 +111,11 @@ class StoreMachine(RuleBasedStateMachine):
         number = self.history.term_id("device", device) if device else None
         where = {"device": (-1 if number is None else number,)} if device else {}
         found = self.history.read(Question("pair", start, end, (by,), where, gone))
+        without = self.history.read(Question("pair", start, end, (by,), where, gone, places=False))
+        assert [without.clicks.tolist(), without.impressions.tolist()] == [
+            found.clicks.tolist(),
+            found.impressions.tolist(),
+        ]
         ids = found.keys[0].tolist()
         names = list(map(date.fromordinal, ids)) if by == "day" else self.history.texts(by, ids)
         columns = (found.clicks.tolist(), found.impressions.tolist(), (found.position_milli // 1000).tolist())

@@ -472,6 +472,23 @@ def test_a_month_is_compared_with_a_month_chosen(page, live):
     expect(page.get_by_text(re.compile("vs 1 Dec – 31 Dec")).first).to_be_visible()
 
 
+def test_one_key_puts_a_page_on_the_list_and_takes_it_off(page, live):
+    page.goto(f"{live.url}{SITE}/fading")
+    box = page.get_by_label("Pages to look at: /freight/livestock")
+    expect(box).to_be_enabled()
+    page.keyboard.press("j")
+    page.keyboard.press("l")
+    expect(box).to_be_checked()
+    expect(page.get_by_text("/freight/livestock is on the list Pages to look at, which has 1.")).to_be_visible()
+    with live.client() as noctilum:
+        (kept,) = [each for each in noctilum.sets() if each.name == "Pages to look at"]
+    assert (kept.item, kept.client, kept.members) == ("page", "skerry-ferries", ["/freight/livestock"])
+    page.keyboard.press("l")
+    expect(box).not_to_be_checked()
+    with live.client() as noctilum:
+        assert "Pages to look at" not in {each.name for each in noctilum.sets()}
+
+
 def test_rows_of_the_fading_list_are_moved_through_by_keys(page, live):
     page.goto(f"{live.url}{SITE}/fading?verdict=rising")
     expect(page.get_by_role("row").nth(2)).to_be_visible()

@@ -117,7 +117,7 @@ function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () =
 
 const KEYS: ReadonlyArray<readonly [string, string]> = [
   ['g p', 'all clients'], ['g o', 'overview'], ['g q', 'queries'], ['g a', 'pages'], ['g d', 'places and devices'],
-  ['g t', 'sets'], ['g f', 'fading'], ['g r', 'within reach'], ['g v', 'overlap'], ['g c', 'clusters'], ['g n', 'dated notes'], ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['g k', 'keeping'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['e', 'copy or save a table or chart'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'],
+  ['g t', 'sets'], ['g f', 'fading'], ['g r', 'within reach'], ['g v', 'overlap'], ['g c', 'clusters'], ['g n', 'dated notes'], ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['g k', 'keeping'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['e', 'copy or save a table or chart'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'], ['l', 'put a fading row on the list to look at, or take it off'],
   ['← →', 'along a chart by day, with Shift by week'], ['?', 'this list'],
 ];
 

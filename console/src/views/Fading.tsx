@@ -6,12 +6,13 @@ import { Link } from 'react-router';
 import type { Judgement, Judgements, Verdict } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
+import { useList } from '../mind/list';
 import { fading } from '../mind/questions';
 import { DASH, count, percent, signed } from '../mind/words';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange, Pager, Spark } from '../skin/small';
-import { Answer, Empty } from '../skin/states';
+import { Answer, Empty, ErrorNote } from '../skin/states';
 
 const LIMIT = 50;
 const DEFAULT = 'fading,slipping';
@@ -31,7 +32,9 @@ export default function Fading() {
   const offset = Number(search.get('offset') ?? '0') || 0;
   const found = useQuery(fading(site, item, frame, verdict, { limit: LIMIT, offset }));
   const table = useRef<HTMLTableElement>(null);
-  useKeys(useMemo(() => ({ j: () => step(table.current, 1), k: () => step(table.current, -1) }), []));
+  const list = useList(item);
+  const { put } = list;
+  useKeys(useMemo(() => ({ j: () => step(table.current, 1), k: () => step(table.current, -1), l: () => { const key = keyOf(table.current); if (key) put.mutate(key); } }), [put]));
   return (
     <>
       <WindowBar read={found.data} />
@@ -41,7 +44,7 @@ export default function Fading() {
           <div role="group" aria-label="What is judged" className="switch">
             {(['page', 'query'] as const).map((each) => <button key={each} type="button" className="plain" aria-pressed={item === each} onClick={() => change({ of: each === 'page' ? undefined : each, offset: undefined })}>{each === 'page' ? 'Pages' : 'Queries'}</button>)}
           </div>
-          <span className="r small"><kbd>j</kbd> <kbd>k</kbd> next, previous</span>
+          <span className="r small"><kbd>j</kbd> <kbd>k</kbd> next, previous, <kbd>l</kbd> on or off the <Link to={`/sites/${site}/sets${carried(search)}`}>list</Link></span>
         </div>
         <div aria-busy={found.isPlaceholderData} className={found.isPlaceholderData ? 'stale' : undefined}>
           <Answer of={found} height={400}>
@@ -49,7 +52,9 @@ export default function Fading() {
               <>
                 <Said sentences={data.sentences} />
                 <Verdicts data={data} chosen={verdict} choose={(next) => change({ verdict: next === DEFAULT ? undefined : next, offset: undefined })} />
-                {data.rows.length ? <Rows data={data} table={table} /> : <Empty why={`No ${item} of this kind in this window.`} />}
+                {data.rows.length ? <Rows data={data} table={table} list={list} /> : <Empty why={`No ${item} of this kind in this window.`} />}
+                {put.isError && <ErrorNote error={put.error} />}
+                <p className="small" role="status">{put.data}</p>
                 <Pager data={data} limit={LIMIT} />
                 <Cautions items={data.cautions} />
                 <How />
@@ -68,6 +73,13 @@ function step(table: HTMLTableElement | null, way: number): void {
   links[Math.min(links.length - 1, Math.max(0, at + way))]?.focus();
 }
 
+function keyOf(table: HTMLTableElement | null): string | undefined {
+  const row = document.activeElement?.closest('tr');
+  return row && table?.contains(row) ? row.dataset.key : undefined;
+}
+
+type List = ReturnType<typeof useList>;
+
 function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; choose: (verdict: string) => void }) {
   return (
     <div role="group" aria-label="Verdicts" className="verdicts">
@@ -83,27 +95,27 @@ function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; 
   );
 }
 
-function Rows({ data, table }: { data: Judgements; table: React.RefObject<HTMLTableElement | null> }) {
+function Rows({ data, table, list }: { data: Judgements; table: React.RefObject<HTMLTableElement | null>; list: List }) {
   return (
     <div className="wrap">
       <table className="t fading" ref={table}>
         <thead>
           <tr>
             <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th><th scope="col">Verdict</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th>
-            <th scope="col" className="num">change</th><th scope="col" className="num">in %</th><th scope="col">30 weeks</th><th scope="col" className="num">months down</th><th scope="col">Why</th>
+            <th scope="col" className="num">change</th><th scope="col" className="num">in %</th><th scope="col">30 weeks</th><th scope="col" className="num">months down</th><th scope="col">Why</th><th scope="col">List</th>
           </tr>
         </thead>
-        <tbody>{data.rows.map((row) => <One key={row.key} row={row} item={data.item} />)}</tbody>
+        <tbody>{data.rows.map((row) => <One key={row.key} row={row} item={data.item} list={list} />)}</tbody>
       </table>
     </div>
   );
 }
 
-function One({ row, item }: { row: Judgement; item: 'page' | 'query' }) {
+function One({ row, item, list }: { row: Judgement; item: 'page' | 'query'; list: List }) {
   const { site, search } = useFrame();
   const to = item === 'page' ? `/sites/${site}/queries${carried(search, { page: row.key })}` : `/sites/${site}/queries${carried(search, { item: row.key })}`;
   return (
-    <tr>
+    <tr data-key={row.key}>
       <th scope="row"><Link to={to} title={row.key}>{row.key}</Link></th>
       <td><VerdictMark verdict={row.verdict} row={row} /></td>
       <td className="num was">{count(row.before.clicks)}</td>
@@ -113,6 +125,7 @@ function One({ row, item }: { row: Judgement; item: 'page' | 'query' }) {
       <td><Spark values={row.weeks} width={110} height={24} label={`Clicks by week, ${row.weeks.length} weeks, from ${count(row.weeks.find((w) => w !== null) ?? null)} to ${count(row.weeks.at(-1))}`} /></td>
       <td className="num">{row.months_down ?? DASH}</td>
       <td className="why">{row.reason}{row.beside_site && row.verdict !== 'too few to tell' ? <span className="mut"> · {row.beside_site}</span> : null}</td>
+      <td><input type="checkbox" checked={list.members.has(row.key)} disabled={!list.ready || list.put.isPending} onChange={() => list.put.mutate(row.key)} aria-label={`${list.name}: ${row.key}`} /></td>
     </tr>
   );
 }

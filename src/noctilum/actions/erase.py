@@ -49,6 +49,7 @@ def erase_source(install: Install, number: int, confirm: str, who: str, now: dat
     went: dict[str, Any] = {"source": label, "ledger_rows": 0}
     with suppress(NotThere):
         went["ledger_rows"] = install.history(site).drop_source(number)
+    _wipe(install.glance_path(site))
     with install.records.begin() as db:
         db.delete(find_source(db, number))
         db.execute(delete(Notice).where(Notice.source_id == number))
@@ -83,6 +84,7 @@ def _erase_site(install: Install, key: str) -> dict[str, Any]:
     path = install.history_path(number)
     for suffix in ("", "-wal", "-shm"):
         _wipe(path.with_name(path.name + suffix))
+    _wipe(install.glance_path(number))
     _clear_folders(install, sources)
     with install.records.begin() as db:
         db.execute(delete(Source).where(Source.site_id == number))

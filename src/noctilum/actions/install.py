@@ -56,6 +56,10 @@ class Install:
         """Say where a site's history lies."""
         return self.settings.data / "history" / f"{site_id}.db"
 
+    def glance_path(self, site_id: int) -> Path:
+        """Say where a site's row of the portfolio is kept."""
+        return self.settings.data / "history" / f"{site_id}.glance"
+
     def history_numbers(self) -> list[int]:
         """List the sites that have a history file, by number."""
         found = (self.settings.data / "history").glob("*.db")

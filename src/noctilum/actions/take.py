@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
 from typing import Literal
 
 from sqlalchemy import select
+from sqlalchemy.orm import joinedload, selectinload
 
-from noctilum.actions.find import find_site
+from noctilum.actions.find import find_site, find_source
+from noctilum.actions.glances import glance
 from noctilum.actions.install import Install
 from noctilum.actions.sets import usable_sets
 from noctilum.core.brand import BrandRule
@@ -35,7 +38,7 @@ from noctilum.readings import tries
 from noctilum.readings import unclicked as unclickeds
 from noctilum.readings import weekdays as weeks
 from noctilum.readings.frame import Asked, Holding, holding
-from noctilum.readings.narrow import Words
+from noctilum.readings.narrow import NamedSet, Words
 from noctilum.readings.reconcile import SourceOf
 from noctilum.readings.rows_of import Slice
 from noctilum.records.models import Site, Source
@@ -69,8 +72,32 @@ def open_site(install: Install, key: str, engine: str | None = None, source: int
     """
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
-        found = tuple(_source_of(each, site.client.time_zone) for each in site.sources if each.kind == "search")
-        words = Words(BrandRule.read(site.brand_terms), site.host, usable_sets(db, site.client_id))
+        return _opened(install, site, usable_sets(db, site.client_id), engine, source)
+
+
+def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, Opened | NotThere]]:
+    """Open every site, by host, with few questions of the records; NotThere stands for one that cannot be read yet."""
+    with install.records.read() as db:
+        asked = select(Site).options(selectinload(Site.sources), joinedload(Site.client)).order_by(Site.host)
+        sites = list(db.scalars(asked))
+        named = {number: usable_sets(db, number) for number in {site.client_id for site in sites}}
+    for site in sites:
+        of = portfolios.SiteOf(site.key, site.host, site.client.key, site.client.name)
+        try:
+            yield of, site.id, _opened(install, site, named[site.client_id])
+        except NotThere as why:
+            yield of, site.id, why
+
+
+def _opened(
+    install: Install,
+    site: Site,
+    named: Mapping[str, NamedSet],
+    engine: str | None = None,
+    source: int | None = None,
+) -> Opened:
+    found = tuple(_source_of(each, site.client.time_zone) for each in site.sources if each.kind == "search")
+    words = Words(BrandRule.read(site.brand_terms), site.host, named)
     if not found:
         raise NotThere(
             "no-source",
@@ -228,17 +255,25 @@ def reconciliation(opened: Opened, window: str) -> wire.Reconciliation:
 
 def portfolio(install: Install, today: date) -> wire.Portfolio:
     """Take all sites at a glance, those that need a look first."""
-    with install.records.read() as db:
-        found = [(s.key, s.host, s.client.key, s.client.name) for s in db.scalars(select(Site).order_by(Site.host))]
     rows = []
-    for key, host, client, name in found:
-        site = portfolios.SiteOf(key, host, client, name)
+    for site, number, opened in open_sites(install):
         try:
-            opened = open_site(install, key)
-            rows.append(portfolios.row(site, opened.holding))
+            if isinstance(opened, NotThere):
+                raise opened
+            rows.append(glance(install, number, site, opened, stamp(opened)))
         except NotThere as why:
             rows.append(portfolios.waiting(site, f"{why.what} {why.remedy.capitalize()}."))
     return portfolios.arranged(rows, today)
+
+
+def keep_glance(install: Install, source: int) -> None:
+    """Make a source's site's row of the portfolio ahead of whoever looks next; a site not to be read has none."""
+    with install.records.read() as db:
+        key = find_source(db, source).site.key
+    for site, number, opened in open_sites(install):
+        if site.key == key and isinstance(opened, Opened):
+            with suppress(NotThere):
+                glance(install, number, site, opened, stamp(opened))
 
 
 def stamp(opened: Opened) -> str:
@@ -248,12 +283,7 @@ def stamp(opened: Opened) -> str:
 
 def stamps(install: Install) -> str:
     """Stand for everything the portfolio depends on."""
-    with install.records.read() as db:
-        keys = [(s.key, s.client.name) for s in db.scalars(select(Site).order_by(Site.host))]
-    found = []
-    for key, client in keys:
-        try:
-            found.append(f"{client} {stamp(open_site(install, key))}")
-        except NotThere as why:
-            found.append(f"{client} {key} {why.code}")
-    return "; ".join(found)
+    return "; ".join(
+        f"{site.client_name} {site.key} {opened.code if isinstance(opened, NotThere) else stamp(opened)}"
+        for site, _, opened in open_sites(install)
+    )

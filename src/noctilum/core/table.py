@@ -90,16 +90,20 @@ class Tally:
     def add(
         self, keys: Sequence[Ints], measures: Sequence[Ints], *, unique: bool = False, ordered: bool = False
     ) -> None:
-        """Add rows; keys and the three measures have shape (rows,). ordered: the keys are sorted."""
+        """Add rows; keys and measures have shape (rows,). ordered: the keys are sorted.
+
+        measures: clicks, impressions, position_milli; without the last the places stay 0.
+        """
         if not measures[0].size:
             return
         codes = self._composite(keys, measures[0].size)
         if not self._dense:
-            self._parts.append((codes, *measures))
+            absent = [np.zeros_like(measures[0])] * (3 - len(measures))
+            self._parts.append((codes, *measures, *absent))
         elif ordered:
             self._add_runs(codes, measures)
         elif unique:
-            for total, measure in zip(self._sums, measures, strict=True):
+            for total, measure in zip(self._sums, measures, strict=False):
                 total[codes] += measure
         else:
             self._count(codes, measures)
@@ -115,13 +119,13 @@ class Tally:
     def _add_runs(self, codes: Ints, measures: Sequence[Ints]) -> None:
         starts = np.flatnonzero(np.concatenate([[True], codes[1:] != codes[:-1]]))
         groups = codes[starts]
-        for total, measure in zip(self._sums, measures, strict=True):
+        for total, measure in zip(self._sums, measures, strict=False):
             total[groups] += np.add.reduceat(measure, starts)
 
     def _count(self, codes: Ints, measures: Sequence[Ints]) -> None:
         low, high = int(codes.min()), int(codes.max()) + 1
         shifted = codes - low if low else codes
-        for total, measure in zip(self._sums, measures, strict=True):
+        for total, measure in zip(self._sums, measures, strict=False):
             total[low:high] += np.bincount(shifted, weights=measure).astype(np.int64)
 
     def result(self) -> Grouped:

@@ -28,7 +28,7 @@ class Question:
 
     by: dimensions to group by; "day" may be among them and gives proleptic ordinals. where:
     dimension → term ids that rows must have. out: days inside the run that do not count.
-    sources: None asks over all.
+    sources: None asks over all. places: False leaves position_milli 0 where that saves reading it.
     """
 
     dataset: str
@@ -38,6 +38,7 @@ class Question:
     where: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
     out: frozenset[date] = frozenset()
     sources: tuple[int, ...] | None = None
+    places: bool = True
 
 
 def answer(connection: Connection, cache: ColumnCache, question: Question) -> Grouped:
@@ -150,13 +151,14 @@ def _add_blocks(
 ) -> None:
     """Add rows from blocks through the sieve; of a long scan nothing is kept, so that others' columns stay."""
     first, last, outs = span
-    columns = tuple(dict.fromkeys((*question.by, *MEASURES)))
+    measures = MEASURES if question.places else MEASURES[:2]
+    columns = tuple(dict.fromkeys((*question.by, *measures)))
     short = cache if sum(s.rows for s in found) <= MOST_CACHED_ROWS else None
     for inside, part in _by_inside(found, span):
         days = None if inside else _wanted_days(first, last, outs)
         sieve = Sieve(columns, question.where, first, days, zeroing="day" not in question.by)
         for rows in sift_segments(connection, kept, part, sieve, short):
-            tally.add(_keys(rows.columns, question), _measures(rows), ordered=question.by == (kept.dims[0],))
+            tally.add(_keys(rows.columns, question), _measures(rows, measures), ordered=question.by == (kept.dims[0],))
 
 
 def _wanted_days(first: int, last: int, outs: Sequence[int]) -> npt.NDArray[np.bool_]:
@@ -166,9 +168,10 @@ def _wanted_days(first: int, last: int, outs: Sequence[int]) -> npt.NDArray[np.b
     return wanted
 
 
-def _measures(rows: Rows) -> tuple[Ints, Ints, Ints]:
-    clicks, impressions, sums = (rows.columns[name] for name in MEASURES)
-    return clicks, impressions, sums * (1000 // rows.scale)
+def _measures(rows: Rows, names: Sequence[str]) -> tuple[Ints, ...]:
+    """Give the measures of rows in the order of MEASURES, places in thousandths."""
+    counts = tuple(rows.columns[name] for name in names[:2])
+    return (*counts, rows.columns[names[2]] * (1000 // rows.scale)) if len(names) > 2 else counts
 
 
 def matching_rows(connection: Connection, cache: ColumnCache, question: Question, columns: Sequence[str]) -> list[Rows]:

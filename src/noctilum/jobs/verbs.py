@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from noctilum.actions import backup, care, files, nightly, produce, pull
+from noctilum.actions import backup, care, files, nightly, produce, pull, take
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense
 from noctilum.records.models import Job
@@ -49,6 +49,7 @@ def _pull(running: Running) -> Mapping[str, Any]:
     )
     for day, why in done.failed[:20]:
         running.say(f"{day} could not be had: {why.splitlines()[0]}")
+    take.keep_glance(running.install, int(given["source"]))
     return {"days": done.days, "rows": done.rows, "failed": len(done.failed), "flagged": done.flagged}
 
 

@@ -132,6 +132,14 @@ def _sum(parts: Sequence[Sums]) -> Sums:
     return total
 
 
+def _shared(left: npt.NDArray[np.int64], right: npt.NDArray[np.int64]) -> int:
+    """Count the ids in both of two sorted arrays without repeats."""
+    if not right.size:
+        return 0
+    place = np.minimum(np.searchsorted(right, left), right.size - 1)
+    return int((right[place] == left).sum())
+
+
 def band_counts(held: Holding, asked: Asked) -> wire.BandCounts:
     """Count month by month the queries in each band, those that came and those that went.
 
@@ -150,7 +158,7 @@ def band_counts(held: Holding, asked: Asked) -> wire.BandCounts:
         counts = np.bincount(_bands(found), minlength=len(NAMES))
         clicks = np.bincount(_bands(found), weights=found.clicks, minlength=len(NAMES)).astype(np.int64)
         ids = found.keys[0]
-        comparable = whole and before is not None
+        shared = _shared(ids, before) if whole and before is not None else None
         months.append(
             wire.BandMonth(
                 start=month.first,
@@ -159,8 +167,8 @@ def band_counts(held: Holding, asked: Asked) -> wire.BandCounts:
                 queries=len(found),
                 counts=counts.tolist(),
                 clicks=clicks.tolist(),
-                new=int(np.setdiff1d(ids, before).size) if comparable and before is not None else None,
-                lost=int(np.setdiff1d(before, ids).size) if comparable and before is not None else None,
+                new=None if shared is None else int(ids.size) - shared,
+                lost=None if shared is None or before is None else int(before.size) - shared,
             )
         )
         before = ids if whole else None

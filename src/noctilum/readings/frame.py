@@ -128,16 +128,18 @@ class Frame:
         window: Window,
         out: frozenset[date] = frozenset(),
         only: Mapping[str, tuple[int, ...]] | None = None,
+        *,
+        places: bool = True,
     ) -> Grouped:
         """Ask the history for the sums of a window, less the days that are out, narrowed as this frame is.
 
-        only: dimension → ids that the frame's own filter has passed already.
+        only: dimension → ids that the frame's own filter has passed already. places: False where they are not needed.
         """
         if self.narrow.ids is None:
             return nothing(len(by))
         wide = (*by, *sorted(self.narrow.rest_dims - {*by}))
         ids = {**self.narrow.ids, **(only or {})}
-        question = Question(grain, window.first, window.last, wide, ids, out, self.held.sources)
+        question = Question(grain, window.first, window.last, wide, ids, out, self.held.sources, places)
         return self.narrow.taken(self.held.history.read(question), wide, by)
 
     @property

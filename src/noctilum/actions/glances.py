@@ -1,0 +1,63 @@
+"""Glances: each site's row of the portfolio, kept beside its history until something changes."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Protocol
+
+from pydantic import BaseModel, ValidationError
+
+from noctilum import __version__
+from noctilum.actions.install import Install
+from noctilum.readings import portfolio
+from noctilum.readings.frame import Holding
+from noctilum.wire.readings import PortfolioRow
+
+FORM = 1
+"""How rows are made; another number makes all of them anew."""
+
+
+class Held(Protocol):
+    """A site whose history can be held up to readings."""
+
+    @property
+    def holding(self) -> Holding:
+        """What is held of it; raises NotThere."""
+
+
+class _Kept(BaseModel):
+    stamp: str
+    row: PortfolioRow
+
+
+def glance(install: Install, number: int, site: portfolio.SiteOf, opened: Held, stamp: str) -> PortfolioRow:
+    """Give a site's row: the one kept under this stamp, or a new one, which is then kept.
+
+    stamp: stands for everything of the history and records that the row depends on. A row that cannot be
+    kept, as on a full disk, is given all the same.
+    """
+    whole = f"{FORM} {__version__} {site.client} {site.client_name} {stamp}"
+    path = install.glance_path(number)
+    kept = _read(path)
+    if kept is not None and kept.stamp == whole:
+        return kept.row
+    row = portfolio.row(site, opened.holding)
+    _write(path, _Kept(stamp=whole, row=row))
+    return row
+
+
+def _read(path: Path) -> _Kept | None:
+    try:
+        return _Kept.model_validate_json(path.read_bytes())
+    except (OSError, ValidationError):
+        return None
+
+
+def _write(path: Path, kept: _Kept) -> None:
+    partial = path.with_name(f"{path.name}.{os.getpid()}")
+    try:
+        partial.write_text(kept.model_dump_json())
+        partial.replace(path)
+    except OSError:
+        partial.unlink(missing_ok=True)
