@@ -1,4 +1,7 @@
-"""Eight readers of the large site while a writer puts days: how long answers take, and in how much memory."""
+"""Eight readers of the large site while a feed is pulled into it: how long answers take, and in how much memory.
+
+The pull is a real one, of the stand-in feed over HTTP into the same history file, in a process of its own.
+"""
 
 from __future__ import annotations
 
@@ -6,12 +9,18 @@ import json
 import multiprocessing
 import resource
 import shutil
+import socket
 import statistics
+import subprocess
 import sys
 import tempfile
 import time
-from datetime import date, timedelta
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
+
+import httpx
 
 HERE = Path(__file__).parent
 READERS, SECONDS = 8, 20
@@ -19,28 +28,85 @@ LAST = date(2025, 12, 31)
 
 
 def main() -> int:
-    """Copy the site, let one process write and eight read, print and keep the figures."""
-    source = HERE / ".data-large" / "noctilum" / "site.db"
-    with tempfile.TemporaryDirectory(dir=source.parent) as folder:
-        path = Path(folder) / "site.db"
-        shutil.copy(source, path)
+    """Copy the site, let one process pull and eight read, print and keep the figures."""
+    with tempfile.TemporaryDirectory(dir=HERE / ".data-large") as folder, _feed() as url:
+        source = _laid_out(Path(folder), url)
+        path = Path(folder) / "history" / "1.db"
         context = multiprocessing.get_context("spawn")
         with context.Pool(READERS + 1) as pool:
-            written = pool.apply_async(_write, (path,))
+            pulled = pool.apply_async(_pull, (Path(folder), source))
             read = pool.map(_read, [(path, n) for n in range(READERS)], chunksize=1)
-            days = written.get()
+            days, rows = pulled.get()
     times = sorted(ms for found, _ in read for ms in found)
     figures = {
         "readers": READERS,
+        "seconds": SECONDS,
         "answers": len(times),
         "median_ms": statistics.median(times),
         "p95_ms": times[int(len(times) * 0.95)],
         "most_memory_mb": max(most for _, most in read),
-        "days_written_meanwhile": days,
+        "days_pulled_meanwhile": days,
+        "rows_pulled_meanwhile": rows,
     }
     print(", ".join(f"{name} {value:,.0f}" for name, value in figures.items()))
     (HERE / "readers.json").write_text(json.dumps(figures, indent=1) + "\n")
     return 0
+
+
+@contextmanager
+def _feed() -> Iterator[str]:
+    """Start the stand-in feed; gives its address."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    command = [sys.executable, "-m", "noctilum.standins.search_feed", "--port", str(port)]
+    feed = subprocess.Popen([*command, "--anchor", str(LAST)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    url = f"http://127.0.0.1:{port}"
+    try:
+        for _ in range(200):
+            try:
+                httpx.put(f"{url}/control", json={}).raise_for_status()
+                break
+            except httpx.TransportError:
+                time.sleep(0.1)
+        yield url
+    finally:
+        feed.terminate()
+        feed.wait(10)
+
+
+def _laid_out(folder: Path, url: str) -> int:
+    """Lay out an install whose site has the large history; returns the number of the source to pull."""
+    from noctilum.actions import setup
+    from noctilum.actions.install import Install, Settings
+    from noctilum.wire import setup as wire
+
+    now = datetime.combine(LAST, datetime.min.time(), UTC)
+    install = Install(Settings(folder))
+    install.prepare()
+    client = setup.add_client(install, wire.NewClient(name="Large"), now)
+    site = setup.add_site(install, client, wire.NewSite(host="skerryferries.example"), now)
+    setup.add_file_source(install, site, wire.NewFileSource(label="the large history"), now)
+    asked = {"url": url, "account": "tallow-lane", "secret": "lamp-oil", "property": "quillon-skerry"}
+    number = setup.add_source(install, site, wire.NewSource.model_validate(asked), now)
+    install.close()
+    shutil.copy(HERE / ".data-large" / "noctilum" / "site.db", folder / "history" / "1.db")
+    return number
+
+
+def _pull(folder: Path, source: int) -> tuple[int, int]:
+    """Pull until time is up; returns days and rows."""
+    from noctilum.actions.install import Install, Settings
+    from noctilum.actions.pull import pull
+
+    install = Install(Settings(folder))
+    now = datetime.combine(LAST, datetime.min.time(), UTC)
+    until = time.monotonic() + SECONDS
+    try:
+        done = pull(install, source, origin="bench", clock=lambda: now, report=lambda _: time.monotonic() < until)
+    finally:
+        install.close()
+    return done.days, done.rows
 
 
 def _read(task: tuple[Path, int]) -> tuple[list[float], int]:
@@ -59,26 +125,6 @@ def _read(task: tuple[Path, int]) -> tuple[list[float], int]:
             times.append((time.perf_counter() - began) * 1e3)
     history.close()
     return times, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
-
-
-def _write(path: Path) -> int:
-    """Put one day after the other until time is up."""
-    sys.path.insert(0, str(HERE.parent))
-    from bench.large_site import Shape, days
-
-    from noctilum.core.days import DayState
-    from noctilum.history import DayEntry, History
-
-    history = History(path)
-    until = time.monotonic() + SECONDS
-    count = 0
-    for batch in days(Shape(days=400, rows_a_day=40_150, queries=240_000, first=date(2026, 1, 1))):
-        history.put_days(1, [DayEntry("pair", batch.day, DayState.FINAL, "1", batch, "", "bench")])
-        count += 1
-        if time.monotonic() > until:
-            break
-    history.close()
-    return count
 
 
 if __name__ == "__main__":

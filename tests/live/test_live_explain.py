@@ -17,6 +17,31 @@ def client(live: Live):
         yield found
 
 
+def test_a_part_of_the_change_names_the_queries_that_make_it(live):
+    with live.client() as noctilum:
+        whole = noctilum.drivers(SITE, most=200)
+        for part in ("demand", "rank", "appeal", "entered", "left"):
+            found = noctilum.drivers(SITE, most=200, driver=part)
+            sizes = [abs(getattr(row, part)) for row in found.movers]
+            assert sizes == sorted(sizes, reverse=True)
+            assert all(sizes)
+            assert getattr(found, part) == getattr(whole, part)
+            if len(found.movers) < 200:
+                assert sum(getattr(row, part) for row in found.movers) == pytest.approx(getattr(whole, part), abs=0.01)
+        refused = live.get(f"/sites/{SITE}/drivers?driver=unlisted")
+    assert refused.status_code == 400
+
+
+def test_a_report_is_narrowed_by_a_filter_in_every_block(live):
+    with live.client() as noctilum:
+        text = noctilum.report(SITE, format="html", filter='path starts "/timetables/"').decode()
+        clicks = noctilum.timeline(SITE, filter='path starts "/timetables/"').now.clicks
+    assert f"The site drew {clicks:,} clicks" in text
+    assert "Only what passes: path starts &#34;/timetables/&#34;" in text
+    assert "/freight/" not in text.split("<body>")[1].replace("Freight section moved", "")
+    assert "/timetables/ronsay" in text
+
+
 def test_the_profile_of_a_week_adds_up_to_the_window(live):
     with live.client() as noctilum:
         week = noctilum.weekdays(SITE, window="P84D", against="none")

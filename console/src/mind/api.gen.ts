@@ -7416,6 +7416,7 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
+                driver?: ("demand" | "rank" | "appeal" | "entered" | "left") | null;
                 most?: number;
             };
             header?: never;
@@ -8260,6 +8261,7 @@ export interface operations {
             query?: {
                 window?: string;
                 against?: string;
+                filter?: string;
             };
             header?: never;
             path: {
@@ -8321,6 +8323,7 @@ export interface operations {
             query?: {
                 window?: string;
                 against?: string;
+                filter?: string;
             };
             header?: never;
             path: {

@@ -20,6 +20,7 @@ export type Breakdown = Shapes['Breakdown'];
 export type Row = Shapes['Row'];
 export type RestRow = Shapes['RestRow'];
 export type Drivers = Shapes['Drivers'];
+export type DriverRow = Shapes['DriverRow'];
 export type Life = Shapes['Life'];
 export type Ledger = Shapes['Ledger'];
 export type LedgerDay = Shapes['LedgerDay'];

@@ -82,10 +82,10 @@ export const timeline = (key: string, frame: Frame, by: 'day' | 'week' | 'month'
     placeholderData: keepPreviousData,
   });
 
-export const drivers = (key: string, frame: Frame) =>
+export const drivers = (key: string, frame: Frame, driver?: string) =>
   queryOptions({
-    queryKey: ['drivers', key, frame],
-    queryFn: () => api.ask<api.Drivers>(`/sites/${api.siteKey(key)}/drivers`, frameParams(frame)),
+    queryKey: ['drivers', key, frame, driver],
+    queryFn: () => api.ask<api.Drivers>(`/sites/${api.siteKey(key)}/drivers`, { ...frameParams(frame), driver }),
     placeholderData: keepPreviousData,
     retry: false,
   });

@@ -11,7 +11,7 @@ const PARTS = [
   ['unlisted', 'Unlisted', 'withheld by the source', 'withheld by the source'],
 ] as const;
 
-export function Posts({ found }: { found: Drivers }) {
+export function Posts({ found, chosen, choose }: { found: Drivers; chosen?: string | undefined; choose: (driver: string | undefined) => void }) {
   const ends = [found.before.clicks];
   for (const [name] of PARTS) ends.push((ends.at(-1) ?? 0) + found[name]);
   const low = Math.min(...ends);
@@ -22,7 +22,7 @@ export function Posts({ found }: { found: Drivers }) {
       <div className="posts">
         <Post name="Before" at={x(found.before.clicks)} value={found.before.clicks} />
         {PARTS.map(([name, title, more, fewer], n) => (
-          <Part key={name} name={name} title={title} said={found[name] >= 0 ? more : fewer} value={found[name]} from={x(ends[n] ?? 0)} to={x(ends[n + 1] ?? 0)} />
+          <Part key={name} name={name} title={title} said={found[name] >= 0 ? more : fewer} chosen={chosen === name} choose={name === 'unlisted' ? undefined : () => choose(chosen === name ? undefined : name)} value={found[name]} from={x(ends[n] ?? 0)} to={x(ends[n + 1] ?? 0)} />
         ))}
         <Post name="Now" at={x(found.now.clicks)} value={found.now.clicks} />
       </div>
@@ -43,7 +43,7 @@ function Post({ name, at, value }: { name: string; at: number; value: number }) 
   );
 }
 
-function Part({ name, title, said, value, from, to }: { name: string; title: string; said: string; value: number; from: number; to: number }) {
+function Part({ name, title, said, value, from, to, chosen, choose }: { name: string; title: string; said: string; value: number; from: number; to: number; chosen: boolean; choose: (() => void) | undefined }) {
   const [left, width] = [Math.min(from, to), Math.abs(to - from)];
   const way = value >= 0 ? 'better' : 'worse';
   const hatch = `repeating-linear-gradient(135deg, var(--${way}) 0 2px, transparent 2px 5px)`;
@@ -52,7 +52,7 @@ function Part({ name, title, said, value, from, to }: { name: string; title: str
     : 'polygon(5px 0, 100% 0, 100% 100%, 5px 100%, 0 50%)';
   return (
     <>
-      <div><b>{title}</b><small>{said}</small><span className="vh">{signed(value)} clicks</span></div>
+      <div>{choose ? <button type="button" className="link" aria-pressed={chosen} onClick={choose}><b>{title}</b></button> : <b>{title}</b>}<small>{said}</small><span className="vh">{signed(value)} clicks</span></div>
       <div className="b">
         <i style={{ left: `${left}%`, width: `${width}%`, background: name === 'unlisted' ? hatch : `var(--${way})`, clipPath: point }} />
       </div>

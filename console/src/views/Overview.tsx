@@ -1,9 +1,9 @@
 /** A site at a glance: storyline, what explains the change, risers and fallers, the years behind. */
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { address, siteKey, type Drivers, type Row, type State, type Timeline } from '../mind/api';
+import { address, siteKey, type DriverRow, type Drivers, type Row, type State, type Timeline } from '../mind/api';
 import { carried, useFrame, type Frame } from '../mind/frame';
 import { breakdown, drivers, fading, notes as notesOf, oddDays, site as siteOf, timeline } from '../mind/questions';
 import { count, monthOf } from '../mind/words';
@@ -53,7 +53,7 @@ export default function Overview() {
           <div className="stack">
           <Section title="Explains the change" about="" right="clicks" stale={split.isPlaceholderData}>
             {frame.against === 'none' ? <p className="small">Nothing is compared, so there is no change to explain.</p> : (
-              <Answer of={split} height={380}>{(data) => <Explained found={data} search={search} site={site} />}</Answer>
+              <Answer of={split} height={380}>{(data) => <Explained found={data} search={search} site={site} frame={frame} />}</Answer>
             )}
           </Section>
           <Years site={site} frame={frame} />
@@ -80,7 +80,7 @@ function Key({ line }: { line: Timeline | undefined }) {
 }
 
 function ReportButtons({ site, frame }: { site: string; frame: Frame }) {
-  const to = (kind: string) => address(`/sites/${siteKey(site)}/report.${kind}`, { window: frame.window, against: frame.against });
+  const to = (kind: string) => address(`/sites/${siteKey(site)}/report.${kind}`, { window: frame.window, against: frame.against, filter: frame.where.filter });
   return (
     <>
       <Button variant="outlined" href={to('pdf')} download>Report as PDF</Button>
@@ -89,20 +89,26 @@ function ReportButtons({ site, frame }: { site: string; frame: Frame }) {
   );
 }
 
-function Explained({ found, site, search }: { found: Drivers; site: string; search: URLSearchParams }) {
+const MADE_OF: Record<string, string> = { demand: 'Queries that make the demand', rank: 'Queries that make the rank', appeal: 'Queries that make the appeal', entered: 'Largest new queries', left: 'Largest lost queries' };
+
+function Explained({ found, site, frame, search }: { found: Drivers; site: string; frame: Frame; search: URLSearchParams }) {
+  const [driver, setDriver] = useState<string>();
+  const made = useQuery({ ...drivers(site, frame, driver), enabled: driver !== undefined });
+  const movers = driver ? (made.data?.movers ?? []) : found.movers;
+  const part = (row: DriverRow) => (driver ? Math.round(row[driver as 'rank']) : row.change);
   return (
     <>
       <Said sentences={found.sentences} />
-      <Posts found={found} />
+      <Posts found={found} chosen={driver} choose={setDriver} />
       <table className="t" style={{ marginTop: 8 }}>
-        <thead><tr><th scope="col">Queries that moved most</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th><th scope="col" className="num">clicks</th></tr></thead>
+        <thead><tr><th scope="col">{driver ? MADE_OF[driver] : 'Queries that moved most'}</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th><th scope="col" className="num">clicks</th></tr></thead>
         <tbody>
-          {found.movers.slice(0, 4).map((row) => (
+          {movers.slice(0, driver ? 8 : 4).map((row) => (
             <tr key={row.query}>
               <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`} title={row.query}>{row.query}</Link></th>
               <td className="num was">{count(row.before.clicks)}</td>
               <td className="num now">{count(row.now.clicks)}</td>
-              <td className="num"><ClicksChange change={{ ...found.change, clicks: row.change }} /></td>
+              <td className="num"><ClicksChange change={{ ...found.change, clicks: part(row) }} /></td>
             </tr>
           ))}
         </tbody>

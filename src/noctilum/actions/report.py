@@ -30,9 +30,10 @@ class File:
     body: bytes
 
 
-def document(install: Install, site: str, window: str, against: str, now: datetime) -> Document:
-    """Take the readings of a report and arrange them."""
-    opened, asked = take.open_site(install, site), Asked(site, window, against)
+def document(install: Install, asked: Asked, now: datetime) -> Document:
+    """Take the readings of a report and arrange them; a filter narrows every block."""
+    site = asked.site
+    opened = take.open_site(install, site)
     with install.records.read() as db:
         found = find_site(db, site)
         owner = found.client
@@ -59,11 +60,11 @@ def _drivers(opened: take.Opened, asked: Asked) -> wire.Drivers | str:
         return f"{why.what[0].lower()}{why.what[1:]}"
 
 
-def make(install: Install, site: str, window: str, against: str, kind: Format, now: datetime) -> File:
+def make(install: Install, asked: Asked, kind: Format, now: datetime) -> File:
     """Make a report as PDF or as one HTML file."""
     from noctilum.reports.render import render_html, render_pdf
 
-    made = document(install, site, window, against, now)
+    made = document(install, asked, now)
     name = f"{made.host.replace('/', '-')}-{made.line.window.last}"
     if kind == "pdf":
         return File(f"{name}.pdf", "application/pdf", render_pdf(made))

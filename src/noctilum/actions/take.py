@@ -140,9 +140,9 @@ def breakdown(opened: Opened, asked: Asked, dimension: wire.Dimension, page: bre
     return told(breakdowns.breakdown(opened.holding, asked, dimension, page), asked.language)
 
 
-def drivers(opened: Opened, asked: Asked, most: int = 20) -> wire.Drivers:
+def drivers(opened: Opened, asked: Asked, most: int = 20, part: str | None = None) -> wire.Drivers:
     """Take the drivers of a change."""
-    return told(drivers_of.drivers(opened.holding, asked, most), asked.language)
+    return told(drivers_of.drivers(opened.holding, asked, most, part), asked.language)
 
 
 def fading(

@@ -17,6 +17,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("site")
     parser.add_argument("--to", type=Path, metavar="FILE", help="where to write it; SITE.pdf or SITE.html without")
     parser.add_argument("--format", choices=FORMATS, default=None, help="told by the file's ending, or pdf")
+    parser.add_argument("--filter", default=None, help="only what passes, in every block, like 'set \"Guides\"'")
     add_frame(parser, where=False)
     add_access(parser)
 
@@ -34,7 +35,7 @@ def run(asked: argparse.Namespace) -> None:
         )
     path = asked.to or Path(f"{asked.site.replace('/', '-')}.{kind}")
     with service(asked) as noctilum:
-        body = noctilum.report(asked.site, format=kind, window=asked.window, against=asked.against)
+        body = noctilum.report(asked.site, format=kind, window=asked.window, against=asked.against, filter=asked.filter)
     try:
         path.write_bytes(body)
     except OSError as why:

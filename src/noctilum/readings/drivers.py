@@ -25,11 +25,12 @@ MOST_MOVERS = 200
 Ints = npt.NDArray[np.int64]
 
 
-def drivers(held: Holding, asked: Asked, most: int = 20) -> wire.Drivers:
+def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None) -> wire.Drivers:
     """Split the change in clicks of a frame into six parts that add up to it.
 
     Rows are queries on one device. Raises Nonsense when nothing is compared, when the windows differ
-    in length, or when over a tenth of the days is not held: then there is no change to split.
+    in length, or when over a tenth of the days is not held: then there is no change to split. part: one of the
+    five parts that queries make; the queries named are those that made most of it.
     """
     of = frame(held, asked)
     _refuse_incomparable(of)
@@ -49,7 +50,7 @@ def drivers(held: Holding, asked: Asked, most: int = 20) -> wire.Drivers:
             "now": figures(now),
             "before": figures(before),
             "change": change_of(of.change(now, before)),
-            "movers": _movers(held, both, rows, most),
+            "movers": _movers(held, both, rows, most, part),
             "curve": [
                 wire.CurveOf(device=device, rates=list(curve.rates), evidence=list(curve.evidence))
                 for device, curve in curves.items()
@@ -136,12 +137,14 @@ def split_by_device(held: Holding, query: Ints, both: SideBySide, curves: Mappin
     return core.split_rows_by_curve(query, both.keys[-1], before, now, {numbers[name]: c for name, c in curves.items()})
 
 
-def _movers(held: Holding, both: SideBySide, rows: core.RowDrivers, most: int) -> list[wire.DriverRow]:
-    """Join a query's devices and give those that moved most."""
+def _movers(
+    held: Holding, both: SideBySide, rows: core.RowDrivers, most: int, part: str | None
+) -> list[wire.DriverRow]:
+    """Join a query's devices and give those that moved most, or made most of a part."""
     query = both.keys[0]
-    change = np.bincount(query, weights=rows.total, minlength=1)
+    change = np.bincount(query, weights=getattr(rows, part or "total"), minlength=1)
     top = np.argsort(-np.abs(change), kind="stable")[: min(most, MOST_MOVERS)]
-    top = top[np.isin(top, query)]
+    top = top[np.isin(top, query) & ((change[top] != 0) | (part is None))]
     near = np.flatnonzero(np.isin(query, top))
     texts = held.history.texts("query", top.tolist())
     return [_mover(both, rows, near[query[near] == number], text) for number, text in zip(top, texts, strict=True)]

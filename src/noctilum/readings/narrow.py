@@ -139,16 +139,20 @@ def _ratios(side: Grouped) -> dict[str, Floats]:
 
 @dataclass(frozen=True)
 class Terms:
-    """The terms of one history, tried against tests; what was tried is kept while no term is new."""
+    """The terms of one history, tried against tests; what was tried is kept while no term is new.
+
+    All tries of one instance see as many terms of a dimension as the first did, also when a pull adds some meanwhile.
+    """
 
     history: History
     words: Words
+    _counts: dict[str, int] = field(default_factory=dict, compare=False, repr=False)
 
     def of(self, test: Test | SetTest) -> tuple[str, Mask]:
         """Give a test's dimension and which of its terms pass."""
         dimension = self.words.named(test.name).item if isinstance(test, SetTest) else FIELDS[test.field].dimension
         assert dimension is not None
-        count = len(self.history.all_texts(dimension))
+        count = self._counts.setdefault(dimension, len(self.history.all_texts(dimension)))
         return dimension, _passing(self, test, dimension, count)
 
     def passing(self, node: Node) -> Mask:
@@ -162,19 +166,18 @@ class Terms:
 @lru_cache(maxsize=512)
 def _passing(terms: Terms, test: Test | SetTest, dimension: str, count: int) -> Mask:
     if isinstance(test, SetTest):
-        return _in_set(terms, terms.words.named(test.name))
+        return _in_set(terms, terms.words.named(test.name), count)
     kind = FIELDS[test.field].kind
     if kind == "number":
-        return number_mask(test, word_counts(terms.history.all_texts(dimension)))
+        return number_mask(test, word_counts(terms.history.all_texts(dimension)[:count]))
     if kind == "flag":
         return _flagged(terms.history, test.field, terms.words.brand, count)
     return text_mask(test, _texts(terms.history, test.field, count, test.exactly, terms.words.host))
 
 
-def _in_set(terms: Terms, found: NamedSet) -> Mask:
-    texts = terms.history.all_texts(found.item)
+def _in_set(terms: Terms, found: NamedSet, count: int) -> Mask:
     members = Test(found.item, "in", tuple(found.members))
-    listed = text_mask(members, _texts(terms.history, found.item, len(texts), False, terms.words.host))
+    listed = text_mask(members, _texts(terms.history, found.item, count, False, terms.words.host))
     if not found.rule:
         return listed
     rule = parse(found.rule)
@@ -264,4 +267,4 @@ def _exact(history: History, where: Mapping[str, str]) -> Ids | None:
 
 def _both(mask: Mask, exact: tuple[int, ...] | None) -> tuple[int, ...]:
     found = np.flatnonzero(mask).tolist()
-    return tuple(found) if exact is None else tuple(number for number in exact if mask[number])
+    return tuple(found) if exact is None else tuple(number for number in exact if number < mask.size and mask[number])

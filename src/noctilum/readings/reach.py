@@ -9,6 +9,7 @@ from noctilum.core import reach as core
 from noctilum.core.bands import band
 from noctilum.core.curve import Curve, reference_rates
 from noctilum.core.filters import Test
+from noctilum.core.filters.rows import picked
 from noctilum.core.table import Grouped, SideBySide
 from noctilum.readings.drivers import curve_of
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, header
@@ -62,7 +63,7 @@ def place_of(found: Grouped) -> npt.NDArray[np.float64]:
 def generic(of: Frame, found: Grouped) -> npt.NDArray[np.bool_]:
     """Say which rows, whose first key is the query, do not name the client; shape (rows,)."""
     _, brand = of.narrow.terms.of(Test("brand", "holds"))
-    return ~brand[found.keys[0]]
+    return ~picked(brand, found.keys[0])
 
 
 def _kept(of: Frame, found: Grouped, enough: float) -> npt.NDArray[np.bool_]:

@@ -108,6 +108,10 @@ class ClustersQuery(Listed):
 class DriversQuery(Framed):
     """Parameters of drivers."""
 
+    driver: Literal["demand", "rank", "appeal", "entered", "left"] | None = Field(
+        default=None, description="Name the queries that make this part of the change, not the whole"
+    )
+
     most: int = Field(default=20, ge=1, le=200, description="How many queries to name")
 
 
@@ -155,3 +159,8 @@ class ReportQuery(Query):
 
     window: str = Field(default="P28D", max_length=40)
     against: str = Field(default="before", max_length=40)
+    filter: str = Field(default="", max_length=4000, description="Only what passes, in every block; also a set")
+
+    def asked(self, site: str) -> Asked:
+        """Give the question that every block asks."""
+        return Asked(site, self.window, self.against, filter=self.filter)

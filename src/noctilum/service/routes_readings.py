@@ -79,7 +79,7 @@ def breakdown(site: str, dimension: str, asked: ask.BreakdownQuery) -> Response:
 @bp.doc(summary="Read what drove the change in clicks")
 def drivers(site: str, asked: ask.DriversQuery) -> Response:
     """Split the change in clicks into demand, rank, appeal, entered, left and unlisted."""
-    return _tagged(site, lambda opened: take.drivers(opened, asked.asked(site), asked.most), of=asked)
+    return _tagged(site, lambda opened: take.drivers(opened, asked.asked(site), asked.most, asked.driver), of=asked)
 
 
 @bp.get("/sites/<site>/life/query")
@@ -152,7 +152,7 @@ def reconcile(site: str, asked: ask.WindowQuery) -> Response:
 @bp.doc(summary="Get the search report as PDF")
 def report_pdf(site: str, asked: ask.ReportQuery) -> Response:
     """In the client's colours and without our name."""
-    return _file(report.make(install(), site, asked.window, asked.against, "pdf", clock.now()))
+    return _file(report.make(install(), asked.asked(site), "pdf", clock.now()))
 
 
 @bp.get("/sites/<site>/report.html")
@@ -161,7 +161,7 @@ def report_pdf(site: str, asked: ask.ReportQuery) -> Response:
 @bp.doc(summary="Get the search report as one HTML file")
 def report_html(site: str, asked: ask.ReportQuery) -> Response:
     """One self-contained file, in the client's colours and without our name."""
-    return _file(report.make(install(), site, asked.window, asked.against, "html", clock.now()))
+    return _file(report.make(install(), asked.asked(site), "html", clock.now()))
 
 
 def _file(made: report.File) -> Response:

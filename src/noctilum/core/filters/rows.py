@@ -90,9 +90,21 @@ def row_mask(node: Node, terms: TermMask, columns: Mapping[str, npt.NDArray[np.i
 
     def leaf(test: Test | SetTest) -> Mask:
         dimension, passing = terms(test)
-        return passing[columns[dimension]]
+        return picked(passing, columns[dimension])
 
     return _joined(node, leaf)
+
+
+def picked(mask: Mask, ids: npt.NDArray[np.int64]) -> Mask:
+    """Say which ids pass a mask of terms; a term that came after the mask was made does not. Shape (ids,).
+
+    >>> picked(np.array([True, False]), np.array([0, 1, 2])).tolist()
+    [True, False, False]
+    """
+    if not mask.size:
+        return np.zeros(ids.shape, dtype=bool)
+    found: Mask = np.take(mask, ids, mode="clip") & (ids < mask.size)
+    return found
 
 
 def result_mask(node: Node, columns: Mapping[str, Floats]) -> Mask:
