@@ -411,6 +411,7 @@ def test_a_figure_in_a_sentence_says_how_it_is_computed_in_the_language_chosen(p
 def test_tables_and_charts_are_copied_and_saved(page, live):
     page.goto(f"{live.url}{SITE}/places")
     expect(page.get_by_role("region", name="Devices").get_by_role("row")).to_have_count(6)
+    expect(page.locator(".map svg path").nth(100)).to_be_attached()
     page.keyboard.press("e")
     saved = {}
     for way in ("CSV", "XLSX"):

@@ -203,7 +203,7 @@ def test_the_commands_keep_try_and_drop(live: Live, tmp_path):
     assert "/fares" in said("breakdown", SITE, "page", "--filter", 'set "From a list"')
     assert "From a list" not in said("sets", "--drop", number)
     assert "^^^^" in said("sets", "--save", "X", "--rule", "page foul x", "--item", "page", code=2)
-    assert "better" in said("notes", HIVE, "--effect", str(_number(said("notes", HIVE), "Swarm")))
+    assert "\nBetter: " in said("notes", HIVE, "--effect", str(_number(said("notes", HIVE), "Swarm")))
     kept = said("notes", SITE, "--add", "Logo changed", "--on", "2026-02-01", "--kind", "site change")
     assert "2026-02-01" in kept
     assert "Logo changed" not in said("notes", SITE, "--drop", str(_number(kept, "Logo changed")))

@@ -48,7 +48,7 @@ function columnName(by: Cross['columns_by'], name: string): string {
 export function BandTable({ data }: { data: BandCounts }) {
   const most = Math.max(1, ...data.months.flatMap((month) => month.counts));
   return (
-    <div className="wrap">
+    <div className="wrap" tabIndex={0} role="region" aria-label="Queries by band and month">
       <table className="t heat">
         <thead>
           <tr><th scope="col">Month</th><th scope="col" className="num">queries</th>{data.bands.map((name) => <th key={name} scope="col" className="num">place {name}</th>)}<th scope="col" className="num">new</th><th scope="col" className="num">lost</th></tr>

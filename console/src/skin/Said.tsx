@@ -11,7 +11,7 @@ export function Said({ sentences, className = 'lead' }: { sentences: readonly Se
     <p className={className} lang={spoken()}>
       {(sentences ?? []).map((sentence) => (
         <span key={sentence.text}>
-          {pieces(sentence).map((piece, n) => (typeof piece === 'string' ? piece : (
+          {pieces(sentence).map((piece, n) => (typeof piece === 'string' ? piece : piece.text === piece.value ? <b key={n}>{piece.text}</b> : (
             <button key={n} type="button" className="figure" aria-haspopup="dialog" onClick={(e) => setOpen({ at: e.currentTarget, figure: piece })}>{piece.text}</button>
           )))}{' '}
         </span>

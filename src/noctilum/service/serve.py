@@ -22,6 +22,7 @@ from noctilum.jobs.worker import Worker
 from noctilum.service import clock, logs
 
 GRACE_SECONDS = 20.0
+WORKER_SECONDS = 20.0
 
 
 def check_port(host: str, port: int) -> None:
@@ -75,17 +76,27 @@ def stop(children: list[subprocess.Popen[bytes]]) -> None:
 
 
 def wait_until_up(settings: Settings, children: list[subprocess.Popen[bytes]], seconds: float = 60.0) -> None:
-    """Wait until a worker answers; raises StoreFault when a child ends or time runs out."""
+    """Wait until the service answers that all is well; raises StoreFault when a child ends or time runs out.
+
+    A service that answers, but that all is not well, is up too: it is given a few seconds to see its job worker.
+    """
     host = f"[{settings.host}]" if ":" in settings.host else settings.host
     until = time.monotonic() + seconds
+    answered = False
     while time.monotonic() < until:
         if any(child.poll() is not None for child in children):
             break
         try:
-            httpx.get(f"http://{host}:{settings.port}/api/v1/health", timeout=max(1.0, until - time.monotonic()))
-            return
+            left = max(1.0, until - time.monotonic())
+            if httpx.get(f"http://{host}:{settings.port}/api/v1/health", timeout=left).is_success:
+                return
+            if not answered:
+                answered, until = True, min(until, time.monotonic() + WORKER_SECONDS)
         except httpx.TransportError:
-            time.sleep(0.1)
+            pass
+        time.sleep(0.1)
+    if answered and all(child.poll() is None for child in children):
+        return
     raise StoreFault("service-not-up", "The service did not start.", remedy="look into its log")
 
 

@@ -1,4 +1,7 @@
-"""Saying readings in sentences, in four languages, each backed by figures of the reading."""
+"""Saying readings in sentences, in four languages, each backed by figures of the reading.
+
+Law: knows finished readings in wire models and catalogs; computes nothing, and says nothing that is no field of them.
+"""
 
 from noctilum.words.numbers import Numbers
 from noctilum.words.speech import LANGUAGES, Speech
