@@ -42,6 +42,21 @@ def test_a_report_is_narrowed_by_a_filter_in_every_block(live):
     assert "/timetables/ronsay" in text
 
 
+def test_a_crossing_by_month_is_the_timeline_taken_apart(live):
+    with live.client() as noctilum:
+        months = noctilum.timeline(SITE, window="P84D", against="none", by="month")
+        crossed = noctilum.cross(SITE, "device", "month", window="P84D")
+        mobile = noctilum.timeline(SITE, window="P84D", against="none", by="month", device="mobile")
+        words = noctilum.cross(SITE, "query", "month", window="P84D", limit=3)
+        first = noctilum.timeline(SITE, window="P84D", against="none", by="month", query=words.rows[0].key)
+    assert crossed.columns == [f"{point.start:%Y-%m}" for point in months.points]
+    assert [cell.clicks for cell in crossed.total] == [point.clicks for point in months.points]
+    row = next(row for row in crossed.rows if row.key == "mobile")
+    assert [cell.impressions for cell in row.cells] == [point.impressions for point in mobile.points]
+    assert [cell.impressions for cell in words.rows[0].cells] == [point.impressions or 0 for point in first.points]
+    assert words.rows[0].total.impressions >= words.rows[1].total.impressions
+
+
 def test_the_profile_of_a_week_adds_up_to_the_window(live):
     with live.client() as noctilum:
         week = noctilum.weekdays(SITE, window="P84D", against="none")

@@ -34,11 +34,12 @@ def cross(held: Holding, asked: Asked, rows: base.Dimension, columns: str, page:
     of = frame(held, replace(asked, against="none"))
     of.refuse_results("A crossing")
     names, grain, found = _found(of, rows, columns)
-    ids, place = np.unique(found.keys[0], return_inverse=True)
-    shown = np.bincount(place, weights=found.impressions, minlength=ids.size)
+    ids = np.flatnonzero(np.bincount(found.keys[0]))
+    shown = np.bincount(found.keys[0], weights=found.impressions)[ids]
     order = page.of(np.lexsort((ids, -shown)))
     labels = held.history.texts(rows, ids[order].tolist())
-    cells = [_cells(found, found.keys[0] == ids[at], len(names)) for at in order]
+    near = found.taken(np.isin(found.keys[0], ids[order]))
+    cells = [_cells(near, near.keys[0] == ids[at], len(names)) for at in order]
     return wire.Cross.model_validate(
         header(of, grain)
         | {
