@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+from typing import Any
 
 from noctilum.cli.output import add_output
 from noctilum.client import Noctilum
@@ -53,6 +54,11 @@ def add_listing(parser: argparse.ArgumentParser, what: str, limit: int = 20) -> 
     add_frame(parser)
     add_access(parser)
     add_output(parser)
+
+
+def listing(asked: argparse.Namespace) -> dict[str, Any]:
+    """Give what add_listing took, but for the comparison: which rows, of which window, narrowed by what."""
+    return {"window": asked.window, "limit": asked.limit, "offset": asked.offset, **filters(asked)}
 
 
 FILTERS = ("query", "page", "country", "device", "kind")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import Column, caution_lines, count, place, print_out, said_lines, signed, window_line
 from noctilum.client import to_rows
 
@@ -18,14 +18,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show clusters."""
     with service(asked) as noctilum:
-        found = noctilum.clusters(
-            asked.site,
-            window=asked.window,
-            against=asked.against,
-            limit=asked.limit,
-            offset=asked.offset,
-            **filters(asked),
-        )
+        found = noctilum.clusters(asked.site, against=asked.against, **listing(asked))
     columns = [Column("cluster", right=False, most=36), Column("queries")]
     columns += [Column(n) for n in ("clicks", "change", "impressions", "position")]
     columns += [Column("page", right=False, most=36), Column("", right=False)]

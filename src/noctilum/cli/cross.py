@@ -6,7 +6,7 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.client import to_rows
 from noctilum.wire.readings import Figures
@@ -28,15 +28,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show a crossing, shaded by impressions."""
     with service(asked) as noctilum:
-        found = noctilum.cross(
-            asked.site,
-            asked.rows,
-            asked.columns,
-            window=asked.window,
-            limit=asked.limit,
-            offset=asked.offset,
-            **filters(asked),
-        )
+        found = noctilum.cross(asked.site, asked.rows, asked.columns, **listing(asked))
     most = max((cell.impressions for row in found.rows for cell in row.cells), default=0)
     columns = [Column(asked.rows, right=False, most=40), *(Column(name) for name in found.columns), Column("all")]
     cells: list[tuple[str | Text, ...]] = [

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.client import to_rows
 
@@ -19,15 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show queries on both devices."""
     with service(asked) as noctilum:
-        found = noctilum.device_gap(
-            asked.site,
-            window=asked.window,
-            against="none",
-            fewest=asked.fewest,
-            limit=asked.limit,
-            offset=asked.offset,
-            **filters(asked),
-        )
+        found = noctilum.device_gap(asked.site, against="none", fewest=asked.fewest, **listing(asked))
     columns = [Column("query", right=False, most=38)]
     columns += [Column(f"{side} {name}") for side in ("mobile", "desktop") for name in ("shown", "place", "rate")]
     columns += [Column("worse", right=False), Column("gain")]

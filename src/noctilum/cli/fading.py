@@ -6,7 +6,7 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import (
     Column,
     caution_lines,
@@ -35,16 +35,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show the verdicts."""
     with service(asked) as noctilum:
-        found = noctilum.fading(
-            asked.site,
-            asked.item,
-            window=asked.window,
-            against=asked.against,
-            verdicts=asked.verdict,
-            limit=asked.limit,
-            offset=asked.offset,
-            **filters(asked),
-        )
+        found = noctilum.fading(asked.site, asked.item, against=asked.against, verdicts=asked.verdict, **listing(asked))
     columns = [Column(asked.item, right=False, most=40), Column("verdict", right=False)]
     columns += [Column(name) for name in ("before", "now", "change", "%", "months down")]
     columns += [Column("30 weeks", right=False), Column("why", right=False, most=60)]

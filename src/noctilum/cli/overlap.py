@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.wire.explain import OverlapRow
 
@@ -19,15 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show shared queries, each with its pages below it."""
     with service(asked) as noctilum:
-        found = noctilum.overlap(
-            asked.site,
-            window=asked.window,
-            against="none",
-            fewest=asked.fewest,
-            limit=asked.limit,
-            offset=asked.offset,
-            **filters(asked),
-        )
+        found = noctilum.overlap(asked.site, against="none", fewest=asked.fewest, **listing(asked))
     columns = [Column("query / page", right=False, most=60)]
     columns += [Column(n) for n in ("clicks", "impressions", "share", "click-through", "position", "days led", "turns")]
     cells = [line for row in found.rows for line in _lines(row)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.client import to_rows
 
@@ -20,15 +20,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show what is within reach."""
     with service(asked) as noctilum:
-        found = noctilum.within_reach(
-            asked.site,
-            window=asked.window,
-            against="none",
-            fewest=asked.fewest,
-            limit=asked.limit,
-            offset=asked.offset,
-            **filters(asked),
-        )
+        found = noctilum.within_reach(asked.site, against="none", fewest=asked.fewest, **listing(asked))
     above = [window_line(found), *said_lines(found), ""]
     full = found.model_dump(mode="json")
     below = caution_lines(found)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_listing, filters, service
+from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.client import to_rows
 
@@ -18,9 +18,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show queries with far fewer clicks than their places let expect."""
     with service(asked) as noctilum:
-        found = noctilum.unclicked(
-            asked.site, window=asked.window, limit=asked.limit, offset=asked.offset, against="none", **filters(asked)
-        )
+        found = noctilum.unclicked(asked.site, against="none", **listing(asked))
     columns = [Column("query", right=False, most=38), Column("page", right=False, most=34)]
     columns += [Column(n) for n in ("impressions", "place", "click-through", "clicks", "expected", "missing")]
     cells = [
