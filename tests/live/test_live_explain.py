@@ -283,14 +283,17 @@ def test_a_querys_band_is_that_of_its_average_place(client):
         assert band == rows[row.key]
 
 
-def test_queries_are_counted_by_band_with_those_that_came_and_went(client):
-    found = client.bands(SITE, window="2025-12-01/2026-03-10")
+@pytest.mark.parametrize("of", ["query", "page"])
+def test_queries_and_pages_are_counted_by_band_with_those_that_came_and_went(client, of):
+    found = client.bands(SITE, of=of, window="2025-12-01/2026-03-10")
+    february = client.breakdown(SITE, of, window="2026-02", against="none", limit=1)
+    assert found.months[2].shown == february.matching
     assert [month.partial for month in found.months] == [False, False, False, True]
     assert [month.new is None for month in found.months] == [True, False, False, True]
     for before, month in zip(found.months, found.months[1:], strict=False):
-        assert sum(month.counts) == month.queries
+        assert sum(month.counts) == month.shown
         if month.new is not None:
-            assert month.queries == before.queries + month.new - month.lost
+            assert month.shown == before.shown + month.new - month.lost
 
 
 def test_a_crossing_with_itself_is_refused(client):

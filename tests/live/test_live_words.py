@@ -25,6 +25,7 @@ READINGS = {
     "odd days": lambda noctilum, language: noctilum.odd_days(SITE, window="P84D", language=language),
     "cross": lambda noctilum, language: noctilum.cross(SITE, language=language),
     "bands": lambda noctilum, language: noctilum.bands(SITE, language=language),
+    "bands of pages": lambda noctilum, language: noctilum.bands(SITE, of="page", language=language),
     "life": lambda noctilum, language: noctilum.life(SITE, "query", "skerry ferries", language=language),
     "effect": lambda noctilum, language: noctilum.note_effect(
         SITE, next(note.id for note in noctilum.notes(SITE) if note.page), language=language

@@ -628,8 +628,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Count queries by band and month
-         * @description How many queries were in each band month by month, how many came and how many went.
+         * Count queries or pages by band and month
+         * @description How many queries or pages were in each band month by month, how many came and how many went.
          */
         get: operations["get_sites_site_bands"];
         put?: never;
@@ -1683,7 +1683,7 @@ export interface components {
         };
         /**
          * BandCounts
-         * @description Queries by band, month for month.
+         * @description Queries or pages by band, month for month.
          */
         BandCounts: {
             against: components["schemas"]["Days"] | null;
@@ -1722,6 +1722,11 @@ export interface components {
              * @description The level at which the provider counted these figures
              */
             grain: string;
+            /**
+             * Item
+             * @enum {string}
+             */
+            item: "query" | "page";
             /** Months */
             months: components["schemas"]["BandMonth"][];
             /**
@@ -1736,14 +1741,14 @@ export interface components {
         };
         /**
          * BandMonth
-         * @description How many queries were in each band in one month.
+         * @description How many queries or pages were in each band in one month.
          */
         BandMonth: {
             /** Clicks */
             clicks: number[];
             /**
              * Counts
-             * @description Queries by band, in the order of bands
+             * @description Of those by band, in the order of bands
              */
             counts: number[];
             /**
@@ -1760,8 +1765,11 @@ export interface components {
             new: number | null;
             /** Partial */
             partial: boolean;
-            /** Queries */
-            queries: number;
+            /**
+             * Shown
+             * @description Queries or pages with at least one impression
+             */
+            shown: number;
             /**
              * Start
              * Format: date
@@ -6928,6 +6936,7 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
+                of?: "query" | "page";
             };
             header?: never;
             path: {

@@ -132,10 +132,10 @@ export const cross = (key: string, rows: string, columns: string | undefined, fr
     placeholderData: keepPreviousData,
   });
 
-export const bands = (key: string, frame: Frame) =>
+export const bands = (key: string, of: 'query' | 'page', frame: Frame) =>
   queryOptions({
-    queryKey: ['bands', key, frame],
-    queryFn: () => api.ask<api.BandCounts>(`/sites/${api.siteKey(key)}/bands`, { ...frameParams(frame), against: 'none' }),
+    queryKey: ['bands', key, of, frame],
+    queryFn: () => api.ask<api.BandCounts>(`/sites/${api.siteKey(key)}/bands`, { ...frameParams(frame), against: 'none', of }),
     placeholderData: keepPreviousData,
   });
 

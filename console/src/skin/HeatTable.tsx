@@ -44,20 +44,20 @@ function columnName(by: Cross['columns_by'], name: string): string {
   return by === 'country' && name.length === 2 ? countryName(name) : name;
 }
 
-/** Queries by band, month for month. */
+/** Queries or pages by band, month for month. */
 export function BandTable({ data }: { data: BandCounts }) {
   const most = Math.max(1, ...data.months.flatMap((month) => month.counts));
   return (
-    <div className="wrap" tabIndex={0} role="region" aria-label="Queries by band and month">
+    <div className="wrap" tabIndex={0} role="region" aria-label={`${data.item === 'page' ? 'Pages' : 'Queries'} by band and month`}>
       <table className="t heat">
         <thead>
-          <tr><th scope="col">Month</th><th scope="col" className="num">queries</th>{data.bands.map((name) => <th key={name} scope="col" className="num">place {name}</th>)}<th scope="col" className="num">new</th><th scope="col" className="num">lost</th></tr>
+          <tr><th scope="col">Month</th><th scope="col" className="num">{data.item === 'page' ? 'pages' : 'queries'}</th>{data.bands.map((name) => <th key={name} scope="col" className="num">place {name}</th>)}<th scope="col" className="num">new</th><th scope="col" className="num">lost</th></tr>
         </thead>
         <tbody>
           {data.months.map((month) => (
             <tr key={month.start}>
               <th scope="row">{monthOf(month.start)}{month.partial ? ' (part)' : ''}</th>
-              <td className="num now">{count(month.queries)}</td>
+              <td className="num now">{count(month.shown)}</td>
               {month.counts.map((many, n) => <td key={data.bands[n]} className="num cell" style={{ '--heat': `${Math.round(62 * Math.sqrt(many / most))}%` } as React.CSSProperties}>{many ? count(many) : <span className="mut">{DASH}</span>}</td>)}
               <td className="num">{count(month.new)}</td>
               <td className="num">{count(month.lost)}</td>

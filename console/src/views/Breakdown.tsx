@@ -37,7 +37,7 @@ export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }
       <WindowBar read={found.data ?? line.data} {...(states ? { states } : {})} />
       <main className="page">
         <Heading dimension={dimension} data={found.data} />
-        <div className="tools"><FindField /><Across dimension={dimension} />{!crossed && <ColumnPick />}</div>
+        <div className="tools"><FindField /><Across />{!crossed && <ColumnPick />}</div>
         {crossed?.startsWith('scatter') ? <Scattered dimension={dimension} across={crossed === 'scatter' ? 'position' : 'ctr'} /> : crossed ? <Crossed dimension={dimension} by={crossed} /> : <div className={item ? 'cols side' : ''}>
           <div className={found.isPlaceholderData ? 'stale' : undefined} aria-busy={found.isPlaceholderData}>
             <Answer of={found} height={500}>
@@ -87,14 +87,14 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
 const CROSSED: ReadonlyArray<readonly [string, string]> = [['', 'figures'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places'], ['month', 'months'], ['counts', 'months, as counts by band'], ['scatter', 'places and clicks, as points'], ['scatter-ctr', 'click-through and clicks, as points']];
 const SHOWN: ReadonlyArray<readonly [Measure, string]> = [['clicks', 'clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['position', 'position']];
 
-function Across({ dimension }: { dimension: 'query' | 'page' }) {
+function Across() {
   const { search, change } = useFrame();
   const by = search.get('cross') ?? '';
   return (
     <span className="small">
       <label>Across{' '}
         <select value={by} onChange={(e) => change({ cross: e.target.value, offset: undefined })}>
-          {CROSSED.filter(([value]) => dimension === 'query' || value !== 'counts').map(([value, name]) => <option key={value} value={value}>{name}</option>)}
+          {CROSSED.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
         </select>
       </label>{' '}
       {by && by !== 'counts' && !by.startsWith('scatter') && (
@@ -113,7 +113,7 @@ function Crossed({ dimension, by }: { dimension: 'query' | 'page'; by: string })
   const offset = Number(search.get('offset') ?? '0') || 0;
   const counts = by === 'counts';
   const found = useQuery(cross(site, dimension, counts ? undefined : by, frame, { limit: LIMIT, offset }));
-  const counted = useQuery({ ...bands(site, frame), enabled: counts });
+  const counted = useQuery({ ...bands(site, dimension, frame), enabled: counts });
   const measure = SHOWN.find(([value]) => value === search.get('cell'))?.[0] ?? 'clicks';
   const to = (key: string) => `/sites/${site}/queries${carried(search, dimension === 'page' ? { page: key } : { item: key })}`;
   if (counts) return <Answer of={counted} height={300}>{(data) => <><Said sentences={data.sentences} className="small" /><BandTable data={data} /><Cautions items={data.cautions} /></>}</Answer>;

@@ -172,9 +172,9 @@ def cross(opened: Opened, asked: Asked, rows: wire.Dimension, columns: str, page
     return told(crossings.cross(opened.holding, asked, rows, columns, page), asked.language)
 
 
-def band_counts(opened: Opened, asked: Asked) -> explain.BandCounts:
-    """Take counts of queries by band and month."""
-    return told(crossings.band_counts(opened.holding, asked), asked.language)
+def band_counts(opened: Opened, asked: Asked, item: explain.Item = "query") -> explain.BandCounts:
+    """Take counts of queries or pages by band and month."""
+    return told(crossings.band_counts(opened.holding, asked, item), asked.language)
 
 
 def weekdays(opened: Opened, asked: Asked) -> compare.Weekdays:

@@ -1,4 +1,4 @@
-"""`noctilum bands`: count queries by band, month for month."""
+"""`noctilum bands`: count queries or pages by band, month for month."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from noctilum.client import to_rows
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
+    parser.add_argument("--of", choices=("query", "page"), default="query", help="what is counted (default query)")
     add_frame(parser)
     parser.set_defaults(window="P12M")
     add_access(parser)
@@ -19,15 +20,19 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(asked: argparse.Namespace) -> None:
-    """Show how many queries were in each band."""
+    """Show how many were in each band."""
     with service(asked) as noctilum:
-        found = noctilum.bands(asked.site, window=asked.window, **filters(asked))
-    columns = [Column("month", right=False), Column("queries"), *(Column(name) for name in found.bands)]
+        found = noctilum.bands(asked.site, of=asked.of, window=asked.window, **filters(asked))
+    columns = [
+        Column("month", right=False),
+        Column("queries" if asked.of == "query" else "pages"),
+        *(Column(name) for name in found.bands),
+    ]
     columns += [Column("new"), Column("lost")]
     cells = [
         (
             f"{month.start:%Y-%m}{' (part)' if month.partial else ''}",
-            count(month.queries),
+            count(month.shown),
             *map(count, month.counts),
             count(month.new),
             count(month.lost),

@@ -42,7 +42,7 @@ COMMANDS: dict[str, Command] = {
         Command("timeline", "timeline", "show figures by day, week, month or quarter", "Read"),
         Command("breakdown", "breakdown", "show figures by query, page, country, device or kind", "Read"),
         Command("cross", "cross", "show figures by two dimensions at once", "Read"),
-        Command("bands", "bands", "count queries by band, month for month", "Read"),
+        Command("bands", "bands", "count queries or pages by band, month for month", "Read"),
         Command("sets", "sets", "list saved sets, save one, try a rule", "Read"),
         Command("life", "life", "show one query's or page's whole life", "Read"),
         Command("drivers", "drivers", "show what drove the change in clicks", "Explain"),

@@ -328,9 +328,9 @@ class Noctilum:
         """Read figures by two dimensions; columns may also be band or month. asked: window, filter, limit, offset."""
         return self._get(e.Cross, f"/sites/{_key(site)}/cross", rows=rows, columns=columns, **asked)
 
-    def bands(self, site: str, *, window: Window = "P12M", **where: str | None) -> e.BandCounts:
-        """Count queries by band, month for month."""
-        return self._get(e.BandCounts, f"/sites/{_key(site)}/bands", window=window, **where)
+    def bands(self, site: str, *, of: e.Item = "query", window: Window = "P12M", **where: str | None) -> e.BandCounts:
+        """Count queries or pages by band, month for month."""
+        return self._get(e.BandCounts, f"/sites/{_key(site)}/bands", of=of, window=window, **where)
 
     def weekdays(self, site: str, *, window: Window = "P84D", **where: str | None) -> c.Weekdays:
         """Read the profile of a week."""

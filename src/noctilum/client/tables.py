@@ -62,8 +62,8 @@ def _crossed(reading: e.Cross, row: e.CrossRow, n: int) -> Plain:
 
 
 def _banded(reading: e.BandCounts, month: e.BandMonth) -> Plain:
-    found: Plain = {"month": f"{month.start:%Y-%m}", "partial": month.partial, "queries": month.queries}
-    found |= {f"queries {band}": count for band, count in zip(reading.bands, month.counts, strict=True)}
+    found: Plain = {"month": f"{month.start:%Y-%m}", "partial": month.partial, "shown": month.shown}
+    found |= {f"shown {band}": count for band, count in zip(reading.bands, month.counts, strict=True)}
     found |= {f"clicks {band}": clicks for band, clicks in zip(reading.bands, month.clicks, strict=True)}
     return found | {"new": month.new, "lost": month.lost}
 

@@ -141,20 +141,20 @@ def _shared(left: npt.NDArray[np.int64], right: npt.NDArray[np.int64]) -> int:
     return int((right[place] == left).sum())
 
 
-def band_counts(held: Holding, asked: Asked) -> wire.BandCounts:
-    """Count month by month the queries in each band, those that came and those that went.
+def band_counts(held: Holding, asked: Asked, item: wire.Item = "query") -> wire.BandCounts:
+    """Count month by month the queries or pages in each band, those that came and those that went.
 
-    A query's band is that of its average place in the month. New and lost are against the month before, where both
+    A row's band is that of its average place in the month. New and lost are against the month before, where both
     are wholly held; a month not wholly held is marked partial.
     """
     of = frame(held, replace(asked, against="none"))
     of.refuse_results("Counts by band")
-    grain = grain_of({"query"} | of.dims)
+    grain = grain_of({item} | of.dims)
     months: list[wire.BandMonth] = []
     before: npt.NDArray[np.int64] | None = None
     for month in _months(of.window):
         out = _out(of, month)
-        found = of.read_days(grain, ("query",), month, out)
+        found = of.read_days(grain, (item,), month, out)
         whole = not out and month.first == month_start(month.first) and month.last == month_end(month.first)
         counts = np.bincount(_bands(found), minlength=len(NAMES))
         clicks = np.bincount(_bands(found), weights=found.clicks, minlength=len(NAMES)).astype(np.int64)
@@ -165,7 +165,7 @@ def band_counts(held: Holding, asked: Asked) -> wire.BandCounts:
                 start=month.first,
                 end=month.last,
                 partial=not whole,
-                queries=len(found),
+                shown=len(found),
                 counts=counts.tolist(),
                 clicks=clicks.tolist(),
                 new=None if shared is None else int(ids.size) - shared,
@@ -173,4 +173,4 @@ def band_counts(held: Holding, asked: Asked) -> wire.BandCounts:
             )
         )
         before = ids if whole else None
-    return wire.BandCounts.model_validate(header(of, grain) | {"bands": list(NAMES), "months": months})
+    return wire.BandCounts.model_validate(header(of, grain) | {"item": item, "bands": list(NAMES), "months": months})

@@ -101,6 +101,12 @@ class CrossQuery(Listed):
     columns: Literal["query", "page", "country", "device", "kind", "band", "month"] = "device"
 
 
+class BandsQuery(Framed):
+    """What is counted."""
+
+    of: Literal["query", "page"] = "query"
+
+
 class ClustersQuery(Listed):
     """The language also says how queries are cut into stems."""
 

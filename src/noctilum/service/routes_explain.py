@@ -94,13 +94,13 @@ def cross(site: str, asked: ask.CrossQuery) -> Response:
 
 
 @bp.get("/sites/<site>/bands")
-@bp.input(ask.Framed, location="query", arg_name="asked")
+@bp.input(ask.BandsQuery, location="query", arg_name="asked")
 @bp.output(wire.BandCounts)
-@bp.doc(summary="Count queries by band and month")
-def bands(site: str, asked: ask.Framed) -> Response:
-    """How many queries were in each band month by month, how many came and how many went."""
+@bp.doc(summary="Count queries or pages by band and month")
+def bands(site: str, asked: ask.BandsQuery) -> Response:
+    """How many queries or pages were in each band month by month, how many came and how many went."""
     opened = take.open_site(install(), site, asked.engine, asked.source)
-    return answer_tagged(take.stamp(opened), lambda: take.band_counts(opened, asked.asked(site)))
+    return answer_tagged(take.stamp(opened), lambda: take.band_counts(opened, asked.asked(site), asked.of))
 
 
 @bp.get("/sites/<site>/weekdays")

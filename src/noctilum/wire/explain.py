@@ -202,20 +202,21 @@ class Cross(Reading):
 
 
 class BandMonth(Wire):
-    """How many queries were in each band in one month."""
+    """How many queries or pages were in each band in one month."""
 
     start: date
     end: date
     partial: bool
-    queries: int
-    counts: list[int] = Field(description="Queries by band, in the order of bands")
+    shown: int = Field(description="Queries or pages with at least one impression")
+    counts: list[int] = Field(description="Of those by band, in the order of bands")
     clicks: list[int]
     new: int | None = Field(description="Not shown in the month before; null where either is not wholly held")
     lost: int | None
 
 
 class BandCounts(Reading):
-    """Queries by band, month for month."""
+    """Queries or pages by band, month for month."""
 
+    item: Item
     bands: list[str]
     months: list[BandMonth]

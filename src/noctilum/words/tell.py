@@ -259,15 +259,23 @@ def _bands(teller: Teller) -> list[wire.Sentence]:
     if not whole:
         return [teller.tell("No whole month is in this window.")]
     month = f"/months/{whole[-1]}"
-    said = [
-        teller.tell_many(
+    counted = f"count:{month}/shown"
+    figures = {"month": f"month:{month}/start", "top": f"count:{month}/counts/0"}
+    if found.item == "query":
+        shown = teller.tell_many(
             "{n} query was shown in {month}, {top} of them on average in the first band.",
             "{n} queries were shown in {month}, {top} of them on average in the first band.",
-            f"count:{month}/queries",
-            month=f"month:{month}/start",
-            top=f"count:{month}/counts/0",
+            counted,
+            **figures,
         )
-    ]
+    else:
+        shown = teller.tell_many(
+            "{n} page was shown in {month}, {top} of them on average in the first band.",
+            "{n} pages were shown in {month}, {top} of them on average in the first band.",
+            counted,
+            **figures,
+        )
+    said = [shown]
     if found.months[whole[-1]].new is not None:
         said.append(
             teller.tell("{new} came in and {lost} went out.", new=f"count:{month}/new", lost=f"count:{month}/lost")
