@@ -20,7 +20,7 @@ export function WeekProfile() {
           return (
             <>
               <Said sentences={data.sentences} className="small" />
-              <div className="wrap" tabIndex={0} role="region" aria-label="Days of the week as a table">
+              <div className="wrap" tabIndex={0} role="region" aria-label="A week as a table">
                 <table className="t">
                   <thead><tr><th scope="col">Day</th><th scope="col"><span className="vh">As a bar</span></th><th scope="col" className="num">clicks a day</th><th scope="col" className="num">before</th><th scope="col" className="num">of the mean</th><th scope="col" className="num">shown a day</th><th scope="col" className="num">click-through</th><th scope="col" className="num">place</th><th scope="col" className="num">held days</th></tr></thead>
                   <tbody>

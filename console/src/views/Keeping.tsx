@@ -156,7 +156,7 @@ function Erasures() {
   if (!found.data?.length) return null;
   return (
     <Section title="Deleted for good" about="how much of what, and by whom; never what it held" label="Deleted for good">
-      <div className="wrap" tabIndex={0} role="region" aria-label="Deleted for good, as a table">
+      <div className="wrap" tabIndex={0} role="region" aria-label="What went, as a table">
         <table className="t fit">
           <thead><tr><th scope="col">When</th><th scope="col">By</th><th scope="col">What</th><th scope="col">What went</th></tr></thead>
           <tbody>{found.data.map((each) => <tr key={`${each.at}${each.what}`}><td>{when(each.at)}</td><td>{each.who}</td><th scope="row">{each.what}</th><td style={{ whiteSpace: 'normal' }}>{went(each.went)}</td></tr>)}</tbody>
