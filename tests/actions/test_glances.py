@@ -43,10 +43,13 @@ def test_a_damaged_row_is_made_anew_and_an_erased_site_leaves_none(install, site
     kept = install.glance_path(1)
     first = take.portfolio(install, TODAY)
     kept.write_text(kept.read_text()[:100])
+    left = kept.with_name("1.glance.4711")
+    left.write_text("half a row")
     assert take.portfolio(install, TODAY) == first
     assert len(made) == 2
     erase.erase_site(install, site, site, "Ines", NOW)
     assert not kept.exists()
+    assert not left.exists()
     assert take.portfolio(install, TODAY).rows == []
 
 

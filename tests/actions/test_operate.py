@@ -12,6 +12,7 @@ from datetime import date, timedelta
 import openpyxl
 import pyarrow.parquet as pq
 import pytest
+from pydantic import ValidationError
 from tests.conftest import NOW, TODAY
 
 from noctilum.actions import (
@@ -28,6 +29,7 @@ from noctilum.actions import (
     sets,
     setup,
     show,
+    tables,
     take,
 )
 from noctilum.actions.doctor import examine
@@ -171,6 +173,20 @@ def test_a_hand_over_takes_sets_and_notes_along_once(install, pulled, tmp_path):
         there = take.timeline(take.open_site(other, KEY), asked, "day").now
     assert there == take.timeline(take.open_site(install, KEY), asked, "day").now
     assert there.clicks > 0
+
+
+@pytest.mark.parametrize("cell", [float("nan"), float("inf"), 10**400, "x" * 40_000, ["a"]])
+def test_a_table_with_a_cell_that_no_sheet_holds_is_refused(cell):
+    with pytest.raises(ValidationError):
+        wire.AskTable.model_validate({"name": "t", "cells": [["head"], [cell]]})
+
+
+def test_a_table_is_written_with_texts_as_texts():
+    asked = wire.AskTable(name="t", cells=[["a", "b"], ["=1+1", 2], [None, 2.5], ["https://x.example"]])
+    sheet = openpyxl.load_workbook(io.BytesIO(tables.as_xlsx(asked))).active
+    rows = [[cell.value for cell in row] for row in sheet.iter_rows()]
+    assert rows == [["a", "b"], ["=1+1", 2], [None, 2.5], ["https://x.example", None]]
+    assert sheet["A2"].data_type == "s"
 
 
 def test_a_hand_over_holds_no_secret_and_a_changed_one_is_refused_whole(install, pulled, tmp_path):

@@ -49,7 +49,7 @@ def erase_source(install: Install, number: int, confirm: str, who: str, now: dat
     went: dict[str, Any] = {"source": label, "ledger_rows": 0}
     with suppress(NotThere):
         went["ledger_rows"] = install.history(site).drop_source(number)
-    _wipe(install.glance_path(site))
+    _wipe_glances(install, site)
     with install.records.begin() as db:
         db.delete(find_source(db, number))
         db.execute(delete(Notice).where(Notice.source_id == number))
@@ -84,7 +84,7 @@ def _erase_site(install: Install, key: str) -> dict[str, Any]:
     path = install.history_path(number)
     for suffix in ("", "-wal", "-shm"):
         _wipe(path.with_name(path.name + suffix))
-    _wipe(install.glance_path(number))
+    _wipe_glances(install, number)
     _clear_folders(install, sources)
     with install.records.begin() as db:
         db.execute(delete(Source).where(Source.site_id == number))
@@ -129,6 +129,13 @@ def _wipe(path: Path) -> None:
         stream.flush()
         os.fsync(stream.fileno())
     path.unlink()
+
+
+def _wipe_glances(install: Install, number: int) -> None:
+    """Wipe a site's row of the portfolio, also one that a killed process was writing."""
+    kept = install.glance_path(number)
+    for path in kept.parent.glob(f"{kept.name}*"):
+        _wipe(path)
 
 
 def _clear_folders(install: Install, sources: list[int]) -> None:

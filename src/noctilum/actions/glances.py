@@ -43,7 +43,8 @@ def glance(install: Install, number: int, site: portfolio.SiteOf, opened: Held, 
     if kept is not None and kept.stamp == whole:
         return kept.row
     row = portfolio.row(site, opened.holding)
-    _write(path, _Kept(stamp=whole, row=row))
+    if install.history_path(number).exists():
+        _write(path, _Kept(stamp=whole, row=row))
     return row
 
 

@@ -16,7 +16,7 @@ from noctilum.actions.glances import glance
 from noctilum.actions.install import Install
 from noctilum.actions.sets import usable_sets
 from noctilum.core.brand import BrandRule
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import Fault, NotThere
 from noctilum.core.windows import parse_window
 from noctilum.history import History
 from noctilum.readings import breakdown as breakdowns
@@ -82,11 +82,15 @@ def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, Opene
         sites = list(db.scalars(asked))
         named = {number: usable_sets(db, number) for number in {site.client_id for site in sites}}
     for site in sites:
-        of = portfolios.SiteOf(site.key, site.host, site.client.key, site.client.name)
+        of = _site_of(site)
         try:
             yield of, site.id, _opened(install, site, named[site.client_id])
         except NotThere as why:
             yield of, site.id, why
+
+
+def _site_of(site: Site) -> portfolios.SiteOf:
+    return portfolios.SiteOf(site.key, site.host, site.client.key, site.client.name)
 
 
 def _opened(
@@ -267,13 +271,13 @@ def portfolio(install: Install, today: date) -> wire.Portfolio:
 
 
 def keep_glance(install: Install, source: int) -> None:
-    """Make a source's site's row of the portfolio ahead of whoever looks next; a site not to be read has none."""
+    """Make the portfolio's row of a source's site ahead of whoever looks next; a site not to be read has none."""
     with install.records.read() as db:
-        key = find_source(db, source).site.key
-    for site, number, opened in open_sites(install):
-        if site.key == key and isinstance(opened, Opened):
-            with suppress(NotThere):
-                glance(install, number, site, opened, stamp(opened))
+        site = find_source(db, source).site
+        of = _site_of(site)
+    with suppress(Fault):
+        opened = open_site(install, site.key)
+        glance(install, site.id, of, opened, stamp(opened))
 
 
 def stamp(opened: Opened) -> str:

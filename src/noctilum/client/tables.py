@@ -39,9 +39,7 @@ def to_rows(reading: Readable) -> list[Plain]:
         return [_crossed(reading, row, n) for row in reading.rows for n in range(len(reading.columns))]
     if isinstance(reading, e.BandCounts):
         return [_banded(reading, month) for month in reading.months]
-    if isinstance(
-        reading, e.Judgements | e.Reach | e.Overlap | e.Clusters | e.OddDays | c.Weekdays | c.Unclicked | c.DeviceGap
-    ):
+    if isinstance(reading, _LISTS):
         return [_flat(row.model_dump(mode="json")) for row in reading.rows]
     if isinstance(reading, r.Timeline):
         return [point.model_dump(mode="json") for point in reading.points]

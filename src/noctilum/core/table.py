@@ -97,16 +97,17 @@ class Tally:
         if not measures[0].size:
             return
         codes = self._composite(keys, measures[0].size)
+        sums = self._sums[: len(measures)]
         if not self._dense:
             absent = [np.zeros_like(measures[0])] * (3 - len(measures))
             self._parts.append((codes, *measures, *absent))
         elif ordered:
-            self._add_runs(codes, measures)
+            self._add_runs(sums, codes, measures)
         elif unique:
-            for total, measure in zip(self._sums, measures, strict=False):
+            for total, measure in zip(sums, measures, strict=True):
                 total[codes] += measure
         else:
-            self._count(codes, measures)
+            self._count(sums, codes, measures)
 
     def _composite(self, keys: Sequence[Ints], size: int) -> Ints:
         if not keys:
@@ -116,16 +117,16 @@ class Tally:
             codes = codes * width + key
         return codes
 
-    def _add_runs(self, codes: Ints, measures: Sequence[Ints]) -> None:
+    def _add_runs(self, sums: Sequence[Ints], codes: Ints, measures: Sequence[Ints]) -> None:
         starts = np.flatnonzero(np.concatenate([[True], codes[1:] != codes[:-1]]))
         groups = codes[starts]
-        for total, measure in zip(self._sums, measures, strict=False):
+        for total, measure in zip(sums, measures, strict=True):
             total[groups] += np.add.reduceat(measure, starts)
 
-    def _count(self, codes: Ints, measures: Sequence[Ints]) -> None:
+    def _count(self, sums: Sequence[Ints], codes: Ints, measures: Sequence[Ints]) -> None:
         low, high = int(codes.min()), int(codes.max()) + 1
         shifted = codes - low if low else codes
-        for total, measure in zip(self._sums, measures, strict=False):
+        for total, measure in zip(sums, measures, strict=True):
             total[low:high] += np.bincount(shifted, weights=measure).astype(np.int64)
 
     def result(self) -> Grouped:

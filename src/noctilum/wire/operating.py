@@ -38,11 +38,18 @@ class AskExport(Asked):
         return self
 
 
+Text = Annotated[str, Field(max_length=32_767)]
+"""As much as a cell of a sheet holds."""
+Whole = Annotated[int, Field(ge=-(2**53), le=2**53)]
+Number = Annotated[float, Field(allow_inf_nan=False)]
+Cell = Text | Whole | Number | None
+
+
 class AskTable(Asked):
     """A table to be written as XLSX: its cells as they are shown, the first row its heading."""
 
     name: str = Field(min_length=1, max_length=200)
-    cells: list[Annotated[list[str | int | float | None], Field(max_length=200)]] = Field(min_length=1, max_length=5000)
+    cells: list[Annotated[list[Cell], Field(max_length=200)]] = Field(min_length=1, max_length=5000)
 
 
 class AskVerify(Asked):

@@ -15,7 +15,7 @@ from noctilum.words.teller import Teller, message
 
 R = TypeVar("R", bound=BaseModel)
 DRIVERS = ("demand", "rank", "appeal", "entered", "left", "unlisted")
-LEVEL_PLACES, LEVEL_RATIO = 0.25, 0.005
+LEVEL_PLACES = 0.25
 
 
 def told(reading: R, language: str) -> R:

@@ -11,8 +11,6 @@ from pydantic import BaseModel
 from noctilum.wire.readings import Backed, Sentence
 from noctilum.words.speech import Speech
 
-FORMS = ("count", "size", "signed", "percent", "signed_percent", "place", "day", "month", "weekday", "text", "length")
-
 
 def message(text: str) -> str:
     """Mark a text that is said later, so that it is found for the catalogs."""
