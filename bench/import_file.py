@@ -24,7 +24,7 @@ def main() -> int:
     if not FILE.exists():
         FILE.parent.mkdir(exist_ok=True)
         print("writing two gigabytes …", flush=True)
-        write(FILE, 2.3)
+        write(FILE, 2.4)
     done = subprocess.run([sys.executable, __file__, "--run"], capture_output=True, text=True, check=True)
     figures = json.loads(done.stdout.splitlines()[-1])
     print(

@@ -41,6 +41,7 @@ from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
 from noctilum.history import Question
 from noctilum.readings.breakdown import Page
 from noctilum.readings.frame import Asked
+from noctilum.readings.rows_of import Slice
 from noctilum.records.database import Records
 from noctilum.records.models import Site
 from noctilum.wire import operating as wire
@@ -257,19 +258,40 @@ READERS = {
 }
 
 
-@pytest.mark.parametrize(("what", "by"), [("breakdown", "query"), ("timeline", "week"), ("ledger", "pair")])
+EVERY = [(what, by) for what, bys in wire.EXPORTS.items() if what != "days" for by in bys if what != "cross"]
+
+
+@pytest.mark.parametrize(("what", "by"), [*EVERY, ("cross", "query,device"), ("cross", "page,band"), ("breakdown", "")])
 def test_any_reading_can_be_exported_whole(install, pulled, what, by):
-    asked = wire.AskExport(what=what, by=by, format="csv")
+    where = {by: first_key(install, by)} if what == "life" else {}
+    asked = wire.AskExport(what=what, by=by, format="csv", where=where)
     job = produce.queue_export(install, KEY, asked, NOW)
     given = queue.get(install, job).arguments
     done = produce.run(install, job, given, lambda _: True)
     rows = READERS["csv"](produce.product(install, job))
-    assert len(rows) == done["rows"] > 3
-    if what == "breakdown":
+    assert len(rows) == done["rows"]
+    if what in ("breakdown", "timeline", "ledger", "cross", "fading", "drivers", "bands", "life", "weekdays"):
+        assert rows
+    if (what, asked.goes_by) == ("breakdown", "query"):
         found = take.breakdown(take.open_site(install, KEY), Asked(KEY), "query", Page("", "clicks", 5, 0))
         assert len(rows) == found.matching
-        assert rows[0]["key"] == found.rows[0].key
-        assert int(rows[0]["now.clicks"]) == found.rows[0].now.clicks
+        assert (rows[0]["query"], int(rows[0]["clicks"])) == (found.rows[0].key, found.rows[0].now.clicks)
+    if what == "fading":
+        judged = take.fading(take.open_site(install, KEY), Asked(KEY), by, (), Slice(1, 0))
+        assert len(rows) == sum(each.rows for each in judged.verdicts)
+
+
+def first_key(install, dimension):
+    return take.breakdown(take.open_site(install, KEY), Asked(KEY), dimension, Page("", "clicks", 1, 0)).rows[0].key
+
+
+@pytest.mark.parametrize(
+    "asked",
+    [{"what": "cross", "by": "query,query"}, {"what": "life"}, {"what": "fading", "by": "country"}, {"what": "luck"}],
+)
+def test_an_export_that_makes_no_sense_is_refused_before_it_is_queued(asked):
+    with pytest.raises(ValidationError):
+        wire.AskExport.model_validate(asked)
 
 
 def test_an_export_that_is_stopped_or_fails_leaves_no_file(install, pulled, tmp_path):

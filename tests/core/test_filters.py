@@ -26,6 +26,8 @@ from noctilum.core.filters.rows import comparable, number_mask, result_mask, row
 texts = st.text(max_size=12)
 numbers = st.floats(-1e6, 1e6, allow_nan=False).map(lambda n: round(n, 4) + 0.0)
 TEXT = [name for name, field in FIELDS.items() if field.kind == "text"]
+DAYS = [name for name, field in FIELDS.items() if field.kind == "day"]
+day_texts = st.dates().flatmap(lambda d: st.sampled_from([d.isoformat(), f"{d:%Y-%m}".zfill(7), f"{d.year:04}"]))
 NUMBER = [name for name, field in FIELDS.items() if field.kind == "number"]
 patterns = st.text(st.sampled_from("ab/c.+()|"), max_size=8)
 tests = st.one_of(
@@ -43,6 +45,8 @@ tests = st.one_of(
     st.builds(Test, st.sampled_from(NUMBER), st.sampled_from(["=", "!=", "<", "<=", ">", ">="]), st.tuples(numbers)),
     st.builds(Test, st.sampled_from(NUMBER), st.just("in"), st.lists(numbers, min_size=1, max_size=3).map(tuple)),
     st.builds(Test, st.sampled_from(NUMBER), st.just("between"), st.tuples(numbers, numbers).map(sorted).map(tuple)),
+    st.builds(Test, st.sampled_from(DAYS), st.sampled_from(["=", "!=", "<", "<=", ">", ">="]), st.tuples(day_texts)),
+    st.builds(Test, st.sampled_from(DAYS), st.just("between"), st.tuples(day_texts, day_texts).map(sorted).map(tuple)),
     st.builds(Test, st.sampled_from(["brand", "question"]), st.just("holds")),
     st.builds(SetTest, texts),
 )
@@ -88,6 +92,8 @@ def test_any_text_is_read_or_its_fault_told(text):
         "query matches /fer(ry|ries) to .+/ and clicks <= 100",
         "change in clicks < 0 and ctr >= 0.02",
         'path starts exactly "/Boats"',
+        "first seen >= 2026-02 and not brand",
+        "page first seen in 2025..2026-03-20 or first seen != 2024-02-29",
     ],
 )
 def test_the_documents_examples_are_canonical(text):
@@ -112,6 +118,12 @@ def test_the_documents_examples_are_canonical(text):
         ("device is mobile & brand", 18, 1, "'&' means nothing", ""),
         ("country in (NO; SE)", 15, 1, "means nothing", ""),
         ("", 1, 1, "A field is expected", "query"),
+        ("first >= 2026", 7, 2, "After first comes seen", "first seen"),
+        ("first seen has 2026", 12, 3, "is a day: a comparison", ">="),
+        ("first seen >= 2026-02-30", 15, 10, "A day, a month or a year", "2026-03"),
+        ("first seen >= tomorrow", 15, 8, "A day, a month or a year", "2026-03"),
+        ("first seen in 2026-03..2026-02", 24, 7, "ends before it begins", "earlier"),
+        ("engine is Quillon", 1, 6, "no field 'engine'", "beside the filter"),
         ("not " * 60 + "brand", 161, 3, "deeper than", ""),
     ],
 )

@@ -1398,9 +1398,10 @@ export interface components {
             against?: string;
             /**
              * By
-             * @description Grain of days or ledger, dimension of a breakdown, bucket of a timeline
+             * @description Grain of days or ledger, dimension of a breakdown, two of a cross (query,device), bucket of a timeline, item of verdicts; the usual one when left out
+             * @default
              */
-            by: string;
+            by?: string;
             /**
              * Engine
              * @default null
@@ -1418,6 +1419,13 @@ export interface components {
              */
             format?: "csv" | "ndjson" | "parquet" | "xlsx";
             /**
+             * Language
+             * @description Of reasons and stems
+             * @default en
+             * @enum {string}
+             */
+            language?: "en" | "de" | "fr" | "es" | "nb";
+            /**
              * Sort
              * @default clicks
              */
@@ -1432,7 +1440,7 @@ export interface components {
              * @description Raw days, or a reading
              * @enum {string}
              */
-            what: "days" | "breakdown" | "timeline" | "ledger";
+            what: "days" | "breakdown" | "timeline" | "ledger" | "cross" | "bands" | "weekdays" | "drivers" | "fading" | "within-reach" | "overlap" | "clusters" | "unclicked" | "device-gap" | "odd-days" | "life";
             /**
              * Where
              * @default {}

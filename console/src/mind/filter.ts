@@ -1,12 +1,13 @@
 /** Helping somebody write a filter: what may come next, and parts put together. */
 
 const TEXT = ['has', 'is', 'is not', 'starts', 'ends', 'matches', 'in'];
+const DAY = ['>=', '<', 'in', '=', '<=', '>', '!='];
 const NUMBER = ['>=', '<=', '=', '!=', '>', '<'];
 
 /** Field → its tests; a flag has none. */
 export const TESTS: Record<string, readonly string[]> = {
   query: TEXT, page: TEXT, path: TEXT, host: TEXT, country: ['is', 'is not', 'in'], device: ['is', 'is not'], kind: ['is', 'is not'],
-  words: NUMBER, brand: [], question: [],
+  words: NUMBER, brand: [], question: [], 'first seen': DAY, 'page first seen': DAY,
   clicks: NUMBER, impressions: NUMBER, ctr: NUMBER, position: NUMBER, 'change in clicks': NUMBER,
 };
 
@@ -43,7 +44,7 @@ export function completed(text: string, word: string): string {
 /** A value as the language writes it: numbers and lists as they are, patterns between slashes, texts in quotes. */
 export function quoted(field: string, value: string): string {
   const text = value.trim();
-  if (TESTS[field] === NUMBER || text.startsWith('(') || (text.startsWith('/') && text.endsWith('/') && text.length > 2)) return text;
+  if (TESTS[field] === NUMBER || TESTS[field] === DAY || text.startsWith('(') || (text.startsWith('/') && text.endsWith('/') && text.length > 2)) return text;
   if (/^\p{L}[\p{L}\d_]*$/u.test(text) && field !== 'page') return text;
   return `"${text.replaceAll('\\', '\\\\').replaceAll('"', '\\"')}"`;
 }
@@ -60,7 +61,7 @@ export type Paint = 'field' | 'test' | 'join' | 'text' | 'number' | 'plain';
 
 const WORDS: ReadonlyArray<readonly [Paint, RegExp]> = [
   ['text', /^(?:"(?:\\.|[^"\\])*"?|\/(?:\\.|[^/\\\s])+\/?)/],
-  ['number', /^\d[\d.]*%?/],
+  ['number', /^\d(?:[\d.]*%?|\d{3}(?:-\d\d){1,2})(?![\d-])|^\d[\d.]*%?/],
   ['join', /^(?:and|or|not)\b/i],
   ['test', /^(?:has|is(?: not)?|starts|ends|matches|in|exactly)\b|^[<>!]?=|^[<>]/i],
   ['field', new RegExp(`^(?:${[...Object.keys(TESTS), 'set'].sort((a, b) => b.length - a.length).join('|')})\\b`, 'i')],

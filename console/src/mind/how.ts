@@ -1,5 +1,5 @@
 /** How each figure is computed, by the last name in its place in a reading. */
-export const HOW: Readonly<Record<string, string>> = {
+const TEXTS = {
   clicks: 'Clicks as the provider counted them, summed over the held days of the window; compared with the same number of held days before, in pairs.',
   impressions: 'How often a result of the site was shown, as the provider counted it, summed over held days.',
   ctr: 'Clicks over impressions of the whole window, never an average of daily rates.',
@@ -35,11 +35,43 @@ export const HOW: Readonly<Record<string, string>> = {
   z: 'The change over its spread: (k1 − r·k0) / √(φ·(r²·k0 + k1)).',
   slope: 'The median of the slopes between any two of the last 12 whole months (Theil–Sen).',
   months_down: 'Whole months in a row, up to the last, each with fewer clicks than the one before.',
+  before: 'The same over the window compared with: as many held days, paired day with day.',
+  now: 'Over the held days of the window.',
+  months: 'Clicks by whole calendar month, over what is held.',
+  weeks: 'Clicks of 26 weeks before the window and of those in it; a week not wholly held is a gap.',
+  why: 'The largest part of the change, by the same split as the drivers, or what else is known of the row.',
+  points: 'Click-through now less before, in hundredths.',
+  places: 'Average place before less now, so that up is better.',
+  target: 'The place aimed at: 3 for rows at 3.6 to 10.5, 8 for those at 10.6 to 20.5.',
+  range: 'The gain one place lower and one place higher than the target.',
+  share: 'Of the impressions of the query.',
+  days_led: 'Days on which the page had more impressions than the others for this query.',
+  size: 'Queries in the cluster: each shares at least half of its stems with the one shown most.',
+  expected_clicks: 'Impressions × click-through of the place, by the curve of the site without brand queries.',
+  missing: 'Clicks to be expected less those that came; listed where at most half came and so few would come by chance in at most one case of a hundred.',
+  gap: 'Place on mobile less place on desktop.',
+  worse: 'The device with the lower place.',
+  gain_device: 'Impressions on the worse device × (its click-through at the better place − at its own), by its own curve.',
+  clicks_a_day: 'Clicks of these weekdays over how many of them are held.',
+  impressions_a_day: 'Impressions of these weekdays over how many of them are held.',
+  of_mean: 'Clicks a day on this weekday over those of all days.',
+  shown: 'Queries or pages with at least one impression in the month.',
+  in_band: 'How many had their average place of the month in this band.',
+  lost_rows: 'Shown in the month before and not in this one.',
+  first_seen: 'The first held day with at least one impression.',
+  best_week: 'The week with the best average place among those with ten impressions or more.',
+  clicks_share: 'Clicks of the row over the most that a row on this page has.',
+  band: 'Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100.',
+  complete_through: 'The last day with no missing or provisional day before it.',
+  lost_days: 'Days that the provider holds no more and that were never pulled.',
+  doubted_days: 'Days whose sums differ from what the provider promised, or that were last seen provisional.',
   verdict: 'The change against the scatter of the row’s own 26 weeks before; falls tested as falls, at most 8% of the list by chance.',
 };
+
+export const HOW: Readonly<typeof TEXTS> = TEXTS;
 
 /** Finds the explanation of a field, by its JSON pointer or its plain name. */
 export function howOf(field: string): string | undefined {
   const parts = field.split('/').filter((part) => !/^\d*$/.test(part));
-  return HOW[parts.at(-1) ?? field];
+  return (TEXTS as Record<string, string>)[parts.at(-1) ?? field];
 }

@@ -3,6 +3,7 @@ import type { ReactNode } from 'react';
 import type { Breakdown, RestRow, Row } from '../mind/api';
 import { DASH, count, percent, place, tone } from '../mind/words';
 import { useHidden } from '../mind/columns';
+import { How, Th, type Figure } from './How';
 import { BandChip, ClicksChange, Moved, PlacesChange, ShareBar } from './small';
 
 const NAMES: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', kind: 'Kind of search' };
@@ -21,7 +22,7 @@ export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps
   const head = { sort, onSort };
   const hidden = useHidden();
   const on = (name: string) => !hidden.has(name);
-  const over = (name: string, columns: number) => columns > 0 && <th scope={columns > 1 ? 'colgroup' : 'col'} colSpan={columns} className="over">{name}</th>;
+  const over = (name: string, how: Figure, columns: number) => columns > 0 && <th scope={columns > 1 ? 'colgroup' : 'col'} colSpan={columns} className="over"><How of={how}>{name}</How></th>;
   const many = (...names: string[]) => names.filter(on).length;
   return (
     <div className="wrap">
@@ -29,10 +30,10 @@ export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps
         <thead>
           <tr>
             <td />
-            {over('Clicks', 1 + many('bar', 'before', 'change'))}
-            {over('Impressions', many('impressions'))}
-            {over('Click-through', many('ctr', 'points'))}
-            {over('Position', many('position', 'places'))}
+            {over('Clicks', 'clicks', 1 + many('bar', 'before', 'change'))}
+            {over('Impressions', 'impressions', many('impressions'))}
+            {over('Click-through', 'ctr', many('ctr', 'points'))}
+            {over('Position', 'position', many('position', 'places'))}
           </tr>
           <tr>
             <Sorted by="key" name={NAMES[data.dimension] ?? data.dimension} {...head} />
@@ -42,9 +43,9 @@ export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps
             {on('change') && <Sorted by="change" name="change" number {...head} />}
             {on('impressions') && <Sorted by="impressions" name="now" number {...head} />}
             {on('ctr') && <Sorted by="ctr" name="now" number {...head} />}
-            {on('points') && <th scope="col" className="num">points</th>}
+            {on('points') && <Th how="points">points</Th>}
             {on('position') && <Sorted by="position" name="now" number {...head} />}
-            {on('places') && <th scope="col" className="num">places</th>}
+            {on('places') && <Th how="places">places</Th>}
           </tr>
         </thead>
         <tbody>

@@ -6,6 +6,7 @@ import { site as siteOf, timeline } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
 import { ClicksChange, Spark } from './small';
 import { Section } from './states';
+import { Th } from './How';
 
 export function Engines() {
   const { site, search, frame } = useFrame();
@@ -17,7 +18,7 @@ export function Engines() {
     <Section title="Engines" about="side by side; together they make the figures of every view" label="Engines">
       <div className="wrap">
         <table className="t">
-          <thead><tr><th scope="col">Engine</th><th scope="col" className="num">clicks</th><th scope="col" className="num">before</th><th scope="col" className="num">change</th><th scope="col" className="num">impressions</th><th scope="col" className="num">click-through</th><th scope="col" className="num">place</th><th scope="col">by day</th></tr></thead>
+          <thead><tr><th scope="col">Engine</th><Th how="clicks">clicks</Th><Th how="before">before</Th><Th how="change">change</Th><Th how="impressions">impressions</Th><Th how="ctr">click-through</Th><Th how="position">place</Th><th scope="col">by day</th></tr></thead>
           <tbody>
             {engines.map((engine, n) => {
               const data = lines[n]?.data;

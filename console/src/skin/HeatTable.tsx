@@ -2,6 +2,7 @@
 import type { ReactNode } from 'react';
 import type { BandCounts, Cross, Measure } from '../mind/api';
 import { DASH, count, countryName, figure, monthOf } from '../mind/words';
+import { Th } from './How';
 
 export function HeatTable({ data, measure, label }: { data: Cross; measure: Measure; label: (key: string) => ReactNode }) {
   const most = Math.max(1, ...data.rows.flatMap((row) => row.cells.map((cell) => cell.impressions)));
@@ -13,7 +14,7 @@ export function HeatTable({ data, measure, label }: { data: Cross; measure: Meas
           <tr>
             <th scope="col">{data.dimension === 'page' ? 'Page' : 'Query'}</th>
             {data.columns.map((name) => <th key={name} scope="col" className="num">{columnName(data.columns_by, name)}</th>)}
-            <th scope="col" className="num">all</th>
+            <Th how="clicks">all</Th>
           </tr>
         </thead>
         <tbody>
@@ -51,7 +52,7 @@ export function BandTable({ data }: { data: BandCounts }) {
     <div className="wrap" tabIndex={0} role="region" aria-label={`${data.item === 'page' ? 'Pages' : 'Queries'} by band and month`}>
       <table className="t heat">
         <thead>
-          <tr><th scope="col">Month</th><th scope="col" className="num">{data.item === 'page' ? 'pages' : 'queries'}</th>{data.bands.map((name) => <th key={name} scope="col" className="num">place {name}</th>)}<th scope="col" className="num">new</th><th scope="col" className="num">lost</th></tr>
+          <tr><th scope="col">Month</th><Th how="shown">{data.item === 'page' ? 'pages' : 'queries'}</Th>{data.bands.map((name) => <Th key={name} how="in_band">place {name}</Th>)}<Th how="new">new</Th><Th how="lost_rows">lost</Th></tr>
         </thead>
         <tbody>
           {data.months.map((month) => (

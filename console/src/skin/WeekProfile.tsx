@@ -5,6 +5,7 @@ import { weekdays } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
 import { Said } from './Said';
 import { Answer, Section } from './states';
+import { Th } from './How';
 
 const MONDAY = Date.UTC(2024, 0, 1);
 const name = (weekday: number) => new Intl.DateTimeFormat(navigator.language, { weekday: 'long', timeZone: 'UTC' }).format(new Date(MONDAY + weekday * 86_400_000));
@@ -22,7 +23,7 @@ export function WeekProfile() {
               <Said sentences={data.sentences} className="small" />
               <div className="wrap" tabIndex={0} role="region" aria-label="A week as a table">
                 <table className="t">
-                  <thead><tr><th scope="col">Day</th><th scope="col"><span className="vh">As a bar</span></th><th scope="col" className="num">clicks a day</th><th scope="col" className="num">before</th><th scope="col" className="num">of the mean</th><th scope="col" className="num">shown a day</th><th scope="col" className="num">click-through</th><th scope="col" className="num">place</th><th scope="col" className="num">held days</th></tr></thead>
+                  <thead><tr><th scope="col">Day</th><th scope="col"><span className="vh">As a bar</span></th><Th how="clicks_a_day">clicks a day</Th><Th how="before">before</Th><Th how="of_mean">of the mean</Th><Th how="impressions_a_day">shown a day</Th><Th how="ctr">click-through</Th><Th how="position">place</Th><Th how="days_held">held days</Th></tr></thead>
                   <tbody>
                     {data.rows.map((row) => (
                       <tr key={row.weekday}>

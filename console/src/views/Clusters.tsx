@@ -10,6 +10,7 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
+import { Th } from '../skin/How';
 
 const LIMIT = 50;
 
@@ -41,7 +42,7 @@ function Rows({ data }: { data: Found }) {
   return (
     <div className="wrap">
       <table className="t">
-        <thead><tr><th scope="col">Cluster</th><th scope="col" className="num">queries</th><th scope="col" className="num">clicks</th><th scope="col" className="num">before</th><th scope="col" className="num">change</th><th scope="col" className="num">impressions</th><th scope="col" className="num">place</th><th scope="col">Mostly on</th><th scope="col"><span className="vh">Remark</span></th></tr></thead>
+        <thead><tr><th scope="col">Cluster</th><Th how="size">queries</Th><Th how="clicks">clicks</Th><Th how="before">before</Th><Th how="change">change</Th><Th how="impressions">impressions</Th><Th how="position">place</Th><th scope="col">Mostly on</th><th scope="col"><span className="vh">Remark</span></th></tr></thead>
         <tbody>{data.rows.map((row) => <One key={row.head} row={row} />)}</tbody>
       </table>
     </div>

@@ -13,6 +13,7 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange, Pager, Spark } from '../skin/small';
 import { Answer, Empty, ErrorNote } from '../skin/states';
+import { Th } from '../skin/How';
 
 const LIMIT = 50;
 const DEFAULT = 'fading,slipping';
@@ -101,8 +102,8 @@ function Rows({ data, table, list }: { data: Judgements; table: React.RefObject<
       <table className="t fading" ref={table}>
         <thead>
           <tr>
-            <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th><th scope="col">Verdict</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th>
-            <th scope="col" className="num">change</th><th scope="col" className="num">in %</th><th scope="col">30 weeks</th><th scope="col" className="num">months down</th><th scope="col">Why</th><th scope="col">List</th>
+            <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th><Th how="verdict" left>Verdict</Th><Th how="before">before</Th><Th how="now">now</Th>
+            <Th how="change">change</Th><Th how="clicks_ratio">in %</Th><Th how="weeks" left>30 weeks</Th><Th how="months_down">months down</Th><Th how="why" left>Why</Th><th scope="col">List</th>
           </tr>
         </thead>
         <tbody>{data.rows.map((row) => <One key={row.key} row={row} item={data.item} list={list} />)}</tbody>

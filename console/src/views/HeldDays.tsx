@@ -58,7 +58,7 @@ export default function HeldDays() {
         <div id="differ" style={{ height: 14 }} />
         <Answer of={differ} height={160}>{(data) => <Differences found={data} stale={differ.isPlaceholderData} />}</Answer>
       </main>
-      <ExportDialog open={exporting} close={() => setExporting(false)} site={site} window={frame.window} />
+      <ExportDialog open={exporting} close={() => setExporting(false)} site={site} frame={frame} />
     </>
   );
 }

@@ -10,6 +10,10 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
+import { Th, type Figure } from '../skin/How';
+
+const SIDE: ReadonlyArray<readonly [string, Figure]> = [['shown', 'impressions'], ['place', 'position'], ['click-through', 'ctr']];
+const APART = [...SIDE, ...SIDE, ['apart', 'gap'], ['worse on', 'worse'], ['gain', 'gain_device']] as ReadonlyArray<readonly [string, Figure]>;
 
 const LIMIT = 50;
 const VIEWS: ReadonlyArray<readonly [string, string]> = [['reach', 'Within reach'], ['unclicked', 'Seen, not clicked'], ['device-gap', 'Mobile and desktop']];
@@ -53,7 +57,7 @@ function PassedRows({ data }: { data: Unclicked }) {
   return (
     <div className="wrap">
       <table className="t">
-        <thead><tr><th scope="col">Query</th><th scope="col">Page</th><th scope="col" className="num">shown</th><th scope="col" className="num">place</th><th scope="col" className="num">click-through</th><th scope="col" className="num">clicks</th><th scope="col" className="num">expected</th><th scope="col" className="num">missing</th></tr></thead>
+        <thead><tr><th scope="col">Query</th><th scope="col">Page</th><Th how="impressions">shown</Th><Th how="position">place</Th><Th how="ctr">click-through</Th><Th how="clicks">clicks</Th><Th how="expected_clicks">expected</Th><Th how="missing">missing</Th></tr></thead>
         <tbody>
           {data.rows.map((row) => (
             <tr key={`${row.query} ${row.page}`}>
@@ -100,7 +104,7 @@ function GapRows({ data }: { data: DeviceGap }) {
       <table className="t">
         <thead>
           <tr><th scope="col" rowSpan={2}>Query</th><th scope="colgroup" colSpan={3} className="num">mobile</th><th scope="colgroup" colSpan={3} className="num">desktop</th><td colSpan={3} /></tr>
-          <tr>{['shown', 'place', 'click-through', 'shown', 'place', 'click-through', 'apart', 'worse on', 'gain'].map((name, n) => <th key={`${name}${n}`} scope="col" className="num">{name}</th>)}</tr>
+          <tr>{APART.map(([name, how], n) => <Th key={`${name}${n}`} how={how}>{name}</Th>)}</tr>
         </thead>
         <tbody>
           {data.rows.map((row) => (

@@ -9,6 +9,7 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions } from '../skin/small';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
+import { Th } from '../skin/How';
 
 const KINDS = ['site change', 'content', 'engine update', 'outage', 'campaign', 'other'] as const;
 
@@ -83,7 +84,7 @@ function Told({ data }: { data: NoteEffect }) {
       <div className={WAY[data.verdict] ?? ''}><Said sentences={data.sentences} className="lead side" /></div>
       {data.now && data.before && data.window && data.against && (
         <table className="t tight">
-          <thead><tr><th scope="col">Clicks</th><th scope="col" className="num">{span(data.against.first, data.against.last)}</th><th scope="col" className="num">{span(data.window.first, data.window.last)}</th><th scope="col" className="num">change</th></tr></thead>
+          <thead><tr><th scope="col">Clicks</th><th scope="col" className="num">{span(data.against.first, data.against.last)}</th><th scope="col" className="num">{span(data.window.first, data.window.last)}</th><Th how="change">change</Th></tr></thead>
           <tbody>
             <tr><th scope="row" title={data.of}>{data.of}</th><td className="num was">{count(data.before.clicks)}</td><td className="num now">{count(data.now.clicks)}</td><td className="num">{percent(data.change?.clicks_ratio, 0)}</td></tr>
             {rest !== null && <tr><th scope="row">rest of the site</th><td className="num was">{count(data.rest_before)}</td><td className="num">{count(data.rest_now)}</td><td className="num">{percent(rest, 0)}</td></tr>}

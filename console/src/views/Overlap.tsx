@@ -9,6 +9,7 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
+import { Th } from '../skin/How';
 
 const LIMIT = 25;
 
@@ -42,7 +43,7 @@ function Rows({ data }: { data: Found }) {
     <div className="wrap">
       <table className="t">
         <thead>
-          <tr><th scope="col">Query, and its pages</th><th scope="col" className="num">clicks</th><th scope="col" className="num">impressions</th><th scope="col">share</th><th scope="col" className="num">click-through</th><th scope="col" className="num">place</th><th scope="col" className="num">days in front</th></tr>
+          <tr><th scope="col">Query, and its pages</th><Th how="clicks">clicks</Th><Th how="impressions">impressions</Th><Th how="share" left>share</Th><Th how="ctr">click-through</Th><Th how="position">place</Th><Th how="days_led">days in front</Th></tr>
         </thead>
         {data.rows.map((row) => (
           <tbody key={row.query}>

@@ -13,6 +13,7 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange } from '../skin/small';
 import { Answer, ErrorNote, Section } from '../skin/states';
+import { Th } from '../skin/How';
 
 const ClicksWeeks = lazy(() => import('../skin/WeeksChart').then((m) => ({ default: m.ClicksWeeks })));
 
@@ -101,7 +102,7 @@ function Explained({ found, site, frame, search }: { found: Drivers; site: strin
       <Said sentences={found.sentences} />
       <Posts found={found} chosen={driver} choose={setDriver} />
       <table className="t" style={{ marginTop: 8 }}>
-        <thead><tr><th scope="col">{driver ? MADE_OF[driver] : 'Queries that moved most'}</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th><th scope="col" className="num">clicks</th></tr></thead>
+        <thead><tr><th scope="col">{driver ? MADE_OF[driver] : 'Queries that moved most'}</th><Th how="before">before</Th><Th how="now">now</Th><Th how="clicks">clicks</Th></tr></thead>
         <tbody>
           {movers.slice(0, driver ? 8 : 4).map((row) => (
             <tr key={row.query}>
@@ -170,7 +171,7 @@ function Movers({ name, rows, site, search }: { name: string; rows: readonly Row
   if (!rows.length) return <p className="small" style={{ paddingTop: 6 }}>{name}: none in this window.</p>;
   return (
     <table className="t">
-      <thead><tr><th scope="col">{name}</th><th scope="col" className="num">before</th><th scope="col" className="num">now</th><th scope="col" className="num">change</th></tr></thead>
+      <thead><tr><th scope="col">{name}</th><Th how="before">before</Th><Th how="now">now</Th><Th how="change">change</Th></tr></thead>
       <tbody>
         {rows.map((row) => (
           <tr key={row.key}>

@@ -7,6 +7,7 @@ import { portfolio } from '../mind/questions';
 import { count, longDay, shortDay, signed, percent, tone } from '../mind/words';
 import { HeldCells, Moved, Spark } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
+import { Th } from '../skin/How';
 
 const GROUPS = [
   ['look now', 'Look now'],
@@ -57,8 +58,8 @@ function Table({ data }: { data: Found }) {
         <table className="t fit">
           <thead>
             <tr>
-              <th scope="col">Attention first</th><th scope="col">Clicks, 16 months</th><th scope="col" className="num">now</th>
-              <th scope="col" className="num">before</th><th scope="col" className="num">change in clicks</th><th scope="col">Driven by</th><th scope="col">Held to</th>
+              <th scope="col">Attention first</th><Th how="months" left>Clicks, 16 months</Th><Th how="now">now</Th>
+              <Th how="before">before</Th><Th how="change">change in clicks</Th><th scope="col">Driven by</th><Th how="complete_through" left>Held to</Th>
             </tr>
           </thead>
           <tbody>

@@ -10,6 +10,7 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { BandChip, Cautions, Pager } from '../skin/small';
 import { Answer, Empty, Section } from '../skin/states';
+import { Th } from '../skin/How';
 
 const LIMIT = 50;
 
@@ -54,7 +55,7 @@ function Queries({ data }: { data: Found }) {
       <div className="wrap">
         <table className="t">
           <thead>
-            <tr><th scope="col">Query</th><th scope="col">Page</th><th scope="col" className="num">clicks</th><th scope="col" className="num">shown</th><th scope="col" className="num">place</th><th scope="col" className="num">to</th><th scope="col" className="num">gain</th><th scope="col" className="num">range</th></tr>
+            <tr><th scope="col">Query</th><th scope="col">Page</th><Th how="clicks">clicks</Th><Th how="impressions">shown</Th><Th how="position">place</Th><Th how="target">to</Th><Th how="gain">gain</Th><Th how="range">range</Th></tr>
           </thead>
           <tbody>
             {data.rows.map((row) => (
@@ -82,7 +83,7 @@ function Pages({ data }: { data: Found }) {
   return (
     <Section title="By page" about="all its queries together" label="By page">
       <table className="t">
-        <thead><tr><th scope="col">Page</th><th scope="col" className="num">queries</th><th scope="col" className="num">gain</th><th scope="col" className="num">range</th></tr></thead>
+        <thead><tr><th scope="col">Page</th><Th how="queries">queries</Th><Th how="gain">gain</Th><Th how="range">range</Th></tr></thead>
         <tbody>
           {data.pages.slice(0, 8).map((row) => (
             <tr key={row.page}>

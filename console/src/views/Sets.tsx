@@ -10,6 +10,7 @@ import { count, percent, place } from '../mind/words';
 import { WindowBar } from '../skin/WindowBar';
 import { ClicksChange, Spark } from '../skin/small';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
+import { Th } from '../skin/How';
 
 export default function Sets() {
   const { site, frame } = useFrame();
@@ -42,7 +43,7 @@ function Beside({ all }: { all: readonly SetOut[] }) {
     <Section title="Side by side" about="in the window above" label="Side by side">
       <div className="wrap">
         <table className="t">
-          <thead><tr><th scope="col">Set</th><th scope="col">Of</th><th scope="col" className="num">clicks</th><th scope="col" className="num">before</th><th scope="col" className="num">change</th><th scope="col" className="num">click-through</th><th scope="col" className="num">place</th><th scope="col">by day</th><th scope="col"><span className="vh">Delete</span></th></tr></thead>
+          <thead><tr><th scope="col">Set</th><th scope="col">Of</th><Th how="clicks">clicks</Th><Th how="before">before</Th><Th how="change">change</Th><Th how="ctr">click-through</Th><Th how="position">place</Th><th scope="col">by day</th><th scope="col"><span className="vh">Delete</span></th></tr></thead>
           <tbody>
             {all.map((each, n) => {
               const data = lines[n]?.data;

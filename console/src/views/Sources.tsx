@@ -11,6 +11,7 @@ import { AddDialog } from '../skin/AddDialog';
 import { ConnectDialog } from '../skin/ConnectDialog';
 import { SourceDialog } from '../skin/SourceDialog';
 import { Answer, Empty, ErrorNote } from '../skin/states';
+import { Th } from '../skin/How';
 
 export default function Sources() {
   const found = useQuery(sources);
@@ -62,7 +63,7 @@ function Table({ rows, change }: { rows: readonly Source[]; change: (id: number)
     <div className="wrap">
       <table className="t fit">
         <thead>
-          <tr><th scope="col">Site</th><th scope="col">Property</th><th scope="col">Held</th><th scope="col" className="num">Days</th><th scope="col" className="num">Lost</th><th scope="col" className="num">Doubted</th><th scope="col">Last pull</th><th scope="col">Next pull</th><th scope="col">State</th><th scope="col"><span className="vh">Change</span></th><th scope="col"><span className="vh">Pull</span></th></tr>
+          <tr><th scope="col">Site</th><th scope="col">Property</th><th scope="col">Held</th><Th how="days_held">Days</Th><Th how="lost_days">Lost</Th><Th how="doubted_days">Doubted</Th><th scope="col">Last pull</th><th scope="col">Next pull</th><th scope="col">State</th><th scope="col"><span className="vh">Change</span></th><th scope="col"><span className="vh">Pull</span></th></tr>
         </thead>
         <tbody>{rows.map((row) => <SourceRow key={row.id} row={row} change={change} />)}</tbody>
       </table>

@@ -14,6 +14,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+NO_ROWS = "No rows."
 BLOCKS = "▁▂▃▄▅▆▇█"
 
 
@@ -70,17 +71,21 @@ def console() -> Console:
 def print_table(
     columns: Sequence[Column], cells: Iterable[Sequence[str | Text]], above: Sequence[str], below: Sequence[str]
 ) -> None:
-    """Print an aligned table without boxes."""
+    """Print an aligned table without boxes; without rows only the lines around it."""
     out = console()
     for line in above:
         out.print(line, markup=False, soft_wrap=True)
+    rows = list(cells)
+    if not rows:
+        out.print(NO_ROWS, markup=False)
     table = Table(box=None, pad_edge=False, header_style="bold" if out.is_terminal else "", padding=(0, 2, 0, 0))
     for column in columns:
         justify = "right" if column.right else "left"
         table.add_column(column.name, justify=justify, max_width=column.most, no_wrap=True, overflow="ellipsis")  # type: ignore[arg-type]
-    for row in cells:
+    for row in rows:
         table.add_row(*[cell if isinstance(cell, Text) else Text(cell) for cell in row])
-    out.print(table)
+    if rows:
+        out.print(table)
     for line in below:
         out.print(line, markup=False, soft_wrap=True)
 

@@ -104,8 +104,7 @@ class Tally:
         elif ordered:
             self._add_runs(sums, codes, measures)
         elif unique:
-            for total, measure in zip(sums, measures, strict=True):
-                total[codes] += measure
+            self._add_unique(sums, codes, measures)
         else:
             self._count(sums, codes, measures)
 
@@ -117,9 +116,21 @@ class Tally:
             codes = codes * width + key
         return codes
 
+    def _add_unique(self, sums: Sequence[Ints], codes: Ints, measures: Sequence[Ints]) -> None:
+        low, high = int(codes[0]), int(codes[-1]) + 1
+        whole = high - low == codes.size and bool(np.all(codes[1:] > codes[:-1]))
+        for total, measure in zip(sums, measures, strict=True):
+            if whole:
+                total[low:high] += measure
+            else:
+                total[codes] += measure
+
     def _add_runs(self, sums: Sequence[Ints], codes: Ints, measures: Sequence[Ints]) -> None:
         starts = np.flatnonzero(np.concatenate([[True], codes[1:] != codes[:-1]]))
         groups = codes[starts]
+        if groups.size == codes.size:
+            self._add_unique(sums, codes, measures)
+            return
         for total, measure in zip(sums, measures, strict=True):
             total[groups] += np.add.reduceat(measure, starts)
 

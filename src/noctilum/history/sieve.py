@@ -38,6 +38,8 @@ class Sieve:
     """Say which rows are wanted. where: dimension → ids. days: which ordinals count, from first_day on; None for all.
 
     columns: what is to come out. zeroing: rows that do not match may come out too, with measures of zero.
+    summed: with zeroing, rows that differ in nothing but what is not asked for may come out as their sum; columns
+    are then the sort key and measures.
     """
 
     columns: tuple[str, ...]
@@ -45,6 +47,7 @@ class Sieve:
     first_day: int = 0
     days: Mask | None = None
     zeroing: bool = False
+    summed: bool = False
 
 
 class _Block:
@@ -156,19 +159,33 @@ def _sift_blocks(sieve: Sieve, blocks: Sequence[_Block]) -> Sifted:
 def _sift(sieve: Sieve, block: _Block) -> Rows | None:
     keep = _matching(sieve, block)
     if keep is None:
-        return Rows({name: _column(block, name, None) for name in sieve.columns}, block.scale)
+        make = _sums if sieve.summed else _wholes
+        return Rows(make(sieve, block, None), block.scale)
     matching = int(np.count_nonzero(keep))
     if not matching:
         return None
     if sieve.zeroing and matching * 2 >= keep.size:
-        return Rows({name: _zeroed(block, name, keep) for name in sieve.columns}, block.scale)
+        make = _sums if sieve.summed else _wholes
+        return Rows(make(sieve, block, keep), block.scale)
     rows = np.flatnonzero(keep)
     return Rows({name: _column(block, name, rows) for name in sieve.columns}, block.scale)
 
 
-def _zeroed(block: _Block, name: str, keep: Mask) -> Ints:
+def _wholes(sieve: Sieve, block: _Block, keep: Mask | None) -> dict[str, Ints]:
+    return {name: _zeroed(block, name, keep) for name in sieve.columns}
+
+
+def _sums(sieve: Sieve, block: _Block, keep: Mask | None) -> dict[str, Ints]:
+    """Sum the rows of each key, which lie together: here, where other threads go on meanwhile."""
+    values, lengths = block.runs()
+    starts = np.cumsum(lengths) - lengths
+    measures = [name for name in sieve.columns if name != block.key]
+    return {block.key: values} | {name: np.add.reduceat(_zeroed(block, name, keep), starts) for name in measures}
+
+
+def _zeroed(block: _Block, name: str, keep: Mask | None) -> Ints:
     """Give a column whole, with a measure's rows that do not match as zeros: quicker than taking the others out."""
-    if name not in MEASURES:
+    if keep is None or name not in MEASURES:
         return _column(block, name, None)
     narrow, low = block.narrow(name)
     wide = np.multiply(narrow, keep, dtype=np.int64)
@@ -191,7 +208,8 @@ def _matching(sieve: Sieve, block: _Block) -> Mask | None:
         narrow, low = block.narrow("day")
         table = _table(sieve.days, low - sieve.first_day, int(narrow.max()) + 1 if narrow.size else 0)
         if not table.all():
-            keep = table[narrow] if keep is None else keep & table[narrow]
+            found = _on_days(narrow, table)
+            keep = found if keep is None else keep & found
     return keep
 
 
@@ -204,6 +222,17 @@ def _column(block: _Block, name: str, rows: npt.NDArray[np.intp] | None) -> Ints
     narrow, low = block.narrow(name)
     wide = (narrow if rows is None else narrow[rows]).astype(np.int64)
     return wide + low if low else wide
+
+
+def _on_days(narrow: codec.Narrow, table: Mask) -> Mask:
+    """Say which rows are of days that count; days in one run are compared with its ends: quicker than looking up."""
+    wanted = np.flatnonzero(table)
+    if not wanted.size or wanted[-1] - wanted[0] + 1 != wanted.size:
+        return table[narrow]
+    first, last = narrow.dtype.type(wanted[0]), narrow.dtype.type(wanted[-1])
+    if wanted[0] == 0:
+        return narrow <= last
+    return narrow >= first if last == table.size - 1 else (narrow >= first) & (narrow <= last)
 
 
 def _table(days: Mask, start: int, size: int) -> Mask:

@@ -11,6 +11,8 @@ from hashlib import blake2b
 from pathlib import Path
 from types import MappingProxyType
 
+import numpy as np
+import numpy.typing as npt
 from sqlalchemy import Connection, func, insert, inspect, select, update
 from sqlalchemy.dialects.sqlite import insert as sqlite_insert
 from sqlalchemy.exc import DatabaseError
@@ -20,7 +22,7 @@ from noctilum.core.digest import text_hashes
 from noctilum.core.errors import NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.core.windows import month_start
-from noctilum.history import ledger, schema, terms, upgrades
+from noctilum.history import firsts, ledger, schema, terms, upgrades
 from noctilum.history import segments as seg
 from noctilum.history.answers import AnswerCache
 from noctilum.history.care import Damage, drop_before, drop_source, examine, renumber, take_out
@@ -34,6 +36,7 @@ from noctilum.history.terms import TermBook
 from noctilum.history.writing import DayEntry, Writer, compact_month, loose_months
 
 __all__ = ["DayEntry", "History", "Question"]
+Ints = npt.NDArray[np.int64]
 
 
 _SCHEMA = update(schema.meta).where(schema.meta.c.key == "schema")
@@ -71,6 +74,7 @@ class History:
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
         self._texts: dict[str, tuple[str, ...]] = {}
         self._states: tuple[object, Mapping[date, DayState]] | None = None
+        self._firsts: dict[str, tuple[object, Ints]] = {}
         self._cache = cache or ColumnCache()
         self._answers = answers or AnswerCache()
         self._lay_out()
@@ -225,6 +229,20 @@ class History:
             with self._reading() as db:
                 kept = (asked, MappingProxyType(ledger.read_states(db, sources, dataset)))
             self._states = kept
+        return kept[1]
+
+    def first_days(self, kind: str, sources: Sequence[int] | None = None) -> Ints:
+        """Read the first day each term was seen, as ordinals by id; firsts.NEVER where no day has it. Read-only.
+
+        What was read is kept until the next change.
+        """
+        asked = (self.generation, None if sources is None else tuple(sources))
+        kept = self._firsts.get(kind)
+        if kept is None or kept[0] != asked:
+            with self._reading() as db:
+                kept = (asked, firsts.first_days(db, kind, sources))
+            kept[1].setflags(write=False)
+            self._firsts[kind] = kept
         return kept[1]
 
     def flagged(self, source: int) -> int:

@@ -175,7 +175,8 @@ def frame(held: Holding, asked: Asked) -> Frame:
     window = parse_window(asked.window, ends_on=held.complete_through, starts_on=held.first_held)
     against = against_window(window, asked.against, ends_on=held.complete_through)
     pairing = pair_days(window, against, held.states) if against else None
-    return Frame(held, asked, window, against, pairing, narrowing(held.history, asked.where, asked.filter, held.words))
+    narrow = narrowing(held.history, asked.where, asked.filter, held.words, held.sources)
+    return Frame(held, asked, window, against, pairing, narrow)
 
 
 def grain_of(dims: set[str]) -> str:

@@ -15,6 +15,7 @@ import numpy.typing as npt
 from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.filters import FIELDS, And, Node, Not, Or, SetTest, Test, dimensions, divide, parse
+from noctilum.core.filters.periods import day_mask
 from noctilum.core.filters.rows import (
     Floats,
     Mask,
@@ -29,6 +30,7 @@ from noctilum.core.filters.rows import (
 from noctilum.core.questions import question_mask, word_counts
 from noctilum.core.table import Grouped, SideBySide, group
 from noctilum.history import History
+from noctilum.history.firsts import NEVER
 
 Ids = Mapping[str, tuple[int, ...]]
 
@@ -146,6 +148,7 @@ class Terms:
 
     history: History
     words: Words
+    sources: tuple[int, ...] | None = None
     _counts: dict[str, int] = field(default_factory=dict, compare=False, repr=False)
 
     def of(self, test: Test | SetTest) -> tuple[str, Mask]:
@@ -153,18 +156,27 @@ class Terms:
         dimension = self.words.named(test.name).item if isinstance(test, SetTest) else FIELDS[test.field].dimension
         assert dimension is not None
         count = self._counts.setdefault(dimension, len(self.history.all_texts(dimension)))
-        return dimension, _passing(self, test, dimension, count)
+        if isinstance(test, Test) and FIELDS[test.field].kind == "day":
+            return dimension, self._first_seen(test, dimension, count)
+        since = self.history.generation if isinstance(test, SetTest) else 0
+        return dimension, _passing(self, test, dimension, count, since)
+
+    def _first_seen(self, test: Test, dimension: str, count: int) -> Mask:
+        """Try first days: an older file can change them without a new term, so they are tried each time."""
+        days = self.history.first_days(dimension, self.sources)[:count]
+        return day_mask(test, days) & (days < NEVER)
 
     def passing(self, node: Node) -> Mask:
         """Say which terms pass a filter on one dimension."""
         return term_mask(node, self.of)
 
     def __hash__(self) -> int:
-        return hash((id(self.history), self.words))
+        return hash((id(self.history), self.words, self.sources))
 
 
 @lru_cache(maxsize=512)
-def _passing(terms: Terms, test: Test | SetTest, dimension: str, count: int) -> Mask:
+def _passing(terms: Terms, test: Test | SetTest, dimension: str, count: int, generation: int) -> Mask:
+    """Try a test on terms; a set's rule may ask when they were first seen, so it is tried anew after each change."""
     if isinstance(test, SetTest):
         return _in_set(terms, terms.words.named(test.name), count)
     kind = FIELDS[test.field].kind
@@ -219,9 +231,14 @@ def _texts(history: History, name: str, count: int, exactly: bool, host: str) ->
     return comparable(texts, exactly=exactly)
 
 
-def narrowing(history: History, where: Mapping[str, str], text: str, words: Words) -> Narrowing:
-    """Resolve exact texts and a filter. Raises FilterFault, Nonsense or NotThere for what cannot be used."""
-    terms = Terms(history, words)
+def narrowing(
+    history: History, where: Mapping[str, str], text: str, words: Words, sources: tuple[int, ...] | None = None
+) -> Narrowing:
+    """Resolve exact texts and a filter; sources: those that say when a term was first seen.
+
+    Raises FilterFault, Nonsense or NotThere for what cannot be used.
+    """
+    terms = Terms(history, words, sources)
     exact = _exact(history, where)
     if not text.strip():
         return Narrowing(exact, None, None, frozenset(where), terms)

@@ -9,19 +9,46 @@ from pydantic import Field, model_validator
 
 from noctilum.wire.base import Asked, Wire
 
-_BY: dict[str, tuple[str, ...]] = {
-    "days": ("site", "query", "page", "pair"),
-    "ledger": ("site", "query", "page", "pair"),
-    "breakdown": ("query", "page", "country", "device", "kind"),
+_DIMENSIONS = ("query", "page", "country", "device", "kind")
+EXPORTS: dict[str, tuple[str, ...]] = {
+    "days": ("pair", "query", "page", "site"),
+    "breakdown": _DIMENSIONS,
     "timeline": ("day", "week", "month", "quarter"),
+    "ledger": ("site", "query", "page", "pair"),
+    "cross": tuple(
+        f"{rows},{columns}"
+        for rows in _DIMENSIONS
+        for columns in ("device", "country", "kind", "query", "page", "band", "month")
+        if rows != columns
+    ),
+    "bands": ("query", "page"),
+    "weekdays": ("weekday",),
+    "drivers": ("query",),
+    "fading": ("page", "query"),
+    "within-reach": ("query", "page"),
+    "overlap": ("query",),
+    "clusters": ("query",),
+    "unclicked": ("query",),
+    "device-gap": ("query",),
+    "odd-days": ("day",),
+    "life": ("query", "page"),
 }
+"""What can be written to a file → what it may go by, the usual one first."""
 
 
 class AskExport(Asked):
     """What to write to a file."""
 
-    what: Literal["days", "breakdown", "timeline", "ledger"] = Field(description="Raw days, or a reading")
-    by: str = Field(description="Grain of days or ledger, dimension of a breakdown, bucket of a timeline")
+    what: Literal[
+        "days", "breakdown", "timeline", "ledger", "cross", "bands", "weekdays", "drivers", "fading", "within-reach",
+        "overlap", "clusters", "unclicked", "device-gap", "odd-days", "life",
+    ] = Field(description="Raw days, or a reading")  # fmt: skip
+    by: str = Field(
+        default="",
+        max_length=40,
+        description="Grain of days or ledger, dimension of a breakdown, two of a cross (query,device), bucket of a "
+        "timeline, item of verdicts; the usual one when left out",
+    )
     format: Literal["csv", "ndjson", "parquet", "xlsx"] = "csv"
     window: str = Field(default="P28D", max_length=40)
     against: str = Field(default="before", max_length=40)
@@ -30,12 +57,20 @@ class AskExport(Asked):
     sort: str = Field(default="clicks", max_length=40)
     engine: str | None = None
     source: int | None = None
+    language: Literal["en", "de", "fr", "es", "nb"] = Field(default="en", description="Of reasons and stems")
 
     @model_validator(mode="after")
     def _fits(self) -> AskExport:
-        if self.by not in _BY[self.what]:
-            raise ValueError(f"{self.what} goes by {', '.join(_BY[self.what])}, not {self.by!r}")
+        if self.by and self.by not in EXPORTS[self.what]:
+            raise ValueError(f"{self.what} goes by {' or '.join(EXPORTS[self.what])}, not {self.by!r}")
+        if self.what == "life" and not self.where.get("page" if self.by == "page" else "query"):
+            raise ValueError(f"a life is of one {self.by or 'query'}: name it")
         return self
+
+    @property
+    def goes_by(self) -> str:
+        """What it goes by, the usual one when none was asked."""
+        return self.by or EXPORTS[self.what][0]
 
 
 Text = Annotated[str, Field(max_length=32_767)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-Kind = Literal["text", "number", "flag"]
+Kind = Literal["text", "number", "flag", "day"]
 
 
 @dataclass(frozen=True)
@@ -37,6 +37,8 @@ FIELDS: dict[str, Field] = {
         Field("words", "number", "query", "How many words the query has."),
         Field("brand", "flag", "query", "The query holds a brand term of the client."),
         Field("question", "flag", "query", "The query is a question."),
+        Field("first seen", "day", "query", "The first held day the query was seen on; a day, a month or a year."),
+        Field("page first seen", "day", "page", "The first held day the page was seen on; a day, a month or a year."),
         Field("clicks", "number", None, "Clicks in the window."),
         Field("impressions", "number", None, "Impressions in the window."),
         Field("ctr", "number", None, "Clicks divided by impressions; 2% may be written."),

@@ -6,7 +6,20 @@ from typing import Any
 
 from noctilum.core.errors import Nonsense
 from noctilum.core.filters.fields import FIELDS
-from noctilum.core.filters.tree import NUMBER_TESTS, TEXT_TESTS, And, Node, Not, Or, SetTest, Test, both, either
+from noctilum.core.filters.periods import period
+from noctilum.core.filters.tree import (
+    DAY_TESTS,
+    NUMBER_TESTS,
+    TEXT_TESTS,
+    And,
+    Node,
+    Not,
+    Or,
+    SetTest,
+    Test,
+    both,
+    either,
+)
 
 Form = dict[str, Any]
 
@@ -56,7 +69,7 @@ def _test(form: Form, where: str) -> Test:
     op, values = form.get("test"), form.get("values", [])
     if field.kind == "flag":
         return Test(field.name, "holds")
-    known = NUMBER_TESTS if field.kind == "number" else TEXT_TESTS
+    known = {"number": NUMBER_TESTS, "day": DAY_TESTS, "text": TEXT_TESTS}[field.kind]
     if op not in known:
         raise _unusable(f"{field.name} takes {', '.join(known)}, not {op!r}", where)
     wanted = 2 if op == "between" else 1
@@ -64,9 +77,22 @@ def _test(form: Form, where: str) -> Test:
         raise _unusable(f"{op} takes {'at least one value' if op == 'in' else f'{wanted} value(s)'}", f"{where}.values")
     if field.kind == "text":
         return Test(field.name, str(op), tuple(map(str, values)), form.get("exactly") is True)
+    if field.kind == "day":
+        return Test(field.name, str(op), _periods(values, f"{where}.values"))
     if not all(isinstance(value, int | float) and not isinstance(value, bool) for value in values):
         raise _unusable("numbers are wanted", f"{where}.values")
     return Test(field.name, str(op), tuple(map(float, values)))
+
+
+def _periods(values: list[Any], where: str) -> tuple[str, ...]:
+    texts = tuple(map(str, values))
+    try:
+        found = [period(text) for text in texts]
+    except ValueError as why:
+        raise _unusable(str(why), where) from why
+    if found[-1][1] < found[0][0]:
+        raise _unusable("the range ends before it begins", where)
+    return texts
 
 
 def _unusable(why: str, where: str) -> Nonsense:

@@ -9,16 +9,23 @@ from typing import NoReturn
 
 from noctilum.core.errors import Nonsense
 from noctilum.core.filters.fields import FIELDS, MEASURED, Field
+from noctilum.core.filters.periods import period
 from noctilum.core.filters.tree import Node, Not, SetTest, Test, both, either
 
 MOST_CHARACTERS = 4000
 MOST_DEPTH = 40
 _TOKEN = re.compile(
-    r"""\s*(?:(?P<string>"(?:[^"\\]|\\.)*")|(?P<pattern>/(?:[^/\\]|\\.)*/)|(?P<number>-?\d+(?:\.\d+)?%?)"""
+    r"""\s*(?:(?P<string>"(?:[^"\\]|\\.)*")|(?P<pattern>/(?:[^/\\]|\\.)*/)"""
+    r"""|(?P<day>\d{4}-\d{2}(?:-\d{2})?(?![\w-]))|(?P<number>-?\d+(?:\.\d+)?%?)"""
     r"""|(?P<word>[^\W\d]\w*(?:-\w+)*)|(?P<sign>\.\.|!=|<=|>=|[()=<>,]))""",
     re.DOTALL,
 )
 _ESCAPED = re.compile(r"\\(.)", re.DOTALL)
+BESIDE = {
+    name: f"{name} is asked beside the filter: {name}= in HTTP and Python, --{name} on the command line"
+    for name in ("engine", "source")
+}
+"""Names that narrow a reading, but are no fields: they choose which sources are read."""
 _COMPARISONS = ("=", "!=", "<", "<=", ">", ">=")
 
 
@@ -126,7 +133,8 @@ class _Reader:
         field = self.field()
         if field.kind == "flag":
             return Test(field.name, "holds")
-        return self.number_test(field) if field.kind == "number" else self.text_test(field)
+        tests = {"number": self.number_test, "day": self.day_test, "text": self.text_test}
+        return tests[field.kind](field)
 
     def field(self) -> Field:
         if self.token.sort != "word":
@@ -134,12 +142,22 @@ class _Reader:
         name = self.token.text.casefold()
         if name == "change":
             return self.change()
+        if name == "first":
+            self.place += 1
+            return self.first_seen("")
         if name not in FIELDS:
             near = difflib.get_close_matches(name, [*FIELDS, "set", "not"], n=1, cutoff=0.5)
             remedy = f"did you mean {near[0]}?" if near else f"one of {', '.join(FIELDS)}"
-            self.fail(f"There is no field {self.token.text!r}.", remedy)
+            self.fail(f"There is no field {self.token.text!r}.", BESIDE.get(name, remedy))
         self.place += 1
+        if name in ("query", "page") and self.word("first"):
+            return self.first_seen("page " if name == "page" else "")
         return FIELDS[name]
+
+    def first_seen(self, of: str) -> Field:
+        if not self.word("seen"):
+            self.fail("After first comes seen.", "like first seen >= 2026-01-01")
+        return FIELDS[f"{of}first seen"]
 
     def change(self) -> Field:
         self.place += 1
@@ -161,6 +179,38 @@ class _Reader:
         if self.token.sort != "sign" or self.token.text not in _COMPARISONS:
             self.fail(f"{field.name} is a number: a comparison is expected here.", "one of = != < <= > >= in")
         return Test(field.name, self.take().text, (self.number(),))
+
+    def day_test(self, field: Field) -> Node:
+        if self.word("not"):
+            if not self.word("in"):
+                self.fail("After not comes in.")
+            return Not(self.in_days(field))
+        if self.word("in"):
+            return self.in_days(field)
+        if self.word("is"):
+            return Test(field.name, "!=" if self.word("not") else "=", (self.period(),))
+        if self.token.sort != "sign" or self.token.text not in _COMPARISONS:
+            self.fail(f"{field.name} is a day: a comparison is expected here.", "one of = != < <= > >= in")
+        return Test(field.name, self.take().text, (self.period(),))
+
+    def in_days(self, field: Field) -> Test:
+        low = self.period()
+        if not self.sign(".."):
+            return Test(field.name, "=", (low,))
+        high = self.period()
+        if period(high)[1] < period(low)[0]:
+            self.place -= 1
+            self.fail("The range ends before it begins.", "write the earlier day first")
+        return Test(field.name, "between", (low, high))
+
+    def period(self) -> str:
+        text = self.token.text
+        try:
+            period(text)
+        except ValueError:
+            self.fail("A day, a month or a year is expected here.", "like 2026-03-20, 2026-03 or 2026")
+        self.take()
+        return text
 
     def numbers(self) -> tuple[str, tuple[float, ...]]:
         if self.sign("("):
@@ -228,7 +278,7 @@ class _Reader:
         sort = self.token.sort
         if sort == "string":
             return _unescaped(self.take().text[1:-1])
-        if sort not in ("word", "number"):
+        if sort not in ("word", "number", "day"):
             remedy = 'texts with blanks or signs go in double quotes, like "to sea"'
             self.fail(f"{wanted.capitalize()} is expected here.", remedy)
         return self.take().text

@@ -5,12 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 TEXT_TESTS = ("is", "is not", "has", "starts", "ends", "matches", "in")
+DAY_TESTS = ("=", "!=", "<", "<=", ">", ">=", "between")
 NUMBER_TESTS = ("=", "!=", "<", "<=", ">", ">=", "in", "between")
 
 
 @dataclass(frozen=True)
 class Test:
-    """Try one field. A flag has op "holds" and no values; exactly: text is compared as it is written."""
+    """Try one field. A flag has op "holds" and no values; exactly: text is compared as it is written.
+
+    Values of a field of days are ISO days, months or years, as texts.
+    """
 
     __test__ = False
 
