@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from noctilum.core.verdicts import (
     RULE,
     VERDICTS,
+    beyond_site,
     discovery_rate,
     dispersion,
     judge,
@@ -87,6 +88,23 @@ def test_discovery_rates_are_never_below_p_and_keep_its_order(values):
     assert (q[known] >= p[known] - 1e-12).all()
     order = np.argsort(p[known], kind="stable")
     assert (np.diff(q[known][order]) >= -1e-12).all()
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 5000), st.integers(0, 5000)), min_size=1, max_size=20),
+    st.floats(0.05, 3.0),
+    st.integers(1, 60),
+    st.integers(1, 60),
+)
+def test_what_is_beyond_the_site_is_the_change_less_the_sites_own_fall(rows, site, days_now, days_before):
+    now, before = (np.array(column) for column in zip(*rows, strict=True))
+    change = now - before * days_now / days_before
+    beyond = beyond_site(now, before, days_now, days_before, site)
+    assert np.all(beyond >= change - 1e-6)
+    assert np.allclose(beyond - change, before * days_now / days_before * max(0.0, 1 - site))
+    assert np.allclose(beyond_site(now, before, days_now, days_before, None), change)
+    fallen = beyond_site(before * site, before, 28, 28, site)
+    assert np.allclose(fallen[before > 0] / before[before > 0], max(0.0, site - 1), atol=1e-9)
 
 
 @given(st.lists(st.tuples(st.integers(0, 5000), st.integers(0, 5000)), min_size=1, max_size=20))

@@ -102,6 +102,9 @@ def test_the_deleted_page_tops_the_fading_list_with_left(client):
 
 
 def test_every_page_has_one_verdict(client):
+    listed = client.fading(SITE, limit=500).rows
+    assert [row.beyond_site for row in listed] == sorted(row.beyond_site for row in listed)
+    assert all(row.beyond_site >= row.change.clicks - 0.001 for row in listed)
     counts = {each.verdict: each.rows for each in client.fading(SITE).verdicts}
     for verdict, rows in counts.items():
         assert client.fading(SITE, verdicts=[verdict], limit=1).matching == rows
@@ -281,6 +284,24 @@ def test_a_querys_band_is_that_of_its_average_place(client):
     for row in found.rows:
         (band,) = [name for name, cell in zip(found.columns, row.cells, strict=True) if cell.impressions]
         assert band == rows[row.key]
+
+
+@pytest.mark.parametrize("columns", ["month", "device", "country", "band"])
+def test_saved_sets_are_crossed_as_filters_of_their_own(client, columns):
+    found = client.cross(SITE, "set", columns, window="P84D", filter="country is NO")
+    assert {"Timetables", "Long tail"} <= {row.key for row in found.rows}
+    whole = client.timeline(SITE, window="P84D", against="none", filter="country is NO")
+    if columns != "band":
+        assert sum(cell.clicks for cell in found.total) == whole.now.clicks
+    for row in found.rows:
+        alone = client.timeline(SITE, window="P84D", against="none", filter=f'country is NO and set "{row.key}"')
+        if columns != "band":
+            assert row.total.clicks == alone.now.clicks
+        for name, cell in zip(found.columns, row.cells, strict=True):
+            if columns in ("device", "country"):
+                asked = f'{columns} is {name} and country is NO and set "{row.key}"'
+                assert cell.clicks == client.timeline(SITE, window="P84D", against="none", filter=asked).now.clicks
+    assert [caution.code for caution in found.cautions].count("sets-overlap") == 1
 
 
 @pytest.mark.parametrize("of", ["query", "page"])

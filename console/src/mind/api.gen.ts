@@ -809,7 +809,7 @@ export interface paths {
         };
         /**
          * Judge pages against their own noise
-         * @description Fading and slipping pages, most lost first, each with its reason; other verdicts on request.
+         * @description Fading and slipping pages with reasons, most lost beyond the site's own fall first; other verdicts on request.
          */
         get: operations["get_sites_site_fading_page"];
         put?: never;
@@ -829,7 +829,7 @@ export interface paths {
         };
         /**
          * Judge queries against their own noise
-         * @description Fading and slipping queries, most lost first, each with its reason; other verdicts on request.
+         * @description Fading and slipping queries with reasons, most lost beyond the site's own fall first; others on request.
          */
         get: operations["get_sites_site_fading_query"];
         put?: never;
@@ -2130,7 +2130,7 @@ export interface components {
              * Dimension
              * @enum {string}
              */
-            dimension: "query" | "page" | "country" | "device" | "kind";
+            dimension: "query" | "page" | "country" | "device" | "kind" | "set";
             /** Filter */
             filter: {
                 [key: string]: string;
@@ -2169,7 +2169,7 @@ export interface components {
             site: string;
             /**
              * Total
-             * @description Of all rows, also of those not on this page
+             * @description Of all rows, also of those not on this page; with sets of everything read
              */
             total: components["schemas"]["Figures"][];
             window: components["schemas"]["Days"];
@@ -2887,6 +2887,11 @@ export interface components {
             before: components["schemas"]["Figures"];
             /** Beside Site */
             beside_site: ("with the site" | "more than the site" | "less than the site") | null;
+            /**
+             * Beyond Site
+             * @description Change in clicks beyond what the site's own fall would have taken; rows come by it
+             */
+            beyond_site: number;
             change: components["schemas"]["Change"] | null;
             /** Demand */
             demand: number;
@@ -2962,7 +2967,7 @@ export interface components {
         };
         /**
          * Judgements
-         * @description Pages or queries by verdict, those that lost most first.
+         * @description Pages or queries by verdict, those first that lost most beyond the site's own fall.
          */
         Judgements: {
             against: components["schemas"]["Days"] | null;
@@ -7227,7 +7232,7 @@ export interface operations {
                 language?: "en" | "de" | "fr" | "es" | "nb";
                 limit?: number;
                 offset?: number;
-                rows?: "query" | "page" | "country" | "device" | "kind";
+                rows?: "query" | "page" | "country" | "device" | "kind" | "set";
                 columns?: "query" | "page" | "country" | "device" | "kind" | "band" | "month";
             };
             header?: never;

@@ -38,6 +38,7 @@ const TEXTS = {
   before: 'The same over the window compared with: as many held days, paired day with day.',
   now: 'Over the held days of the window.',
   months: 'Clicks by whole calendar month, over what is held.',
+  beyond_site: 'Clicks now less clicks before × the site’s own ratio, where the whole site fell; else the change. Rows come by it, so that what fell with the season comes last.',
   weeks: 'Clicks of 26 weeks before the window and of those in it; a week not wholly held is a gap.',
   why: 'The largest part of the change, by the same split as the drivers, or what else is known of the row.',
   points: 'Click-through now less before, in hundredths.',

@@ -14,7 +14,7 @@ const WHAT = {
   days: ['Raw days', { pair: 'queries by page', query: 'queries', page: 'pages', site: 'the site' }],
   breakdown: ['A breakdown', { query: 'by query', page: 'by page', country: 'by country', device: 'by device', kind: 'by kind' }],
   timeline: ['A timeline', { day: 'by day', week: 'by week', month: 'by month', quarter: 'by quarter' }],
-  cross: ['Two dimensions at once', { 'query,device': 'queries by device', 'query,band': 'queries by band', 'query,month': 'queries by month', 'page,country': 'pages by country', 'page,device': 'pages by device', 'page,month': 'pages by month', 'country,device': 'countries by device' }],
+  cross: ['Two dimensions at once', { 'query,device': 'queries by device', 'query,band': 'queries by band', 'query,month': 'queries by month', 'page,country': 'pages by country', 'page,device': 'pages by device', 'page,month': 'pages by month', 'country,device': 'countries by device', 'set,month': 'sets by month' }],
   bands: ['Counts by band and month', { query: 'of queries', page: 'of pages' }],
   weekdays: ['The profile of a week', { weekday: 'by weekday' }],
   drivers: ['Drivers', { query: 'the 200 queries that moved most' }],

@@ -4,6 +4,8 @@ import type { BandCounts, Cross, Measure } from '../mind/api';
 import { DASH, count, countryName, figure, monthOf } from '../mind/words';
 import { Th } from './How';
 
+const ROWS: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', set: 'Set' };
+
 export function HeatTable({ data, measure, label }: { data: Cross; measure: Measure; label: (key: string) => ReactNode }) {
   const most = Math.max(1, ...data.rows.flatMap((row) => row.cells.map((cell) => cell.impressions)));
   const shade = (shown: number) => ({ '--heat': `${Math.round(62 * Math.sqrt(shown / most))}%` }) as React.CSSProperties;
@@ -12,7 +14,7 @@ export function HeatTable({ data, measure, label }: { data: Cross; measure: Meas
       <table className="t heat">
         <thead>
           <tr>
-            <th scope="col">{data.dimension === 'page' ? 'Page' : 'Query'}</th>
+            <th scope="col">{ROWS[data.dimension] ?? data.dimension}</th>
             {data.columns.map((name) => <th key={name} scope="col" className="num">{columnName(data.columns_by, name)}</th>)}
             <Th how="clicks">all</Th>
           </tr>
@@ -30,7 +32,7 @@ export function HeatTable({ data, measure, label }: { data: Cross; measure: Meas
             </tr>
           ))}
           <tr className="total">
-            <th scope="row">All {count(data.matching)}</th>
+            <th scope="row">{data.dimension === 'set' ? 'Everything' : `All ${count(data.matching)}`}</th>
             {data.total.map((cell, n) => <td key={data.columns[n]} className="num">{cell.impressions ? figure(measure, cell[measure]) : DASH}</td>)}
             <td />
           </tr>

@@ -18,11 +18,6 @@ export function How({ of, children }: { of: Figure; children: ReactNode }) {
   );
 }
 
-/** The same as a sign alone, where the text beside it does something else. */
-export function HowSign({ of, name }: { of: Figure; name: string }) {
-  return <How of={of}><span className="sign" aria-hidden="true" /><span className="vh">How {name} is computed</span></How>;
-}
-
 /** The head of a column of figures. */
 export function Th({ how, left = false, children }: { how: Figure; left?: boolean; children: ReactNode }) {
   return <th scope="col" className={left ? undefined : 'num'}><How of={how}>{children}</How></th>;

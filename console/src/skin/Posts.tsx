@@ -1,7 +1,7 @@
 /** Drivers: posts for before and now, floating bars between, each pointing the way it pushes. */
 import type { Drivers } from '../mind/api';
 import { count, signed } from '../mind/words';
-import { HowSign, type Figure } from './How';
+import { How, type Figure } from './How';
 
 const PARTS = [
   ['demand', 'Demand', 'more people searching', 'fewer people searching'],
@@ -53,7 +53,7 @@ function Part({ name, title, said, value, from, to, chosen, choose }: { name: Fi
     : 'polygon(5px 0, 100% 0, 100% 100%, 5px 100%, 0 50%)';
   return (
     <>
-      <div>{choose ? <button type="button" className="link" aria-pressed={chosen} onClick={choose}><b>{title}</b></button> : <b>{title}</b>} <HowSign of={name} name={title} /><small>{said}</small><span className="vh">{signed(value)} clicks</span></div>
+      <div>{choose ? <button type="button" className="link" aria-pressed={chosen} onClick={choose}><b>{title}</b></button> : <b>{title}</b>}<small><How of={name}>{said}</How></small><span className="vh">{signed(value)} clicks</span></div>
       <div className="b">
         <i style={{ left: `${left}%`, width: `${width}%`, background: name === 'unlisted' ? hatch : `var(--${way})`, clipPath: point }} />
       </div>

@@ -103,7 +103,7 @@ function Rows({ data, table, list }: { data: Judgements; table: React.RefObject<
         <thead>
           <tr>
             <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th><Th how="verdict" left>Verdict</Th><Th how="before">before</Th><Th how="now">now</Th>
-            <Th how="change">change</Th><Th how="clicks_ratio">in %</Th><Th how="weeks" left>30 weeks</Th><Th how="months_down">months down</Th><Th how="why" left>Why</Th><th scope="col">List</th>
+            <Th how="change">change</Th><Th how="clicks_ratio">in %</Th><Th how="beyond_site">beyond site</Th><Th how="weeks" left>30 weeks</Th><Th how="months_down">months down</Th><Th how="why" left>Why</Th><th scope="col">List</th>
           </tr>
         </thead>
         <tbody>{data.rows.map((row) => <One key={row.key} row={row} item={data.item} list={list} />)}</tbody>
@@ -123,6 +123,7 @@ function One({ row, item, list }: { row: Judgement; item: 'page' | 'query'; list
       <td className="num now">{count(row.now.clicks)}</td>
       <td className="num"><ClicksChange change={row.change} /></td>
       <td className="num">{row.change?.clicks_ratio === null || row.change === null ? DASH : percent(row.change.clicks_ratio, 0)}</td>
+      <td className="num">{signed(Math.round(row.beyond_site))}</td>
       <td><Spark values={row.weeks} width={110} height={24} label={`Clicks by week, ${row.weeks.length} weeks, from ${count(row.weeks.find((w) => w !== null) ?? null)} to ${count(row.weeks.at(-1))}`} /></td>
       <td className="num">{row.months_down ?? DASH}</td>
       <td className="why">{row.reason}{row.beside_site && row.verdict !== 'too few to tell' ? <span className="mut"> · {row.beside_site}</span> : null}</td>

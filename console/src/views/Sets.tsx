@@ -2,13 +2,15 @@
 import { useState } from 'react';
 import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { send, type SetOut } from '../mind/api';
+import { send, type Measure, type SetOut } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { quoted } from '../mind/filter';
-import { sets, site as siteOf, timeline, tried } from '../mind/questions';
+import { cross, sets, site as siteOf, timeline, tried } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
+import { HeatTable } from '../skin/HeatTable';
+import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
-import { ClicksChange, Spark } from '../skin/small';
+import { Cautions, ClicksChange, Spark } from '../skin/small';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 import { Th } from '../skin/How';
 
@@ -23,7 +25,7 @@ export default function Sets() {
       <main className="page">
         <div className="head"><h1>Sets</h1><span className="small">Queries or pages that belong together; every reading takes one as its filter.</span></div>
         <div className="cols side">
-          <Answer of={known} height={300}>{(all) => (all.length ? <Beside all={all} /> : <Empty why="No set is saved yet. Write a rule at the right, see what it finds, and give it a name." />)}</Answer>
+          <Answer of={known} height={300}>{(all) => (all.length ? <div className="stack"><Beside all={all} /><AcrossSets all={all} /></div> : <Empty why="No set is saved yet. Write a rule at the right, see what it finds, and give it a name." />)}</Answer>
           <NewSet client={about.data?.client} />
         </div>
       </main>
@@ -63,6 +65,30 @@ function Beside({ all }: { all: readonly SetOut[] }) {
         </table>
       </div>
       {drop.isError && <ErrorNote error={drop.error} />}
+    </Section>
+  );
+}
+
+const COLUMNS: ReadonlyArray<readonly [string, string]> = [['month', 'months'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places']];
+const SHOWN: ReadonlyArray<readonly [Measure, string]> = [['clicks', 'clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['position', 'position']];
+
+/** The same sets over time, or by something else at once. */
+function AcrossSets({ all }: { all: readonly SetOut[] }) {
+  const { site, frame, search, change } = useFrame();
+  const by = COLUMNS.find(([value]) => value === search.get('cross'))?.[0] ?? 'month';
+  const measure = SHOWN.find(([value]) => value === search.get('cell'))?.[0] ?? 'clicks';
+  const found = useQuery(cross(site, 'set', by, frame, { limit: 100, offset: 0 }));
+  const to = (name: string) => `/sites/${site}/${all.find((each) => each.name === name)?.item === 'page' ? 'pages' : 'queries'}${carried(search, { filter: named(name) })}`;
+  return (
+    <Section title="Across" label="Sets across" about="" stale={found.isPlaceholderData} right={
+      <span className="small">
+        <label>by{' '}<select value={by} onChange={(e) => change({ cross: e.target.value === 'month' ? undefined : e.target.value })}>{COLUMNS.map(([value, name]) => <option key={value} value={value}>{name}</option>)}</select></label>{' '}
+        <label>showing{' '}<select value={measure} onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}>{SHOWN.map(([value, name]) => <option key={value} value={value}>{name}</option>)}</select></label>
+      </span>
+    }>
+      <Answer of={found} height={200}>
+        {(data) => <><Said sentences={data.sentences} className="small" /><HeatTable data={data} measure={measure} label={(key) => <Link to={to(key)}>{key}</Link>} /><Cautions items={data.cautions} /></>}
+      </Answer>
     </Section>
   );
 }

@@ -24,7 +24,7 @@ MakePage = Callable[[take.Opened, Asked, str, Slice], Any]
 
 def _cross(opened: take.Opened, asked: Asked, by: str, page: Slice) -> Any:
     rows, columns = by.split(",")
-    return take.cross(opened, asked, rows, columns, page)  # type: ignore[arg-type]
+    return take.cross(opened, asked, rows, columns, page)
 
 
 WHOLE: Mapping[str, Make] = {

@@ -171,7 +171,7 @@ def clusters(opened: Opened, asked: Asked, page: Slice, language: str) -> explai
     return told(clusterings.cluster(opened.holding, asked, page, language), asked.language)
 
 
-def cross(opened: Opened, asked: Asked, rows: wire.Dimension, columns: str, page: Slice) -> explain.Cross:
+def cross(opened: Opened, asked: Asked, rows: str, columns: str, page: Slice) -> explain.Cross:
     """Take figures by two dimensions."""
     return told(crossings.cross(opened.holding, asked, rows, columns, page), asked.language)
 

@@ -19,7 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     dimensions = ("query", "page", "country", "device", "kind")
     parser.add_argument("site")
-    parser.add_argument("rows", choices=dimensions)
+    parser.add_argument("rows", choices=(*dimensions, "set"), help="a dimension, or the saved sets")
     parser.add_argument("columns", choices=(*dimensions, "band", "month"))
     parser.add_argument("--measure", choices=MEASURES, default="clicks", help="what the cells show (default clicks)")
     add_listing(parser, "rows")
@@ -39,7 +39,13 @@ def run(asked: argparse.Namespace) -> None:
         )
         for row in found.rows
     ]
-    cells.append(("all rows", *(_written(cell, asked.measure) for cell in found.total), ""))
+    cells.append(
+        (
+            "everything" if asked.rows == "set" else "all rows",
+            *(_written(cell, asked.measure) for cell in found.total),
+            "",
+        )
+    )
     print_out(
         asked,
         found.model_dump(mode="json"),

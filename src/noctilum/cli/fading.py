@@ -37,7 +37,7 @@ def run(asked: argparse.Namespace) -> None:
     with service(asked) as noctilum:
         found = noctilum.fading(asked.site, asked.item, against=asked.against, verdicts=asked.verdict, **listing(asked))
     columns = [Column(asked.item, right=False, most=40), Column("verdict", right=False)]
-    columns += [Column(name) for name in ("before", "now", "change", "%", "months down")]
+    columns += [Column(name) for name in ("before", "now", "change", "%", "beyond site", "months down")]
     columns += [Column("30 weeks", right=False), Column("why", right=False, most=60)]
     print_out(
         asked,
@@ -60,6 +60,7 @@ def _row(row: Judgement) -> tuple[str | Text, ...]:
         count(row.now.clicks),
         signed(row.change.clicks if row.change else None),
         "–" if moved is None else f"{moved * 100:+.0f}%".replace("-", "−"),
+        signed(row.beyond_site),
         "–" if row.months_down is None else str(row.months_down),
         sparkline(row.weeks),
         f"{row.reason}{beside}",

@@ -187,3 +187,17 @@ def slopes(monthly: Floats) -> Floats:
     left, right = np.triu_indices(months, 1)
     found: Floats = np.median((monthly[:, right] - monthly[:, left]) / (right - left), axis=1)
     return found
+
+
+def beyond_site(now: Ints, before: Ints, days_now: int, days_before: int, site: float | None) -> Floats:
+    """Give each row's change in clicks beyond what the site's own fall would have taken from it; shape (rows,).
+
+    k1 − k0·(d1/d0)·min(1, s), with s the site's ratio of clicks a day, now over before; where the site did not fall,
+    the change itself (ours).
+
+    >>> beyond_site(np.array([785, 249]), np.array([1154, 618]), 28, 28, 0.68).round(1).tolist()
+    [0.3, -171.2]
+    """
+    scaled: Floats = before * days_now / days_before
+    change: Floats = now - scaled * min(1.0, 1.0 if site is None else site)
+    return change

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from noctilum.core.bands import EDGES, NAMES
 from noctilum.core.days import HELD
 from noctilum.core.errors import Nonsense
+from noctilum.core.filters import SetTest, written
 from noctilum.core.measures import Sums
 from noctilum.core.table import Grouped
 from noctilum.core.windows import Window, month_end, month_start
@@ -23,16 +24,20 @@ from noctilum.wire import readings as base
 MOST_COLUMNS = 12
 
 
-def cross(held: Holding, asked: Asked, rows: base.Dimension, columns: str, page: Slice | None = None) -> wire.Cross:
-    """Read figures by two dimensions. columns: another dimension, "band" of the row's place, or "month".
+def cross(held: Holding, asked: Asked, rows: str, columns: str, page: Slice | None = None) -> wire.Cross:
+    """Read figures by two dimensions. rows: a dimension, or "set" for the saved sets, which may share rows.
 
-    Rows come by impressions, most first; beyond twelve, columns are summed as others. Every row's cells add up to it.
+    columns: another dimension, "band" of the row's place, or "month". Rows come by impressions, most first; beyond
+    twelve, columns are summed as others. Every row's cells add up to it. The total is of all rows; with sets it is
+    of everything that is read, in a set or not.
     """
     page = page or Slice()
     if rows == columns:
         raise Nonsense("crossed-with-itself", f"Rows by {rows} cannot have columns by {rows}.", where="columns")
     of = frame(held, replace(asked, against="none"))
     of.refuse_results("A crossing")
+    if rows == "set":
+        return _cross_sets(held, of, columns, page)
     names, grain, found = _found(of, rows, columns)
     ids = np.flatnonzero(np.bincount(found.keys[0]))
     shown = np.bincount(found.keys[0], weights=found.impressions)[ids]
@@ -40,21 +45,83 @@ def cross(held: Holding, asked: Asked, rows: base.Dimension, columns: str, page:
     labels = held.history.texts(rows, ids[order].tolist())
     near = found.taken(np.isin(found.keys[0], ids[order]))
     cells = [_cells(near, near.keys[0] == ids[at], len(names)) for at in order]
+    every = _cells(found, np.ones(len(found), dtype=bool), len(names))
+    return _told(of, grain, (rows, columns), names, list(zip(labels, cells, strict=True)), every, page, int(ids.size))
+
+
+def _told(
+    of: Frame,
+    grain: str,
+    dimensions: tuple[str, str],
+    names: Sequence[str],
+    rows: Sequence[tuple[str, list[Sums]]],
+    every: Sequence[Sums],
+    page: Slice,
+    matching: int,
+) -> wire.Cross:
     return wire.Cross.model_validate(
         header(of, grain)
         | {
-            "dimension": rows,
-            "columns_by": columns,
+            "dimension": dimensions[0],
+            "columns_by": dimensions[1],
             "columns": names,
             "rows": [
                 wire.CrossRow(key=label, total=figures(_sum(parts)), cells=[figures(part) for part in parts])
-                for label, parts in zip(labels, cells, strict=True)
+                for label, parts in rows
             ],
-            "total": [figures(part) for part in _cells(found, np.ones(len(found), dtype=bool), len(names))],
+            "total": [figures(part) for part in every],
             "offset": page.offset,
-            "matching": int(ids.size),
+            "matching": matching,
         }
     )
+
+
+def _cross_sets(held: Holding, of: Frame, columns: str, page: Slice) -> wire.Cross:
+    """Read each saved set as a filter of its own; the last group is everything, in a set or not."""
+    sets = sorted((each.name for each in held.words.sets.values()), key=str.casefold)
+    frames = [*(frame(held, replace(of.asked, filter=_within(of.asked.filter, name))) for name in sets), of]
+    parts = [_by_columns(each, columns) for each in frames]
+    found = _joined([replace(part, keys=(np.full(len(part), n), part.keys[0])) for n, part in enumerate(parts)])
+    grain = grain_of(of.dims)
+    if columns == "month":
+        names = [f"{month.first:%Y-%m}" for month in _months(of.window)]
+    elif columns == "band":
+        names = list(NAMES)
+    else:
+        names, _, found = _named(of, columns, grain, found)
+    cells = [_cells(found, found.keys[0] == n, len(names)) for n in range(len(frames))]
+    shown = [sum(part.impressions for part in each) for each in cells[:-1]]
+    order = [n for n in sorted(range(len(sets)), key=lambda n: -shown[n]) if shown[n]]
+    rows = [(sets[n], cells[n]) for n in order[page.offset : page.offset + page.limit]]
+    told = _told(of, grain, ("set", columns), names, rows, cells[-1], page, len(order))
+    text = "Sets may share rows and leave rows out: the total is of everything read, not their sum."
+    return told.model_copy(update={"cautions": [*told.cautions, base.Caution(code="sets-overlap", text=text)]})
+
+
+def _within(text: str, name: str) -> str:
+    test = written(SetTest(name))
+    return f"({text}) and {test}" if text.strip() else test
+
+
+def _by_columns(of: Frame, columns: str) -> Grouped:
+    """Sum a whole frame by one dimension, by the bands of its queries, or by month; the key is the id or place."""
+    if columns == "month":
+        months = enumerate(_months(of.window))
+        read = ((n, of.read_days(grain_of(of.dims), (), month, _out(of, month))) for n, month in months)
+        return _joined([replace(part, keys=(np.full(len(part), n),)) for n, part in read])
+    if columns == "band":
+        found = of.read(grain_of({"query"} | of.dims), ("query",))
+        return replace(found, keys=(_bands(found),))
+    return of.read(grain_of({columns} | of.dims), (columns,))
+
+
+def _joined(parts: Sequence[Grouped]) -> Grouped:
+    """Put groups one after the other."""
+    keys = tuple(np.concatenate(each) for each in zip(*(part.keys for part in parts), strict=True))
+    clicks, impressions, places = (
+        np.concatenate([getattr(part, name) for part in parts]) for name in ("clicks", "impressions", "position_milli")
+    )
+    return Grouped(keys, clicks, impressions, places)
 
 
 def _found(of: Frame, rows: str, columns: str) -> tuple[list[str], str, Grouped]:
@@ -98,11 +165,7 @@ def _by_month(of: Frame, grain: str, rows: str) -> tuple[list[str], str, Grouped
         found = of.read_days(grain, (rows,), month, _out(of, month))
         parts.append(replace(found, keys=(found.keys[0], np.full(len(found), n, dtype=np.int64))))
         names.append(f"{month.first:%Y-%m}")
-    keys = tuple(np.concatenate([part.keys[n] for part in parts]) for n in (0, 1))
-    clicks, impressions, places = (
-        np.concatenate([getattr(part, name) for part in parts]) for name in ("clicks", "impressions", "position_milli")
-    )
-    return names, grain, Grouped(keys, clicks, impressions, places)
+    return names, grain, _joined(parts)
 
 
 def _months(window: Window) -> Iterator[Window]:

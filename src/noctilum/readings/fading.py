@@ -34,6 +34,7 @@ class _Told:
     down: Ints
     slopes: Floats
     parts: Mapping[str, Floats]
+    beyond: Floats
     last_shown: Ints
     days_shown: Ints
 
@@ -43,6 +44,8 @@ def fading(
 ) -> wire.Judgements:
     """Judge every page or query of a frame; give those with the wanted verdicts, most lost first.
 
+    Where the whole site fell, what a row lost beyond the site's own change counts: at the end of a season
+    nearly all fall, and those that would have fallen anyway come after those that did not have to.
     verdicts: none wanted gives fading and slipping. Raises Nonsense for windows without a comparison.
     """
     page = page or Slice()
@@ -52,16 +55,18 @@ def fading(
     both = side_by_side(of.read(grain, (item,)), of.read(grain, (item,), before=True))
     ids = both.keys[0]
     days = max(1, len(of.now_days)), max(1, len(of.before_days))
-    found, daily = _judged(of, grain, item, both, days)
+    site = _site_ratio(of, grain, both, days)
+    found, daily = _judged(of, grain, item, both, days, site)
     moved = both.now.clicks - both.before.clicks * days[0] / days[1]
     wanted = np.isin(found.verdict, [core.VERDICTS.index(name) for name in verdicts or ("fading", "slipping")])
     listed = of.narrow.listed(both)
     rows = np.flatnonzero(wanted) if listed is None else np.intersect1d(np.flatnonzero(wanted), listed)
-    order = rows[np.lexsort((ids[rows], moved[rows]))]
+    beyond = core.beyond_site(both.now.clicks, both.before.clicks, *days, site)
+    order = rows[np.lexsort((ids[rows], beyond[rows]))]
     if verdicts and set(verdicts) == {"rising"}:
         order = order[::-1]
     shown = page.of(order)
-    told = _told(of, grain, item, ids[shown], daily)
+    told = _told(of, grain, item, ids[shown], daily, beyond[shown])
     labels = held.history.texts(item, ids[shown].tolist())
     sums = [_sum(found, moved, place, name) for place, name in enumerate(core.VERDICTS)]
     lost, gained = float(moved[moved < 0].sum()), float(moved[moved > 0].sum())
@@ -106,7 +111,9 @@ class _Daily:
         return self.rows.taken(np.isin(self.rows.keys[0], ids))
 
 
-def _judged(of: Frame, grain: str, item: str, both: SideBySide, days: tuple[int, int]) -> tuple[core.Judged, _Daily]:
+def _judged(
+    of: Frame, grain: str, item: str, both: SideBySide, days: tuple[int, int], site: float | None
+) -> tuple[core.Judged, _Daily]:
     """Judge all rows; those with enough clicks by their own weeks. Nothing can be told of windows not held."""
     rule = core.RULE if of.comparable else replace(core.RULE, fewest=1 << 62)
     enough = np.flatnonzero(both.now.clicks + both.before.clicks >= rule.fewest)
@@ -117,7 +124,6 @@ def _judged(of: Frame, grain: str, item: str, both: SideBySide, days: tuple[int,
     daily = _Daily(ids, _by_day(of, grain, item, ids))
     at = (daily.rows.keys[1] - span.first.toordinal()) // 7
     weekly[enough] = spread(daily.rows, ids, at, rule.weeks)[:, kept]
-    site = _site_ratio(of, grain, both, days)
     return core.judge(both.now.clicks, both.before.clicks, weekly, *days, rule, site), daily
 
 
@@ -138,7 +144,7 @@ def _site_ratio(of: Frame, grain: str, both: SideBySide, days: tuple[int, int]) 
     return (now.clicks / days[0]) / (before.clicks / days[1]) if now.clicks and before.clicks else None
 
 
-def _told(of: Frame, grain: str, item: str, ids: Ints, read: _Daily) -> _Told:
+def _told(of: Frame, grain: str, item: str, ids: Ints, read: _Daily, beyond: Floats) -> _Told:
     only = {item: tuple(ids.tolist())}
     span, whole = weeks_before(of, core.RULE.weeks)
     known = read.of(ids)
@@ -152,7 +158,7 @@ def _told(of: Frame, grain: str, item: str, ids: Ints, read: _Daily) -> _Told:
     last, days = _when_shown(daily, ids)
     enough = monthly[: ids.size if len(months) >= LEAST_MONTHS else 0]
     down, slopes = core.months_of_decline(enough), core.slopes(enough)
-    return _Told(weeks, whole, down, slopes, _parts(of, item, ids, only), last, days)
+    return _Told(weeks, whole, down, slopes, _parts(of, item, ids, only), beyond, last, days)
 
 
 def _when_shown(daily: Grouped, ids: Ints) -> tuple[Ints, Ints]:
@@ -205,6 +211,7 @@ def _row(of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, a
         q=_known(found.q[at]),
         dispersion=round(float(found.dispersion[at]), 4),
         beside_site=_beside(float(found.z_alone[at]), float(found.p_alone[at])),
+        beyond_site=round(float(told.beyond[n]), 3),
         gone=gone,
         last_shown=last,
         months_down=int(told.down[n]) if told.down.size else None,

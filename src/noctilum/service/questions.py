@@ -97,7 +97,9 @@ class ReachQuery(Listed):
 class CrossQuery(Listed):
     """What is crossed with what."""
 
-    rows: Literal["query", "page", "country", "device", "kind"] = "query"
+    rows: Literal["query", "page", "country", "device", "kind", "set"] = Field(
+        default="query", description="A dimension, or the saved sets"
+    )
     columns: Literal["query", "page", "country", "device", "kind", "band", "month"] = "device"
 
 

@@ -38,7 +38,7 @@ def _answered(site: str, asked: ask.Listed, make: Callable[[take.Opened, Slice],
 @bp.output(wire.Judgements)
 @bp.doc(summary="Judge pages against their own noise")
 def fading_pages(site: str, asked: ask.FadingQuery) -> Response:
-    """Fading and slipping pages, most lost first, each with its reason; other verdicts on request."""
+    """Fading and slipping pages with reasons, most lost beyond the site's own fall first; other verdicts on request."""
     return _answered(
         site, asked, lambda opened, page: take.fading(opened, asked.asked(site), "page", asked.verdicts, page)
     )
@@ -49,7 +49,7 @@ def fading_pages(site: str, asked: ask.FadingQuery) -> Response:
 @bp.output(wire.Judgements)
 @bp.doc(summary="Judge queries against their own noise")
 def fading_queries(site: str, asked: ask.FadingQuery) -> Response:
-    """Fading and slipping queries, most lost first, each with its reason; other verdicts on request."""
+    """Fading and slipping queries with reasons, most lost beyond the site's own fall first; others on request."""
     return _answered(
         site, asked, lambda opened, page: take.fading(opened, asked.asked(site), "query", asked.verdicts, page)
     )

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from noctilum.wire.base import Wire
-from noctilum.wire.readings import Change, Dimension, Figures, Reading
+from noctilum.wire.readings import Change, Figures, Reading
 
 Verdict = Literal["fading", "slipping", "holding", "rising", "too few to tell"]
 Item = Literal["query", "page"]
@@ -27,6 +27,9 @@ class Judgement(Wire):
     q: float | None = Field(description="The share of false ones among the rows judged at least as sure")
     dispersion: float = Field(description="φ: how much more its weeks vary than chance alone would")
     beside_site: Literal["with the site", "more than the site", "less than the site"] | None
+    beyond_site: float = Field(
+        description="Change in clicks beyond what the site's own fall would have taken; rows come by it"
+    )
     gone: bool = Field(description="It used to be shown, and was not on the last seven days of the window")
     last_shown: date | None
     months_down: int | None = Field(description="Months in a row of decline, up to the last whole one")
@@ -51,7 +54,7 @@ class VerdictSum(Wire):
 
 
 class Judgements(Reading):
-    """Pages or queries by verdict, those that lost most first."""
+    """Pages or queries by verdict, those first that lost most beyond the site's own fall."""
 
     item: Item
     rows: list[Judgement]
@@ -192,11 +195,13 @@ class CrossRow(Wire):
 class Cross(Reading):
     """Figures by two dimensions at once, rows by impressions."""
 
-    dimension: Dimension
+    dimension: Literal["query", "page", "country", "device", "kind", "set"]
     columns_by: Literal["query", "page", "country", "device", "kind", "band", "month"]
     columns: list[str]
     rows: list[CrossRow]
-    total: list[Figures] = Field(description="Of all rows, also of those not on this page")
+    total: list[Figures] = Field(
+        description="Of all rows, also of those not on this page; with sets of everything read"
+    )
     offset: int
     matching: int
 

@@ -17,7 +17,7 @@ EXPORTS: dict[str, tuple[str, ...]] = {
     "ledger": ("site", "query", "page", "pair"),
     "cross": tuple(
         f"{rows},{columns}"
-        for rows in _DIMENSIONS
+        for rows in (*_DIMENSIONS, "set")
         for columns in ("device", "country", "kind", "query", "page", "band", "month")
         if rows != columns
     ),

@@ -145,15 +145,18 @@ def _fading(teller: Teller) -> list[wire.Sentence]:
         )
     )
     if found.rows and found.offset == 0 and found.rows[0].verdict in ("fading", "slipping") and found.rows[0].change:
-        said.append(
-            teller.tell(
-                "{key} lost most ({change}): {reason}.",
-                key="text:/rows/0/key",
-                change="signed:/rows/0/change/clicks",
-                reason=f"said:{found.rows[0].reason}",
-            )
-        )
+        said.append(_lost_most(teller, found.rows[0]))
     return said
+
+
+def _lost_most(teller: Teller, row: explain.Judgement) -> wire.Sentence:
+    figures = {"key": "text:/rows/0/key", "change": "signed:/rows/0/change/clicks", "reason": f"said:{row.reason}"}
+    if row.change is not None and round(row.beyond_site) == round(row.change.clicks):
+        return teller.tell("{key} lost most ({change}): {reason}.", **figures)
+    beyond = "signed:/rows/0/beyond_site"
+    return teller.tell(
+        "{key} lost most beyond the site’s own fall ({change}, {beyond} beyond it): {reason}.", beyond=beyond, **figures
+    )
 
 
 def _reach(teller: Teller) -> list[wire.Sentence]:
