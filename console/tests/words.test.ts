@@ -15,8 +15,8 @@ describe('figures', () => {
     expect(changeText('position', change)).toBe('0.8 places down');
   });
 
-  it('are per day where windows differ in length', () => {
-    expect(changeText('clicks', { ...change, basis: 'day', clicks: 3, clicks_ratio: 0.1 })).toBe('+3 a day (+10.0%)');
+  it('are whole where windows differ in length', () => {
+    expect(changeText('clicks', { ...change, basis: 'scaled', clicks: 3.4, clicks_ratio: 0.1 })).toBe('+3 (+10.0%)');
   });
 });
 

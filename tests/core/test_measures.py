@@ -92,9 +92,30 @@ def test_change_is_relative_to_before_and_new_from_nothing():
     assert delta(Sums(5, 1), Sums(0, 1)).clicks_ratio is None
 
 
-def test_uneven_windows_are_compared_per_held_day():
-    found = delta(Sums(310, 0), Sums(280, 0), days_now=31, days_before=28, per_day=True)
+def test_uneven_windows_are_compared_over_as_many_held_days():
+    found = delta(Sums(310, 0), Sums(280, 0), days_now=31, days_before=28, scaled=True)
     assert (found.clicks, found.clicks_ratio) == (0, 0)
+    found = delta(Sums(290, 620), Sums(280, 560), days_now=31, days_before=28, scaled=True)
+    assert (found.clicks, found.impressions) == (-20, 0)
+    assert found.clicks_ratio == pytest.approx(290 / 310 - 1)
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 400), st.integers(1, 900), st.integers(0, 400), st.integers(1, 900)), min_size=1),
+    st.integers(1, 40),
+    st.integers(1, 40),
+)
+def test_drivers_of_windows_of_other_length_add_up_to_the_change_over_as_many_days(rows, days_now, days_before):
+    clicks0, shown0, clicks1, shown1 = (np.array(column) for column in zip(*rows, strict=True))
+    clicks0, clicks1 = np.minimum(clicks0, shown0), np.minimum(clicks1, shown1)
+    times = days_now / days_before
+    query = np.arange(len(rows))
+    before, now = Side(clicks0, shown0, shown0 * 4000, times), Side(clicks1, shown1, shown1 * 6000)
+    found = split_rows(query, before, now, reference_curve())
+    assert found.total == pytest.approx(clicks1 - clicks0 * times, abs=1e-6)
+    as_before = Side(clicks0, shown0, shown0 * 4000, 1.0)
+    same = split_rows(query, as_before, Side(clicks0, shown0, shown0 * 4000), reference_curve())
+    assert same.total == pytest.approx(np.zeros(len(rows)), abs=1e-9)
 
 
 def test_fewer_than_thirty_clicks_in_both_windows_are_too_few():

@@ -49,3 +49,25 @@ def test_sentences_are_backed_by_the_figures_they_name(live: Live, name):
                     assert figure.text in sentence.text
             said[language] = [sentence.text for sentence in reading.sentences]
     assert len({texts[0] for texts in said.values()}) == len(LANGUAGES)
+
+
+FRAMES = {
+    "provisional": {"window": "2026-03-09/2026-03-18"},
+    "before history": {"against": "2020-03"},
+    "uneven": {"against": "P56D"},
+    "unknown": {"query": "no such query"},
+    "narrowed": {"filter": "words >= 2"},
+}
+
+
+@pytest.mark.parametrize("name", FRAMES)
+def test_what_to_know_before_believing_a_figure_is_said_in_every_language(live: Live, name):
+    texts = {}
+    with live.client() as noctilum:
+        for language in LANGUAGES:
+            found = noctilum.breakdown(SITE, "page", **FRAMES[name], language=language)
+            assert found.cautions
+            texts[language] = [caution.text for caution in found.cautions]
+            assert all(text and "{" not in text for text in texts[language])
+    for position in range(len(texts["en"])):
+        assert len({found[position] for found in texts.values()}) == len(LANGUAGES)

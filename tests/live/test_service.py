@@ -101,7 +101,6 @@ def test_answers_are_squeezed(live: Live):
         (f"{SITE}/timeline?by=fortnight", 400, "input-unusable"),
         (f"{SITE}/timeline?window=P7D&window=P8D", 400, "parameter-repeated"),
         (f"{SITE}/drivers?against=none", 400, "nothing-compared"),
-        (f"{SITE}/drivers?window=2026-02", 400, "windows-uneven"),
         (f"{SITE}/breakdown/colour", 404, "no-such-dimension"),
         (f"{SITE}/breakdown/query?query=x", 400, "filtered-by-itself"),
         (f"{SITE}/breakdown/query?sort=luck", 400, "no-such-sort"),

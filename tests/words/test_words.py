@@ -1,5 +1,6 @@
 """Sentences: every message is in every catalog with the same places, and figures are written as the language does."""
 
+import re
 import string
 from datetime import date
 from importlib import resources
@@ -8,7 +9,8 @@ import pytest
 from babel.messages.extract import extract_from_dir
 from babel.messages.pofile import read_po
 
-from noctilum.words import LANGUAGES, Speech
+from noctilum.wire.readings import Caution
+from noctilum.words import LANGUAGES, Speech, cautions
 from noctilum.words.teller import at
 
 KEYWORDS = {"message": None, "say": None, "tell": None, "many": (1, 2), "tell_many": (1, 2)}
@@ -75,3 +77,42 @@ def test_figures_and_plurals_follow_the_language(language, said, day, percent):
 
 def test_a_pointer_finds_what_it_points_to():
     assert at({"a/b": [{"c": 3}, {"~": 4}]}, "/a~1b/1/~0") == 4
+
+
+FACTS = {
+    "window-not-full": {"held": 1234, "days": 2000, "provisional": 3, "missing": 763, "change": "none"},
+    "comparison-not-full": {"held": 1234, "days": 2000, "change": "given"},
+    "comparison-not-held": {"first_held": date(2026, 3, 5)},
+    "uneven-windows": {"now": 28, "before": 1031, "times": "0.027158"},
+    "pairs-left-out": {"kept": 27, "days": 1028},
+    "never-seen": {"texts": ["ferry", "/times"]},
+    "whole-months": {"months": 1200},
+    "counted-by-page": {},
+    "withheld-unknown": {},
+    "sets-overlap": {},
+}
+
+
+def codes() -> set[str]:
+    """Every code that a reading gives a caution."""
+    folder = resources.files("noctilum.readings")
+    texts = [path.read_text() for path in folder.iterdir() if path.name.endswith(".py")]
+    return {code for text in texts for code in re.findall(r'Caution\(\s*code="([a-z-]+)"', text)}
+
+
+def test_every_caution_of_a_reading_is_said_in_every_language():
+    assert codes() == set(FACTS)
+    for code, facts in FACTS.items():
+        said = {
+            language: cautions.said(Caution(code=code, facts=facts), Speech(language)).text for language in LANGUAGES
+        }
+        assert len(set(said.values())) == len(LANGUAGES), said
+    english = cautions.said(Caution(code="window-not-full", facts=FACTS["window-not-full"]), Speech("en"))
+    assert english.text == "1,234 of 2,000 days held: 3 provisional days in no total, 763 not held. No change is given."
+
+
+def test_a_caution_keeps_its_facts_when_it_crosses_as_json():
+    told = cautions.said(Caution(code="comparison-not-held", facts=FACTS["comparison-not-held"]), Speech("de"))
+    assert told.text.endswith("5. März 2026.")
+    again = Caution.model_validate_json(told.model_dump_json())
+    assert cautions.said(again, Speech("de")).text == told.text

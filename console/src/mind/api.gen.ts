@@ -1904,19 +1904,31 @@ export interface components {
         Caution: {
             /** Code */
             code: string;
-            /** Text */
-            text: string;
+            /**
+             * Facts
+             * @description What the text speaks of, by name
+             * @default {}
+             */
+            facts?: {
+                [key: string]: number | string | string[];
+            };
+            /**
+             * Text
+             * @description In the language asked for
+             * @default
+             */
+            text?: string;
         };
         /**
          * Change
-         * @description Now minus before. basis "day": clicks and impressions are per held day, as the windows differ in length.
+         * @description Now minus before. basis "scaled": the windows differ in length; before is taken for as many held days.
          */
         Change: {
             /**
              * Basis
              * @enum {string}
              */
-            basis: "total" | "day";
+            basis: "total" | "scaled";
             /** Clicks */
             clicks: number;
             /**
@@ -2418,7 +2430,7 @@ export interface components {
         };
         /**
          * Drivers
-         * @description The exact split of the change in clicks. The six parts add up to change.clicks.
+         * @description The exact split of the change in clicks: six parts that add up to it, now.clicks − before.clicks × times.
          */
         Drivers: {
             against: components["schemas"]["Days"] | null;
@@ -2480,6 +2492,11 @@ export interface components {
             sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
+            /**
+             * Times
+             * @description 1 for windows of one length; else held days now over held days before: before is taken for as many
+             */
+            times: number;
             /** Unlisted */
             unlisted: number;
             window: components["schemas"]["Days"];
@@ -2944,7 +2961,7 @@ export interface components {
             slope: number | null;
             /**
              * Split
-             * @description The change is split; not for windows of unequal length
+             * @description The change is split; not where over a tenth of a window's days is not held
              */
             split: boolean;
             /** Unlisted */

@@ -100,7 +100,7 @@ export function changeText(measure: Measure, change: Change): string {
     return `${change.ctr > 0 ? '+' : ''}${minus((change.ctr * 100).toFixed(2))} points`;
   }
   const ratio = change[`${measure}_ratio`];
-  const amount = change.basis === 'day' ? `${signed(change[measure])} a day` : signed(change[measure]);
+  const amount = signed(Math.round(change[measure]));
   return ratio === null ? `${amount} (new)` : `${amount} (${ratio > 0 ? '+' : ''}${percent(ratio)})`;
 }
 

@@ -13,7 +13,8 @@ const PARTS = [
 ] as const;
 
 export function Posts({ found, chosen, choose }: { found: Drivers; chosen?: string | undefined; choose: (driver: string | undefined) => void }) {
-  const ends = [found.before.clicks];
+  const before = found.before.clicks * found.times;
+  const ends = [before];
   for (const [name] of PARTS) ends.push((ends.at(-1) ?? 0) + found[name]);
   const low = Math.min(...ends);
   const reach = Math.max(...ends) - low || 1;
@@ -21,14 +22,14 @@ export function Posts({ found, chosen, choose }: { found: Drivers; chosen?: stri
   return (
     <>
       <div className="posts">
-        <Post name="Before" at={x(found.before.clicks)} value={found.before.clicks} />
+        <Post name="Before" at={x(before)} value={before} />
         {PARTS.map(([name, title, more, fewer], n) => (
           <Part key={name} name={name} title={title} said={found[name] >= 0 ? more : fewer} chosen={chosen === name} choose={name === 'unlisted' ? undefined : () => choose(chosen === name ? undefined : name)} value={found[name]} from={x(ends[n] ?? 0)} to={x(ends[n + 1] ?? 0)} />
         ))}
         <Post name="Now" at={x(found.now.clicks)} value={found.now.clicks} />
       </div>
       <p className="small" style={{ marginTop: 6 }}>
-        The six parts add up to {signed(found.change.clicks)} exactly. A fall in rank can itself lower impressions.
+        The six parts add up to {signed(found.now.clicks - before)} exactly{found.times === 1 ? '' : `; what was before is taken for as many days as now, times ${found.times.toFixed(3)}`}. A fall in rank can itself lower impressions.
       </p>
     </>
   );

@@ -24,8 +24,8 @@ export function Moved({ text, way, up }: { text: string; way: Tone; up: boolean 
 export function ClicksChange({ change, verdict }: { change: Change | null; verdict?: string | null }) {
   if (verdict) return <TooFew />;
   if (!change) return <span className="same">{DASH}</span>;
-  if (change.clicks === 0) return <span className="same">level</span>;
-  return <Moved text={change.basis === 'day' ? `${signed(Math.round(change.clicks))} a day` : signed(change.clicks)} way={tone('clicks', change.clicks)} up={change.clicks > 0} />;
+  if (Math.round(change.clicks) === 0) return <span className="same">level</span>;
+  return <Moved text={signed(Math.round(change.clicks))} way={tone('clicks', change.clicks)} up={change.clicks > 0} />;
 }
 
 export function TooFew() {

@@ -79,7 +79,7 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
   return (
     <div className="head">
       <h1>{dimension === 'query' ? 'Queries' : 'Pages'}</h1>
-      {data && <span className="small">{count(data.matching)} {dimension === 'query' ? 'listed queries' : 'pages'}; {count(data.total.now.clicks)} clicks in all{change?.basis === 'total' ? `, ${signed(change.clicks)}` : ''}</span>}
+      {data && <span className="small">{count(data.matching)} {dimension === 'query' ? 'listed queries' : 'pages'}; {count(data.total.now.clicks)} clicks in all{change ? `, ${signed(Math.round(change.clicks))}` : ''}</span>}
     </div>
   );
 }

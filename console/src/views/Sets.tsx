@@ -1,6 +1,6 @@
 /** Saved sets of queries and pages: side by side in the window, tried before they are saved. */
 import { useState } from 'react';
-import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { type QueryClient, useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { send, type Measure, type SetOut } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
@@ -33,6 +33,9 @@ export default function Sets() {
   );
 }
 
+/** Asks again for what a set that came or went takes part in. */
+const anew = (client: QueryClient) => Promise.all(['sets', 'cross'].map((name) => client.invalidateQueries({ queryKey: [name] })));
+
 const named = (name: string) => `set ${quoted('page', name)}`;
 
 function Beside({ all }: { all: readonly SetOut[] }) {
@@ -40,7 +43,7 @@ function Beside({ all }: { all: readonly SetOut[] }) {
   const client = useQueryClient();
   const both = (name: string) => (frame.where.filter ? `(${frame.where.filter}) and ${named(name)}` : named(name));
   const lines = useQueries({ queries: all.map((each) => timeline(site, { ...frame, where: { ...frame.where, filter: both(each.name) } })) });
-  const drop = useMutation({ mutationFn: (id: number) => send('DELETE', `/sets/${id}`), onSuccess: () => client.invalidateQueries({ queryKey: ['sets'] }) });
+  const drop = useMutation({ mutationFn: (id: number) => send('DELETE', `/sets/${id}`), onSuccess: () => anew(client) });
   return (
     <Section title="Side by side" about="in the window above" label="Side by side">
       <div className="wrap">
@@ -105,7 +108,7 @@ function NewSet({ client }: { client: string | undefined }) {
   const members = list.split('\n').map((each) => each.trim()).filter(Boolean);
   const save = useMutation({
     mutationFn: () => send<SetOut>('POST', '/sets', { name, item, rule, members, client: whose === 'client' ? client : undefined }),
-    onSuccess: async () => { setName(''); setRule(''); setList(''); await cache.invalidateQueries({ queryKey: ['sets'] }); },
+    onSuccess: async () => { setName(''); setRule(''); setList(''); await anew(cache); },
   });
   return (
     <Section title="Save a set" label="Save a set">

@@ -77,7 +77,9 @@ def run(asked: argparse.Namespace) -> None:
 
 def _parts(found: Drivers) -> None:
     parts = {name: float(getattr(found, name)) for name in WORDS}
-    cells: list[tuple[str | Text, ...]] = [("before", Text(""), count(found.before.clicks), "")]
+    whole = found.before.clicks
+    scaled = "" if found.times == 1.0 else f"{count(whole)} × {found.times:.3f}, for as many days as now"
+    cells: list[tuple[str | Text, ...]] = [("before", Text(""), count(whole * found.times), scaled)]
     at, ends = 0.0, [0.0]
     for part in parts.values():
         at += part

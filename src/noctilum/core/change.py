@@ -12,12 +12,12 @@ FEWEST_CLICKS = 30
 
 @dataclass(frozen=True)
 class Delta:
-    """Hold now minus before. per_day: clicks and impressions are per held day.
+    """Hold now minus before. scaled: before was taken for as many held days as now.
 
     Ratios are None from 0 (new), ctr and position None where either side is undefined.
     """
 
-    per_day: bool
+    scaled: bool
     clicks: float
     clicks_ratio: float | None
     impressions: float
@@ -26,19 +26,19 @@ class Delta:
     position: float | None
 
 
-def delta(now: Sums, before: Sums, *, days_now: int = 1, days_before: int = 1, per_day: bool = False) -> Delta:
-    """Take the difference of two sums; with per_day each side is divided by its held days first.
+def delta(now: Sums, before: Sums, *, days_now: int = 1, days_before: int = 1, scaled: bool = False) -> Delta:
+    """Take the difference of two sums; scaled takes before for as many held days as now: × days_now / days_before.
 
     >>> delta(Sums(460, 9000), Sums(529, 9000)).clicks_ratio.__round__(4)
     -0.1304
     """
-    n1, n0 = (max(days_now, 1), max(days_before, 1)) if per_day else (1, 1)
+    times = max(days_now, 1) / max(days_before, 1) if scaled else 1.0
     return Delta(
-        per_day,
-        _number(now.clicks / n1 - before.clicks / n0),
-        _ratio(now.clicks / n1, before.clicks / n0),
-        _number(now.impressions / n1 - before.impressions / n0),
-        _ratio(now.impressions / n1, before.impressions / n0),
+        scaled,
+        _number(now.clicks - before.clicks * times),
+        _ratio(now.clicks, before.clicks * times),
+        _number(now.impressions - before.impressions * times),
+        _ratio(now.impressions, before.impressions * times),
         None if now.ctr is None or before.ctr is None else now.ctr - before.ctr,
         None if now.position is None or before.position is None else now.position - before.position,
     )

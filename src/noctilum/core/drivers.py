@@ -19,11 +19,15 @@ DRIVERS = ("demand", "rank", "appeal", "entered", "left", "unlisted")
 
 @dataclass(frozen=True)
 class Side:
-    """Hold one window's rows: clicks, impressions, position_milli, each of shape (rows,)."""
+    """Hold one window's rows: clicks, impressions, position_milli, each of shape (rows,).
+
+    times: what clicks and impressions count times; for windows of other lengths the held days of one over the other's.
+    """
 
     clicks: Ints
     impressions: Ints
     position_milli: Ints
+    times: float = 1.0
 
     @cached_property
     def position(self) -> Floats:
@@ -101,14 +105,14 @@ def _split(query: Ints, before: Side, now: Side, rates_before: Floats, rates_now
         demand=np.where(both, shapley_share(i0, i1, g0, g1, a0, a1), 0.0),
         rank=np.where(both, shapley_share(g0, g1, i0, i1, a0, a1), 0.0),
         appeal=np.where(both, shapley_share(a0, a1, i0, i1, g0, g1), 0.0),
-        entered=np.where(known_now & ~known_before, now.clicks, 0).astype(np.float64),
-        left=np.where(known_before & ~known_now, -before.clicks, 0).astype(np.float64),
+        entered=np.where(known_now & ~known_before, now.clicks * now.times, 0.0),
+        left=np.where(known_before & ~known_now, -before.clicks * before.times, 0.0),
     )
 
 
 def _factors(side: Side, rate: Floats) -> tuple[Floats, Floats, Floats]:
     shown = np.maximum(side.impressions, 1)
-    return side.impressions.astype(np.float64), rate, side.clicks / shown / rate
+    return np.asarray(side.impressions * side.times, dtype=np.float64), rate, side.clicks / shown / rate
 
 
 def shapley_share(x0: Floats, x1: Floats, y0: Floats, y1: Floats, z0: Floats, z1: Floats) -> Floats:
@@ -116,7 +120,7 @@ def shapley_share(x0: Floats, x1: Floats, y0: Floats, y1: Floats, z0: Floats, z1
     return (x1 - x0) * ((y0 * z0 + y1 * z1) / 3 + (y0 * z1 + y1 * z0) / 6)
 
 
-def drivers_of(rows: RowDrivers, listed_change: int, total_change: int) -> Drivers:
+def drivers_of(rows: RowDrivers, listed_change: float, total_change: float) -> Drivers:
     """Add up rows and put what they do not explain under unlisted.
 
     unlisted = total_change − listed_change, so that the six parts add up to total_change.

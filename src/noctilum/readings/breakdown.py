@@ -55,8 +55,8 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     grain = grain_of({dimension} | of.dims)
     both = side_by_side(of.read(grain, (dimension,)), of.read(grain, (dimension,), before=True))
     ids = both.keys[0]
-    matching = _matching(held, dimension, ids, page.find, of.narrow.listed(both))
-    order = _ordered(held, dimension, both, matching, page.sort)
+    matching = _matching(held, dimension, ids, page.find, of.narrow.listed(both, of.times))
+    order = _ordered(held, dimension, both, matching, page.sort, of.times)
     shown = order[page.offset : page.offset + page.limit]
     labels = held.history.texts(dimension, ids[shown].tolist())
     listed = _both_sums(both)
@@ -104,7 +104,7 @@ def _matching(
 
 
 def _ordered(
-    held: Holding, dimension: str, both: SideBySide, rows: npt.NDArray[np.intp], sort: str
+    held: Holding, dimension: str, both: SideBySide, rows: npt.NDArray[np.intp], sort: str, times: float
 ) -> npt.NDArray[np.intp]:
     """Order rows; ties by impressions, then by id, so that the same question gives the same order."""
     name, turned = sort.lstrip("-"), sort.startswith("-")
@@ -113,20 +113,20 @@ def _ordered(
         ids = both.keys[0]
         ordered = sorted(rows.tolist(), key=lambda at: texts[int(ids[at])], reverse=turned)
         return np.asarray(ordered, dtype=np.intp)
-    value = _value(both, name)[rows]
+    value = _value(both, name, times)[rows]
     signed = -value if turned else value
     return rows[np.lexsort((both.keys[0][rows], -both.now.impressions[rows], signed))]
 
 
-def _value(both: SideBySide, name: str) -> npt.NDArray[np.float64]:
-    """Give what to sort ascending: the best come first; undefined ones last."""
+def _value(both: SideBySide, name: str, times: float) -> npt.NDArray[np.float64]:
+    """Give what to sort ascending: the best come first; undefined ones last. times: what before counts times."""
     now, before = both.now, both.before
     shown = np.maximum(now.impressions, 1)
     values = {
         "clicks": -now.clicks,
         "before": -before.clicks,
         "impressions": -now.impressions,
-        "change": now.clicks - before.clicks,
+        "change": now.clicks - before.clicks * times,
         "ctr": np.where(now.impressions > 0, -now.clicks / shown, np.inf),
         "position": np.where(now.impressions > 0, now.position_milli / shown, np.inf),
     }
@@ -154,8 +154,7 @@ def _total(of: Frame, dimension: str, listed: tuple[Sums, Sums]) -> tuple[Sums, 
 def _cautions(of: Frame, grain: str, unknown: bool) -> list[wire.Caution]:
     found = cautions(of, grain)
     if unknown:
-        text = "Under a filter on queries nobody knows what was withheld: the total is that of the listed rows."
-        found.append(wire.Caution(code="withheld-unknown", text=text))
+        found.append(wire.Caution(code="withheld-unknown"))
     return found
 
 

@@ -94,8 +94,7 @@ def _cross_sets(held: Holding, of: Frame, columns: str, page: Slice) -> wire.Cro
     order = [n for n in sorted(range(len(sets)), key=lambda n: -shown[n]) if shown[n]]
     rows = [(sets[n], cells[n]) for n in order[page.offset : page.offset + page.limit]]
     told = _told(of, grain, ("set", columns), names, rows, cells[-1], page, len(order))
-    text = "Sets may share rows and leave rows out: the total is of everything read, not their sum."
-    return told.model_copy(update={"cautions": [*told.cautions, base.Caution(code="sets-overlap", text=text)]})
+    return told.model_copy(update={"cautions": [*told.cautions, base.Caution(code="sets-overlap")]})
 
 
 def _within(text: str, name: str) -> str:

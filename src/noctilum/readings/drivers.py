@@ -12,6 +12,7 @@ import numpy.typing as npt
 from noctilum.core import drivers as core
 from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.curve import Curve, fit_curve
+from noctilum.core.days import HELD
 from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
 from noctilum.core.table import SideBySide, side_by_side
@@ -28,9 +29,10 @@ Ints = npt.NDArray[np.int64]
 def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None) -> wire.Drivers:
     """Split the change in clicks of a frame into six parts that add up to it.
 
-    Rows are queries on one device. Raises Nonsense when nothing is compared, when the windows differ
-    in length, or when over a tenth of the days is not held: then there is no change to split. part: one of the
-    five parts that queries make; the queries named are those that made most of it.
+    Rows are queries on one device. Of windows that differ in length, as of calendar months, the one before is taken
+    for as many held days as this one. Raises Nonsense when nothing is compared, or when over a tenth of the days is
+    not held: then there is no change to split. part: one of the five parts that queries make; the queries named
+    are those that made most of it.
     """
     of = frame(held, asked)
     _refuse_incomparable(of)
@@ -38,10 +40,10 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
     grain = grain_of({"query"} | of.dims)
     both = side_by_side(of.read(grain, ("query", "device")), of.read(grain, ("query", "device"), before=True))
     curves = curves_of(held)
-    rows = split_by_device(held, both.keys[0], both, curves)
+    rows = split_by_device(held, both.keys[0], both, curves, of.times)
     now, before = _totals(of, both)
-    listed = int(both.now.clicks.sum() - both.before.clicks.sum())
-    parts = core.drivers_of(rows, listed, now.clicks - before.clicks)
+    listed = int(both.now.clicks.sum()) - int(both.before.clicks.sum()) * of.times
+    parts = core.drivers_of(rows, listed, now.clicks - before.clicks * of.times)
     sums = {name: round(getattr(parts, name), 6) for name in core.DRIVERS}
     return wire.Drivers.model_validate(
         header(of, grain)
@@ -50,6 +52,7 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
             "now": figures(now),
             "before": figures(before),
             "change": change_of(of.change(now, before)),
+            "times": of.times,
             "movers": _movers(held, both, rows, most, part),
             "curve": [
                 wire.CurveOf(device=device, rates=list(curve.rates), evidence=list(curve.evidence))
@@ -64,18 +67,12 @@ def _refuse_incomparable(of: Frame) -> None:
         raise Nonsense(
             "nothing-compared", "Drivers need a window to compare with.", where="against", remedy="before or year"
         )
-    if of.pairing is None or not of.pairing.paired:
-        raise Nonsense(
-            "windows-uneven",
-            "Drivers need windows of equal length.",
-            where="window, against",
-            remedy="ask for P28D against before, or for a month against an interval of as many days",
-        )
     if not of.comparable:
-        kept = len(of.pairing.now)
+        held = sum(of.held.states.get(day) in HELD for day in (*of.window.days(), *of.against.days()))
+        due = len(of.window) + len(of.against)
         raise Nonsense(
             "window-not-full",
-            f"Only {kept} of {len(of.window)} day pairs are held; over a tenth is missing, so nothing is split.",
+            f"Only {held} of {due} days are held; over a tenth of a window is missing, so nothing is split.",
             where="window",
             remedy="pull the missing days, or ask for a window that is held",
         )
@@ -129,10 +126,15 @@ def _joined(parts: Sequence[Rows]) -> dict[str, Ints]:
     return joined | {"milli": np.concatenate([none, *milli])}
 
 
-def split_by_device(held: Holding, query: Ints, both: SideBySide, curves: Mapping[str, Curve]) -> core.RowDrivers:
-    """Split the change of rows whose last key is the device; query tells which rows are of one query."""
+def split_by_device(
+    held: Holding, query: Ints, both: SideBySide, curves: Mapping[str, Curve], times: float = 1.0
+) -> core.RowDrivers:
+    """Split the change of rows whose last key is the device; query tells which rows are of one query.
+
+    times: what the window before counts times.
+    """
     now = core.Side(both.now.clicks, both.now.impressions, both.now.position_milli)
-    before = core.Side(both.before.clicks, both.before.impressions, both.before.position_milli)
+    before = core.Side(both.before.clicks, both.before.impressions, both.before.position_milli, times)
     numbers = {name: n for n, name in enumerate(held.history.all_texts("device"))}
     return core.split_rows_by_curve(query, both.keys[-1], before, now, {numbers[name]: c for name, c in curves.items()})
 

@@ -59,7 +59,7 @@ def fading(
     found, daily = _judged(of, grain, item, both, days, site)
     moved = both.now.clicks - both.before.clicks * days[0] / days[1]
     wanted = np.isin(found.verdict, [core.VERDICTS.index(name) for name in verdicts or ("fading", "slipping")])
-    listed = of.narrow.listed(both)
+    listed = of.narrow.listed(both, of.times)
     rows = np.flatnonzero(wanted) if listed is None else np.intersect1d(np.flatnonzero(wanted), listed)
     beyond = core.beyond_site(both.now.clicks, both.before.clicks, *days, site)
     order = rows[np.lexsort((ids[rows], beyond[rows]))]
@@ -172,15 +172,15 @@ def _when_shown(daily: Grouped, ids: Ints) -> tuple[Ints, Ints]:
 
 
 def _parts(of: Frame, item: str, ids: Ints, only: Mapping[str, tuple[int, ...]]) -> Mapping[str, Floats]:
-    """Split each shown row's change by the queries and devices it is made of; windows must be of one length."""
-    if of.pairing is None or not of.pairing.paired or not of.comparable or not ids.size:
+    """Split each shown row's change by the queries and devices it is made of."""
+    if of.pairing is None or not of.comparable or not ids.size:
         return {}
     by = ("query", "device") if item == "query" else ("page", "query", "device")
     grain = grain_of({*by} | of.dims)
     both = side_by_side(of.read(grain, by, only=only), of.read(grain, by, before=True, only=only))
     own = both.keys[0]
     query = own if item == "query" else _codes(own, both.keys[1])
-    rows = split_by_device(of.held, query, both, curves_of(of.held))
+    rows = split_by_device(of.held, query, both, curves_of(of.held), of.times)
     order = np.argsort(ids, kind="stable")
     place = order[np.searchsorted(ids[order], own)]
     summed = {name: np.bincount(place, weights=getattr(rows, name), minlength=ids.size) for name in _DRIVERS}
@@ -196,7 +196,7 @@ def _codes(page: Ints, query: Ints) -> Ints:
 def _row(of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, at: int, label: str) -> wire.Judgement:
     now, before = both.now.row(at), both.before.row(at)
     parts = {name: round(float(told.parts[name][n]), 3) if told.parts else 0.0 for name in _DRIVERS}
-    moved = now.clicks - before.clicks
+    moved = now.clicks - before.clicks * of.times
     unlisted = round(moved - sum(parts.values()), 3) if told.parts else 0.0
     last = date.fromordinal(int(told.last_shown[n])) if told.last_shown[n] else None
     gone = _gone(of, last, int(told.days_shown[n]))

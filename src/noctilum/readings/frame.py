@@ -157,12 +157,19 @@ class Frame:
                 remedy="keep only what narrows rows, as query, page, country, device",
             )
 
+    @cached_property
+    def times(self) -> float:
+        """What the window before counts times: 1 for pairs of days, else held days now over held days before."""
+        if self.pairing is None or self.pairing.paired:
+            return 1.0
+        return len(self.now_days) / max(1, len(self.before_days))
+
     def change(self, now: Sums, before: Sums) -> Delta | None:
         """Compare two sums the way this frame compares; None when it does not."""
         if not self.comparable or self.pairing is None:
             return None
         n1, n0 = len(self.now_days), len(self.before_days)
-        return delta(now, before, days_now=n1, days_before=n0, per_day=not self.pairing.paired)
+        return delta(now, before, days_now=n1, days_before=n0, scaled=not self.pairing.paired)
 
 
 def frame(held: Holding, asked: Asked) -> Frame:
@@ -202,7 +209,7 @@ def change_of(found: Delta | None) -> wire.Change | None:
     if found is None:
         return None
     return wire.Change(
-        basis="day" if found.per_day else "total",
+        basis="scaled" if found.scaled else "total",
         clicks=found.clicks,
         clicks_ratio=found.clicks_ratio,
         impressions=found.impressions,
@@ -246,29 +253,21 @@ def header(of: Frame, grain: str) -> dict[str, object]:
 
 
 def cautions(of: Frame, grain: str) -> list[wire.Caution]:
-    """List what to know before believing the figures of a frame."""
+    """List what to know before believing the figures of a frame; words says it, by code and facts."""
     found = [_about_now(of, completeness(of.window, of.held.states)), _about_before(of), _about_pairs(of)]
     if grain in ("page", "pair"):
-        text = "Counted by page: a result page that shows two pages of the site counts for both."
-        found.append(wire.Caution(code="counted-by-page", text=text))
+        found.append(wire.Caution(code="counted-by-page"))
     if of.narrow.ids is None:
-        text = f"Never seen on this site: {', '.join(map(repr, of.asked.where.values()))}."
-        found.append(wire.Caution(code="never-seen", text=text))
+        found.append(wire.Caution(code="never-seen", facts={"texts": list(of.asked.where.values())}))
     return [caution for caution in found if caution]
 
 
 def _about_now(of: Frame, now: Completeness) -> wire.Caution | None:
     if now.held == now.days:
         return None
-    parts = []
-    if now.provisional:
-        parts.append(f"{now.provisional} provisional {_days(now.provisional)} in no total")
-    if now.missing:
-        parts.append(f"{now.missing} not held")
-    text = f"{now.held} of {now.days} days held: {', '.join(parts)}."
-    if of.against is not None and not now.enough:
-        text += " No change is given."
-    return wire.Caution(code="window-not-full", text=text)
+    facts = {"held": now.held, "days": now.days, "provisional": now.provisional, "missing": now.missing}
+    silent = of.against is not None and not now.enough
+    return wire.Caution(code="window-not-full", facts=facts | {"change": "none" if silent else "given"})
 
 
 def _about_before(of: Frame) -> wire.Caution | None:
@@ -278,26 +277,20 @@ def _about_before(of: Frame) -> wire.Caution | None:
     if before.held == before.days:
         return None
     if of.against.last < of.held.first_held:
-        text = f"Nothing is held of the comparison: history starts on {of.held.first_held}."
-        return wire.Caution(code="comparison-not-held", text=text)
-    text = f"{before.held} of {before.days} days of the comparison held."
-    return wire.Caution(code="comparison-not-full", text=text if before.enough else text + " No change is given.")
+        return wire.Caution(code="comparison-not-held", facts={"first_held": of.held.first_held})
+    facts = {"held": before.held, "days": before.days, "change": "given" if before.enough else "none"}
+    return wire.Caution(code="comparison-not-full", facts=facts)
 
 
 def _about_pairs(of: Frame) -> wire.Caution | None:
     if of.pairing is None or of.against is None:
         return None
     if not of.pairing.paired:
-        text = f"{len(of.window)} days against {len(of.against)}: the change is per held day."
-        return wire.Caution(code="uneven-windows", text=text)
+        facts = {"now": len(of.now_days), "before": len(of.before_days), "times": f"{of.times:.6f}"}
+        return wire.Caution(code="uneven-windows", facts=facts)
     if not of.pairing.left_out or not of.comparable:
         return None
-    kept, all_ = len(of.pairing.now), len(of.window)
-    return wire.Caution(code="pairs-left-out", text=f"{kept} of {all_} day pairs compared; the others left both sums.")
-
-
-def _days(count: int) -> str:
-    return "day" if count == 1 else "days"
+    return wire.Caution(code="pairs-left-out", facts={"kept": len(of.pairing.now), "days": len(of.window)})
 
 
 def tail_window(of: Frame) -> Window | None:

@@ -102,11 +102,11 @@ class Narrowing:
         left = dict(zip(by, passing.keys, strict=True))
         return regrouped([left[name] for name in keep], passing)
 
-    def listed(self, both: SideBySide) -> npt.NDArray[np.intp] | None:
-        """Say which rows pass the filter on results; None when there is none."""
+    def listed(self, both: SideBySide, times: float = 1.0) -> npt.NDArray[np.intp] | None:
+        """Say which rows pass the filter on results; None when there is none. times: what before counts times."""
         if self.results is None:
             return None
-        return np.flatnonzero(result_mask(self.results, result_columns(both)))
+        return np.flatnonzero(result_mask(self.results, result_columns(both, times)))
 
 
 def regrouped(keys: list[npt.NDArray[np.int64]], found: Grouped) -> Grouped:
@@ -118,14 +118,15 @@ def regrouped(keys: list[npt.NDArray[np.int64]], found: Grouped) -> Grouped:
     return Grouped(back, summed.clicks, summed.impressions, summed.position_milli)
 
 
-def result_columns(both: SideBySide) -> dict[str, Floats]:
+def result_columns(both: SideBySide, times: float = 1.0) -> dict[str, Floats]:
     """Give the fields of results for every row: NaN where they are undefined. Shape (rows,) each."""
     found: dict[str, Floats] = {}
     sides = {"now": both.now, "before": both.before}
     ratios = {name: _ratios(side) for name, side in sides.items()}
     for name in ("clicks", "impressions", "ctr", "position"):
         found[name] = ratios["now"][name]
-        found[f"change in {name}"] = ratios["now"][name] - ratios["before"][name]
+        before = ratios["before"][name] * (times if name in ("clicks", "impressions") else 1.0)
+        found[f"change in {name}"] = ratios["now"][name] - before
     return found
 
 

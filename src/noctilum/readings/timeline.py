@@ -112,11 +112,7 @@ def _whole(empty: wire.Point, sums: Sums) -> wire.Point:
 def of_months(points: Sequence[wire.Point]) -> list[wire.Caution]:
     """Say how many points are totals of months without days."""
     months = sum(p.whole_month for p in points)
-    if not months:
-        return []
-    said = "1 month is a total that came" if months == 1 else f"{months} months are totals that came"
-    text = f"{said} without days: shown, but in no sum and in no comparison."
-    return [wire.Caution(code="whole-months", text=text)]
+    return [wire.Caution(code="whole-months", facts={"months": months})] if months else []
 
 
 def point(step: Step) -> wire.Point:

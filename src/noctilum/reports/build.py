@@ -74,12 +74,11 @@ def summary(line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Bre
         said.append(f"The site drew {numbers.count(now.clicks)} clicks from search.")
     else:
         more = "more" if change.clicks > 0 else "fewer"
-        amount = numbers.count(abs(now.clicks - before.clicks))
-        if change.basis == "day":
-            said.append(
-                f"The site drew {numbers.count(now.clicks)} clicks from search, {numbers.count(before.clicks)} before."
-            )
-        elif now.clicks == before.clicks:
+        amount = numbers.count(abs(change.clicks))
+        if change.basis == "scaled" and round(change.clicks):
+            drew = f"The site drew {numbers.count(now.clicks)} clicks from search"
+            said.append(f"{drew}, {amount} {more} than before over as many days.")
+        elif round(change.clicks) == 0:
             said.append(f"The site drew {numbers.count(now.clicks)} clicks from search, as many as before.")
         else:
             said.append(f"The site drew {numbers.count(now.clicks)} clicks from search, {amount} {more} than before.")

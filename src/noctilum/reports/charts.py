@@ -182,16 +182,16 @@ def drivers(found: wire.Drivers, numbers: Numbers) -> str:
     with mpl.rc_context(_STYLE):
         figure = Figure(figsize=(WIDTH, 2.75))
         axes = figure.add_axes((0.25, 0.02, 0.62, 0.96))
-        at = float(found.before.clicks)
+        at = before = found.before.clicks * found.times
         lows = highs = at
         rows = len(DRIVER_WORDS) + 2
         axes.plot([at, at], [rows - 0.8, rows - 0.2], color=INK, linewidth=1.8)
-        _row_words(figure, axes, rows - 0.5, ("Before", ""), numbers.count(found.before.clicks), INK)
+        _row_words(figure, axes, rows - 0.5, ("Before", ""), numbers.count(before), INK)
         ends = [at]
         for place, (name, words) in enumerate(DRIVER_WORDS.items()):
             part = float(getattr(found, name))
             y = rows - 1.5 - place
-            _bar(axes, at, part, y, name, span=abs(found.change.clicks) + at)
+            _bar(axes, at, part, y, name, span=abs(found.now.clicks - before) + at)
             said = words[1] if part >= 0 else words[2]
             _row_words(figure, axes, y, (words[0], said), numbers.signed(part), BETTER if part >= 0 else WORSE)
             at += part

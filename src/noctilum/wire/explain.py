@@ -35,7 +35,7 @@ class Judgement(Wire):
     months_down: int | None = Field(description="Months in a row of decline, up to the last whole one")
     slope: float | None = Field(description="Clicks a month, Theil–Sen over the last 12 whole months")
     reason: str = Field(default="", description="In a few words, in the language asked for")
-    split: bool = Field(description="The change is split; not for windows of unequal length")
+    split: bool = Field(description="The change is split; not where over a tenth of a window's days is not held")
     demand: float
     rank: float
     appeal: float

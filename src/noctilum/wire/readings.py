@@ -24,9 +24,9 @@ class Figures(Wire):
 
 
 class Change(Wire):
-    """Now minus before. basis "day": clicks and impressions are per held day, as the windows differ in length."""
+    """Now minus before. basis "scaled": the windows differ in length; before is taken for as many held days."""
 
-    basis: Literal["total", "day"]
+    basis: Literal["total", "scaled"]
     clicks: float
     clicks_ratio: float | None = Field(description="Relative change; null from 0, which is new")
     impressions: float
@@ -51,7 +51,8 @@ class Caution(Wire):
     """Something to know before believing a figure."""
 
     code: str
-    text: str
+    text: str = Field(default="", description="In the language asked for")
+    facts: dict[str, int | str | date | list[str]] = Field(default={}, description="What the text speaks of, by name")
 
 
 class Backed(Wire):
@@ -151,11 +152,14 @@ class Breakdown(Reading):
 
 
 class Drivers(Reading):
-    """The exact split of the change in clicks. The six parts add up to change.clicks."""
+    """The exact split of the change in clicks: six parts that add up to it, now.clicks − before.clicks × times."""
 
     now: Figures
     before: Figures
     change: Change
+    times: float = Field(
+        description="1 for windows of one length; else held days now over held days before: before is taken for as many"
+    )
     demand: float
     rank: float
     appeal: float

@@ -64,6 +64,10 @@ class Numbers:
         """Write the month of a day."""
         return format_date(value, format="MMMM y", locale=self.locale)
 
+    def decimal(self, value: float, digits: int) -> str:
+        """Write a number with some digits after the point."""
+        return _minus(format_decimal(value, format=f"#,##0.{'0' * digits}", locale=self.locale))
+
     def short_day(self, value: date) -> str:
         """Write a day without its year."""
         return format_date(value, format="d MMM", locale=self.locale)

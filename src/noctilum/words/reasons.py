@@ -32,10 +32,9 @@ def reason(row: Judgement, speech: Speech) -> str:
     if row.gone and row.last_shown:
         return speech.say("left: last shown on {day}", day=speech.numbers.day(row.last_shown))
     if not row.split:
-        return speech.say("not split: the windows differ in length")
-    moved = row.now.clicks - row.before.clicks
-    sign = 1 if moved >= 0 else -1
+        return speech.say("not split: too few days are held")
     parts = {name: getattr(row, name) for name in PARTS}
+    sign = 1 if sum(parts.values()) >= 0 else -1
     along = sorted((name for name in PARTS if parts[name] * sign > 0.5), key=lambda name: -abs(parts[name]))
     if not along:
         return speech.say("nothing stands out")

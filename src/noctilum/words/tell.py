@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from noctilum.wire import compare, explain, noted
 from noctilum.wire import readings as wire
+from noctilum.words.cautions import said
 from noctilum.words.reasons import driver_said, reason
 from noctilum.words.speech import Speech
 from noctilum.words.teller import Teller, message
@@ -19,11 +20,16 @@ LEVEL_PLACES = 0.25
 
 
 def told(reading: R, language: str) -> R:
-    """Give a reading with its sentences, and the reasons of its rows, in a language."""
+    """Give a reading with its sentences, its cautions and the reasons of its rows, in a language."""
     speech = Speech(language)
-    whole = _with_reasons(reading, speech)
+    whole = _with_cautions(_with_reasons(reading, speech), speech)
     say = _SAYING.get(type(reading))
     return whole.model_copy(update={"sentences": say(Teller(whole, speech))}) if say else whole
+
+
+def _with_cautions(reading: R, speech: Speech) -> R:
+    found: list[wire.Caution] = getattr(reading, "cautions", [])
+    return reading.model_copy(update={"cautions": [said(each, speech) for each in found]}) if found else reading
 
 
 def _with_reasons(reading: R, speech: Speech) -> R:
@@ -38,14 +44,22 @@ def _clicks(teller: Teller) -> wire.Sentence:
     change = teller.reading.change
     if change is None:
         return teller.tell("The window has {now} clicks.", now="count:/now/clicks")
-    day = change.basis == "day"
+    scaled = change.basis == "scaled"
     by, ratio = "size:/change/clicks", "signed_percent:/change/clicks_ratio"
     if change.clicks_ratio is None or round(change.clicks) == 0:
         return teller.tell("Clicks held at {now}.", now="count:/now/clicks")
     if change.clicks > 0:
-        moved = message("Clicks a day rose by {by} ({ratio}).") if day else message("Clicks rose by {by} ({ratio}).")
+        moved = (
+            message("Over as many days clicks rose by {by} ({ratio}).")
+            if scaled
+            else message("Clicks rose by {by} ({ratio}).")
+        )
     else:
-        moved = message("Clicks a day fell by {by} ({ratio}).") if day else message("Clicks fell by {by} ({ratio}).")
+        moved = (
+            message("Over as many days clicks fell by {by} ({ratio}).")
+            if scaled
+            else message("Clicks fell by {by} ({ratio}).")
+        )
     return teller.tell(moved, by=by, ratio=ratio)
 
 
@@ -100,7 +114,7 @@ def _breakdown(teller: Teller) -> list[wire.Sentence]:
 def _drivers(teller: Teller) -> list[wire.Sentence]:
     found: wire.Drivers = teller.reading
     said = [_clicks(teller)]
-    if not round(found.now.clicks - found.before.clicks):
+    if not round(found.change.clicks):
         return said
     ranked = sorted(DRIVERS, key=lambda name: -abs(getattr(found, name)))
     main = ranked[0]
