@@ -71,12 +71,32 @@ export const AGAINST: ReadonlyArray<readonly [string, string]> = [
   ['none', 'nothing'],
 ];
 
-/** Moves an interval by its own length; n = −1 goes back. Durations become the interval they stand for. */
+/** How many whole calendar months an interval is; 0 when it is none. */
+export function wholeMonths(first: string, last: string): number {
+  const next = new Date(Date.parse(`${last}T00:00:00Z`) + 86_400_000);
+  if (!first.endsWith('-01') || next.getUTCDate() !== 1) return 0;
+  return (next.getUTCFullYear() - Number(first.slice(0, 4))) * 12 + next.getUTCMonth() + 1 - Number(first.slice(5, 7));
+}
+
+/** Moves an interval by its own length, whole months by months; n = −1 goes back. Durations become the interval they stand for. */
 export function moved(first: string, last: string, steps: number): string {
+  const months = wholeMonths(first, last);
+  if (months) return monthsAt(Number(first.slice(0, 4)) * 12 + Number(first.slice(5, 7)) - 1 + steps * months, months);
   const day = 86_400_000;
   const from = Date.parse(`${first}T00:00:00Z`);
   const to = Date.parse(`${last}T00:00:00Z`);
   const shift = (to - from + day) * steps;
   const text = (ms: number) => new Date(ms).toISOString().slice(0, 10);
   return `${text(from + shift)}/${text(to + shift)}`;
+}
+
+/** Writes a run of whole months: 2026-03, 2026-Q1, 2026, or as an interval. */
+function monthsAt(index: number, months: number): string {
+  const at = (n: number) => `${Math.floor(n / 12)}-${String((n % 12) + 1).padStart(2, '0')}`;
+  if (months === 1) return at(index);
+  if (months === 3 && index % 3 === 0) return `${Math.floor(index / 12)}-Q${Math.floor((index % 12) / 3) + 1}`;
+  if (months === 12 && index % 12 === 0) return String(index / 12);
+  const end = index + months;
+  const last = new Date(Date.UTC(Math.floor(end / 12), end % 12, 1) - 86_400_000).toISOString().slice(0, 10);
+  return `${at(index)}-01/${last}`;
 }

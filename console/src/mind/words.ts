@@ -44,6 +44,24 @@ export const longDay = (day: string) => long.format(asDate(day));
 export const monthOf = (day: string) => monthYear.format(asDate(day));
 
 const moment = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+/** The name of a month, quarter or year as a window is written; other windows are chosen days. */
+export function windowName(window: string): string {
+  if (/^\d{4}-\d{2}$/.test(window)) return monthOf(`${window}-01`);
+  const quarter = /^(\d{4})-Q([1-4])$/.exec(window);
+  if (quarter) return `Quarter ${quarter[2]} of ${quarter[1]}`;
+  return /^\d{4}$/.test(window) ? window : 'Chosen days';
+}
+
+const CALENDAR: Record<number, string> = { 1: 'month', 3: 'quarter', 12: 'year' };
+
+/** What a window of whole months is compared with, said as people say it; nothing where it is not by the calendar. */
+export function beforeName(months: number, against: string): string | undefined {
+  const name = CALENDAR[months];
+  if (!name) return undefined;
+  if (against === 'before') return `the ${name} before`;
+  return against === 'year' ? (months === 12 ? 'the year before' : `the same ${name} a year before`) : undefined;
+}
+
 export const when = (at: string) => moment.format(new Date(at));
 
 /** A recurrence rule the way people write it; others stay as they are. */

@@ -6,10 +6,10 @@ import Popover from '@mui/material/Popover';
 import { useQuery } from '@tanstack/react-query';
 import { useLocation, useNavigate } from 'react-router';
 import type { Caution, State } from '../mind/api';
-import { AGAINST, PRESETS, carried, moved, useFrame, type Filter } from '../mind/frame';
+import { AGAINST, PRESETS, carried, moved, useFrame, wholeMonths, type Filter } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { site as siteOf, sites } from '../mind/questions';
-import { countryName, shortDay, span } from '../mind/words';
+import { beforeName, countryName, shortDay, span, windowName } from '../mind/words';
 import { FilterField } from './FilterField';
 import { Chevron, HeldCells } from './small';
 import { WindowRuler } from './WindowRuler';
@@ -78,8 +78,10 @@ function WindowPick({ read }: { read: Read | undefined }) {
       [read, change, frame.against],
     ),
   );
-  const preset = PRESETS.find(([value]) => value === frame.window)?.[1] ?? 'Chosen days';
-  const versus = AGAINST.find(([value]) => value === frame.against)?.[1] ?? frame.against;
+  const preset = PRESETS.find(([value]) => value === frame.window)?.[1] ?? windowName(frame.window);
+  const months = read && wholeMonths(read.window.first, read.window.last);
+  const before = months && windowName(frame.window) !== 'Chosen days' ? beforeName(months, frame.against) : undefined;
+  const versus = before ?? AGAINST.find(([value]) => value === frame.against)?.[1] ?? windowName(frame.against);
   return (
     <div>
       <button type="button" className="pick" aria-haspopup="dialog" aria-expanded={anchor !== null} onClick={(e) => setAnchor(e.currentTarget)}>
