@@ -1,7 +1,8 @@
 """Time every reading of a site of 5,000 rows a day over three years: cold in a new process, then warm.
 
-Uses the install that bench/overview.py fills. Warm keeps decoded columns but no answers, so that every run computes;
-the service keeps answers besides. Prints a table and writes bench/explain.json.
+A new process has loaded its code as the service's workers have, and opened and read nothing. Uses the install that
+bench/overview.py fills. Warm keeps decoded columns but no answers, so that every run computes; the service keeps
+answers besides. Prints a table and writes bench/explain.json.
 """
 
 from __future__ import annotations
@@ -53,6 +54,9 @@ def readings() -> dict[str, Callable[[], object]]:
         "breakdown by query, 28 days": lambda: take.breakdown(opened(), asked(), "query", Page()),
         "breakdown by query, 52 weeks": lambda: take.breakdown(opened(), asked(**long), "query", Page()),
         "breakdown by query, filtered": lambda: take.breakdown(opened(), asked(**text), "query", Page()),
+        "breakdown by query, first seen lately": lambda: take.breakdown(
+            opened(), asked(filter="first seen >= 2025-10"), "query", Page()
+        ),
         "breakdown by page, 28 days": lambda: take.breakdown(opened(), asked(), "page", Page()),
         "fading pages, 28 days": lambda: take.fading(opened(), asked(), "page", (), page),
         "fading queries, 28 days": lambda: take.fading(opened(), asked(), "query", (), page),
@@ -72,6 +76,9 @@ def readings() -> dict[str, Callable[[], object]]:
 
 def one(name: str) -> None:
     """Time one reading in this process; prints JSON."""
+    from noctilum.service import ahead
+
+    ahead.load()
     calls = readings()
     times = []
     for _ in range(RUNS + 1):

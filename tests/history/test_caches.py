@@ -1,5 +1,6 @@
 """What is kept in memory is bounded, and never outlives a change."""
 
+from dataclasses import replace
 from datetime import date, timedelta
 
 import numpy as np
@@ -70,3 +71,21 @@ def test_rollups_kept_in_memory_never_outlive_a_revision(history):
         history.put_days(1, [entry(pair_batch(first + timedelta(40), [("ferry", "/", "NO", "mobile", clicks, 19, 9)]))])
         assert history.read(asked).sums.clicks == reader.read(asked).sums.clicks == 2 * 365 + clicks
     reader.close()
+
+
+def test_an_answer_without_places_is_never_given_to_who_asks_for_them(history):
+    held(history, 3)
+    assert history.read(replace(ASKED, places=False)).sums.clicks == 3
+    assert history.read(ASKED).sums.position == 2.0
+
+
+def test_sites_of_one_process_share_what_they_keep_and_never_mix_it(tmp_path):
+    answers = AnswerCache(bound=600)
+    sites = [History(tmp_path / f"{n}.db", create=True, answers=answers) for n in range(20)]
+    for n, site in enumerate(sites):
+        held(site, n)
+    for _ in range(2):
+        assert [site.read(ASKED).sums.clicks for site in sites] == list(range(20))
+        assert 0 < answers.nbytes <= 600
+    for site in sites:
+        site.close()

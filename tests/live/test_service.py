@@ -57,7 +57,7 @@ def test_a_comparison_before_history_starts_gives_no_change_but_says_why(live: L
     line = live.get(f"{SITE}/timeline?against=year").json()
     assert line["change"] is None
     assert line["now"]["clicks"] > 0
-    assert any("history starts on 2025-11-11" in c["text"] for c in line["cautions"])
+    assert any("history starts on 11 November 2025" in c["text"] for c in line["cautions"])
     refused = live.get(f"{SITE}/drivers?against=year")
     assert (refused.status_code, refused.json()["code"]) == (400, "window-not-full")
 

@@ -10,7 +10,7 @@ from cryptography.fernet import Fernet, InvalidToken
 
 from noctilum.actions.settings import Settings
 from noctilum.core.errors import StoreFault
-from noctilum.history import ColumnCache, History
+from noctilum.history import AnswerCache, ColumnCache, History
 from noctilum.records.database import Records
 
 __all__ = ["Install", "Settings"]
@@ -24,6 +24,7 @@ class Install:
         self.records = Records(settings.data / "records.db")
         self._histories: dict[int, History] = {}
         self._cache = ColumnCache(settings.cache_mb << 20)
+        self._answers = AnswerCache(settings.answers_mb << 20)
         self._lock = Lock()
 
     def prepare(self) -> None:
@@ -49,7 +50,9 @@ class Install:
                 self._histories.pop(site_id).close()
                 found = None
             if found is None:
-                found = self._histories[site_id] = History(path, create=create, cache=self._cache)
+                found = self._histories[site_id] = History(
+                    path, create=create, cache=self._cache, answers=self._answers
+                )
             return found
 
     def history_path(self, site_id: int) -> Path:

@@ -34,6 +34,9 @@ class Settings:
     cache_mb: Annotated[
         int, Field(ge=8, le=65536, description="decoded columns each web process keeps, in megabytes")
     ] = 160
+    answers_mb: Annotated[
+        int, Field(ge=1, le=65536, description="answers each web process keeps until the next change, in megabytes")
+    ] = 48
     most_upload: Annotated[int, Field(ge=1 << 20, description="the largest file that may be sent, in bytes")] = 8 << 30
     https: Annotated[bool, Field(description="the console is reached by https only; its cookie says so")] = False
     agency: Annotated[str, Field(max_length=200, description="what reports call the agency")] = "the agency"

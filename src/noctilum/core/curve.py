@@ -45,9 +45,9 @@ class Curve:
         """
         places = np.asarray(position, dtype=np.float64)
         known = np.asarray(self.rates)
-        inside = np.interp(places, np.arange(1, DEEPEST + 1), known)
-        beyond = known[-1] * TAIL_DECAY ** (np.clip(places, DEEPEST, FARTHEST) - DEEPEST)
-        rates: Floats = np.where(places > DEEPEST, beyond, inside)
+        rates: Floats = np.asarray(np.interp(places, np.arange(1, DEEPEST + 1), known))
+        deep = places > DEEPEST
+        rates[deep] = known[-1] * TAIL_DECAY ** (np.minimum(places[deep], FARTHEST) - DEEPEST)
         return rates
 
 

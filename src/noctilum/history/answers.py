@@ -13,7 +13,7 @@ BOUND_BYTES = 48 << 20
 
 
 class AnswerCache:
-    """Keep answers by the store's generation and the question. Safe to share between threads."""
+    """Keep answers by the file, its generation and the question. Safe to share between threads and files."""
 
     def __init__(self, bound: int = BOUND_BYTES) -> None:
         self._bound = bound
@@ -21,9 +21,12 @@ class AnswerCache:
         self._bytes = 0
         self._lock = threading.Lock()
 
-    def get(self, generation: int, question: Question, make: Callable[[], Grouped]) -> Grouped:
-        """Give the kept answer, or make it and keep it; what was not asked for longest goes first."""
-        key = (generation, *_key(question))
+    def get(self, file: Hashable, generation: int, question: Question, make: Callable[[], Grouped]) -> Grouped:
+        """Give the kept answer, or make it and keep it; what was not asked for longest goes first.
+
+        file: what stands for one opened history.
+        """
+        key = (file, generation, *_key(question))
         with self._lock:
             if key in self._held:
                 self._held.move_to_end(key)
@@ -38,7 +41,13 @@ class AnswerCache:
                 self._bytes -= gone.nbytes
         return made
 
+    @property
+    def nbytes(self) -> int:
+        """How much is kept."""
+        return self._bytes
+
 
 def _key(question: Question) -> tuple[Hashable, ...]:
     where = tuple(sorted(question.where.items()))
-    return question.dataset, question.first, question.last, question.by, where, question.out, question.sources
+    span = (question.dataset, question.first, question.last)
+    return *span, question.by, where, question.out, question.sources, question.places

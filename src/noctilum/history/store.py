@@ -43,13 +43,15 @@ _SCHEMA = update(schema.meta).where(schema.meta.c.key == "schema")
 _GENERATION = select(schema.meta.c.value).where(schema.meta.c.key == "generation")
 FEW_TERMS = 5000
 """A kind with so few terms is read whole when first asked for and kept."""
+MANY_IDS = 1000
+"""From so many ids on all texts of a kind are read, and kept: asking for each takes longer."""
 
 
 class History:
     """Read and write one site's history. Safe to share between threads; many processes may open it.
 
-    Opening with create=False raises NotThere when there is no file. cache: shared by the histories of
-    a process that opens many. answers: where answers are kept.
+    Opening with create=False raises NotThere when there is no file. cache, answers: where columns and answers
+    are kept, shared by the histories of a process that opens many.
     """
 
     def __init__(
@@ -183,7 +185,7 @@ class History:
 
     def read(self, question: Question) -> Grouped:
         """Answer a question with exact sums. The answer is shared: treat its arrays as read-only."""
-        return self._answers.get(self.generation, question, lambda: self._read(question))
+        return self._answers.get(self._engine, self.generation, question, lambda: self._read(question))
 
     def _read(self, question: Question) -> Grouped:
         with self._reading() as db:
@@ -263,7 +265,7 @@ class History:
 
     def texts(self, kind: str, ids: Sequence[int]) -> list[str]:
         """Read the texts of ids, in their order."""
-        known = self._texts.get(kind, ())
+        known = self.all_texts(kind) if len(ids) >= MANY_IDS else self._texts.get(kind, ())
         if ids and max(ids) < len(known):
             return [known[number] for number in ids]
         with self._reading() as db:
