@@ -118,7 +118,7 @@ def test_a_site_without_a_source_says_why_and_what_would_fill_it(page, live):
 def test_a_window_that_is_not_full_gives_no_change(page, live):
     page.goto(f"{live.url}{SITE}/overview?window=2026-03-09/2026-03-18")
     expect(page.get_by_text("No change is given").first).to_be_visible()
-    expect(page.get_by_text("over a tenth is missing", exact=False).first).to_be_visible()
+    expect(page.get_by_text("over a tenth of a window is missing", exact=False).first).to_be_visible()
 
 
 def test_a_service_gone_away_is_an_error_in_place_with_a_way_on(page, live):
@@ -388,11 +388,71 @@ def test_a_set_is_tried_saved_read_and_deleted(page, live):
     page.get_by_label("Rule").fill('path starts "/islands/"')
     expect(page.get_by_text(re.compile(r"Finds 5 of"))).to_be_visible()
     page.get_by_role("button", name="Save", exact=True).click()
-    page.get_by_role("link", name="Island pages").click()
+    across = page.get_by_role("region", name="Sets across")
+    expect(across.get_by_role("row", name=re.compile("^Island pages"))).to_be_visible()
+    page.get_by_role("region", name="Side by side").get_by_role("link", name="Island pages").click()
     expect(page.get_by_text("5 pages")).to_be_visible()
     page.goto(f"{live.url}{SITE}/sets")
     page.get_by_role("button", name="Delete the set Island pages").click()
     expect(page.get_by_role("link", name="Island pages")).to_have_count(0)
+
+
+@pytest.mark.parametrize("view", ["overview", "queries", "pages", "fading", "reach", "overlap", "clusters", "sets"])
+def test_every_column_of_figures_says_how_it_is_computed(page, live, view):
+    page.goto(f"{live.url}{SITE}/{view}")
+    expect(page.locator("table thead th.num").first).to_be_visible()
+    heads = page.locator("table.t:not(.heat) thead th.num")
+    silent = heads.filter(has_not=page.locator("button")).all_inner_texts()
+    assert silent == []
+    page.locator("thead button.asks").first.click()
+    dialog = page.get_by_role("dialog", name="How this is computed")
+    expect(dialog).to_contain_text(re.compile(r"\w{3,}.*\."))
+    page.keyboard.press("Escape")
+    expect(dialog).to_have_count(0)
+
+
+def test_sets_are_read_across_months_and_devices(page, live):
+    page.goto(f"{live.url}{SITE}/sets?window=P84D")
+    across = page.get_by_role("region", name="Sets across")
+    expect(across.get_by_role("columnheader", name="Feb 2026")).to_be_visible()
+    across.get_by_label("by").select_option("device")
+    expect(across.get_by_role("columnheader", name="mobile")).to_be_visible()
+    assert "cross=device" in page.url
+    across.get_by_label("showing").select_option("position")
+    cell = across.get_by_role("row", name=re.compile("^Timetables")).get_by_role("cell").first
+    expect(cell).to_have_text(re.compile(r"^\d+\.\d$"))
+    with live.client() as noctilum:
+        found = noctilum.cross("skerryferries.example", "set", "device", window="P84D")
+    row = next(row for row in found.rows if row.key == "Timetables")
+    expect(cell).to_have_text(f"{row.cells[0].position:.1f}")
+
+
+def test_a_month_is_read_against_the_month_before_with_its_drivers(page, live):
+    page.goto(f"{live.url}{SITE}/overview?window=2026-02")
+    expect(page.get_by_role("button", name=re.compile("Feb 2026 against the month before"))).to_be_visible()
+    expect(page.get_by_text("what was before is taken for as many days as now, times 0.903")).to_be_visible()
+    expect(page.get_by_text("Over as many days clicks").first).to_be_visible()
+    page.keyboard.press("[")
+    expect(page.get_by_role("button", name=re.compile("Jan 2026 against the month before"))).to_be_visible()
+    assert "window=2026-01" in page.url and "2026-01-" not in page.url
+
+
+def test_a_reading_is_written_to_a_file_narrowed_as_the_view_is(page, live):
+    page.goto(f"{live.url}{SITE}/fading?filter=words+%3E%3D+3")
+    expect(page.get_by_text("Behind a change of")).to_be_visible()
+    page.keyboard.press("e")
+    page.get_by_role("button", name="Every row of a reading").click()
+    dialog = page.get_by_role("dialog", name="Export")
+    expect(dialog.get_by_label("What")).to_have_text("Verdicts")
+    expect(dialog).to_contain_text("Narrowed as the view is: words >= 3.")
+    dialog.get_by_role("button", name="Write the file").click()
+    with page.expect_download() as download:
+        dialog.get_by_role("link", name=re.compile("fading-page")).click()
+    text = Path(download.value.path()).read_text()
+    with live.client() as noctilum:
+        found = noctilum.fading("skerryferries.example", filter="words >= 3", limit=1)
+    assert text.splitlines()[0].startswith("key,")
+    assert len(text.splitlines()) == 1 + sum(each.rows for each in found.verdicts)
 
 
 def test_a_figure_in_a_sentence_says_how_it_is_computed_in_the_language_chosen(page, live):
@@ -467,7 +527,7 @@ def test_two_dimensions_are_read_as_a_table_of_cells_that_add_up(page, live):
 
 def test_a_month_is_compared_with_a_month_chosen(page, live):
     page.goto(f"{live.url}{SITE}/overview?window=2026-02")
-    page.get_by_role("button", name=re.compile("^Chosen days")).click()
+    page.get_by_role("button", name=re.compile("^Feb 2026")).click()
     page.get_by_label("or against a month").fill("2025-12")
     page.wait_for_url(re.compile("against=2025-12"))
     expect(page.get_by_text(re.compile("vs 1 Dec – 31 Dec")).first).to_be_visible()

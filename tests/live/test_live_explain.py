@@ -317,6 +317,26 @@ def test_queries_and_pages_are_counted_by_band_with_those_that_came_and_went(cli
             assert month.shown == before.shown + month.new - month.lost
 
 
+@pytest.mark.parametrize(("window", "against"), [("2026-02", "before"), ("2026-Q1", "2025-12"), ("P28D", "P35D")])
+def test_windows_of_other_length_have_drivers_that_add_up(client, window, against):
+    try:
+        found = client.drivers(SITE, window=window, against=against, most=200)
+    except ProblemFault as why:
+        assert window == "2026-Q1" and "days are held" in str(why)
+        return
+    parts = ("demand", "rank", "appeal", "entered", "left", "unlisted")
+    assert found.change.basis == "scaled"
+    assert found.times == pytest.approx(found.window.counted / found.against.counted)
+    assert sum(getattr(found, part) for part in parts) == pytest.approx(found.change.clicks, abs=1e-4)
+    assert found.change.clicks == pytest.approx(found.now.clicks - found.before.clicks * found.times, abs=1e-4)
+    (uneven,) = [caution for caution in found.cautions if caution.code == "uneven-windows"]
+    assert f"{found.window.counted} held days against {found.against.counted}" in uneven.text
+    rows = client.breakdown(SITE, "query", window=window, against=against, sort="change", limit=30).rows
+    assert [row.change.clicks for row in rows] == sorted(row.change.clicks for row in rows)
+    fell = client.breakdown(SITE, "query", window=window, against=against, filter="change in clicks < -10", limit=100)
+    assert all(row.change.clicks < -10 for row in fell.rows)
+
+
 def test_a_crossing_with_itself_is_refused(client):
     with pytest.raises(ProblemFault, match="crossed-with-itself"):
         client.cross(SITE, "page", "page")

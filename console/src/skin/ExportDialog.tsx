@@ -44,9 +44,16 @@ const FORMATS = { csv: 'CSV', xlsx: 'XLSX', ndjson: 'NDJSON', parquet: 'Parquet,
 /** Everything of the site, whatever the reading is narrowed to. */
 const WHOLE: readonly What[] = ['days', 'ledger'];
 
-export function ExportDialog({ open, close, site, frame }: { open: boolean; close: () => void; site: string; frame: Frame }) {
-  const [what, setWhat] = useState<What>('days');
-  const [by, setBy] = useState('pair');
+/** View → the reading it shows, and what that goes by. */
+const SHOWN: Record<string, readonly [What, string]> = {
+  overview: ['timeline', 'day'], queries: ['breakdown', 'query'], pages: ['breakdown', 'page'], places: ['breakdown', 'country'], sets: ['cross', 'set,month'],
+  fading: ['fading', 'page'], reach: ['within-reach', 'query'], overlap: ['overlap', 'query'], clusters: ['clusters', 'query'], unclicked: ['unclicked', 'query'], 'device-gap': ['device-gap', 'query'],
+};
+
+export function ExportDialog({ open, close, site, frame, view = '' }: { open: boolean; close: () => void; site: string; frame: Frame; view?: string }) {
+  const [first, firstBy] = SHOWN[view] ?? (['days', 'pair'] as const);
+  const [what, setWhat] = useState<What>(first);
+  const [by, setBy] = useState<string>(firstBy);
   const [format, setFormat] = useState('csv');
   const [span, setSpan] = useState('window');
   const { start, job, busy, forget } = useWork(() => send<Job>('POST', `/sites/${siteKey(site)}/exports`, { what, by, format, ...asked(frame, span === 'all') }));

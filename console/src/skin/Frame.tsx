@@ -5,9 +5,10 @@ import { useColorScheme } from '@mui/material/styles';
 import { useQueryClient } from '@tanstack/react-query';
 import { NavLink, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { send, type Me } from '../mind/api';
-import { carried } from '../mind/frame';
+import { carried, readFrame } from '../mind/frame';
 import { LANGUAGES, speak, spoken } from '../mind/language';
 import { keysOn, turnKeys, useKeys } from '../mind/keys';
+import { ExportDialog } from './ExportDialog';
 import { Lamp } from './small';
 import { TakeDialog } from './TakeDialog';
 
@@ -21,14 +22,21 @@ function useSite(): string | undefined {
   return found ?? localStorage.getItem(LAST) ?? undefined;
 }
 
+/** Which view of a site is open; none elsewhere. */
+function useView(): string | undefined {
+  return /^\/sites\/[^/]+\/([^/]+)/.exec(useLocation().pathname)?.[1];
+}
+
 export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   const site = useSite();
   const [search] = useSearchParams();
   const navigate = useNavigate();
   const [help, setHelp] = useState(false);
   const [taking, setTaking] = useState(false);
+  const [exporting, setExporting] = useState<string>();
+  const view = useView();
   const to = useMemo(() => {
-    const onSite = (view: string) => (site ? `/sites/${site}/${view}${carried(search)}` : '/');
+    const onSite = (name: string) => (site ? `/sites/${site}/${name}${carried(search)}` : '/');
     return { queries: onSite('queries'), pages: onSite('pages'), overview: onSite('overview'), places: onSite('places'), held: onSite('held'), sets: onSite('sets'), fading: onSite('fading'), reach: onSite('reach'), overlap: onSite('overlap'), clusters: onSite('clusters'), notes: onSite('notes') };
   }, [site, search]);
   useKeys(
@@ -70,7 +78,8 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         <Foot me={me} showKeys={() => setHelp(true)} take={() => setTaking(true)} />
       </header>
       <div className="main">{children}</div>
-      {taking && <TakeDialog close={() => setTaking(false)} />}
+      {taking && <TakeDialog close={() => setTaking(false)} whole={view ? () => { setTaking(false); setExporting(view); } : undefined} />}
+      {exporting && site && <ExportDialog open close={() => setExporting(undefined)} site={site} frame={readFrame(search)} view={exporting} />}
       <KeyHelp open={help} close={() => setHelp(false)} />
     </div>
   );

@@ -29,7 +29,8 @@ function found(): Taken[] {
   });
 }
 
-export function TakeDialog({ close }: { close: () => void }) {
+/** whole: opens the export of every row, where there is one. */
+export function TakeDialog({ close, whole }: { close: () => void; whole: (() => void) | undefined }) {
   const [all] = useState(found);
   const [done, setDone] = useState('');
   const take = useMutation({ mutationFn: (work: () => Promise<string>) => work(), onSuccess: setDone });
@@ -48,7 +49,7 @@ export function TakeDialog({ close }: { close: () => void }) {
     <Dialog open onClose={close} aria-labelledby="take-title">
       <div style={{ padding: '16px 20px', display: 'grid', gap: 10, width: 520, maxWidth: '90vw' }}>
         <h2 id="take-title">Copy or save</h2>
-        <p className="small">As it is shown now. All rows of a reading, not only these, are written by Export, under Held days.</p>
+        <p className="small">As it is shown now.{whole && <> <button type="button" className="plain" onClick={whole}>Every row of a reading, as a file…</button></>}</p>
         {all.length === 0 && <Empty why="This view has no table and no chart." />}
         <ul className="taken">
           {all.map((each) => (
