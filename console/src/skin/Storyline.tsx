@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import type { Measure, NoteOut, OddDay, Point, Timeline } from '../mind/api';
 import { NAMES, changeText, count, figure, longDay, tone } from '../mind/words';
 import { Moved } from './small';
+import { How, Th } from './How';
 
 const StripsChart = lazy(() => import('./StripsChart'));
 export const MEASURES: readonly Measure[] = ['clicks', 'impressions', 'ctr', 'position'];
@@ -73,7 +74,7 @@ function Gutter({ name, line }: { name: Measure; line: Timeline }) {
   const up = name === 'position' ? way === 'better' : (difference ?? 0) > 0;
   return (
     <div className="gutter">
-      <b style={{ color: `var(--${name})` }}><span className="dash" />{NAMES[name]}</b>
+      <b style={{ color: `var(--${name})` }}><span className="dash" /><How of={name}>{NAMES[name]}</How></b>
       {name === 'position' && <span className="up">best up</span>}
       <span className="sum">{figure(name, line.now[name])}</span>
       {line.change ? <Moved text={changeText(name, line.change)} way={way} up={up} /> : <span className="small">{line.against ? `${line.window.held} of ${line.window.days} days held` : ''}</span>}
@@ -100,7 +101,7 @@ function TableTwin({ line }: { line: Timeline }) {
     <div className="wrap" style={{ maxHeight: 360, overflow: 'auto' }} tabIndex={0} role="region" aria-label="Storyline as a table">
       <table className="t fit">
         <thead>
-          <tr><th scope="col">Day</th><th scope="col">State</th>{MEASURES.map((m) => <th key={m} scope="col" className="num">{NAMES[m]}</th>)}<th scope="col" className="num">Clicks before</th></tr>
+          <tr><th scope="col">Day</th><th scope="col">State</th>{MEASURES.map((m) => <Th key={m} how={m}>{NAMES[m]}</Th>)}<Th how="before">Clicks before</Th></tr>
         </thead>
         <tbody>
           {[...line.points, ...line.tail].map((p, n) => (

@@ -100,7 +100,7 @@ function stepOf(points: readonly Point[], day: string): string | undefined {
 function noteLines(name: Measure, line: Timeline, points: readonly Point[], marks: Marks) {
   const data = drawn(line, marks.notes).flatMap((note, n) => {
     const at = stepOf(points, note.first);
-    return at === undefined ? [] : [{ xAxis: at, label: { show: name === 'clicks', formatter: String(n + 1), position: 'end' as const, distance: 1, ...axisText(), color: colour('ink'), backgroundColor: colour('lamp'), padding: [0, 4] as [number, number] } }];
+    return at === undefined ? [] : [{ xAxis: at, label: { show: name === 'clicks', formatter: String(n + 1), position: 'end' as const, distance: 1, ...axisText(), color: colour('onLamp'), backgroundColor: colour('lamp'), padding: [0, 4] as [number, number] } }];
   });
   return data.length ? { silent: true, symbol: 'none', lineStyle: { color: colour('lampText'), type: 'solid' as const, width: 1 }, data } : undefined;
 }

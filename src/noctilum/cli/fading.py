@@ -37,20 +37,22 @@ def run(asked: argparse.Namespace) -> None:
     with service(asked) as noctilum:
         found = noctilum.fading(asked.site, asked.item, against=asked.against, verdicts=asked.verdict, **listing(asked))
     columns = [Column(asked.item, right=False, most=40), Column("verdict", right=False)]
-    columns += [Column(name) for name in ("before", "now", "change", "%", "beyond site", "months down")]
+    fell = any(row.change and round(row.beyond_site) != round(row.change.clicks) for row in found.rows)
+    beyond = ("beyond site",) if fell else ()
+    columns += [Column(name) for name in ("before", "now", "change", "%", *beyond, "months down")]
     columns += [Column("30 weeks", right=False), Column("why", right=False, most=60)]
     print_out(
         asked,
         found.model_dump(mode="json"),
         to_rows(found),
         columns,
-        [_row(row) for row in found.rows],
+        [_row(row, fell) for row in found.rows],
         above=[window_line(found), *said_lines(found), _counts(found), ""],
         below=caution_lines(found),
     )
 
 
-def _row(row: Judgement) -> tuple[str | Text, ...]:
+def _row(row: Judgement, fell: bool) -> tuple[str | Text, ...]:
     moved = row.change.clicks_ratio if row.change else None
     beside = f"; {row.beside_site}" if row.beside_site and row.verdict in ("fading", "slipping") else ""
     return (
@@ -60,7 +62,7 @@ def _row(row: Judgement) -> tuple[str | Text, ...]:
         count(row.now.clicks),
         signed(row.change.clicks if row.change else None),
         "–" if moved is None else f"{moved * 100:+.0f}%".replace("-", "−"),
-        signed(row.beyond_site),
+        *((signed(row.beyond_site),) if fell else ()),
         "–" if row.months_down is None else str(row.months_down),
         sparkline(row.weeks),
         f"{row.reason}{beside}",

@@ -154,12 +154,13 @@ def _add_blocks(
     measures = MEASURES if question.places else MEASURES[:2]
     columns = tuple(dict.fromkeys((*question.by, *measures)))
     by_key = question.by == (kept.dims[0],)
+    ordered = by_key or question.by == (kept.dims[0], "day")  # as segments are sorted
     short = cache if sum(s.rows for s in found) <= MOST_CACHED_ROWS else None
     for inside, part in _by_inside(found, span):
         days = None if inside else _wanted_days(first, last, outs)
         sieve = Sieve(columns, question.where, first, days, zeroing="day" not in question.by, summed=by_key)
         for rows in sift_segments(connection, kept, part, sieve, short):
-            tally.add(_keys(rows.columns, question), _measures(rows, measures), ordered=by_key)
+            tally.add(_keys(rows.columns, question), _measures(rows, measures), ordered=ordered)
 
 
 def _wanted_days(first: int, last: int, outs: Sequence[int]) -> npt.NDArray[np.bool_]:

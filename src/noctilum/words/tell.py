@@ -266,7 +266,8 @@ def _cross(teller: Teller) -> list[wire.Sentence]:
     top = {"key": "text:/rows/0/key", "shown": "count:/rows/0/total/impressions"}
     said = [teller.tell("Shown most: {key}, {shown} times.", **top)] if found.offset == 0 else []
     widest = max(range(len(found.total)), key=lambda n: found.total[n].impressions)
-    where = {"column": f"text:/columns/{widest}", "shown": f"count:/total/{widest}/impressions"}
+    form = "year_month" if found.columns_by == "month" else "text"
+    where = {"column": f"{form}:/columns/{widest}", "shown": f"count:/total/{widest}/impressions"}
     return [*said, teller.tell("Most of it in {column}: {shown} impressions.", **where)]
 
 

@@ -87,6 +87,8 @@ class Teller:
                 return numbers.day(value)
             case "weekday":
                 return numbers.weekday(value)
+            case "year_month":
+                return numbers.month(date.fromisoformat(f"{value}-01"))
             case "month":
                 return numbers.month(value)
             case _:
