@@ -281,6 +281,15 @@ def test_any_reading_can_be_exported_whole(install, pulled, what, by):
         assert len(rows) == sum(each.rows for each in judged.verdicts)
 
 
+def test_a_breakdown_is_exported_in_the_order_asked_for(install, pulled):
+    asked = wire.AskExport(what="breakdown", by="query", sort="-impressions")
+    job = produce.queue_export(install, KEY, asked, NOW)
+    produce.run(install, job, queue.get(install, job).arguments, lambda _: True)
+    shown = [int(row["impressions"]) for row in READERS["csv"](produce.product(install, job))]
+    assert shown == sorted(shown)
+    assert shown[0] < shown[-1]
+
+
 def first_key(install, dimension):
     return take.breakdown(take.open_site(install, KEY), Asked(KEY), dimension, Page("", "clicks", 1, 0)).rows[0].key
 

@@ -336,3 +336,11 @@ def test_a_day_that_comes_later_is_in_the_next_answer(tmp_path):
     after = timeline(oracle.World(world.history, [row], world.states, (1,)).held, asked, "day")
     assert of_figures(after.now) == (3, 40, 120)
     world.history.close()
+
+
+def test_windows_of_other_length_of_which_one_is_not_held_speak_of_no_change(worlds):
+    found = timeline(worlds[1].held, Asked(oracle.SITE, "P28D", "2020-03"), "day")
+    assert found.change is None
+    codes = {caution.code for caution in found.cautions}
+    assert "comparison-not-held" in codes
+    assert "uneven-windows" not in codes

@@ -35,12 +35,6 @@ WHOLE: Mapping[str, Make] = {
     "life": lambda opened, asked, by: take.life(opened, by, asked.where[by], asked.language),  # type: ignore[arg-type]
 }
 PAGED: Mapping[str, MakePage] = {
-    "breakdown": lambda opened, asked, by, page: take.breakdown(
-        opened,
-        asked,
-        by,  # type: ignore[arg-type]
-        Page("", "clicks", page.limit, page.offset),
-    ),
     "cross": _cross,
     "fading": lambda opened, asked, by, page: take.fading(opened, asked, by, VERDICTS, page),  # type: ignore[arg-type]
     "overlap": lambda opened, asked, by, page: take.overlap(opened, asked, page, FEWEST),
@@ -57,6 +51,8 @@ def rows(install: Install, opened: take.Opened, asked: AskExport) -> Iterator[Pl
     question = Asked(opened.key, asked.window, asked.against, where, asked.filter, asked.language)
     if asked.what in PAGED:
         yield from _all_pages(lambda page: PAGED[asked.what](opened, question, by, page))
+    elif asked.what == "breakdown":
+        yield from _all_pages(lambda page: take.breakdown(opened, question, by, _sorted(asked.sort, page)))  # type: ignore[arg-type]
     elif asked.what == "within-reach":
         yield from _reach(opened, question, by)
     elif asked.what == "odd-days":
@@ -66,6 +62,10 @@ def rows(install: Install, opened: take.Opened, asked: AskExport) -> Iterator[Pl
         yield from to_rows(take.ledger(opened, asked.source, by, None, last, last))
     else:
         yield from to_rows(WHOLE[asked.what](opened, question, by))
+
+
+def _sorted(sort: str, page: Slice) -> Page:
+    return Page("", sort, page.limit, page.offset)
 
 
 def _all_pages(make: Callable[[Slice], Any]) -> Iterator[Plain]:

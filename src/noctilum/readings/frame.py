@@ -286,6 +286,8 @@ def _about_pairs(of: Frame) -> wire.Caution | None:
     if of.pairing is None or of.against is None:
         return None
     if not of.pairing.paired:
+        if not of.comparable:
+            return None
         facts = {"now": len(of.now_days), "before": len(of.before_days), "times": f"{of.times:.6f}"}
         return wire.Caution(code="uneven-windows", facts=facts)
     if not of.pairing.left_out or not of.comparable:
