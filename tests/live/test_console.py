@@ -561,3 +561,59 @@ def test_rows_of_the_fading_list_are_moved_through_by_keys(page, live):
     expect(page.get_by_role("row").nth(1).get_by_role("link")).to_be_focused()
     page.keyboard.press("Enter")
     page.wait_for_url(re.compile("queries.*page="))
+
+
+def test_brand_words_are_tried_before_they_are_kept(page, live):
+    with live.client() as client:
+        saved = client.site("skerryferries.example").brand_terms
+    page.goto(f"{live.url}{SITE}/sets")
+    box = page.get_by_role("region", name="Brand words")
+    words = box.get_by_label("Words that name the client")
+    expect(words).to_have_value(saved)
+    keep = box.get_by_role("button", name="Keep these words")
+    expect(keep).to_be_disabled()
+    words.fill("skerry ferries")
+    expect(box.get_by_text("Against the words in use: 0 more")).to_be_visible()
+    box.get_by_label("Try a query").fill("skery ferries\nferry to ronsay")
+    expect(box.get_by_role("list", name="Tried queries").get_by_role("listitem")).to_have_text(
+        [re.compile("^brand skery ferries"), re.compile("^generic ferry to ronsay")]
+    )
+    box.get_by_role("button", name="Take in: skerryferries").click()
+    expect(words).to_have_value("skerry ferries, skerryferries")
+    expect(box.get_by_role("list", name="Close, and no brand").get_by_text("skerryferries", exact=True)).to_have_count(
+        0
+    )
+    keep.click()
+    expect(keep).to_be_disabled()
+    page.reload()
+    expect(words).to_have_value("skerry ferries, skerryferries")
+    words.fill(saved)
+    keep.click()
+    expect(box.get_by_text("Against the words in use")).to_have_count(0)
+    with live.client() as client:
+        assert client.site("skerryferries.example").brand_terms == saved
+
+
+def test_one_goes_to_a_client_and_a_view_by_name(page, live):
+    page.goto(f"{live.url}{SITE}/fading?window=P84D&filter=not+brand")
+    page.get_by_role("heading", level=1).wait_for()
+    page.keyboard.press("g")
+    page.keyboard.press("g")
+    field = page.get_by_role("combobox", name="Client or view")
+    expect(field).to_be_focused()
+    page.keyboard.type("north")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(f"{live.url}/sites/northloft.example/fading?window=P84D")
+    page.get_by_role("button", name="Go to…").click()
+    field.fill("hive reach")
+    expect(page.get_by_role("option")).to_have_count(2)
+    assert violations(page) == []
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Within reach")
+    assert "hivewright.example/reach" in page.url
+    page.get_by_role("button", name="Go to…").click()
+    field.fill("nothing of the kind")
+    expect(page.get_by_text("No client and no view is called so.")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(field).to_have_count(0)

@@ -1100,6 +1100,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/try-brand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Try brand terms on a site's queries
+         * @description What they find, what only by a slip, what comes close, and what would change against those in use.
+         */
+        get: operations["get_sites_site_try-brand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/try-filter": {
         parameters: {
             query?: never;
@@ -1796,6 +1816,92 @@ export interface components {
              * Format: date
              */
             start: string;
+        };
+        /**
+         * BrandTested
+         * @description Whether one text is brand, and what told so.
+         */
+        BrandTested: {
+            /** Brand */
+            brand: boolean;
+            /**
+             * How
+             * @description As the term is written, by one slip of the finger, or as an exception
+             */
+            how: ("written" | "slip" | "exception") | null;
+            /**
+             * Term
+             * @description The term or exception that told; none when the text holds no term
+             */
+            term: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * BrandTry
+         * @description What brand terms find among the queries a site was ever shown for, beside the terms in use.
+         */
+        BrandTry: {
+            /** Exceptions */
+            exceptions: string[];
+            /**
+             * Gained
+             * @description Brand by these terms and not by those in use
+             */
+            gained: number;
+            /** Gained Samples */
+            gained_samples: string[];
+            /**
+             * Known
+             * @description Queries this site was ever shown for
+             */
+            known: number;
+            /**
+             * Lost
+             * @description Brand by the terms in use and not by these
+             */
+            lost: number;
+            /** Lost Samples */
+            lost_samples: string[];
+            /**
+             * Matching
+             * @description Of them brand
+             */
+            matching: number;
+            /**
+             * Near
+             * @description Words that hold a term's letters and are no brand, as run together
+             */
+            near: components["schemas"]["BrandVariant"][];
+            /**
+             * Samples
+             * @description The first twenty that hold a term as it is written
+             */
+            samples: string[];
+            /**
+             * Slips
+             * @description Words taken for a term but for one letter, most queries first
+             */
+            slips: components["schemas"]["BrandVariant"][];
+            /** Terms */
+            terms: string[];
+            /** Tested */
+            tested: components["schemas"]["BrandTested"][];
+        };
+        /**
+         * BrandVariant
+         * @description Words that stand in queries in place of a term.
+         */
+        BrandVariant: {
+            /**
+             * Queries
+             * @description How many queries hold them
+             */
+            queries: number;
+            /** Sample */
+            sample: string;
+            /** Words */
+            words: string;
         };
         /**
          * Breakdown
@@ -8513,6 +8619,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Timeline"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_try-brand": {
+        parameters: {
+            query?: {
+                terms?: string | null;
+                text?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrandTry"];
                 };
             };
             /** @description The input cannot be used */

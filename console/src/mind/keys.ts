@@ -12,8 +12,9 @@ export function turnKeys(on: boolean): void {
   else localStorage.setItem(OFF, '1');
 }
 
+/** Somebody types, or answers a dialog: its keys are its own. */
 function typing(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="dialog"]') !== null);
 }
 
 /** Listens for single keys, and for g followed by a letter ("g q"). */

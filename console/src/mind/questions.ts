@@ -203,6 +203,9 @@ export const tried = (key: string, filter: string, item: 'query' | 'page') =>
     retry: false,
   });
 
+export const brandTried = (key: string, terms: string, text: string) =>
+  queryOptions({ queryKey: ['brand', key, terms, text], queryFn: () => api.ask<api.BrandTry>(`/sites/${api.siteKey(key)}/try-brand`, { terms: terms.trim() || ',', text }) });
+
 export const notes = (key: string) =>
   queryOptions({ queryKey: ['notes', key], queryFn: () => api.ask<api.NoteOut[]>('/notes', { site: key }) });
 

@@ -1,5 +1,5 @@
 /** The rail in the order of work, and the view beside it. */
-import { useMemo, useState, type ReactNode } from 'react';
+import { lazy, Suspense, useMemo, useState, type ReactNode } from 'react';
 import Dialog from '@mui/material/Dialog';
 import { useColorScheme } from '@mui/material/styles';
 import { useQueryClient } from '@tanstack/react-query';
@@ -8,10 +8,13 @@ import { send, type Me } from '../mind/api';
 import { carried, readFrame } from '../mind/frame';
 import { LANGUAGES, speak, spoken } from '../mind/language';
 import { keysOn, turnKeys, useKeys } from '../mind/keys';
+import { VIEWS, addressOf } from '../mind/places';
 import { ExportDialog } from './ExportDialog';
 import { Lamp } from './small';
 import { TakeDialog } from './TakeDialog';
 
+const Jump = lazy(() => import('./Jump'));
+const KEYED = VIEWS.filter((view) => view.key);
 const LAST = 'noctilum-last-site';
 
 /** The site of the address; the last one looked at where the view has none. */
@@ -33,56 +36,46 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   const navigate = useNavigate();
   const [help, setHelp] = useState(false);
   const [taking, setTaking] = useState(false);
+  const [jumping, setJumping] = useState(false);
   const [exporting, setExporting] = useState<string>();
   const view = useView();
-  const to = useMemo(() => {
-    const onSite = (name: string) => (site ? `/sites/${site}/${name}${carried(search)}` : '/');
-    return { queries: onSite('queries'), pages: onSite('pages'), overview: onSite('overview'), places: onSite('places'), held: onSite('held'), sets: onSite('sets'), fading: onSite('fading'), reach: onSite('reach'), overlap: onSite('overlap'), clusters: onSite('clusters'), notes: onSite('notes') };
-  }, [site, search]);
+  const along = carried(search);
   useKeys(
     useMemo(
       () => ({
-        'g p': () => void navigate('/'),
-        'g o': () => void navigate(to.overview),
-        'g q': () => void navigate(to.queries),
-        'g a': () => void navigate(to.pages),
-        'g d': () => void navigate(to.places),
-        'g h': () => void navigate(to.held),
-        'g t': () => void navigate(to.sets),
-        'g f': () => void navigate(to.fading),
-        'g r': () => void navigate(to.reach),
-        'g v': () => void navigate(to.overlap),
-        'g c': () => void navigate(to.clusters),
-        'g n': () => void navigate(to.notes),
-        'g s': () => void navigate('/sources'),
-        'g i': () => void navigate('/imports'),
-        'g k': () => void navigate('/keeping'),
+        ...Object.fromEntries(KEYED.map((each) => [`g ${each.key}`, () => void navigate(addressOf(each, site, along))])),
+        'g g': () => setJumping(true),
         e: () => setTaking(true),
         '?': () => setHelp(true),
       }),
-      [navigate, to],
+      [navigate, site, along],
     ),
   );
-  const reads: ReadonlyArray<readonly [string, string]> = [['Overview', to.overview], ['Queries', to.queries], ['Pages', to.pages], ['Places & devices', to.places], ['Sets', to.sets]];
-  const explains: ReadonlyArray<readonly [string, string]> = [['Fading', to.fading], ['Within reach', to.reach], ['Overlap', to.overlap], ['Clusters', to.clusters], ['Dated notes', to.notes]];
   return (
     <div className="app">
       <header className="rail">
         <NavLink className="mark" to="/"><Lamp />Noctilum</NavLink>
+        <button type="button" className="plain goto" onClick={() => setJumping(true)}>Go to…</button>
         <nav className="groups" aria-label="Work">
-          <Group name="Portfolio" items={[['All clients', '/']]} />
-          <Group name="Collect" items={[['Sources', '/sources'], ...(site ? ([['Held days', to.held]] as const) : []), ['Imports', '/imports'], ['Keeping', '/keeping']]} />
-          {site && <Group name="Read" items={reads} />}
-          {site && <Group name="Explain" items={explains} />}
+          {(['Portfolio', 'Collect', 'Read', 'Explain'] as const).map((group) => {
+            const items = VIEWS.filter((each) => each.group === group && (site || !each.ofSite));
+            return items.length > 0 && <Group key={group} name={group} items={items.map((each) => [each.name, addressOf(each, site, along)])} />;
+          })}
         </nav>
         <Foot me={me} showKeys={() => setHelp(true)} take={() => setTaking(true)} />
       </header>
       <div className="main">{children}</div>
+      {jumping && <Suspense fallback={null}><Jump close={() => setJumping(false)} site={site} view={view} search={withoutFilter(search)} /></Suspense>}
       {taking && <TakeDialog close={() => setTaking(false)} whole={view ? () => { setTaking(false); setExporting(view); } : undefined} />}
       {exporting && site && <ExportDialog open close={() => setExporting(undefined)} site={site} frame={readFrame(search)} view={exporting} />}
       <KeyHelp open={help} close={() => setHelp(false)} />
     </div>
   );
+}
+
+/** The window and its comparison go along to another client; what narrows rows is of this one. */
+function withoutFilter(search: URLSearchParams): string {
+  return carried(search, { filter: undefined, country: undefined, device: undefined, kind: undefined, engine: undefined });
 }
 
 function Group({ name, items }: { name: string; items: ReadonlyArray<readonly [string, string]> }) {
@@ -125,8 +118,9 @@ function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () =
 }
 
 const KEYS: ReadonlyArray<readonly [string, string]> = [
-  ['g p', 'all clients'], ['g o', 'overview'], ['g q', 'queries'], ['g a', 'pages'], ['g d', 'places and devices'],
-  ['g t', 'sets'], ['g f', 'fading'], ['g r', 'within reach'], ['g v', 'overlap'], ['g c', 'clusters'], ['g n', 'dated notes'], ['g h', 'held days'], ['g s', 'sources'], ['g i', 'imports'], ['g k', 'keeping'], ['[  ]', 'window back and on'], ['c', 'next comparison'], ['e', 'copy or save a table or chart'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'], ['l', 'put a fading row on the list to look at, or take it off'],
+  ['g g', 'go to a client or a view by its name'],
+  ...KEYED.map((view) => [`g ${view.key}`, view.name.toLowerCase()] as const),
+  ['[  ]', 'window back and on'], ['c', 'next comparison'], ['e', 'copy or save a table or chart'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'], ['l', 'put a fading row on the list to look at, or take it off'],
   ['← →', 'along a chart by day, with Shift by week'], ['?', 'this list'],
 ];
 

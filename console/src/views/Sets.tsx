@@ -7,6 +7,7 @@ import { carried, useFrame } from '../mind/frame';
 import { quoted } from '../mind/filter';
 import { cross, sets, site as siteOf, timeline, tried } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
+import { BrandBox } from '../skin/BrandBox';
 import { HeatTable } from '../skin/HeatTable';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
@@ -26,7 +27,7 @@ export default function Sets() {
         <div className="head"><h1>Sets</h1><span className="small">Queries or pages that belong together; every reading takes one as its filter.</span></div>
         <div className="cols side">
           <Answer of={known} height={300}>{(all) => (all.length ? <div className="stack"><Beside all={all} /><AcrossSets all={all} /></div> : <Empty why="No set is saved yet. Write a rule at the right, see what it finds, and give it a name." />)}</Answer>
-          <NewSet client={about.data?.client} />
+          <div className="stack"><NewSet client={about.data?.client} /><BrandBox site={site} /></div>
         </div>
       </main>
     </>

@@ -44,7 +44,7 @@ from noctilum.readings.rows_of import Slice
 from noctilum.records.models import Site, Source
 from noctilum.wire import compare, explain
 from noctilum.wire import readings as wire
-from noctilum.wire.noted import FilterTry, NoteEffect, NoteOut
+from noctilum.wire.noted import BrandTry, FilterTry, NoteEffect, NoteOut
 from noctilum.words.tell import told
 
 
@@ -211,6 +211,18 @@ def note_effect(
 def try_filter(opened: Opened, text: str, item: explain.Item) -> FilterTry:
     """Say what a filter means on a site."""
     return tries.try_filter(opened.history, opened.words, text, item)
+
+
+def try_brand(install: Install, key: str, terms: str | None, texts: Sequence[str]) -> BrandTry:
+    """Try brand terms, those in use by default, on all a site was ever shown for; nothing is known of a new one."""
+    with install.records.read() as db:
+        site = find_site(db, key)
+    saved = BrandRule.read(site.brand_terms)
+    asked = saved if terms is None else BrandRule.read(terms)
+    known: Sequence[str] = ()
+    with suppress(NotThere):
+        known = install.history(site.id).all_texts("query")
+    return tries.try_brand(known, saved, asked, texts)
 
 
 def life(opened: Opened, item: Literal["query", "page"], key: str, language: str = "en") -> wire.Life:

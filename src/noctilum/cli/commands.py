@@ -44,6 +44,7 @@ COMMANDS: dict[str, Command] = {
         Command("cross", "cross", "show figures by two dimensions at once", "Read"),
         Command("bands", "bands", "count queries or pages by band, month for month", "Read"),
         Command("sets", "sets", "list saved sets, save one, try a rule", "Read"),
+        Command("brand", "brand", "show what a site's brand terms find, try others, keep them", "Read"),
         Command("life", "life", "show one query's or page's whole life", "Read"),
         Command("drivers", "drivers", "show what drove the change in clicks", "Explain"),
         Command("fading", "fading", "show pages or queries that fade, and why", "Explain"),

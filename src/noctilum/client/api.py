@@ -366,6 +366,10 @@ class Noctilum:
         """Say what a filter means on a site, with samples."""
         return self._get(n.FilterTry, f"/sites/{_key(site)}/try-filter", filter=filter, item=item)
 
+    def try_brand(self, site: str, terms: str | None = None, texts: Sequence[str] = ()) -> n.BrandTry:
+        """Say what brand terms find on a site, those in use without terms; and which of some texts are brand."""
+        return self._get(n.BrandTry, f"/sites/{_key(site)}/try-brand", terms=terms, text="\n".join(texts))
+
     def notes(self, site: str | None = None, *, first: date | None = None, last: date | None = None) -> list[n.NoteOut]:
         """List dated notes, newest first; with a site, those that concern it."""
         return self._list(n.NoteOut, "/notes", site=site, first=first, last=last)

@@ -6,6 +6,7 @@ import re
 import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -13,6 +14,8 @@ import numpy.typing as npt
 SLIP_FROM = 5
 """Words of a brand term with so many letters are also known with one letter wrong, missing or too many."""
 _WORD = re.compile(r"\w+")
+_GAP = re.compile(r"[\W_]+")
+How = Literal["written", "slip", "exception"]
 
 
 def folded(text: str) -> str:
@@ -60,11 +63,86 @@ def brand_mask(queries: Sequence[str], rule: BrandRule) -> npt.NDArray[np.bool_]
     return found & ~_holding(plain, [_pattern(term, ()) for term in rule.exceptions])
 
 
+@dataclass(frozen=True)
+class Known:
+    """Say which term or exception a query was told by, and how: as written, by a slip, or as an exception."""
+
+    term: str
+    how: How
+
+
+def known_by(query: str, rule: BrandRule) -> Known | None:
+    """Say what makes a query brand, or keeps it from being so; None when it holds no term.
+
+    >>> rule = BrandRule.read("skerry, -skerry rock")
+    >>> known_by("Skery ferry", rule)
+    Known(term='skerry', how='slip')
+    >>> known_by("skerry rock walk", rule).how
+    'exception'
+    """
+    if not brand_mask([query], BrandRule(rule.terms))[0]:
+        return None
+    for term in rule.exceptions:
+        if _holding([folded(query)], [_pattern(term, ())])[0]:
+            return Known(term, "exception")
+    for term in rule.terms:
+        if _holding([folded(query)], [_pattern(term, ())])[0]:
+            return Known(term, "written")
+    return next(Known(term, "slip") for term in rule.terms if brand_mask([query], BrandRule((term,)))[0])
+
+
+def slips(queries: Sequence[str], rule: BrandRule) -> list[tuple[int, str]]:
+    """Find the queries that are brand only by a slip of the finger, by number, with the words that slipped.
+
+    >>> slips(["skerry ferry", "the skery ferry"], BrandRule.read("skerry"))
+    [(1, 'skery')]
+    """
+    held = np.flatnonzero(brand_mask(queries, rule)).tolist()
+    plain = [folded(queries[n]) for n in held]
+    known = {word for query in plain for word in _WORD.findall(query)}
+    pattern = _whole([_pattern(term, known) for term in rule.terms])
+    written = _holding(plain, [_pattern(term, ()) for term in rule.terms])
+    found = ((n, pattern.search(query)) for n, query, as_is in zip(held, plain, written, strict=True) if not as_is)
+    return [(n, match.group()) for n, match in found if match]
+
+
+def near(queries: Sequence[str], rule: BrandRule) -> list[tuple[int, str]]:
+    """Find what is not brand though a term's letters stand in it, run together, split or within a longer word.
+
+    Returns queries by number with the words that hold the letters. Terms of fewer than SLIP_FROM letters
+    are left out: they stand in too much.
+
+    >>> near(["skerryferry 2026", "my hive wright", "merry"], BrandRule.read("skerry ferry, hivewright"))
+    [(0, 'skerryferry'), (1, 'hive wright')]
+    """
+    runs = [run for term in rule.terms if len(run := _GAP.sub("", folded(term))) >= SLIP_FROM]
+    if not runs:
+        return []
+    pattern = re.compile("|".join(map(re.escape, runs)))
+    plain = [folded(query) for query in queries]
+    close = [n for n, query in enumerate(plain) if pattern.search(_GAP.sub("", query))]
+    brand = brand_mask([queries[n] for n in close], BrandRule(rule.terms)).tolist()
+    return [(n, _words_over(plain[n], pattern)) for n, is_brand in zip(close, brand, strict=True) if not is_brand]
+
+
+def _words_over(query: str, pattern: re.Pattern[str]) -> str:
+    """Give the fewest neighbouring words of a query whose letters, run together, hold a pattern."""
+    words = [word for word in _GAP.split(query) if word]
+    spans = sorted((j - i, i, j) for i in range(len(words)) for j in range(i + 1, len(words) + 1))
+    found = (words[i:j] for _, i, j in spans if pattern.search("".join(words[i:j])))
+    return " ".join(next(found))
+
+
 def _holding(texts: Sequence[str], patterns: Sequence[str]) -> npt.NDArray[np.bool_]:
     if not patterns:
         return np.zeros(len(texts), dtype=bool)
-    pattern = re.compile(rf"(?<!\w)(?:{'|'.join(patterns)})(?!\w)")
+    pattern = _whole(patterns)
     return np.fromiter((bool(pattern.search(text)) for text in texts), dtype=bool, count=len(texts))
+
+
+def _whole(patterns: Sequence[str]) -> re.Pattern[str]:
+    """Look for any of some patterns, never within a word."""
+    return re.compile(rf"(?<!\w)(?:{'|'.join(patterns)})(?!\w)")
 
 
 def _pattern(term: str, known: Iterable[str]) -> str:

@@ -32,6 +32,15 @@ class TryQuery(Query):
     item: Item = "query"
 
 
+class BrandQuery(Query):
+    """Which terms to try."""
+
+    terms: str | None = Field(
+        default=None, max_length=500, description="Comma between them, a minus makes an exception; those in use without"
+    )
+    text: str = Field(default="", max_length=8000, description="Texts to be told apart, one a line")
+
+
 class NotesQuery(Query):
     """Which notes."""
 
@@ -81,6 +90,16 @@ def drop_set(number: int) -> Response:
 def try_filter(site: str, asked: TryQuery) -> Response:
     """Its canonical text, its JSON form, how much it finds, and samples of what it finds and of what it does not."""
     return answer(take.try_filter(take.open_site(install(), site), asked.filter, asked.item))
+
+
+@bp.get("/sites/<site>/try-brand")
+@bp.input(BrandQuery, location="query", arg_name="asked")
+@bp.output(wire.BrandTry)
+@bp.doc(summary="Try brand terms on a site's queries")
+def try_brand(site: str, asked: BrandQuery) -> Response:
+    """What they find, what only by a slip, what comes close, and what would change against those in use."""
+    texts = [text.strip() for text in asked.text.splitlines() if text.strip()]
+    return answer(take.try_brand(install(), site, asked.terms, texts))
 
 
 @bp.get("/notes")

@@ -54,6 +54,42 @@ class FilterTry(Wire):
     others: list[str] = Field(description="The first twenty that do not")
 
 
+class BrandTested(Wire):
+    """Whether one text is brand, and what told so."""
+
+    text: str
+    brand: bool
+    term: str | None = Field(description="The term or exception that told; none when the text holds no term")
+    how: Literal["written", "slip", "exception"] | None = Field(
+        description="As the term is written, by one slip of the finger, or as an exception"
+    )
+
+
+class BrandVariant(Wire):
+    """Words that stand in queries in place of a term."""
+
+    words: str
+    queries: int = Field(description="How many queries hold them")
+    sample: str
+
+
+class BrandTry(Wire):
+    """What brand terms find among the queries a site was ever shown for, beside the terms in use."""
+
+    terms: list[str]
+    exceptions: list[str]
+    known: int = Field(description="Queries this site was ever shown for")
+    matching: int = Field(description="Of them brand")
+    samples: list[str] = Field(description="The first twenty that hold a term as it is written")
+    slips: list[BrandVariant] = Field(description="Words taken for a term but for one letter, most queries first")
+    near: list[BrandVariant] = Field(description="Words that hold a term's letters and are no brand, as run together")
+    gained: int = Field(description="Brand by these terms and not by those in use")
+    gained_samples: list[str]
+    lost: int = Field(description="Brand by the terms in use and not by these")
+    lost_samples: list[str]
+    tested: list[BrandTested]
+
+
 class NewNote(Asked):
     """A dated note to keep. Without a site it is the client's, without a client the whole agency's."""
 

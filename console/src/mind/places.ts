@@ -1,0 +1,51 @@
+/** Where one can go: the views of a site and those of the agency, with the key after g; without a group it is not on the rail. */
+export interface View { name: string; at: string; key?: string; group?: 'Portfolio' | 'Collect' | 'Read' | 'Explain'; ofSite: boolean }
+
+export const VIEWS: readonly View[] = [
+  { name: 'All clients', at: '', key: 'p', group: 'Portfolio', ofSite: false },
+  { name: 'Sources', at: 'sources', key: 's', group: 'Collect', ofSite: false },
+  { name: 'Held days', at: 'held', key: 'h', group: 'Collect', ofSite: true },
+  { name: 'Imports', at: 'imports', key: 'i', group: 'Collect', ofSite: false },
+  { name: 'Keeping', at: 'keeping', key: 'k', group: 'Collect', ofSite: false },
+  { name: 'Overview', at: 'overview', key: 'o', group: 'Read', ofSite: true },
+  { name: 'Queries', at: 'queries', key: 'q', group: 'Read', ofSite: true },
+  { name: 'Pages', at: 'pages', key: 'a', group: 'Read', ofSite: true },
+  { name: 'Places & devices', at: 'places', key: 'd', group: 'Read', ofSite: true },
+  { name: 'Sets', at: 'sets', key: 't', group: 'Read', ofSite: true },
+  { name: 'Fading', at: 'fading', key: 'f', group: 'Explain', ofSite: true },
+  { name: 'Within reach', at: 'reach', key: 'r', group: 'Explain', ofSite: true },
+  { name: 'Overlap', at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
+  { name: 'Clusters', at: 'clusters', key: 'c', group: 'Explain', ofSite: true },
+  { name: 'Dated notes', at: 'notes', key: 'n', group: 'Explain', ofSite: true },
+  { name: 'Seen, not clicked', at: 'unclicked', ofSite: true },
+  { name: 'Mobile and desktop', at: 'device-gap', ofSite: true },
+];
+
+/** The address of a view; of a site's only with the site. search: what goes along, with its question mark. */
+export function addressOf(view: View, site: string | undefined, search = ''): string {
+  return view.ofSite ? (site ? `/sites/${site}/${view.at}${search}` : '/') : `/${view.at}`;
+}
+
+export interface Goal { name: string; about: string; to: string }
+
+interface Named { key: string; host: string; client_name: string }
+
+const plain = (text: string) => text.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase();
+
+/** What a text may mean, best first: clients by name or host, views of the open site, and both at once ("skerry fad"). */
+export function goals(text: string, sites: readonly Named[], open: string | undefined, search: string, most = 12): Goal[] {
+  const words = plain(text).split(/\s+/).filter(Boolean);
+  const holds = (name: string) => words.every((word) => plain(name).includes(word));
+  const here = VIEWS.find((view) => view.ofSite && view.at === open) ?? VIEWS.find((view) => view.at === 'overview')!;
+  const toSite = (site: Named, view: View): Goal => ({ name: site.client_name, about: view === here ? site.host : `${site.host} · ${view.name}`, to: addressOf(view, site.key, search) });
+  const clients = sites.filter((site) => holds(`${site.client_name} ${site.host}`)).map((site) => toSite(site, here));
+  const both = words.length < 2 ? [] : sites.flatMap((site) => VIEWS.filter((view) => view.ofSite && view !== here && holds(`${site.client_name} ${site.host} ${view.name}`) && !holds(`${site.client_name} ${site.host}`)).map((view) => toSite(site, view)));
+  return [...clients, ...both].slice(0, most);
+}
+
+/** The views a text may mean, of the open site and of the agency. */
+export function viewGoals(text: string, site: string | undefined, search: string): Goal[] {
+  const words = plain(text).split(/\s+/).filter(Boolean);
+  return VIEWS.filter((view) => (!view.ofSite || site) && words.every((word) => plain(view.name).includes(word)))
+    .map((view) => ({ name: view.name, about: view.ofSite ? site! : 'the agency', to: addressOf(view, site, search) }));
+}
