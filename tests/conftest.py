@@ -64,6 +64,7 @@ class Feed:
             wrong_totals=[],
             per_minute=0,
             minute_seconds=60.0,
+            looks=True,
         )
 
 

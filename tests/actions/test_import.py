@@ -16,10 +16,13 @@ from noctilum.core.errors import Nonsense
 from noctilum.demo.files import write_month_files
 from noctilum.history import Question
 from noctilum.jobs.worker import Worker
+from noctilum.readings.breakdown import Page
+from noctilum.readings.frame import Asked
 from noctilum.sources.files.mapping import Mapping
 from noctilum.wire import imports as wire
 from noctilum.wire import setup as setup_wire
 
+BLOG = "blog.hivewright.example"
 HEAD = "day,query,country,device,kind,clicks,impressions,position\n"
 FIRST = date(2024, 1, 1)
 
@@ -201,6 +204,19 @@ def test_files_of_different_grains_are_not_mixed(install, exports, tmp_path):
     (tmp_path / "s.csv").write_text("day,clicks,impressions,position\n2024-02-01,1,2,3\n")
     with pytest.raises(Nonsense, match="do not fit together"):
         bring(install, exports, tmp_path / "s.csv", write(tmp_path / "q.csv", rows_of(1)))
+
+
+def test_looks_come_in_from_files_and_not_beside_queries(install, exports, tmp_path):
+    (tmp_path / "s.csv").write_text("day,clicks,impressions,position\n2024-02-01,9,80,3\n")
+    (tmp_path / "l.csv").write_text("Datum;Darstellung;Klicks;Impressionen;Position\n2024-02-01;map;2;30;2,5\n")
+    bring(install, exports, tmp_path / "s.csv")
+    assert bring(install, exports, tmp_path / "l.csv").days == 1
+    found = take.breakdown(take.open_site(install, BLOG), Asked(BLOG, "all", "none"), "look", Page())
+    assert [(row.key, row.now.clicks) for row in found.rows] == [("map", 2)]
+    assert (found.unlisted.now.clicks, found.total.now.impressions) == (7, 80)
+    (tmp_path / "b.csv").write_text("day,look,query,clicks,impressions,position\n2024-02-01,map,x,1,2,3\n")
+    with pytest.raises(Nonsense, match="without queries and pages"):
+        bring(install, exports, tmp_path / "b.csv")
 
 
 def test_an_import_that_is_stopped_goes_on_where_it_was(install, exports, tmp_path, monkeypatch):

@@ -27,7 +27,7 @@ def final_day(n: int = 10) -> date:
 def test_every_day_says_what_it_was_made_from_and_that_the_provider_agrees(install, source):
     assert run(install, source).flagged == 0
     found = take.making(take.open_site(install, KEY), None, final_day())
-    assert [grain.grain for grain in found.grains] == ["site", "query", "page", "pair"]
+    assert [grain.grain for grain in found.grains] == ["site", "query", "page", "pair", "look"]
     truth = model_of(SMALL, TODAY).day(final_day())
     for grain in found.grains:
         assert grain.origin == "pull 7"

@@ -223,3 +223,24 @@ def test_progress_tells_days_rows_rate_and_time_left(install, source, feed):
     assert told[0].due == 68 and told[-1].done == 68
     middle = told[len(told) // 2]
     assert middle.rows and middle.rows_per_second and middle.seconds_left is not None
+
+
+def test_a_feed_that_begins_to_count_looks_is_asked_for_nothing_but_those(install, source, feed):
+    feed.control(looks=False)
+    assert run_pull(install, source).days == 68
+    history = install.history(1)
+    before = {(row.dataset, row.day): row.digest for row in history.ledger()}
+    feed.control(looks=True)
+    again = run_pull(install, source)
+    rows = [row for row in history.ledger() if row.dataset == "look"]
+    assert (again.days, len(rows), again.rows) == (68, 68, sum(row.rows for row in rows))
+    assert {(row.dataset, row.day): row.digest for row in history.ledger() if row.dataset != "look"} == before
+    assert run_pull(install, source).days == 0
+
+
+def test_a_feed_that_stops_counting_looks_loses_none_of_those_held(install, source, feed):
+    run_pull(install, source)
+    looks = [row for row in install.history(1).ledger() if row.dataset == "look"]
+    feed.control(looks=False)
+    assert run_pull(install, source).days == 0
+    assert [row for row in install.history(1).ledger() if row.dataset == "look"] == looks

@@ -7,7 +7,7 @@ from tests.conftest import ACCOUNT, SECRET, SMALL, TODAY, Feed
 
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
-from noctilum.sources import http_feed
+from noctilum.sources import http_feed, open_feed
 from noctilum.sources.contract import FeedSettings, connector_class
 from noctilum.sources.ndjson import parse_rows
 from noctilum.sources.open_feed import OpenFeed
@@ -120,3 +120,21 @@ def test_a_value_that_cannot_be_used_is_named_by_line_and_field(line, said, wher
 def test_a_fractional_provider_keeps_thousandths():
     batch = parse_rows(GOOD.replace(b"2.5", b"2.3333"), DAY, "site")
     assert (batch.position_scale, batch.sums.position_milli) == (1000, 9333)
+
+
+def test_a_feed_says_what_it_counts_and_one_that_does_not_counts_the_four(feed, connector):
+    connector.days(DAY, DAY)
+    assert connector.grains == ("site", "query", "page", "pair", "look")
+    feed.control(looks=False)
+    connector.days(DAY, DAY)
+    assert connector.grains == ("site", "query", "page", "pair")
+
+
+@pytest.mark.parametrize(("told", "read"), [({}, 4), ({"grains": []}, 4), ({"grains": ["colour", "look", "site"]}, 5)])
+def test_grains_that_nobody_knows_are_left_alone(told, read):
+    assert len(open_feed._grains(told)) == read
+
+
+def test_grains_that_are_no_list_are_a_fault():
+    with pytest.raises(TypeError):
+        open_feed._grains({"grains": "look"})

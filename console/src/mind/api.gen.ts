@@ -649,7 +649,7 @@ export interface paths {
         };
         /**
          * Read a breakdown
-         * @description Figures by query, page, country, device or kind; pages by Link headers.
+         * @description Figures by query, page, country, device, kind or look; pages by Link headers.
          */
         get: operations["get_sites_site_breakdown_dimension"];
         put?: never;
@@ -1642,7 +1642,7 @@ export interface components {
              * @default site
              * @enum {string}
              */
-            grain?: "site" | "query" | "page" | "pair";
+            grain?: "site" | "query" | "page" | "pair" | "look";
             /**
              * Grant
              * @description What a person granted, in place of a secret
@@ -1924,7 +1924,7 @@ export interface components {
              * Dimension
              * @enum {string}
              */
-            dimension: "query" | "page" | "country" | "device" | "kind";
+            dimension: "query" | "page" | "country" | "device" | "kind" | "look";
             /** Filter */
             filter: {
                 [key: string]: string;
@@ -2248,7 +2248,7 @@ export interface components {
              * Dimension
              * @enum {string}
              */
-            dimension: "query" | "page" | "country" | "device" | "kind" | "set";
+            dimension: "query" | "page" | "country" | "device" | "kind" | "look" | "set";
             /** Filter */
             filter: {
                 [key: string]: string;
@@ -2846,7 +2846,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "day" | "query" | "page" | "country" | "device" | "kind" | "clicks" | "impressions" | "ctr" | "position" | "ignore";
+            role: "day" | "query" | "page" | "country" | "device" | "kind" | "look" | "clicks" | "impressions" | "ctr" | "position" | "ignore";
             /** Sample */
             sample: string[];
         };
@@ -3337,7 +3337,7 @@ export interface components {
              * @default {}
              */
             columns?: {
-                [key: string]: "day" | "query" | "page" | "country" | "device" | "kind" | "clicks" | "impressions" | "ctr" | "position" | "ignore";
+                [key: string]: "day" | "query" | "page" | "country" | "device" | "kind" | "look" | "clicks" | "impressions" | "ctr" | "position" | "ignore";
             };
             /**
              * Dates
@@ -7208,7 +7208,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -7355,7 +7355,7 @@ export interface operations {
                 language?: "en" | "de" | "fr" | "es" | "nb";
                 limit?: number;
                 offset?: number;
-                rows?: "query" | "page" | "country" | "device" | "kind" | "set";
+                rows?: "query" | "page" | "country" | "device" | "kind" | "look" | "set";
                 columns?: "query" | "page" | "country" | "device" | "kind" | "band" | "month";
             };
             header?: never;
@@ -7951,7 +7951,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: "site" | "query" | "page" | "pair";
+                grain?: "site" | "query" | "page" | "pair" | "look";
                 first?: string | null;
                 last?: string | null;
             };

@@ -72,7 +72,7 @@ export type NotesTaken = Shapes['NotesTaken'];
 export type ProblemBody = Shapes['Problem'];
 export type State = Point['state'];
 export type Measure = 'clicks' | 'impressions' | 'ctr' | 'position';
-export type Dimension = 'query' | 'page' | 'country' | 'device' | 'kind';
+export type Dimension = 'query' | 'page' | 'country' | 'device' | 'kind' | 'look';
 
 /** Says what the service said no with, or that it could not be reached. */
 export class Trouble extends Error {

@@ -6,7 +6,7 @@ const NUMBER = ['>=', '<=', '=', '!=', '>', '<'];
 
 /** Field → its tests; a flag has none. */
 export const TESTS: Record<string, readonly string[]> = {
-  query: TEXT, page: TEXT, path: TEXT, host: TEXT, country: ['is', 'is not', 'in'], device: ['is', 'is not'], kind: ['is', 'is not'],
+  query: TEXT, page: TEXT, path: TEXT, host: TEXT, country: ['is', 'is not', 'in'], device: ['is', 'is not'], kind: ['is', 'is not'], look: ['is', 'is not', 'has', 'in'],
   words: NUMBER, brand: [], question: [], 'first seen': DAY, 'page first seen': DAY,
   clicks: NUMBER, impressions: NUMBER, ctr: NUMBER, position: NUMBER, 'change in clicks': NUMBER,
 };

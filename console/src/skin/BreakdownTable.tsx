@@ -6,8 +6,8 @@ import { useHidden } from '../mind/columns';
 import { How, Th, type Figure } from './How';
 import { BandChip, ClicksChange, Moved, PlacesChange, ShareBar } from './small';
 
-const NAMES: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', kind: 'Kind of search' };
-const UNLISTED: Record<string, string> = { query: 'Unlisted queries' };
+const NAMES: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', kind: 'Kind of search', look: 'Look' };
+const UNLISTED: Record<string, string> = { query: 'Unlisted queries', look: 'Like any other result' };
 
 export interface TableProps {
   data: Breakdown;
@@ -107,7 +107,7 @@ function Sum({ kind, name, part }: { kind: string; name: string; part: RestRow |
       {on('before') && <td className="num was">{part.before ? count(part.before.clicks) : DASH}</td>}
       {on('change') && <td className="num"><ClicksChange change={part.change} /></td>}
       {on('impressions') && <td className="num">{count(part.now.impressions)}</td>}
-      {on('ctr') && <td className="num">{kind === 'unlisted' && <span className="vh">withheld by the source, counted in the total</span>}{percent(part.now.ctr)}</td>}
+      {on('ctr') && <td className="num">{kind === 'unlisted' && <span className="vh">counted in the total</span>}{percent(part.now.ctr)}</td>}
       {on('points') && <td />}
       {on('position') && <td className="num">{place(part.now.position)}</td>}
       {on('places') && <td className="num"><PlacesChange change={part.change} /></td>}

@@ -1,5 +1,5 @@
 /** The rail in the order of work, and the view beside it. */
-import { lazy, Suspense, useMemo, useState, type ReactNode } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import Dialog from '@mui/material/Dialog';
 import { useColorScheme } from '@mui/material/styles';
 import { useQueryClient } from '@tanstack/react-query';
@@ -25,6 +25,16 @@ function useSite(): string | undefined {
   return found ?? localStorage.getItem(LAST) ?? undefined;
 }
 
+/** A view begins at its top; what changes within it leaves the place alone. */
+function useTopOfEachView(): void {
+  const { pathname } = useLocation();
+  const seen = useRef(pathname);
+  useEffect(() => {
+    if (seen.current !== pathname) window.scrollTo(0, 0);
+    seen.current = pathname;
+  }, [pathname]);
+}
+
 /** Which view of a site is open; none elsewhere. */
 function useView(): string | undefined {
   return /^\/sites\/[^/]+\/([^/]+)/.exec(useLocation().pathname)?.[1];
@@ -39,6 +49,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   const [jumping, setJumping] = useState(false);
   const [exporting, setExporting] = useState<string>();
   const view = useView();
+  useTopOfEachView();
   const along = carried(search);
   useKeys(
     useMemo(

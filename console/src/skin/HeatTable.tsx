@@ -4,7 +4,7 @@ import type { BandCounts, Cross, Measure } from '../mind/api';
 import { DASH, count, countryName, figure, monthOf } from '../mind/words';
 import { Th } from './How';
 
-const ROWS: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', set: 'Set' };
+const ROWS: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', look: 'Look', set: 'Set' };
 
 export function HeatTable({ data, measure, label }: { data: Cross; measure: Measure; label: (key: string) => ReactNode }) {
   const most = Math.max(1, ...data.rows.flatMap((row) => row.cells.map((cell) => cell.impressions)));

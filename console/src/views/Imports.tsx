@@ -9,7 +9,7 @@ import { ended, job as jobOf, mappings, sources } from '../mind/questions';
 import { count, place, span } from '../mind/words';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
-const ROLES = ['day', 'query', 'page', 'country', 'device', 'kind', 'clicks', 'impressions', 'ctr', 'position', 'ignore'] as const;
+const ROLES = ['day', 'query', 'page', 'country', 'device', 'kind', 'look', 'clicks', 'impressions', 'ctr', 'position', 'ignore'] as const;
 const ROLE_NAMES: Record<string, string> = { ctr: 'click-through', position: 'average position', kind: 'kind of search', ignore: 'not read' };
 const KINDS = '.csv,.tsv,.txt,.xlsx,.ndjson,.jsonl,.parquet,.gz';
 

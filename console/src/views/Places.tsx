@@ -3,10 +3,12 @@ import { lazy, Suspense } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { Dimension, Row } from '../mind/api';
 import { useFrame } from '../mind/frame';
-import { breakdown, timeline } from '../mind/questions';
+import { added, quoted } from '../mind/filter';
+import { breakdown, cross, timeline } from '../mind/questions';
 import { countryName } from '../mind/words';
 import { BreakdownTable } from '../skin/BreakdownTable';
 import { Engines } from '../skin/Engines';
+import { HeatTable } from '../skin/HeatTable';
 import { WeekProfile } from '../skin/WeekProfile';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions } from '../skin/small';
@@ -28,9 +30,32 @@ export default function Places() {
           <Engines />
           <WeekProfile />
           <One dimension="kind" title="Kinds of search" />
+          <Looks />
         </div>
       </main>
     </>
+  );
+}
+
+/** By what results looked like, and month for month. */
+function Looks() {
+  const { site, frame, search, change } = useFrame();
+  const sort = search.get('sort') ?? 'clicks';
+  const found = useQuery(breakdown(site, 'look', frame, { sort, limit: 30 }));
+  const months = useQuery({ ...cross(site, 'look', 'month', { ...frame, window: 'P12M' }, { limit: 30, offset: 0 }), enabled: found.isSuccess, retry: false });
+  const only = (key: string) => added(frame.where.filter ?? '', 'and', `look is ${quoted('query', key)}`);
+  return (
+    <Section title="Looks" about="what a result looked like, where it was not like any other" stale={found.isPlaceholderData} label="Looks">
+      <Answer of={found} height={120}>
+        {(data) => (
+          <>
+            <BreakdownTable data={data} sort={sort} onSort={(next) => change({ sort: next })} label={(row) => <button type="button" className="link" onClick={() => change({ filter: only(row.key) })}>{row.key}</button>} />
+            <Cautions items={data.cautions} />
+            {months.data && months.data.rows.length > 0 && <><h3 className="small">Impressions by month</h3><HeatTable data={months.data} measure="impressions" label={(key) => key} /></>}
+          </>
+        )}
+      </Answer>
+    </Section>
   );
 }
 

@@ -124,14 +124,16 @@ def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
         for day in connector.days(task.span.first, task.span.last)
         if day.day in task.span and (kept_from is None or day.day >= kept_from)
     }
-    due = _due(connector, task, offered)
+    rows = _rows_known(task, connector.grains)
+    due = _due(rows, connector.grains, offered)
+    wanted = [(offered[day], _lacking(rows.get(day, []), connector.grains, offered[day])) for day in due]
     tally = _Tally(report, len(due), _expiring(due, offered))
     if not tally.tell("reading"):
         return tally.result()
     halt = Event()
     ended_by: FeedFault | None = None
     with ThreadPoolExecutor(max_workers=task.concurrency, thread_name_prefix="pull") as pool:
-        for day, future in _in_flight(pool, connector, [offered[d] for d in due], task.concurrency * 2, halt):
+        for day, future in _in_flight(pool, connector, wanted, task.concurrency * 2, halt):
             try:
                 entries = [replace(e, origin=task.origin, taken_at=_stamp(task.clock())) for e in future.result()]
             except FeedFault as fault:
@@ -150,8 +152,32 @@ def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
     return replace(tally.result(), lost=lost)
 
 
-def _due(connector: Connector, task: _Task, offered: Mapping[date, OfferedDay]) -> list[date]:
-    known = {} if task.span.again else _known(task.history, task.source, connector.grains)
+def _rows_known(task: _Task, grains: Sequence[str]) -> dict[date, list[LedgerRow]]:
+    """Give what is known of each day at a connector's grains; nothing where all is asked again."""
+    known: dict[date, list[LedgerRow]] = {}
+    if not task.span.again:
+        for row in task.history.ledger(sources=[task.source]):
+            if row.dataset in grains:
+                known.setdefault(row.day, []).append(row)
+    return known
+
+
+def _lacking(rows: Sequence[LedgerRow], grains: Sequence[str], offered: OfferedDay) -> tuple[str, ...]:
+    """Say which grains of a day to fetch: all but those had in this very revision; all where one is doubted."""
+    if any(row.flag for row in rows):
+        return tuple(grains)
+    had = {row.dataset for row in rows if _seen(row) == (offered.state, offered.revision)}
+    return tuple(grain for grain in grains if grain not in had) or tuple(grains)
+
+
+def _seen(row: LedgerRow) -> tuple[DayState, str | None]:
+    return (DayState.FINAL if row.state is DayState.EMPTY else row.state), row.revision
+
+
+def _due(
+    rows: Mapping[date, Sequence[LedgerRow]], grains: Sequence[str], offered: Mapping[date, OfferedDay]
+) -> list[date]:
+    known = _known(rows, grains)
     due = days_due(known, {day: (found.state, found.revision) for day, found in offered.items()})
     return order_due(due, _oldest(offered))
 
@@ -166,20 +192,12 @@ def _expiring(due: Sequence[date], offered: Mapping[date, OfferedDay]) -> int | 
     return expires_in(min(due), oldest) if due and oldest else None
 
 
-def _known(history: History, source_id: int, grains: Sequence[str]) -> dict[date, tuple[DayState, str | None]]:
+def _known(rows: Mapping[date, Sequence[LedgerRow]], grains: Sequence[str]) -> dict[date, tuple[DayState, str | None]]:
     """Say which days are held at every grain, in one state and revision, with nothing to doubt."""
-    seen: dict[date, list[tuple[DayState, str | None]]] = {}
-    doubted: set[date] = set()
-    for row in history.ledger(sources=[source_id]):
-        if row.dataset in grains:
-            state = DayState.FINAL if row.state is DayState.EMPTY else row.state
-            seen.setdefault(row.day, []).append((state, row.revision))
-            if row.flag:
-                doubted.add(row.day)
     return {
-        day: found[0]
-        for day, found in seen.items()
-        if len(found) == len(grains) and len(set(found)) == 1 and day not in doubted
+        day: _seen(found[0])
+        for day, found in rows.items()
+        if len(found) == len(grains) and len(set(map(_seen, found))) == 1 and not any(row.flag for row in found)
     }
 
 
@@ -205,14 +223,18 @@ def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, Offered
 
 
 def _in_flight(
-    pool: ThreadPoolExecutor, connector: Connector, due: Sequence[OfferedDay], most: int, halt: Event
+    pool: ThreadPoolExecutor,
+    connector: Connector,
+    due: Sequence[tuple[OfferedDay, tuple[str, ...]]],
+    most: int,
+    halt: Event,
 ) -> Iterator[tuple[OfferedDay, Future[list[DayEntry]]]]:
     """Keep a bounded number of days on their way; give each as it arrives, those under way too after a halt."""
     waiting: dict[Future[list[DayEntry]], OfferedDay] = {}
     queue = iter(due)
     while True:
-        for day in queue if not halt.is_set() else ():
-            waiting[pool.submit(fetch_day, connector, day)] = day
+        for day, grains in queue if not halt.is_set() else ():
+            waiting[pool.submit(fetch_day, connector, day, grains)] = day
             if len(waiting) >= most:
                 break
         if not waiting:
@@ -222,13 +244,13 @@ def _in_flight(
             yield waiting.pop(future), future
 
 
-def fetch_day(connector: Connector, offered: OfferedDay) -> list[DayEntry]:
-    """Fetch, parse and settle one day at every grain; all or nothing.
+def fetch_day(connector: Connector, offered: OfferedDay, grains: Sequence[str] = ()) -> list[DayEntry]:
+    """Fetch, parse and settle one day at some grains, all without; all or nothing.
 
     Raises FeedFault when the provider revised the day meanwhile, so that no day mixes revisions.
     """
     pages = []
-    for grain in connector.grains:
+    for grain in grains or connector.grains:
         page = connector.fetch(offered.day, grain)
         if page.revision != offered.revision:
             raise FeedFault("feed-moved", f"{offered.day} was revised while it was being read.", remedy="pull again")

@@ -1,23 +1,25 @@
-"""`noctilum breakdown`: show figures by query, page, country, device or kind."""
+"""`noctilum breakdown`: show figures by query, page, country, device, kind or look."""
 
 from __future__ import annotations
 
 import argparse
+from typing import get_args
 
 from rich.text import Text
 
 from noctilum.cli.access import add_listing, filters, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, signed, window_line
 from noctilum.client import to_rows
-from noctilum.wire.readings import Breakdown, RestRow, Row
+from noctilum.wire.readings import Breakdown, Dimension, RestRow, Row
 
+UNLISTED = {"look": "unlisted (looked like any other)"}
 SORTS = ("clicks", "impressions", "ctr", "position", "change", "before", "key")
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
-    parser.add_argument("dimension", choices=("query", "page", "country", "device", "kind"))
+    parser.add_argument("dimension", choices=get_args(Dimension))
     parser.add_argument("--find", default="", metavar="TEXT", help="only rows whose key holds this text")
     parser.add_argument(
         "--sort", default="clicks", metavar="BY", help=f"{', '.join(SORTS)}; a leading - turns it round"
@@ -69,7 +71,7 @@ def _sums(found: Breakdown) -> list[tuple[str | Text, ...]]:
     parts = (
         (f"{count(found.rest.rows)} more" if found.rest else "", found.rest),
         (f"{count(found.outside.rows)} outside the text" if found.outside else "", found.outside),
-        ("unlisted (withheld by the source)", found.unlisted),
+        (UNLISTED.get(found.dimension, "unlisted (withheld by the source)"), found.unlisted),
         ("total", found.total),
     )
     return [

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import argparse
 from datetime import date
+from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, count, print_out, signed
+from noctilum.wire.readings import Grain
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
     parser.add_argument("--source", type=int)
-    parser.add_argument("--grain", choices=("site", "query", "page", "pair"))
+    parser.add_argument("--grain", choices=get_args(Grain))
     parser.add_argument("--first", type=date.fromisoformat, metavar="DAY")
     parser.add_argument("--last", type=date.fromisoformat, metavar="DAY")
     add_access(parser)

@@ -40,7 +40,7 @@ COMMANDS: dict[str, Command] = {
         Command("notices", "notices", "list what somebody should know of", "Collect"),
         Command("portfolio", "portfolio", "show all sites at a glance", "Read"),
         Command("timeline", "timeline", "show figures by day, week, month or quarter", "Read"),
-        Command("breakdown", "breakdown", "show figures by query, page, country, device or kind", "Read"),
+        Command("breakdown", "breakdown", "show figures by query, page, country, device, kind or look", "Read"),
         Command("cross", "cross", "show figures by two dimensions at once", "Read"),
         Command("bands", "bands", "count queries or pages by band, month for month", "Read"),
         Command("sets", "sets", "list saved sets, save one, try a rule", "Read"),

@@ -17,7 +17,7 @@ SHADES = ("", "on grey11", "on grey19", "on grey27", "on grey35")
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
-    dimensions = ("query", "page", "country", "device", "kind")
+    dimensions = ("query", "page", "country", "device", "kind", "look")
     parser.add_argument("site")
     parser.add_argument("rows", choices=(*dimensions, "set"), help="a dimension, or the saved sets")
     parser.add_argument("columns", choices=(*dimensions, "band", "month"))

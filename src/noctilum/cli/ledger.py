@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import argparse
 from datetime import date
+from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, console, count, print_csv, print_out
 from noctilum.client import to_rows
-from noctilum.wire.readings import Ledger, LedgerDay
+from noctilum.wire.readings import Grain, Ledger, LedgerDay
 
 SIGNS = {"final": "█", "provisional": "▒", "missing": "·", "empty": "_", "lost": "×"}
 DOUBTED, CHANGED = "!", "~"
@@ -18,7 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
     parser.add_argument("--source", type=int, help="which source of the site; its first without")
-    parser.add_argument("--grain", choices=("site", "query", "page", "pair"), default="site")
+    parser.add_argument("--grain", choices=get_args(Grain), default="site")
     parser.add_argument("--first", type=date.fromisoformat, metavar="DAY")
     parser.add_argument("--last", type=date.fromisoformat, metavar="DAY")
     parser.add_argument("--days", action="store_true", help="one line a day instead of one a month")

@@ -5,10 +5,12 @@ from __future__ import annotations
 import argparse
 from datetime import date
 from pathlib import Path
+from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.credential import add_credential, credential
 from noctilum.cli.output import Column, add_output, count, print_out
+from noctilum.wire.readings import Grain
 from noctilum.wire.setup import AskTry
 
 
@@ -18,7 +20,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_credential(parser)
     parser.add_argument("--property", default="", help="which property; the first that is seen without")
     parser.add_argument("--day", type=date.fromisoformat, help="which day; the newest settled one without")
-    parser.add_argument("--grain", choices=("site", "query", "page", "pair"), default="site")
+    parser.add_argument("--grain", choices=get_args(Grain), default="site")
     add_access(parser)
     add_output(parser)
 

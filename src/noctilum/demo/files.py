@@ -15,6 +15,8 @@ from noctilum.standins.search_feed import RETENTION_DAYS
 from noctilum.standins.search_model import Grain, model_of
 
 MEASURES = ("clicks", "impressions", "position")
+EXPORTED = ("site", "query", "page", "pair")
+"""What the agency once exported; how results looked is known only since the feed is connected."""
 YEARS_BACK = 1095
 """Days of history before the anchor."""
 
@@ -28,7 +30,7 @@ def write_month_files(folder: Path, number: str, anchor: date) -> list[Path]:
     model = model_of(number, anchor)
     written: list[Path] = []
     for month, days in _months(anchor):
-        paths = {grain: folder / f"{number}-{grain}-{month:%Y-%m}.csv" for grain in ("site", "query", "page", "pair")}
+        paths = {grain: folder / f"{number}-{grain}-{month:%Y-%m}.csv" for grain in EXPORTED}
         written += paths.values()
         if all(path.exists() for path in paths.values()):
             continue

@@ -24,8 +24,7 @@ from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Progress, pull
 from noctilum.core.errors import StoreFault
 from noctilum.demo import agency
-from noctilum.demo.files import write_month_files
-from noctilum.history.datasets import DAILY
+from noctilum.demo.files import EXPORTED, write_month_files
 from noctilum.records.models import Source
 from noctilum.service import clock
 from noctilum.service.serve import check_port
@@ -198,7 +197,7 @@ def fill_site(place: Place, number: int, name: str) -> str:
     install = Install(place.settings)
     try:
         paths = write_month_files(place.folder / "exports", name, place.anchor)
-        imported = sum(_import_grain(install, number, paths, grain) for grain in DAILY)
+        imported = sum(_import_grain(install, number, paths, grain) for grain in EXPORTED)
         pulled = pull(install, number, origin="first pull", clock=clock.now, report=_silent)
     finally:
         install.close()

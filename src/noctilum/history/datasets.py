@@ -44,6 +44,12 @@ DATASETS: dict[str, Dataset] = {
             {"query": ("query",), "page": ("page",), "cube": ("day", *_SMALL)},
             "Query by page; rare queries are withheld by the provider.",
         ),
+        Dataset(
+            "look",
+            ("look", *_SMALL),
+            {"look": ("look",)},
+            "By what a result looked like; what looked like any other has no row.",
+        ),
     )
 }
 

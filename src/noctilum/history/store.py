@@ -75,7 +75,7 @@ class History:
         self._lock = threading.Lock()
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
         self._texts: dict[str, tuple[str, ...]] = {}
-        self._states: tuple[object, Mapping[date, DayState]] | None = None
+        self._states: tuple[int, dict[tuple[tuple[int, ...], str], Mapping[date, DayState]]] = (-1, {})
         self._firsts: dict[str, tuple[object, Ints]] = {}
         self._cache = cache or ColumnCache()
         self._answers = answers or AnswerCache()
@@ -225,13 +225,14 @@ class History:
 
         What was read is kept until the next change.
         """
-        asked = (self.generation, tuple(sources), dataset)
+        generation, asked = self.generation, (tuple(sources), dataset)
         kept = self._states
-        if kept is None or kept[0] != asked:
+        if kept[0] != generation:
+            kept = self._states = (generation, {})
+        if asked not in kept[1]:
             with self._reading() as db:
-                kept = (asked, MappingProxyType(ledger.read_states(db, sources, dataset)))
-            self._states = kept
-        return kept[1]
+                kept[1][asked] = MappingProxyType(ledger.read_states(db, sources, dataset))
+        return kept[1][asked]
 
     def first_days(self, kind: str, sources: Sequence[int] | None = None) -> Ints:
         """Read the first day each term was seen, as ordinals by id; firsts.NEVER where no day has it. Read-only.

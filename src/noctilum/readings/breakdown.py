@@ -47,11 +47,11 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     """Read a breakdown: rows, the rest, what lies outside the text looked for, unlisted, total.
 
     Every part counts the same days. Unlisted is known only where the total comes from another grain
-    than the rows: queries of a site, and queries of one page.
+    than the rows: queries of a site, queries of one page, and looks, where it is what looked like any other result.
     """
     if dimension in asked.where:
         raise Nonsense("filtered-by-itself", f"Rows narrowed to one {dimension} cannot be broken down by {dimension}.")
-    of = frame(held, asked)
+    of = frame(held, asked, (dimension,))
     grain = grain_of({dimension} | of.dims)
     both = side_by_side(of.read(grain, (dimension,)), of.read(grain, (dimension,), before=True))
     ids = both.keys[0]
@@ -65,7 +65,7 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     on_page = _both_sums(_taken(both, shown))
     rest = (inside[0] - on_page[0], inside[1] - on_page[1])
     outside = (listed[0] - inside[0], listed[1] - inside[1])
-    known = total is not None and dimension == "query"
+    known = total is not None and total is not listed
     unlisted = (total[0] - listed[0], total[1] - listed[1]) if total and known else None
     left = int(order.size) - int(shown.size)
     return wire.Breakdown.model_validate(
@@ -142,13 +142,18 @@ def _both_sums(both: SideBySide) -> tuple[Sums, Sums]:
 
 
 def _total(of: Frame, dimension: str, listed: tuple[Sums, Sums]) -> tuple[Sums, Sums] | None:
-    """The provider's own total at the grain that is right for it; None under a filter on queries."""
+    """The provider's own total at the grain that is right for it; None under a filter on queries.
+
+    Gives listed itself where the rows are the total; looks are where they share impressions and so make more than it.
+    """
     if "query" in of.dims:
         return None
-    if dimension != "query":
+    if dimension not in ("query", "look") or "look" in of.dims:
         return listed
-    grain = grain_of(of.dims)
-    return of.read(grain, ()).sums, of.read(grain, (), before=True).sums
+    grain = grain_of(of.dims - {dimension})
+    total = of.read(grain, ()).sums, of.read(grain, (), before=True).sums
+    shared = any(part.impressions > whole.impressions for part, whole in zip(listed, total, strict=True))
+    return listed if dimension == "look" and shared else total
 
 
 def _cautions(of: Frame, grain: str, unknown: bool) -> list[wire.Caution]:

@@ -34,7 +34,7 @@ def cross(held: Holding, asked: Asked, rows: str, columns: str, page: Slice | No
     page = page or Slice()
     if rows == columns:
         raise Nonsense("crossed-with-itself", f"Rows by {rows} cannot have columns by {rows}.", where="columns")
-    of = frame(held, replace(asked, against="none"))
+    of = frame(held, replace(asked, against="none"), (rows, columns))
     of.refuse_results("A crossing")
     if rows == "set":
         return _cross_sets(held, of, columns, page)

@@ -56,19 +56,50 @@ class Holding:
     complete_through: date
     words: Words = field(default_factory=Words)
 
+    def at(self, grain: str) -> Holding:
+        """Hold what is held at another grain; raises NotThere when nothing is."""
+        return _held_at(self.history, self.sources, self.words, grain)
+
 
 def holding(history: History, sources: tuple[int, ...], words: Words | None = None) -> Holding:
     """Look at what is held; raises NotThere with the remedy when no day is."""
-    states = history.states(sources, "site")
+    return _held_at(history, sources, words or Words(), "site")
+
+
+def _held_at(history: History, sources: tuple[int, ...], words: Words, grain: str) -> Holding:
+    if grain == "look":
+        sources = tuple(source for source in sources if history.states((source,), "look"))
+    states = _look_states(history, sources) if grain == "look" else history.states(sources, grain)
     through = complete_through(states)
     if through is None:
-        raise NotThere(
-            "nothing-held",
-            "No complete day of this site is held yet.",
-            remedy="pull its source; the first days appear within seconds",
-        )
+        raise _nothing_held(grain)
     first = min(day for day, state in states.items() if state in HELD)
-    return Holding(history, sources, states, first, through, words or Words())
+    return Holding(history, sources, states, first, through, words)
+
+
+def _look_states(history: History, sources: tuple[int, ...]) -> Mapping[date, DayState]:
+    """Give the state of every day at the grain of looks: missing where a source holds its total and not its looks."""
+    states = dict(history.states(sources, "look"))
+    for source in sources:
+        looks = history.states((source,), "look")
+        for day, state in history.states((source,), "site").items():
+            if day in states and state in HELD and looks.get(day) not in HELD:
+                states[day] = DayState.MISSING
+    return states
+
+
+def _nothing_held(grain: str) -> NotThere:
+    if grain == "look":
+        return NotThere(
+            "no-looks",
+            "No source of this site tells what its results looked like.",
+            remedy="connect a feed that counts looks, or import files with a look column",
+        )
+    return NotThere(
+        "nothing-held",
+        "No complete day of this site is held yet.",
+        remedy="pull its source; the first days appear within seconds",
+    )
 
 
 @dataclass(frozen=True)
@@ -137,6 +168,8 @@ class Frame:
         """
         if self.narrow.ids is None:
             return nothing(len(by))
+        if grain != "look":
+            grain_of(self.dims | {*by, grain})
         wide = (*by, *sorted(self.narrow.rest_dims - {*by}))
         ids = {**self.narrow.ids, **(only or {})}
         question = Question(grain, window.first, window.last, wide, ids, out, self.held.sources, places)
@@ -172,22 +205,37 @@ class Frame:
         return delta(now, before, days_now=n1, days_before=n0, scaled=not self.pairing.paired)
 
 
-def frame(held: Holding, asked: Asked) -> Frame:
-    """Resolve what was asked; raises Nonsense for windows and filters that cannot be used."""
+def frame(held: Holding, asked: Asked, by: tuple[str, ...] = ()) -> Frame:
+    """Resolve what was asked; by: the dimensions rows are taken by, where they decide which days are held.
+
+    Raises Nonsense for windows and filters that cannot be used. Looks are held on days of their own.
+    """
     for name in asked.where:
         if name not in FILTERS:
             raise Nonsense(
                 "no-such-filter", f"Rows cannot be narrowed by {name!r}.", remedy=f"one of {', '.join(FILTERS)}"
             )
+    narrow = narrowing(held.history, asked.where, asked.filter, held.words, held.sources)
+    if "look" in {*by, *narrow.dims}:
+        grain_of({*by, *narrow.dims})
+        held = held.at("look")
     window = parse_window(asked.window, ends_on=held.complete_through, starts_on=held.first_held)
     against = against_window(window, asked.against, ends_on=held.complete_through)
     pairing = pair_days(window, against, held.states) if against else None
-    narrow = narrowing(held.history, asked.where, asked.filter, held.words, held.sources)
     return Frame(held, asked, window, against, pairing, narrow)
 
 
 def grain_of(dims: set[str]) -> str:
-    """Choose the coarsest grain that can answer about these dimensions."""
+    """Choose the coarsest grain that can answer about these dimensions; raises Nonsense where none can."""
+    if "look" in dims:
+        if dims & {"query", "page", "pair"}:
+            raise Nonsense(
+                "look-with-others",
+                "Looks are counted without queries and pages: no figure can be of both.",
+                where="look",
+                remedy="leave one out; looks go with country, device and kind",
+            )
+        return "look"
     if "query" in dims:
         return "pair" if "page" in dims else "query"
     return "page" if "page" in dims else "site"

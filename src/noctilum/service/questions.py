@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from noctilum.readings.breakdown import MOST_ROWS
 from noctilum.readings.frame import FILTERS, Asked
+from noctilum.wire.readings import Grain
 
 Weekday = Literal["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"]
 
@@ -97,7 +98,7 @@ class ReachQuery(Listed):
 class CrossQuery(Listed):
     """What is crossed with what."""
 
-    rows: Literal["query", "page", "country", "device", "kind", "set"] = Field(
+    rows: Literal["query", "page", "country", "device", "kind", "look", "set"] = Field(
         default="query", description="A dimension, or the saved sets"
     )
     columns: Literal["query", "page", "country", "device", "kind", "band", "month"] = "device"
@@ -142,7 +143,7 @@ class ChangesQuery(Query):
     """Parameters of the change log."""
 
     source: int | None = None
-    grain: Literal["site", "query", "page", "pair"] | None = None
+    grain: Grain | None = None
     first: date | None = None
     last: date | None = None
 
@@ -157,7 +158,7 @@ class LedgerQuery(Query):
     """A ledger's parameters."""
 
     source: int | None = None
-    grain: Literal["site", "query", "page", "pair"] = "site"
+    grain: Grain = "site"
     first: date | None = None
     last: date | None = None
 

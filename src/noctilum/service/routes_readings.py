@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
+from typing import get_args
 
 from apiflask import APIBlueprint
 from flask import Response
@@ -20,7 +21,7 @@ from noctilum.wire import readings as wire
 
 bp = APIBlueprint("readings", __name__, url_prefix="/api/v1", tag="Readings")
 
-DIMENSIONS: tuple[wire.Dimension, ...] = ("query", "page", "country", "device", "kind")
+DIMENSIONS: tuple[wire.Dimension, ...] = get_args(wire.Dimension)
 
 
 def _tagged(
@@ -56,7 +57,7 @@ def timeline(site: str, asked: ask.TimelineQuery) -> Response:
 @bp.output(wire.Breakdown)
 @bp.doc(summary="Read a breakdown")
 def breakdown(site: str, dimension: str, asked: ask.BreakdownQuery) -> Response:
-    """Figures by query, page, country, device or kind; pages by Link headers."""
+    """Figures by query, page, country, device, kind or look; pages by Link headers."""
     known = next((d for d in DIMENSIONS if d == dimension), None)
     if known is None:
         raise NotThere(

@@ -69,6 +69,7 @@ class Connector(ABC):
 
     name: str
     grains: tuple[str, ...]
+    """What the provider counts; where only it can say, settled once days were asked."""
     keep_secret: Callable[[str], None] | None = None
     """Told when a provider hands out a new lasting secret in place of the old one."""
 

@@ -92,7 +92,7 @@ class FeedMapping(_Part):
     auth: Auth
     days: Days
     properties: Properties
-    grains: dict[Literal["site", "query", "page", "pair"], Grain] = Field(min_length=1)
+    grains: dict[Literal["site", "query", "page", "pair", "look"], Grain] = Field(min_length=1)
 
 
 def read_mapping(text: str) -> FeedMapping:

@@ -15,6 +15,7 @@ DIMS: dict[str, tuple[str, ...]] = {
     "query": ("query", "country", "device", "kind"),
     "page": ("page", "country", "device", "kind"),
     "pair": ("query", "page", "country", "device", "kind"),
+    "look": ("look", "country", "device", "kind"),
 }
 
 

@@ -22,7 +22,7 @@ from noctilum.sources.contract import (
     Property,
 )
 from noctilum.sources.http_feed import HttpFeed, token_of
-from noctilum.sources.ndjson import parse_rows
+from noctilum.sources.ndjson import DIMS, parse_rows
 
 _STATES = {
     "final": DayState.FINAL,
@@ -30,6 +30,8 @@ _STATES = {
     "none": DayState.MISSING,
 }
 
+BASE = ("site", "query", "page", "pair")
+"""The grains of every open feed; a ledger may name more."""
 
 T = TypeVar("T")
 
@@ -38,7 +40,7 @@ class OpenFeed(Connector):
     """Reach an open feed. Tokens are fetched when needed and renewed when refused. Safe to share between threads."""
 
     name = "open-feed"
-    grains = ("site", "query", "page", "pair")
+    grains: tuple[str, ...] = BASE
 
     def __init__(self, settings: FeedSettings) -> None:
         super().__init__(settings)
@@ -56,13 +58,14 @@ class OpenFeed(Connector):
         return [_shaped("properties", partial(_property, p)) for p in found.get("properties", [])]
 
     def days(self, first: date | None, last: date | None) -> list[OfferedDay]:
-        """List what the provider has, by day."""
+        """List what the provider has, by day; from here on grains are those it counts."""
         asked = {
             "from": first.isoformat() if first else None,
             "to": last.isoformat() if last else None,
         }
         params = {name: value for name, value in asked.items() if value}
         found = self._json(f"/properties/{self.settings.property}/ledger", params)
+        self.grains = _shaped("ledger", partial(_grains, found))
         return [_shaped("ledger", partial(_offered, d)) for d in found.get("days", [])]
 
     def fetch(self, day: date, grain: str) -> Page:
@@ -153,6 +156,14 @@ def _property(found: dict[str, Any]) -> Property:
         first_day=date.fromisoformat(found["first_day"]),
         last_day=date.fromisoformat(found["last_day"]),
     )
+
+
+def _grains(ledger: dict[str, Any]) -> tuple[str, ...]:
+    """Read which grains a feed counts; those it names that nobody here knows are left alone."""
+    named = ledger.get("grains", [])
+    if not isinstance(named, list):
+        raise TypeError("grains is no list")
+    return (*BASE, *(grain for grain in DIMS if grain in named and grain not in BASE))
 
 
 def _offered(found: dict[str, Any]) -> OfferedDay:

@@ -186,6 +186,8 @@ def _lines(desk: Desk, ref: str, first: str, last: str, by: str) -> list[dict[st
             line |= {"screen": grain.texts["device"][n].upper(), "sort": grain.texts["kind"][n]}
             if "query" in grain.texts:
                 line["words"] = grain.texts["query"][n]
+            if "look" in grain.texts:
+                line["shape"] = grain.texts["look"][n]
             if "page" in grain.texts:
                 line["address"] = f"https://{host}{grain.texts['page'][n]}"
             lines.append(line)

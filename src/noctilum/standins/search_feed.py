@@ -26,6 +26,7 @@ RETENTION_DAYS = 487
 LAG_DAYS = 2
 FRESH_DAYS = 3
 PAGE_ROWS = 5000
+GRAINS = ("site", "query", "page", "pair", "look")
 COUNTED = {2: 0.82, 3: 0.93, 4: 0.985}
 """Share of a fresh day that is counted, by its age in days."""
 
@@ -38,7 +39,8 @@ class Setting:
     half way, or answers 429. token_seconds: how long a token lives. slow_ms: waits before a day.
     retention_days: how far back it keeps days. revised: day → number of a late revision, which
     counts that day a little lower. none: days it never has. wrong_totals: days whose totals it
-    states wrongly. per_minute: most days asked in minute_seconds, told in RateLimit headers.
+    states wrongly. per_minute: most days asked in minute_seconds, told in RateLimit headers. looks: it
+    counts what results looked like.
     """
 
     anchor: date
@@ -57,6 +59,12 @@ class Setting:
     wrong_totals: list[str] = field(default_factory=list)
     per_minute: int = 0
     minute_seconds: float = 60.0
+    looks: bool = True
+
+    @property
+    def grains(self) -> tuple[str, ...]:
+        """What it counts."""
+        return GRAINS if self.looks else GRAINS[:-1]
 
 
 class State:
@@ -183,7 +191,7 @@ def create_app(setting: Setting) -> Flask:
         first = date.fromisoformat(request.args.get("from", _oldest(setting).isoformat()))
         last = date.fromisoformat(request.args.get("to", setting.today.isoformat()))
         days = [_ledger_day(setting, day) for day in _days(first, last)]
-        return Response(orjson.dumps({"days": days}), content_type="application/json")
+        return Response(orjson.dumps({"grains": setting.grains, "days": days}), content_type="application/json")
 
     @app.get("/properties/<number>/days/<day>/<grain>")
     def _day(number: str, day: str, grain: str) -> Response:
@@ -272,7 +280,7 @@ def _serve_day(state: State, number: str, day: date, grain: str) -> Response:
         return problem(410, "gone", f"{day} is older than the 16 months that are kept.")
     if (setting.today - day).days < LAG_DAYS:
         return problem(404, "not-yet", f"{day} is not counted yet.")
-    if grain not in ("site", "query", "page", "pair"):
+    if grain not in setting.grains:
         return problem(404, "no-such-grain", f"There is no grain {grain!r}.")
     revision = _revision(setting, day)
     etag = f'"{revision}"'

@@ -104,10 +104,12 @@ class SearchModel:
 
     def _told_of(self, story: Story) -> npt.NDArray[np.bool_]:
         """Say which queries a story moves: those of its page, or of all that begin like it."""
-        head = story.page.rstrip("*")
-        pages = [
-            n for n, page in enumerate(self.pages) if page == head or (story.page != head and page.startswith(head))
-        ]
+        return self._of_pages(story.page)
+
+    def _of_pages(self, path: str) -> npt.NDArray[np.bool_]:
+        """Say which queries have a page; with a * at the end, a page that begins so."""
+        head = path.rstrip("*")
+        pages = [n for n, page in enumerate(self.pages) if page == head or (path != head and page.startswith(head))]
         return np.isin(self._page, pages)
 
     def _asked_more(self, offset: int) -> Floats:
@@ -146,7 +148,30 @@ class SearchModel:
             keep = counted > 0
             query, country, device = query[keep], country[keep], device[keep]
             impressions, clicks, sums = counted[keep], clicks[keep], sums[keep]
-        return self._grains(rng, offset, codes, query, country, device, clicks, impressions, sums)
+        found = self._grains(rng, offset, codes, query, country, device, clicks, impressions, sums)
+        looks = self._looks(day, offset, (query, country, device), (clicks, impressions, sums))
+        return found | {"look": looks}
+
+    def _looks(self, day: date, offset: int, rows: tuple[Ints, Ints, Ints], counts: tuple[Ints, Ints, Ints]) -> Grain:
+        """Count what was shown in other looks than a plain result; whatever falls to one look is out of the next."""
+        rng = np.random.default_rng([self.world.seed, 4, day.toordinal()])
+        query, country, device = rows
+        clicks, impressions, sums = counts
+        left, left_clicks = impressions.copy(), clicks.copy()
+        parts = [np.zeros((6, 0), dtype=np.int64)]
+        for number, look in enumerate(self.world.looks):
+            mine = self._of_pages(look.page)[query] & ~self._image[query] & (offset >= look.first)
+            clicked = rng.binomial(left_clicks, np.where(mine, min(1.0, look.share * look.clicked), 0.0))
+            shown = clicked + rng.binomial(left - left_clicks, np.where(mine, look.share, 0.0))
+            left, left_clicks = left - shown, left_clicks - clicked
+            at = np.flatnonzero(shown)
+            places = np.maximum(np.rint(sums[at] / impressions[at] * shown[at]).astype(np.int64), shown[at])
+            parts.append(np.stack([np.full(at.size, number), country[at], device[at], clicked[at], shown[at], places]))
+        look_of, where, on, *sums_of = np.concatenate(parts, axis=1)
+        columns = {"look": look_of, "country": where, "device": on, "kind": np.zeros(where.size, dtype=np.int64)}
+        names = {"look": [look.name for look in self.world.looks], "kind": ("web",)}
+        codes, _ = zip(*self.world.countries, strict=True)
+        return _summed(columns, tuple(sums_of), names | {"country": codes, "device": DEVICES})
 
     def _expected(self, day: date, offset: int, place: Floats, rng: np.random.Generator) -> Floats:
         year_day = day.timetuple().tm_yday

@@ -54,6 +54,21 @@ class Story:
 
 
 @dataclass(frozen=True)
+class Look:
+    """Say which part of what pages are shown for looks other than a plain result; a row has one look at most.
+
+    page: a page, or a beginning of paths with a * at the end. share: of impressions, from day first on.
+    clicked: click-through beside that of the page's other results.
+    """
+
+    name: str
+    page: str
+    share: float
+    clicked: float = 1.0
+    first: int = OLDEST
+
+
+@dataclass(frozen=True)
 class World:
     """Describe one property of the stand-in feed."""
 
@@ -67,6 +82,7 @@ class World:
     weekday: tuple[float, ...]
     growth: float
     size: float
+    looks: tuple[Look, ...] = ()
     engine: str = "Quillon"
     time_zone: str = "Europe/Oslo"
 
@@ -405,6 +421,11 @@ _REFRESHED = ("swarm-control", "varroa-treatment", "winter-hive")
 _SKERRY_COUNTRIES = (("NO", 0.52), ("DE", 0.16), ("GB", 0.16), ("SE", 0.08), ("DK", 0.05), ("NL", 0.03))
 _SKERRY_WEEK = (1.0, 0.96, 0.96, 1.02, 1.16, 1.12, 1.08)
 
+_SKERRY_LOOKS = (
+    Look("times at a glance", "/timetables/*", 0.3, 1.2, -150),
+    Look("questions below", "*", 0.05, 0.7),
+)
+
 WORLDS: dict[str, World] = {
     w.id: w
     for w in (
@@ -420,6 +441,7 @@ WORLDS: dict[str, World] = {
             0.04,
             0.05,
             engine="Orrery",
+            looks=_SKERRY_LOOKS[1:],
         ),
         World(
             "quillon-skerry-de",
@@ -432,6 +454,7 @@ WORLDS: dict[str, World] = {
             _SKERRY_WEEK,
             0.10,
             0.13,
+            looks=_SKERRY_LOOKS,
         ),
         World(
             "quillon-skerry",
@@ -448,6 +471,7 @@ WORLDS: dict[str, World] = {
             _SKERRY_WEEK,
             0.10,
             0.13,
+            looks=_SKERRY_LOOKS,
         ),
         World(
             "quillon-hivewright",
@@ -464,6 +488,7 @@ WORLDS: dict[str, World] = {
             0.14,
             0.14,
             time_zone="Europe/London",
+            looks=(Look("product card", "/shop/*", 0.34, 1.25), Look("list of steps", "/guides/*", 0.12, 0.9)),
         ),
         World(
             "quillon-umbra",
@@ -481,6 +506,7 @@ WORLDS: dict[str, World] = {
             0.06,
             0.16,
             time_zone="Europe/London",
+            looks=(Look("written answer", "/learn/*", 0.55, 0.4, -75), Look("event card", "/events/*", 0.4, 1.2)),
         ),
         World(
             "quillon-fretsaw",
@@ -494,6 +520,7 @@ WORLDS: dict[str, World] = {
             0.05,
             0.22,
             time_zone="Europe/London",
+            looks=(Look("shop on a map", "*", 0.15, 1.1),),
         ),
         World(
             "quillon-northloft",
@@ -507,6 +534,7 @@ WORLDS: dict[str, World] = {
             0.05,
             0.2,
             time_zone="Europe/Amsterdam",
+            looks=(Look("row of pictures", "*", 0.08, 0.6), Look("event card", "/exhibitions/*", 0.25, 1.2)),
         ),
         World(
             "quillon-hivewright-blog",
@@ -520,6 +548,7 @@ WORLDS: dict[str, World] = {
             0.2,
             0.6,
             time_zone="Europe/London",
+            looks=(Look("list of steps", "*", 0.1, 0.9),),
         ),
     )
 }

@@ -195,7 +195,7 @@ class CrossRow(Wire):
 class Cross(Reading):
     """Figures by two dimensions at once, rows by impressions."""
 
-    dimension: Literal["query", "page", "country", "device", "kind", "set"]
+    dimension: Literal["query", "page", "country", "device", "kind", "look", "set"]
     columns_by: Literal["query", "page", "country", "device", "kind", "band", "month"]
     columns: list[str]
     rows: list[CrossRow]

@@ -10,7 +10,7 @@ from pydantic import Field
 from noctilum.wire.base import Asked, Wire
 
 Role = Literal[
-    "day", "query", "page", "country", "device", "kind", "clicks", "impressions", "ctr", "position", "ignore"
+    "day", "query", "page", "country", "device", "kind", "look", "clicks", "impressions", "ctr", "position", "ignore"
 ]
 
 

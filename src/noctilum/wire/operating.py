@@ -9,17 +9,17 @@ from pydantic import Field, model_validator
 
 from noctilum.wire.base import Asked, Wire
 
-_DIMENSIONS = ("query", "page", "country", "device", "kind")
+_DIMENSIONS = ("query", "page", "country", "device", "kind", "look")
 EXPORTS: dict[str, tuple[str, ...]] = {
-    "days": ("pair", "query", "page", "site"),
+    "days": ("pair", "query", "page", "site", "look"),
     "breakdown": _DIMENSIONS,
     "timeline": ("day", "week", "month", "quarter"),
-    "ledger": ("site", "query", "page", "pair"),
+    "ledger": ("site", "query", "page", "pair", "look"),
     "cross": tuple(
         f"{rows},{columns}"
         for rows in (*_DIMENSIONS, "set")
         for columns in ("device", "country", "kind", "query", "page", "band", "month")
-        if rows != columns
+        if rows != columns and not (rows == "look" and columns in ("query", "page", "band"))
     ),
     "bands": ("query", "page"),
     "weekdays": ("weekday",),

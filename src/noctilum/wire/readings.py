@@ -10,7 +10,8 @@ from pydantic import Field
 from noctilum.wire.base import Wire
 
 State = Literal["final", "provisional", "missing", "empty", "lost"]
-Dimension = Literal["query", "page", "country", "device", "kind"]
+Dimension = Literal["query", "page", "country", "device", "kind", "look"]
+Grain = Literal["site", "query", "page", "pair", "look"]
 
 
 class Figures(Wire):

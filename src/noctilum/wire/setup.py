@@ -142,7 +142,7 @@ class AskTry(Credential):
 
     property: str = Field(default="", max_length=200, description="The first that is seen without")
     day: Day | None = Field(default=None, description="The newest settled day without")
-    grain: Literal["site", "query", "page", "pair"] = "site"
+    grain: Literal["site", "query", "page", "pair", "look"] = "site"
 
 
 class Tried(Wire):

@@ -46,8 +46,10 @@ def _clicks(teller: Teller) -> wire.Sentence:
         return teller.tell("The window has {now} clicks.", now="count:/now/clicks")
     scaled = change.basis == "scaled"
     by, ratio = "size:/change/clicks", "signed_percent:/change/clicks_ratio"
-    if change.clicks_ratio is None or round(change.clicks) == 0:
+    if round(change.clicks) == 0:
         return teller.tell("Clicks held at {now}.", now="count:/now/clicks")
+    if change.clicks_ratio is None:
+        return teller.tell("Clicks rose by {by}, from none.", by=by)
     if change.clicks > 0:
         moved = (
             message("Over as many days clicks rose by {by} ({ratio}).")
@@ -103,11 +105,11 @@ def _breakdown(teller: Teller) -> list[wire.Sentence]:
             teller.tell("Most clicks: {key}, {clicks}.", key="text:/rows/0/key", clicks="count:/rows/0/now/clicks")
         )
     if table.unlisted is not None and table.unlisted.now.clicks > 0:
-        said.append(
-            teller.tell(
-                "{clicks} clicks came from queries that the provider withholds.", clicks="count:/unlisted/now/clicks"
-            )
-        )
+        clicks = "count:/unlisted/now/clicks"
+        if table.dimension == "look":
+            said.append(teller.tell("{clicks} clicks came from results that looked like any other.", clicks=clicks))
+        else:
+            said.append(teller.tell("{clicks} clicks came from queries that the provider withholds.", clicks=clicks))
     return said
 
 

@@ -34,6 +34,7 @@ FIELDS: dict[str, Field] = {
         Field("country", "text", "country", "ISO 3166 country of the searcher."),
         Field("device", "text", "device", "mobile, desktop or tablet."),
         Field("kind", "text", "kind", "The kind of search, as web or image."),
+        Field("look", "text", "look", "What a result looked like, where it was not like any other."),
         Field("words", "number", "query", "How many words the query has."),
         Field("brand", "flag", "query", "The query holds a brand term of the client."),
         Field("question", "flag", "query", "The query is a question."),

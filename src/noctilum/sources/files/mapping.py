@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 Role = Literal[
-    "day", "query", "page", "country", "device", "kind", "clicks", "impressions", "ctr", "position", "ignore"
+    "day", "query", "page", "country", "device", "kind", "look", "clicks", "impressions", "ctr", "position", "ignore"
 ]
 DateForm = Literal["iso", "dmy", "mdy", "ymd"]
 

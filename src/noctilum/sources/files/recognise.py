@@ -84,7 +84,7 @@ def _check_mapping(headers: Sequence[str], mapping: Mapping, name: str) -> None:
                 remedy=f"one of {', '.join(filter(None, headers))}",
             )
     for role in mapping.fixed:
-        if role not in ("country", "device", "kind", "page", "query"):
+        if role not in ("country", "device", "kind", "page", "query", "look"):
             raise Nonsense("no-such-dimension", f"{role!r} cannot be fixed.", where="fixed")
 
 
@@ -148,6 +148,11 @@ def _check_roles(roles: dict[str, tuple[Role, str]], name: str) -> None:
 
 def _grain(roles: set[Role], mapping: Mapping) -> str:
     has = roles | set(mapping.fixed)
+    if "look" in has:
+        if has & {"query", "page"}:
+            what = "Looks are counted without queries and pages, and this file has both."
+            raise Nonsense("look-with-others", what, where="columns", remedy="ignore one: --column HEADER=ignore")
+        return "look"
     if "query" in has:
         return "pair" if "page" in has else "query"
     return "page" if "page" in has else "site"

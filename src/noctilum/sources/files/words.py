@@ -23,6 +23,8 @@ _HEADERS: dict[Role, str] = {
     "country": "country land pays pais paese country code landescode kraj market markt",
     "device": "device devices gerat geraet geratetyp appareil dispositivo apparaat enhet enhed urzadzenie device type",
     "kind": "kind search kind suchart type de recherche tipo de busqueda search type zoektype soketype",
+    "look": "look looks appearance aussehen darstellung apparence apariencia aspetto weergave utseende udseende "
+    "aparencia wyglad",
     "clicks": "clicks click klicks klick clics clic clique cliques clicchi klikken klikk klik klikniecia kliks",
     "impressions": "impressions impression impressionen einblendungen impresiones impressioni vertoningen visninger "
     "visningar impressoes wyswietlenia impr shown views",
