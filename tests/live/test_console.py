@@ -617,3 +617,19 @@ def test_one_goes_to_a_client_and_a_view_by_name(page, live):
     expect(page.get_by_text("No client and no view is called so.")).to_be_visible()
     page.keyboard.press("Escape")
     expect(field).to_have_count(0)
+
+
+def test_looks_add_up_beside_any_other_result_and_one_narrows_the_view(page, live):
+    page.goto(f"{live.url}/sites/umbrapoint.example/places")
+    looks = page.get_by_role("region", name="Looks")
+    table = looks.get_by_role("table").first
+    expect(table.get_by_text("Like any other result")).to_be_visible()
+    told = table.locator("tbody tr").evaluate_all("rows => rows.map((row) => row.querySelector('td.now').innerText)")
+    *parts, total = (int(text.replace(",", "")) for text in told)
+    assert len(parts) == 3 and sum(parts) == total
+    looks.get_by_role("button", name="written answer").click()
+    expect(page).to_have_url(re.compile("filter=look\\+is\\+%22written\\+answer%22"))
+    page.keyboard.press("g")
+    page.keyboard.press("q")
+    expect(page.get_by_text("Looks are counted without queries and pages").first).to_be_visible()
+    assert page.evaluate("window.scrollY") == 0

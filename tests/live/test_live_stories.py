@@ -63,3 +63,19 @@ def test_an_engine_update_hits_and_the_museum_recovers(client):
     assert fell.rank < 0 < back.rank
     assert abs(fell.rank) > abs(fell.demand) and back.rank > abs(back.appeal)
     assert effect_of(client, NORTHLOFT, "All hall texts").verdict == "better"
+
+
+def test_written_answers_begin_when_explainers_lose_their_clicks(client):
+    line = client.timeline("umbrapoint.example", by="week", window="P112D", filter='look is "written answer"')
+    begun = next(point.start for point in line.points if point.impressions)
+    assert abs((TODAY - begun).days - 75) <= 7
+    rows = {row.key: row.now for row in client.breakdown("umbrapoint.example", "look").rows}
+    assert rows["written answer"].ctr < rows["event card"].ctr / 2
+
+
+def test_looks_are_told_on_the_command_line_with_what_looked_like_any_other(live):
+    told = live.cli("breakdown", "umbrapoint.example", "look").stdout
+    assert "written answer" in told and "unlisted (looked like any other)" in told
+    assert "clicks came from results that looked like any other." in told
+    refused = live.cli("fading", "umbrapoint.example", "--filter", "look has answer")
+    assert (refused.returncode, "look-with-others" in refused.stderr) == (2, True)
