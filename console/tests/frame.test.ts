@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { carried, changed, moved, readFrame } from '../src/mind/frame';
+import { carried, changed, moved, periods, readFrame } from '../src/mind/frame';
 
 const search = (text: string) => new URLSearchParams(text);
 
@@ -33,5 +33,14 @@ describe('the address of a view', () => {
     expect(moved('2025-01-01', '2025-12-31', 1)).toBe('2026');
     expect(moved('2025-12-01', '2026-02-28', 1)).toBe('2026-03-01/2026-05-31');
     expect(moved('2026-02-01', '2026-02-27', 1)).toBe('2026-02-28/2026-03-26');
+  });
+
+  it('offers every year, quarter and month that is held, newest first', () => {
+    expect(periods('2025-08-17', '2026-02-03')).toEqual({
+      years: ['2026', '2025'],
+      quarters: ['2026-Q1', '2025-Q4', '2025-Q3'],
+      months: ['2026-02', '2026-01', '2025-12', '2025-11', '2025-10', '2025-09', '2025-08'],
+    });
+    expect(periods('2026-02-03', '2026-02-03').months).toEqual(['2026-02']);
   });
 });

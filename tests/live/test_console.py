@@ -528,7 +528,7 @@ def test_two_dimensions_are_read_as_a_table_of_cells_that_add_up(page, live):
 def test_a_month_is_compared_with_a_month_chosen(page, live):
     page.goto(f"{live.url}{SITE}/overview?window=2026-02")
     page.get_by_role("button", name=re.compile("^Feb 2026")).click()
-    page.get_by_label("or against a month").fill("2025-12")
+    page.get_by_label("or against a month").select_option("2025-12")
     page.wait_for_url(re.compile("against=2025-12"))
     expect(page.get_by_text(re.compile("vs 1 Dec – 31 Dec")).first).to_be_visible()
 

@@ -57,9 +57,11 @@ export function useFrame() {
 
 export const PRESETS: ReadonlyArray<readonly [string, string]> = [
   ['P7D', 'Last 7 complete days'],
+  ['P3M', 'Last 3 months'],
   ['P28D', 'Last 28 complete days'],
+  ['P6M', 'Last 6 months'],
   ['P84D', 'Last 12 weeks'],
-  ['P182D', 'Last half year'],
+  ['P12M', 'Last 12 months'],
   ['P364D', 'Last 52 weeks'],
   ['month', 'This month so far'],
   ['all', 'Everything held'],
@@ -70,6 +72,19 @@ export const AGAINST: ReadonlyArray<readonly [string, string]> = [
   ['year', 'a year before, weekday to weekday'],
   ['none', 'nothing'],
 ];
+
+export interface Periods { years: string[]; quarters: string[]; months: string[] }
+
+/** The years, quarters and months that began within held days, newest first, as windows are written. */
+export function periods(first: string, last: string): Periods {
+  const from = Number(first.slice(0, 4)) * 12 + Number(first.slice(5, 7)) - 1;
+  const to = Number(last.slice(0, 4)) * 12 + Number(last.slice(5, 7)) - 1;
+  const all = Array.from({ length: Math.max(0, to - from + 1) }, (_, n) => to - n);
+  const year = (n: number) => String(Math.floor(n / 12));
+  const months = all.map((n) => `${year(n)}-${String((n % 12) + 1).padStart(2, '0')}`);
+  const quarters = all.map((n) => `${year(n)}-Q${Math.floor((n % 12) / 3) + 1}`);
+  return { years: [...new Set(all.map(year))], quarters: [...new Set(quarters)], months };
+}
 
 /** How many whole calendar months an interval is; 0 when it is none. */
 export function wholeMonths(first: string, last: string): number {

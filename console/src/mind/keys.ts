@@ -1,5 +1,5 @@
 /** Keys that work on every view; they can be turned off. */
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 
 const OFF = 'noctilum-keys-off';
 
@@ -19,12 +19,12 @@ function typing(target: EventTarget | null): boolean {
 
 /** Listens for single keys, and for g followed by a letter ("g q"). */
 export function useKeys(actions: Record<string, () => void>): void {
+  const after = useRef('');
   useEffect(() => {
-    let after = '';
     const listen = (event: KeyboardEvent) => {
       if (!keysOn() || typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
-      const key = after ? `${after} ${event.key}` : event.key;
-      after = !after && event.key === 'g' ? 'g' : '';
+      const key = after.current ? `${after.current} ${event.key}` : event.key;
+      after.current = !after.current && event.key === 'g' ? 'g' : '';
       const action = actions[key];
       if (action) {
         event.preventDefault();

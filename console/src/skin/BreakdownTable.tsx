@@ -65,7 +65,7 @@ export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps
           ))}
           <Sum kind="rest" name={`${count(data.rest?.rows)} more`} part={data.rest} />
           <Sum kind="rest" name={`${count(data.outside?.rows)} left out`} part={data.outside} />
-          <Sum kind="unlisted" name={UNLISTED[data.dimension] ?? 'Unlisted'} part={data.unlisted} />
+          <Sum kind="unlisted" name={UNLISTED[data.dimension] ?? 'Unlisted'} part={data.unlisted} about={data.dimension === 'look' ? 'counted in the total' : 'withheld by the source, counted in the total'} />
           <Sum kind="total" name="Total" part={data.total} />
         </tbody>
       </table>
@@ -95,7 +95,7 @@ function Sorted({ by, name, number = false, sort, onSort }: { by: string; name: 
   );
 }
 
-function Sum({ kind, name, part }: { kind: string; name: string; part: RestRow | null }) {
+function Sum({ kind, name, part, about }: { kind: string; name: string; part: RestRow | null; about?: string }) {
   const hidden = useHidden();
   if (!part) return null;
   const on = (column: string) => !hidden.has(column);
@@ -107,7 +107,7 @@ function Sum({ kind, name, part }: { kind: string; name: string; part: RestRow |
       {on('before') && <td className="num was">{part.before ? count(part.before.clicks) : DASH}</td>}
       {on('change') && <td className="num"><ClicksChange change={part.change} /></td>}
       {on('impressions') && <td className="num">{count(part.now.impressions)}</td>}
-      {on('ctr') && <td className="num">{kind === 'unlisted' && <span className="vh">counted in the total</span>}{percent(part.now.ctr)}</td>}
+      {on('ctr') && <td className="num">{about && <span className="vh">{about}</span>}{percent(part.now.ctr)}</td>}
       {on('points') && <td />}
       {on('position') && <td className="num">{place(part.now.position)}</td>}
       {on('places') && <td className="num"><PlacesChange change={part.change} /></td>}

@@ -5,7 +5,7 @@ import { Spark } from './small';
 import { Section } from './states';
 
 const NAMES: Record<string, string> = {
-  site: 'The site’s own total', query: 'All listed queries', page: 'All pages', pair: 'All query-by-page rows',
+  site: 'The site’s own total', query: 'All listed queries', page: 'All pages', pair: 'All query-by-page rows', look: 'All looks',
 };
 
 export function Differences({ found, stale }: { found: Reconciliation; stale: boolean }) {

@@ -11,10 +11,10 @@ import { MadeFile } from './JobMade';
 import { ErrorNote } from './states';
 
 const WHAT = {
-  days: ['Raw days', { pair: 'queries by page', query: 'queries', page: 'pages', site: 'the site' }],
-  breakdown: ['A breakdown', { query: 'by query', page: 'by page', country: 'by country', device: 'by device', kind: 'by kind' }],
+  days: ['Raw days', { pair: 'queries by page', query: 'queries', page: 'pages', site: 'the site', look: 'looks' }],
+  breakdown: ['A breakdown', { query: 'by query', page: 'by page', country: 'by country', device: 'by device', kind: 'by kind', look: 'by look' }],
   timeline: ['A timeline', { day: 'by day', week: 'by week', month: 'by month', quarter: 'by quarter' }],
-  cross: ['Two dimensions at once', { 'query,device': 'queries by device', 'query,band': 'queries by band', 'query,month': 'queries by month', 'page,country': 'pages by country', 'page,device': 'pages by device', 'page,month': 'pages by month', 'country,device': 'countries by device', 'set,month': 'sets by month' }],
+  cross: ['Two dimensions at once', { 'query,device': 'queries by device', 'query,band': 'queries by band', 'query,month': 'queries by month', 'look,month': 'looks by month', 'page,country': 'pages by country', 'page,device': 'pages by device', 'page,month': 'pages by month', 'country,device': 'countries by device', 'set,month': 'sets by month' }],
   bands: ['Counts by band and month', { query: 'of queries', page: 'of pages' }],
   weekdays: ['The profile of a week', { weekday: 'by weekday' }],
   drivers: ['Drivers', { query: 'the 200 queries that moved most' }],
@@ -25,7 +25,7 @@ const WHAT = {
   unclicked: ['Seen but not clicked', { query: 'by query' }],
   'device-gap': ['Mobile against desktop', { query: 'by query' }],
   'odd-days': ['Odd days', { day: 'by day' }],
-  ledger: ['The day ledger', { site: 'of the site', query: 'of queries', page: 'of pages', pair: 'of queries by page' }],
+  ledger: ['The day ledger', { site: 'of the site', query: 'of queries', page: 'of pages', pair: 'of queries by page', look: 'of looks' }],
 } as const;
 type What = keyof typeof WHAT;
 /** The window, the comparison and what rows are narrowed to, as an export takes them. */

@@ -6,7 +6,7 @@ import Popover from '@mui/material/Popover';
 import { useQuery } from '@tanstack/react-query';
 import { useLocation, useNavigate } from 'react-router';
 import type { Caution, State } from '../mind/api';
-import { AGAINST, PRESETS, carried, moved, useFrame, wholeMonths, type Filter } from '../mind/frame';
+import { AGAINST, PRESETS, carried, moved, periods, useFrame, wholeMonths, type Filter } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { site as siteOf, sites } from '../mind/questions';
 import { beforeName, countryName, shortDay, span, windowName } from '../mind/words';
@@ -100,6 +100,23 @@ function WindowPick({ read }: { read: Read | undefined }) {
   );
 }
 
+const periodName = (period: string) => (windowName(period) === 'Chosen days' ? period : windowName(period));
+
+/** One select for every month, quarter and year that is held; a window that is none of them leaves it empty. */
+function PeriodPick({ label, value, read, pick }: { label: string; value: string; read: Read | undefined; pick: (period: string) => void }) {
+  const held = read && periods(read.first_held, read.complete_through);
+  const groups = held ? ([['Years', held.years], ['Quarters', held.quarters], ['Months', held.months]] as const) : [];
+  const known = groups.some(([, each]) => each.includes(value));
+  return (
+    <label className="small">{label}{' '}
+      <select value={known ? value : ''} onChange={(e) => { if (e.target.value) pick(e.target.value); }}>
+        <option value="">–</option>
+        {groups.map(([name, each]) => <optgroup key={name} label={name}>{each.map((period) => <option key={period} value={period}>{periodName(period)}</option>)}</optgroup>)}
+      </select>
+    </label>
+  );
+}
+
 function WindowForm({ read, done }: { read: Read | undefined; done: () => void }) {
   const { frame, change } = useFrame();
   const [first, setFirst] = useState(read?.window.first ?? '');
@@ -108,14 +125,15 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
   return (
     <form
       aria-label="Window"
-      style={{ padding: '12px 16px', display: 'grid', gap: 10, width: 300 }}
+      style={{ padding: '12px 16px', display: 'grid', gap: 10, width: 330 }}
       onSubmit={(e) => { e.preventDefault(); if (!backwards && first && last) { change({ window: `${first}/${last}` }); done(); } }}
     >
-      <div role="group" aria-label="Presets" style={{ display: 'grid' }}>
+      <div role="group" aria-label="Presets" className="presets">
         {PRESETS.map(([value, label]) => (
           <button key={value} type="button" className="plain" style={{ textAlign: 'left' }} aria-pressed={frame.window === value} onClick={() => { change({ window: value }); done(); }}>{label}</button>
         ))}
       </div>
+      <PeriodPick label="A month, quarter or year" value={frame.window} read={read} pick={(window) => { change({ window }); done(); }} />
       <div style={{ display: 'flex', gap: 8, alignItems: 'end' }}>
         <label className="small">From<br /><input type="date" value={first} min={read?.first_held} max={read?.complete_through} onChange={(e) => setFirst(e.target.value)} /></label>
         <label className="small">to<br /><input type="date" value={last} onChange={(e) => setLast(e.target.value)} aria-invalid={backwards} /></label>
@@ -125,12 +143,10 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
       <label className="small">Against{' '}
         <select value={frame.against} onChange={(e) => change({ against: e.target.value })}>
           {AGAINST.map(([value, label]) => <option key={value} value={value}>{label}</option>)}
-          {!AGAINST.some(([value]) => value === frame.against) && <option value={frame.against}>{frame.against}</option>}
+          {!AGAINST.some(([value]) => value === frame.against) && <option value={frame.against}>{periodName(frame.against)}</option>}
         </select>
       </label>
-      <label className="small">or against a month{' '}
-        <input type="month" value={/^\d{4}-\d{2}$/.test(frame.against) ? frame.against : ''} min={read?.first_held.slice(0, 7)} max={read?.complete_through.slice(0, 7)} onChange={(e) => change({ against: e.target.value || undefined })} />
-      </label>
+      <PeriodPick label="or against a month, quarter or year" value={frame.against} read={read} pick={(against) => change({ against })} />
     </form>
   );
 }

@@ -12,7 +12,7 @@ import { Making } from '../skin/Making';
 import { WindowBar } from '../skin/WindowBar';
 import { Answer, ErrorNote, Section } from '../skin/states';
 
-const GRAINS = [['site', 'the site'], ['query', 'queries'], ['page', 'pages'], ['pair', 'queries by page']] as const;
+const GRAINS = [['site', 'the site'], ['query', 'queries'], ['page', 'pages'], ['pair', 'queries by page'], ['look', 'looks']] as const;
 
 export default function HeldDays() {
   const { site, search, frame, change } = useFrame();

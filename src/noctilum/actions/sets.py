@@ -13,7 +13,7 @@ from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere
 from noctilum.core.filters import FIELDS, And, Node, Not, Or, SetTest, Test, divide, parse, written
 from noctilum.core.filters.rows import compared
-from noctilum.readings.narrow import NamedSet
+from noctilum.readings.narrow import PLURAL, NamedSet
 from noctilum.records.models import Client, SavedSet
 from noctilum.wire import noted as wire
 
@@ -67,7 +67,7 @@ def canonical_rule(rule: str, item: str) -> str:
         )
     for field in _fields(node):
         if FIELDS[field].dimension != item:
-            raise Nonsense("set-unusable", f"A set of {item}s cannot look at {field}.", where="rule")
+            raise Nonsense("set-unusable", f"A set of {PLURAL[item]} cannot look at {field}.", where="rule")
     return written(node)
 
 

@@ -15,6 +15,7 @@ NAMES = {
     "query": "all listed queries",
     "page": "all pages",
     "pair": "all query-by-page rows",
+    "look": "all looks",
 }
 
 

@@ -32,6 +32,7 @@ from noctilum.core.table import Grouped, SideBySide, group
 from noctilum.history import History
 from noctilum.history.firsts import NEVER
 
+PLURAL = {"query": "queries", "page": "pages"}
 Ids = Mapping[str, tuple[int, ...]]
 
 
@@ -197,7 +198,9 @@ def _in_set(terms: Terms, found: NamedSet, count: int) -> Mask:
     _refuse_circles(rule, terms.words, (found.name,))
     looks_at = dimensions(rule, lambda name: terms.words.named(name).item)
     if looks_at != {found.item}:
-        raise Nonsense("set-unusable", f"The rule of the set {found.name!r} looks at more than its {found.item}s.")
+        raise Nonsense(
+            "set-unusable", f"The rule of the set {found.name!r} looks at more than its {PLURAL[found.item]}."
+        )
     return listed | terms.passing(rule)
 
 

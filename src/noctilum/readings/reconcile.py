@@ -83,6 +83,9 @@ def _steps(
     if "pair" in sums and "page" in sums:
         text = "Rare queries are withheld from query-by-page rows too."
         steps.append(_between("pairs-withheld", text, sums["page"], sums["pair"]))
+    if "look" in sums and "site" in sums:
+        text = "What looked like any other result is in the site's total and in no look's row."
+        steps.append(_between("no-look", text, sums["site"], sums["look"]))
     steps += _open_days(by_grain["site"], window)
     if source.time_zone != source.client_zone:
         text = f"Its days begin and end in {source.time_zone}, the client's in {source.client_zone}."
