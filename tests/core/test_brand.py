@@ -1,22 +1,25 @@
 """Laws of telling brand queries: slips, near misses and exceptions, for any words."""
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from noctilum.core.brand import BrandRule, brand_mask, folded, known_by, near, slips
+from noctilum.core.brand import BrandRule, brand_mask, folded, known_by, near, one_edit, slips
 
 WORDS = st.sampled_from(["skerry", "skery", "Skérry", "ferries", "ferry", "skerryferries", "rock", "hive", "x"])
 QUERIES = st.lists(st.lists(WORDS, min_size=1, max_size=4).map(" ".join), max_size=12)
 TERMS = st.lists(st.lists(WORDS, min_size=1, max_size=2).map(" ".join), min_size=1, max_size=3)
 RULES = st.builds(lambda terms, out: BrandRule(tuple(terms), tuple(out)), TERMS, st.lists(WORDS, max_size=1))
+laws = settings(deadline=None)
 
 
+@laws
 @given(QUERIES, RULES)
 def test_what_is_told_of_one_query_is_what_marks_it_among_all(queries, rule):
     told = [(found := known_by(query, rule)) is not None and found.how != "exception" for query in queries]
     assert told == brand_mask(queries, rule).tolist()
 
 
+@laws
 @given(QUERIES, RULES)
 def test_slips_are_brand_and_hold_no_term_as_written(queries, rule):
     brand = brand_mask(queries, rule)
@@ -26,6 +29,7 @@ def test_slips_are_brand_and_hold_no_term_as_written(queries, rule):
         assert known_by(queries[number], rule).how == "slip"
 
 
+@laws
 @given(QUERIES, RULES)
 def test_what_comes_near_is_not_brand_and_would_be_once_taken_in(queries, rule):
     held = brand_mask(queries, BrandRule(rule.terms))
@@ -34,6 +38,7 @@ def test_what_comes_near_is_not_brand_and_would_be_once_taken_in(queries, rule):
         assert brand_mask([queries[number]], BrandRule((words,)))[0]
 
 
+@laws
 @given(QUERIES, RULES, WORDS)
 def test_an_exception_only_ever_takes_away(queries, rule, word):
     more = BrandRule(rule.terms, (*rule.exceptions, word))
@@ -48,3 +53,10 @@ def test_terms_written_in_any_way_are_the_same_terms():
 def test_signs_in_terms_are_text_and_no_pattern():
     rule = BrandRule.read("c++ (tools), a|b")
     assert brand_mask(["c tools", "c++ tools", "a", "a b"], rule).tolist() == [True, True, False, True]
+
+
+@laws
+@given(st.lists(st.text("abc", min_size=3, max_size=8), max_size=40), st.text("abc", min_size=5, max_size=7))
+def test_slips_are_the_words_one_edit_away_and_no_others(words, term):
+    rule = BrandRule((term,))
+    assert brand_mask(words, rule).tolist() == [word == term or one_edit(term, word) for word in words]

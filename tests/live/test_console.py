@@ -390,7 +390,7 @@ def test_a_set_is_tried_saved_read_and_deleted(page, live):
     page.get_by_role("button", name="Save", exact=True).click()
     across = page.get_by_role("region", name="Sets across")
     expect(across.get_by_role("row", name=re.compile("^Island pages"))).to_be_visible()
-    page.get_by_role("region", name="Side by side").get_by_role("link", name="Island pages").click()
+    page.get_by_role("region", name="Side by side").get_by_role("link", name="Pages of the set Island pages").click()
     expect(page.get_by_text("5 pages")).to_be_visible()
     page.goto(f"{live.url}{SITE}/sets")
     page.get_by_role("button", name="Delete the set Island pages").click()
@@ -633,3 +633,33 @@ def test_looks_add_up_beside_any_other_result_and_one_narrows_the_view(page, liv
     page.keyboard.press("q")
     expect(page.get_by_text("Looks are counted without queries and pages").first).to_be_visible()
     assert page.evaluate("window.scrollY") == 0
+
+
+def test_a_set_is_changed_deleted_and_brought_back(page, live, tmp_path):
+    page.goto(f"{live.url}{SITE}/sets")
+    form = page.get_by_role("region", name="Save a set")
+    beside = page.get_by_role("region", name="Side by side")
+    (tmp_path / "list.csv").write_text('"/fares",12\n/timetables/ronsay;3\n\n')
+    form.get_by_label("Name").fill("From a file")
+    form.get_by_role("combobox", name=re.compile("^Of")).select_option("page")
+    form.get_by_label("or from a file").set_input_files(tmp_path / "list.csv")
+    expect(form.get_by_label("And these, one a line")).to_have_value("/fares\n/timetables/ronsay")
+    form.get_by_role("button", name="Save").click()
+    beside.get_by_role("button", name="Change the set From a file").click()
+    expect(form.get_by_label("Name")).to_have_value("From a file")
+    form.get_by_label("Rule").fill('path starts "/offers/"')
+    form.get_by_role("button", name="Save").click()
+    expect(form.get_by_role("heading", name="Save a set")).to_be_visible()
+    with live.client() as client:
+        (kept,) = [each for each in client.sets("skerry-ferries") if each.name == "From a file"]
+    assert (kept.rule, kept.members) == ('path starts "/offers/"', ["/fares", "/timetables/ronsay"])
+    beside.get_by_role("button", name="Delete the set From a file").click()
+    expect(beside.get_by_role("link", name="From a file", exact=True)).to_have_count(0)
+    beside.get_by_role("button", name="Bring it back").click()
+    beside.get_by_role("link", name="From a file", exact=True).click()
+    expect(page.get_by_role("heading", name="Storyline")).to_be_visible()
+    assert 'filter=set "From a file"' in unquote(page.url).replace("+", " ")
+    with live.client() as client:
+        (kept,) = [each for each in client.sets("skerry-ferries") if each.name == "From a file"]
+        assert kept.members == ["/fares", "/timetables/ronsay"]
+        client.drop_set(kept.id)

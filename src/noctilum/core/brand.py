@@ -15,6 +15,7 @@ SLIP_FROM = 5
 """Words of a brand term with so many letters are also known with one letter wrong, missing or too many."""
 _WORD = re.compile(r"\w+")
 _GAP = re.compile(r"[\W_]+")
+_GAP_IN_LINE = re.compile(r"(?:[^\w\n]|_)+")
 How = Literal["written", "slip", "exception"]
 
 
@@ -24,6 +25,8 @@ def folded(text: str) -> str:
     >>> folded("Fähre STENNA")
     'fahre stenna'
     """
+    if text.isascii():
+        return text.lower()
     split = unicodedata.normalize("NFKD", text.casefold())
     return "".join(letter for letter in split if not unicodedata.combining(letter))
 
@@ -57,10 +60,11 @@ def brand_mask(queries: Sequence[str], rule: BrandRule) -> npt.NDArray[np.bool_]
     [True, False, False]
     """
     plain = [folded(query) for query in queries]
-    known = {word for query in plain for word in _WORD.findall(query)} if rule.terms else set()
-    wanted = [_pattern(term, known) for term in rule.terms]
-    found = _holding(plain, wanted)
-    return found & ~_holding(plain, [_pattern(term, ()) for term in rule.exceptions])
+    known = _words(plain) if rule.terms else set()
+    found = _holding(plain, [_pattern(term, known) for term in rule.terms])
+    kept_out = np.flatnonzero(found)
+    found[kept_out] = ~_holding([plain[n] for n in kept_out], [_pattern(term, ()) for term in rule.exceptions])
+    return found
 
 
 @dataclass(frozen=True)
@@ -99,7 +103,7 @@ def slips(queries: Sequence[str], rule: BrandRule) -> list[tuple[int, str]]:
     """
     held = np.flatnonzero(brand_mask(queries, rule)).tolist()
     plain = [folded(queries[n]) for n in held]
-    known = {word for query in plain for word in _WORD.findall(query)}
+    known = _words(plain)
     pattern = _whole([_pattern(term, known) for term in rule.terms])
     written = _holding(plain, [_pattern(term, ()) for term in rule.terms])
     found = ((n, pattern.search(query)) for n, query, as_is in zip(held, plain, written, strict=True) if not as_is)
@@ -120,7 +124,8 @@ def near(queries: Sequence[str], rule: BrandRule) -> list[tuple[int, str]]:
         return []
     pattern = re.compile("|".join(map(re.escape, runs)))
     plain = [folded(query) for query in queries]
-    close = [n for n, query in enumerate(plain) if pattern.search(_GAP.sub("", query))]
+    run_together = _GAP_IN_LINE.sub("", "\n".join(query.replace("\n", " ") for query in plain)).split("\n")
+    close = [n for n, query in enumerate(run_together) if pattern.search(query)]
     brand = brand_mask([queries[n] for n in close], BrandRule(rule.terms)).tolist()
     return [(n, _words_over(plain[n], pattern)) for n, is_brand in zip(close, brand, strict=True) if not is_brand]
 
@@ -145,6 +150,10 @@ def _whole(patterns: Sequence[str]) -> re.Pattern[str]:
     return re.compile(rf"(?<!\w)(?:{'|'.join(patterns)})(?!\w)")
 
 
+def _words(texts: Sequence[str]) -> set[str]:
+    return set(_WORD.findall("\n".join(texts)))
+
+
 def _pattern(term: str, known: Iterable[str]) -> str:
     """Write a term as a pattern: its words in order, each with the known words that are one edit away."""
     words = _WORD.findall(folded(term))
@@ -152,7 +161,10 @@ def _pattern(term: str, known: Iterable[str]) -> str:
 
 
 def _forms(word: str, known: Iterable[str]) -> list[str]:
-    slips = [other for other in known if one_edit(word, other)] if len(word) >= SLIP_FROM else []
+    """Give a word and the known ones that are one edit away; one edit leaves one half of the word as it is."""
+    head, tail = word[: len(word) // 2], word[len(word) // 2 :]
+    halves = (other for other in known if other.startswith(head) or other.endswith(tail))
+    slips = [other for other in halves if one_edit(word, other)] if len(word) >= SLIP_FROM else []
     return [re.escape(form) for form in sorted({word, *slips}, key=len, reverse=True)]
 
 

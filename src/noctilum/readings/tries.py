@@ -46,7 +46,8 @@ def try_filter(history: History, words: Words, text: str, item: explain.Item) ->
 
 def try_brand(queries: Sequence[str], saved: BrandRule, rule: BrandRule, texts: Sequence[str]) -> wire.BrandTry:
     """Try brand terms on all queries a site was ever shown for, and on some texts; saved: the terms now in use."""
-    held, before = brand_mask(queries, rule), brand_mask(queries, saved)
+    held = brand_mask(queries, rule)
+    before = held if saved == rule else brand_mask(queries, saved)
     slipped = slips(queries, rule)
     written = held.copy()
     written[[n for n, _ in slipped]] = False
