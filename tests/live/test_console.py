@@ -377,6 +377,11 @@ def test_a_note_is_kept_shown_on_the_chart_and_read(page, live):
     page.get_by_role("link", name="Prices in two columns").click()
     told.get_by_role("button", name="Delete this note").click()
     expect(row).to_have_count(0)
+    page.get_by_role("button", name="Bring it back").click()
+    expect(row).to_have_count(1)
+    row.click()
+    told.get_by_role("button", name="Delete this note").click()
+    expect(row).to_have_count(0)
 
 
 def test_a_set_is_tried_saved_read_and_deleted(page, live):

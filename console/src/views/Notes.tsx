@@ -18,6 +18,8 @@ export default function Notes() {
   const line = useQuery(timeline(site, frame));
   const found = useQuery(notes(site));
   const chosen = Number(search.get('note')) || undefined;
+  const [gone, setGone] = useState<NoteOut>();
+  const open = found.data?.find((note) => note.id === chosen);
   return (
     <>
       <WindowBar read={line.data} />
@@ -28,7 +30,8 @@ export default function Notes() {
             {(all) => (all.length ? <List all={all} chosen={chosen} choose={(n) => change({ note: n === chosen ? undefined : String(n) })} /> : <Empty why="Nothing is noted yet. Write down what was changed and when; every chart shows it, and its effect is read here." />)}
           </Answer>
           <div className="stack">
-            {chosen !== undefined && <Effect number={chosen} />}
+            {chosen !== undefined && <Effect key={chosen} number={chosen} deleted={() => setGone(open)} />}
+            {gone && <Gone note={gone} back={() => setGone(undefined)} />}
             <NewNote />
             <TakeNotes />
           </div>
@@ -58,13 +61,28 @@ function List({ all, chosen, choose }: { all: readonly NoteOut[]; chosen: number
   );
 }
 
-function Effect({ number }: { number: number }) {
+/** A note just deleted, and the way back. */
+function Gone({ note, back }: { note: NoteOut; back: () => void }) {
+  const client = useQueryClient();
+  const again = useMutation({
+    mutationFn: () => send<NoteOut>('POST', '/notes', { first: note.first, last: note.last, kind: note.kind, text: note.text, client: note.site ? undefined : note.client, site: note.site, page: note.page, set: note.set }),
+    onSuccess: async () => { back(); await client.invalidateQueries({ queryKey: ['notes'] }); },
+  });
+  return (
+    <div>
+      <p className="small" role="status">“{note.text}” is deleted. <button type="button" className="plain" disabled={again.isPending} onClick={() => again.mutate()}>Bring it back</button></p>
+      {again.isError && <ErrorNote error={again.error} />}
+    </div>
+  );
+}
+
+function Effect({ number, deleted }: { number: number; deleted: () => void }) {
   const { site, change } = useFrame();
   const client = useQueryClient();
   const found = useQuery(effect(site, number));
   const drop = useMutation({
     mutationFn: () => send('DELETE', `/notes/${number}`),
-    onSuccess: async () => { change({ note: undefined }); await client.invalidateQueries({ queryKey: ['notes'] }); },
+    onSuccess: async () => { deleted(); change({ note: undefined }); await client.invalidateQueries({ queryKey: ['notes'] }); },
   });
   return (
     <Section title="What came of it" label="What came of it">
