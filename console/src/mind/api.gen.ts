@@ -3124,7 +3124,7 @@ export interface components {
              * Gained
              * @description All gains of rows that gained
              */
-            gained: number;
+            gained: number | null;
             /** Generation */
             generation: number;
             /**
@@ -3139,16 +3139,16 @@ export interface components {
             item: "query" | "page";
             /**
              * Lost
-             * @description All losses of rows that lost
+             * @description All losses of rows that lost; none where nothing can be compared
              */
-            lost: number;
+            lost: number | null;
             /** Matching */
             matching: number;
             /**
              * Net
              * @description gained + lost, which may hide both
              */
-            net: number;
+            net: number | null;
             /** Offset */
             offset: number;
             /** Rows */
@@ -4757,9 +4757,9 @@ export interface components {
         VerdictSum: {
             /**
              * Change
-             * @description Clicks; for windows of unequal length per the days of the window now
+             * @description Clicks, none where nothing can be compared; for windows of unequal length per the days of the window now
              */
-            change: number;
+            change: number | null;
             /** Rows */
             rows: number;
             /**
@@ -7951,7 +7951,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: "site" | "query" | "page" | "pair" | "look";
+                grain?: ("site" | "query" | "page" | "pair" | "look") | null;
                 first?: string | null;
                 last?: string | null;
             };

@@ -222,7 +222,7 @@ export const life = (key: string, item: 'query' | 'page', text: string) =>
     queryFn: () => api.ask<api.Life>(`/sites/${api.siteKey(key)}/life/${item}`, { key: text, language: language() }),
   });
 
-export const ledger = (key: string, source: number | undefined, grain: string) =>
+export const ledger = (key: string, source: number | undefined, grain: string | undefined) =>
   queryOptions({
     queryKey: ['ledger', key, source, grain],
     queryFn: () => api.ask<api.Ledger>(`/sites/${api.siteKey(key)}/ledger`, { source, grain }),

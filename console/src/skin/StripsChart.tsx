@@ -2,6 +2,7 @@
 import { useCallback, useMemo, useState } from 'react';
 import type { Measure, Point, Timeline } from '../mind/api';
 import { NAMES, brief, figure, longDay, percent, place, shortDay } from '../mind/words';
+import { divided, whole } from '../mind/steps';
 import { MEASURES, drawn, type Marks } from './Storyline';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
 
@@ -78,16 +79,16 @@ function option(line: Timeline, points: readonly Point[], marks: Marks): Option 
 }
 
 function strips(name: Measure, n: number, line: Timeline, points: readonly Point[], firstProvisional: number, marks: Marks) {
-  const held = points.map((p, at) => (at < firstProvisional && p.state !== 'provisional' ? p[name] : null));
-  const fresh = points.map((p, at) => (p.state === 'provisional' || at === lastHeld(points) ? p[name] : null));
-  const before = points.map((_, at) => (at < firstProvisional ? (line.before_points[at]?.[name] ?? null) : null));
+  const { settled, open } = divided(line, points, name);
+  const past = line.before_points.map((p) => (line.bucket === 'day' ? p[name] : whole(p, name)));
+  const before = points.map((_, at) => (at < firstProvisional ? (past[at] ?? null) : null));
   const base = { type: 'line', xAxisIndex: n, yAxisIndex: n, connectNulls: false, silent: true, emphasis: { disabled: true } };
   const lonely = points.length < 3;
   return [
-    { ...base, name: `${NAMES[name]} now`, data: held, markLine: noteLines(name, line, points, marks), markPoint: oddPoints(name, points, marks), showSymbol: lonely, symbolSize: 4, itemStyle: { color: colour(name) }, lineStyle: { width: 1.9, color: colour(name) }, z: 3,
+    { ...base, name: `${NAMES[name]} now`, data: settled, markLine: noteLines(name, line, points, marks), markPoint: oddPoints(name, points, marks), showSymbol: lonely, symbolSize: 4, itemStyle: { color: colour(name) }, lineStyle: { width: 1.9, color: colour(name) }, z: 3,
       markArea: line.tail.length ? { silent: true, itemStyle: { color: colour('sunk'), opacity: 0.7 }, data: [[{ xAxis: line.tail[0]?.start }, { xAxis: line.tail.at(-1)?.start }]] } : undefined },
     { ...base, name: `${NAMES[name]} before`, data: before, showSymbol: false, lineStyle: { width: 1.1, color: colour('ghost') }, z: 2 },
-    { ...base, name: `${NAMES[name]} provisional`, data: fresh, symbol: 'emptyCircle', symbolSize: 5, showAllSymbol: true,
+    { ...base, name: `${NAMES[name]} open`, data: open, symbol: 'emptyCircle', symbolSize: 5, showAllSymbol: true,
       itemStyle: { color: colour(name) }, lineStyle: { width: 1.4, type: [2, 3], color: colour(name) }, z: 3 },
   ];
 }
@@ -113,11 +114,6 @@ function oddPoints(name: Measure, points: readonly Point[], marks: Marks) {
   return data.length ? { silent: true, symbol: 'circle', symbolSize: 10, itemStyle: { color: 'transparent', borderColor: colour('worse'), borderWidth: 1.5 }, label: { show: false }, data } : undefined;
 }
 
-function lastHeld(points: readonly Point[]): number {
-  const first = points.findIndex((p) => p.state === 'provisional');
-  return first > 0 ? first - 1 : -1;
-}
-
 function tick(name: Measure, value: number): string {
   if (name === 'ctr') return percent(value);
   return name === 'position' ? place(value) : brief(value);
@@ -130,6 +126,6 @@ function tip(line: Timeline, points: readonly Point[], found: unknown): string {
   if (!point) return '';
   const before = at < line.points.length ? line.before_points[at] : undefined;
   const rows = MEASURES.map((m) => `${NAMES[m]} <b>${figure(m, point[m])}</b>${before ? `, before ${figure(m, before[m])}` : ''}`);
-  const state = point.state === 'final' ? (point.partial ? ' · partial' : '') : ` · ${point.state}`;
+  const state = point.state === 'final' ? (point.partial ? ` · ${point.held} days of it` : '') : ` · ${point.state}`;
   return [`<b>${longDay(point.start)}</b>${state}`, ...rows].join('<br>');
 }

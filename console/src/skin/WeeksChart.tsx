@@ -2,11 +2,12 @@
 import { useCallback } from 'react';
 import type { Life, Point } from '../mind/api';
 import { NAMES, brief, count, longDay, monthOf, place, shortDay } from '../mind/words';
+import { whole } from '../mind/steps';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
 
 export function ClicksWeeks({ weeks, height = 150 }: { weeks: readonly Point[]; height?: number }) {
   const { element } = useChart(useCallback(() => clicksOption(weeks), [weeks]));
-  return <div ref={element} style={{ height }} role="img" aria-label={`Clicks by week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`} />;
+  return <div ref={element} style={{ height }} role="img" aria-label={`Clicks by whole week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`} />;
 }
 
 export default function PlacesWeeks({ life, height = 200 }: { life: Life; height?: number }) {
@@ -58,7 +59,7 @@ function clicksOption(weeks: readonly Point[]): Option {
     ...frame(weeks),
     tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, (w) => `Clicks <b>${count(w.clicks)}</b>`) },
     yAxis: { type: 'value', min: 0, splitNumber: 3, axisLabel: { ...axisText(), formatter: brief }, splitLine: { lineStyle: { color: colour('rule') } } },
-    series: [{ type: 'line', data: weeks.map((w) => w.clicks), showSymbol: false, connectNulls: false, lineStyle: { width: 1.6, color: colour('clicks') }, itemStyle: { color: colour('clicks') } }],
+    series: [{ type: 'line', data: weeks.map((w) => whole(w, 'clicks')), showSymbol: false, connectNulls: false, lineStyle: { width: 1.6, color: colour('clicks') }, itemStyle: { color: colour('clicks') } }],
   };
 }
 

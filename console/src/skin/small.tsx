@@ -125,13 +125,13 @@ export function Spark({ values, label, width = 122, height = 30 }: { values: rea
   let path = '';
   values.forEach((value, n) => {
     if (value === null) return;
-    const before = n > 0 ? values[n - 1] : null;
-    path += `${before === null || before === undefined ? 'M' : 'L'}${(n * step).toFixed(1)} ${(height - 2 - (value / top) * (height - 5)).toFixed(1)}`;
+    const [before, after] = [values[n - 1] ?? null, values[n + 1] ?? null];
+    path += `${before === null ? 'M' : 'L'}${(n * step).toFixed(1)} ${(height - 2 - (value / top) * (height - 5)).toFixed(1)}${before === null && after === null ? 'h0.1' : ''}`;
   });
   return (
     <svg width={width} height={height} role="img" aria-label={label} style={{ display: 'block' }}>
       <path d={`M0 ${height - 0.5}H${width}`} stroke="var(--rule2)" />
-      <path d={path} fill="none" stroke="var(--clicks)" strokeWidth="1.400" />
+      <path d={path} fill="none" stroke="var(--clicks)" strokeWidth="1.400" strokeLinecap="round" />
     </svg>
   );
 }

@@ -88,7 +88,7 @@ function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; 
       {data.verdicts.map((each) => (
         <Tooltip key={each.verdict} describeChild title={MEANING[each.verdict]}>
           <button type="button" className="plain" aria-pressed={chosen === each.verdict} onClick={() => choose(each.verdict)}>
-            {each.verdict} <b>{count(each.rows)}</b>{each.rows > 0 && <span className="mut"> {signed(Math.round(each.change))}</span>}
+            {each.verdict} <b>{count(each.rows)}</b>{each.rows > 0 && each.change !== null && <span className="mut"> {signed(Math.round(each.change))}</span>}
           </button>
         </Tooltip>
       ))}

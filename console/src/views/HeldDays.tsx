@@ -17,12 +17,12 @@ const GRAINS = [['site', 'the site'], ['query', 'queries'], ['page', 'pages'], [
 export default function HeldDays() {
   const { site, search, frame, change } = useFrame();
   const [exporting, setExporting] = useState(false);
-  const grain = search.get('grain') ?? 'site';
+  const asked = search.get('grain') ?? undefined;
   const about = useQuery(siteOf(site));
   const source = Number(search.get('source')) || about.data?.sources[0]?.id;
   const chosen = search.get('day');
   const line = useQuery(timeline(site, { ...frame, where: {} }));
-  const found = useQuery(ledger(site, source, grain));
+  const found = useQuery(ledger(site, source, asked));
   const made = useQuery(making(site, source, chosen));
   const differ = useQuery(reconciliation(site, frame.window));
   const feed = about.data?.sources.find((s) => s.id === source);
@@ -40,7 +40,7 @@ export default function HeldDays() {
               </select>
             </label>
             <label className="small">Counted for{' '}
-              <select value={grain} onChange={(e) => change({ grain: e.target.value === 'site' ? undefined : e.target.value })}>
+              <select value={asked ?? found.data?.grain ?? 'site'} onChange={(e) => change({ grain: e.target.value })}>
                 {GRAINS.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
               </select>
             </label>

@@ -76,6 +76,7 @@ function Key({ line }: { line: Timeline | undefined }) {
       <span><i />now</span>
       {line.against && <span><i className="ghost" />before</span>}
       {line.tail.length > 0 && <span><i className="prov" />provisional</span>}
+      {line.bucket !== 'day' && line.points.some((p) => p.partial) && <span><i className="prov" />in part</span>}
     </span>
   );
 }

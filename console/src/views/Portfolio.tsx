@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import type { Portfolio as Found, PortfolioRow } from '../mind/api';
 import { portfolio } from '../mind/questions';
+import { whole } from '../mind/steps';
 import { count, longDay, shortDay, signed, percent, tone } from '../mind/words';
 import { HeldCells, Moved, Spark } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
@@ -103,7 +104,7 @@ function Figures({ row }: { row: PortfolioRow }) {
   const change = row.change;
   return (
     <>
-      <td><Spark values={row.weeks.map((w) => w.clicks)} label={`Clicks of ${row.host} by week over sixteen months`} /></td>
+      <td><Spark values={row.weeks.map((w) => whole(w, 'clicks'))} label={`Clicks of ${row.host} by week over sixteen months`} /></td>
       <td className="num now">{count(row.now?.clicks)}</td>
       <td className="num was">{count(row.before?.clicks)}</td>
       <td className="num">

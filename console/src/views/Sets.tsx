@@ -120,7 +120,7 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
       if (start && start.id !== saved.id) await send('DELETE', `/sets/${start.id}`);
       return saved;
     },
-    onSuccess: async () => { setName(''); setRule(''); setList(''); await anew(cache); done(); },
+    onSuccess: async () => { setName(''); setRule(''); setList(''); done(); await anew(cache); },
   });
   return (
     <Section title={start ? `Change ${start.name}` : 'Save a set'} label="Save a set" right={start && <button type="button" className="plain" onClick={done}>A new one instead</button>}>

@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Literal
+from typing import Literal, TypeVar
 
 from noctilum.actions import dated_notes, take
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, NotThere
 from noctilum.readings.breakdown import Page
 from noctilum.readings.frame import Asked
 from noctilum.reports.build import build
 from noctilum.reports.document import Document, Look
-from noctilum.wire import readings as wire
 
 TOP_QUERIES = 10
 TOP_PAGES = 8
 Format = Literal["pdf", "html"]
+Taken = TypeVar("Taken")
 
 
 @dataclass(frozen=True)
@@ -44,19 +45,19 @@ def document(install: Install, asked: Asked, now: datetime) -> Document:
         found.host,
         now.date(),
         line,
-        _drivers(opened, asked),
-        take.breakdown(opened, asked, "query", Page(limit=TOP_QUERIES)),
-        take.breakdown(opened, asked, "page", Page(limit=TOP_PAGES)),
-        take.breakdown(opened, asked, "page", Page(sort="change", limit=5)),
+        _or_why_not(lambda: take.drivers(opened, asked)),
+        _or_why_not(lambda: take.breakdown(opened, asked, "query", Page(limit=TOP_QUERIES))),
+        _or_why_not(lambda: take.breakdown(opened, asked, "page", Page(limit=TOP_PAGES))),
+        _or_why_not(lambda: take.breakdown(opened, asked, "page", Page(sort="change", limit=5))),
         dated_notes.list_notes(install, site, line.window.first, line.window.last),
     )
 
 
-def _drivers(opened: take.Opened, asked: Asked) -> wire.Drivers | str:
-    """Take the drivers, or say why there are none."""
+def _or_why_not(reading: Callable[[], Taken]) -> Taken | str:
+    """Take a reading, or say why there is none, as where only totals are held."""
     try:
-        return take.drivers(opened, asked)
-    except Nonsense as why:
+        return reading()
+    except (Nonsense, NotThere) as why:
         return f"{why.what[0].lower()}{why.what[1:]}"
 
 

@@ -13,6 +13,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.notices import unseen
 from noctilum.core.days import HELD, DayState, complete_through
 from noctilum.core.errors import NotThere, StoreFault
+from noctilum.readings.grains import standing
 from noctilum.records.models import Client, Job, Site, Source
 from noctilum.wire import setup as wire
 
@@ -149,7 +150,7 @@ def _holding(install: Install, found: Source) -> dict[str, object]:
     flagged = 0
     try:
         history = install.history(found.site_id)
-        states, flagged = history.states([found.id], "site"), history.flagged(found.id)
+        states, flagged = standing(history, (found.id,), "site").states, history.flagged(found.id)
     except (NotThere, StoreFault):
         pass
     held = [day for day, state in states.items() if state in HELD]

@@ -231,7 +231,7 @@ def life(opened: Opened, item: Literal["query", "page"], key: str, language: str
 
 
 def ledger(
-    opened: Opened, source: int | None, grain: str, first: date | None, last: date | None, today: date
+    opened: Opened, source: int | None, grain: str | None, first: date | None, last: date | None, today: date
 ) -> wire.Ledger:
     """Read the day ledger of a source of a site; its first source when none is named."""
     number = _one_source(opened, source).number

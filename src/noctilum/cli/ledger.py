@@ -19,7 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
     parser.add_argument("--source", type=int, help="which source of the site; its first without")
-    parser.add_argument("--grain", choices=get_args(Grain), default="site")
+    parser.add_argument("--grain", choices=get_args(Grain), help="the coarsest that is held by default")
     parser.add_argument("--first", type=date.fromisoformat, metavar="DAY")
     parser.add_argument("--last", type=date.fromisoformat, metavar="DAY")
     parser.add_argument("--days", action="store_true", help="one line a day instead of one a month")

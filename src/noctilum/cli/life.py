@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from noctilum.cli.access import add_access, add_language, service
-from noctilum.cli.output import Column, add_output, count, percent, place, print_out, said_lines, sparkline
+from noctilum.cli.output import Column, add_output, count, percent, place, print_out, said_lines, sparkline, whole
 from noctilum.client import to_rows
 
 
@@ -26,7 +26,7 @@ def run(asked: argparse.Namespace) -> None:
     above = [
         f"{found.item} “{found.key}” on {found.site}",
         *said_lines(found),
-        f"clicks by week, last year and a half  {sparkline([week.clicks for week in found.weeks[-78:]])}",
+        f"clicks by whole week, last year and a half  {sparkline(whole(found.weeks[-78:], 'clicks'))}",
         "",
     ]
     columns = [Column("week of", right=False), Column("state", right=False)]
@@ -42,5 +42,5 @@ def run(asked: argparse.Namespace) -> None:
         )
         for w in found.weeks[-12:]
     ]
-    below = [f"the last 12 of {len(found.weeks)} weeks; all of them with --output csv"]
+    below = [f"the last {min(12, len(found.weeks))} of {len(found.weeks)} weeks; all of them with --output csv"]
     print_out(asked, found.model_dump(mode="json"), to_rows(found), columns, cells, above=above, below=below)

@@ -8,11 +8,14 @@ import json
 import sys
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from rich.console import Console
 from rich.table import Table
 from rich.text import Text
+
+if TYPE_CHECKING:
+    from noctilum.wire.readings import Point
 
 NO_ROWS = "No rows."
 BLOCKS = "▁▂▃▄▅▆▇█"
@@ -99,6 +102,12 @@ def sparkline(values: Sequence[float | None]) -> str:
     known = [value for value in values if value is not None]
     top = max(known, default=0) or 1
     return "".join(" " if v is None else BLOCKS[min(7, int(v / top * 7.999))] for v in values)
+
+
+def whole(points: Sequence[Point], name: str) -> list[float | None]:
+    """Give a figure of each step, none of steps not wholly held: a sum of fewer days would look like a fall."""
+    added = name in ("clicks", "impressions")
+    return [None if added and point.partial else getattr(point, name) for point in points]
 
 
 def count(value: float | None) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from noctilum.cli.access import add_access, service
-from noctilum.cli.output import Column, add_output, count, print_out, signed_percent, sparkline
+from noctilum.cli.output import Column, add_output, count, print_out, signed_percent, sparkline, whole
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -24,7 +24,7 @@ def run(asked: argparse.Namespace) -> None:
             row.client_name,
             row.host,
             row.attention,
-            sparkline([week.clicks for week in row.weeks][-26:]),
+            sparkline(whole(row.weeks[-26:], "clicks")),
             count(row.now.clicks if row.now else None),
             count(row.before.clicks if row.before else None),
             signed_percent(row.change.clicks_ratio) if row.change else "–",

@@ -16,6 +16,7 @@ from noctilum.cli.output import (
     said_lines,
     signed_percent,
     sparkline,
+    whole,
     window_line,
 )
 from noctilum.client import to_rows
@@ -72,7 +73,7 @@ def _headline(found: Timeline) -> list[str]:
         ("ctr", percent(now.ctr, 2)),
         ("position", place(now.position)),
     ):
-        spark = sparkline([getattr(point, name) for point in found.points]) if name != "position" else ""
+        spark = sparkline(whole(found.points, name)) if name != "position" else ""
         lines.append(f"{name:<12} {text:>10}  {_moved(name, change):<14} {spark}".rstrip())
     return lines
 

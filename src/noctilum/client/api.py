@@ -399,11 +399,11 @@ class Noctilum:
         site: str,
         *,
         source: int | None = None,
-        grain: str = "site",
+        grain: str | None = None,
         first: date | None = None,
         last: date | None = None,
     ) -> r.Ledger:
-        """Read the day ledger of a site's source."""
+        """Read the day ledger of a site's source; grain: None takes the coarsest it holds."""
         path = f"/sites/{_key(site)}/ledger"
         return self._get(r.Ledger, path, source=source, grain=grain, first=first, last=last)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
@@ -27,6 +27,30 @@ NOT_HELD = (DayState.MISSING, DayState.LOST)
 """A missing day may still come; a lost one is offered by its source no more."""
 HELD = (DayState.FINAL, DayState.EMPTY)
 """A held day counts. Provisional days are shown but counted in no total unless asked for."""
+
+
+_SETTLED_LEAST_LAST = [DayState.FINAL, DayState.EMPTY, DayState.PROVISIONAL, DayState.MISSING, DayState.LOST]
+
+
+def over_sources(known: Sequence[Mapping[date, DayState]]) -> dict[date, DayState]:
+    """Give each day's state over several sources: the least settled of them stands for the day.
+
+    A source counts from its first known day on: before it nothing is expected of it, after it a day
+    it does not know is missing.
+
+    >>> d = date(2026, 3, 1)
+    >>> late = d + timedelta(1)
+    >>> over_sources([{d: DayState.FINAL, late: DayState.FINAL}, {late: DayState.EMPTY}])[late].value
+    'empty'
+    """
+    every = sorted(set().union(*known)) if known else []
+    starts = [min(states) for states in known if states]
+    worst: dict[date, DayState] = {}
+    for day in every:
+        expected = [states for states, start in zip(filter(None, known), starts, strict=True) if start <= day]
+        found = [states.get(day, DayState.MISSING) for states in expected]
+        worst[day] = max(found, key=_SETTLED_LEAST_LAST.index)
+    return worst
 
 
 def complete_through(states: Mapping[date, DayState]) -> date | None:

@@ -176,6 +176,36 @@ def group(keys: Sequence[Ints], clicks: Ints, impressions: Ints, position_milli:
     return tally.result()
 
 
+def regrouped(keys: list[Ints], found: Grouped) -> Grouped:
+    """Sum groups again by other keys; large ids (days) are kept as they are."""
+    bases = [int(key.min()) if key.size else 0 for key in keys]
+    shifted = [key - base for key, base in zip(keys, bases, strict=True)]
+    summed = group(shifted, found.clicks, found.impressions, found.position_milli)
+    back = tuple(key + base for key, base in zip(summed.keys, bases, strict=True))
+    return Grouped(back, summed.clicks, summed.impressions, summed.position_milli)
+
+
+def chained(parts: Sequence[Grouped]) -> Grouped:
+    """Put groups, of at least one part, one after the other; those of one key are not summed."""
+    keys = tuple(np.concatenate(each) for each in zip(*(part.keys for part in parts), strict=True))
+    clicks, impressions, places = (
+        np.concatenate([getattr(part, name) for part in parts]) for name in ("clicks", "impressions", "position_milli")
+    )
+    return Grouped(keys, clicks, impressions, places)
+
+
+def merged(parts: Sequence[Grouped]) -> Grouped:
+    """Sum what is grouped alike, of at least one part.
+
+    >>> one = np.array([1])
+    >>> both = merged([Grouped((one,), one, one, one), Grouped((one,), one, one, one)])
+    >>> both.keys[0].tolist(), both.clicks.tolist()
+    ([1], [2])
+    """
+    rows = chained(parts)
+    return regrouped(list(rows.keys), rows)
+
+
 @dataclass(frozen=True)
 class SideBySide:
     """Hold two groupings over the union of their groups; absent groups hold zeros."""

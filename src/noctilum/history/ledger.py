@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import Connection, Row, Select, select
 from sqlalchemy.dialects.sqlite import insert
 
-from noctilum.core.days import DayState
+from noctilum.core.days import DayState, over_sources
 from noctilum.core.measures import Sums
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.history import schema
@@ -127,32 +127,14 @@ def _row(found: Row[Any]) -> LedgerRow:
     )
 
 
-_SETTLED_LEAST_LAST = [DayState.FINAL, DayState.EMPTY, DayState.PROVISIONAL, DayState.MISSING, DayState.LOST]
-
-
 def read_states(connection: Connection, sources: Sequence[int], dataset: str) -> dict[date, DayState]:
-    """Read each day's state over several sources: the least settled of them stands for the day.
-
-    A source counts from its first held day on: before it nothing is expected of it, after it a day
-    it does not know is missing.
-    """
+    """Read each day's state; over several sources the least settled of them stands for the day (over_sources)."""
     t = schema.ledger
     question = select(t.c.source, t.c.day, t.c.state).where(t.c.source.in_(sources), t.c.dataset == dataset)
-    by_source: dict[int, dict[int, DayState]] = {}
+    by_source: dict[int, dict[date, DayState]] = {}
     for source, day, name in connection.execute(question):
-        by_source.setdefault(source, {})[day] = DayState(name)
+        by_source.setdefault(source, {})[date.fromordinal(day)] = DayState(name)
     if len(by_source) == 1:
         (only,) = by_source.values()
-        return {date.fromordinal(day): state for day, state in only.items()}
-    return _over_sources(list(by_source.values()))
-
-
-def _over_sources(known: Sequence[dict[int, DayState]]) -> dict[date, DayState]:
-    every = sorted(set().union(*known)) if known else []
-    starts = [min(states) for states in known]
-    worst: dict[date, DayState] = {}
-    for day in every:
-        expected = [states for states, start in zip(known, starts, strict=True) if start <= day]
-        found = [states.get(day, DayState.MISSING) for states in expected]
-        worst[date.fromordinal(day)] = max(found, key=_SETTLED_LEAST_LAST.index)
-    return worst
+        return only
+    return over_sources(list(by_source.values()))

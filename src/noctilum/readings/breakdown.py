@@ -67,6 +67,8 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     outside = (listed[0] - inside[0], listed[1] - inside[1])
     known = total is not None and total is not listed
     unlisted = (total[0] - listed[0], total[1] - listed[1]) if total and known else None
+    if unlisted == (Sums(), Sums()) and of.stood_in("site"):
+        unlisted = None
     left = int(order.size) - int(shown.size)
     return wire.Breakdown.model_validate(
         header(of, grain)

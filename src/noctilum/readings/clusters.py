@@ -24,7 +24,7 @@ def cluster(held: Holding, asked: Asked, page: Slice | None = None, language: st
     and placed beyond the first page deserves a page of its own (ours).
     """
     page = page or Slice()
-    of = frame(held, asked)
+    of = frame(held, asked, ("query",))
     of.refuse_results("Clusters")
     grain = grain_of({"query"} | of.dims)
     both = side_by_side(of.read(grain, ("query",)), of.read(grain, ("query",), before=True))

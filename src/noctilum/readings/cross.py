@@ -14,7 +14,7 @@ from noctilum.core.days import HELD
 from noctilum.core.errors import Nonsense
 from noctilum.core.filters import SetTest, written
 from noctilum.core.measures import Sums
-from noctilum.core.table import Grouped
+from noctilum.core.table import Grouped, chained
 from noctilum.core.windows import Window, month_end, month_start
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, grain_of, header
 from noctilum.readings.rows_of import Ints, Slice
@@ -34,7 +34,9 @@ def cross(held: Holding, asked: Asked, rows: str, columns: str, page: Slice | No
     page = page or Slice()
     if rows == columns:
         raise Nonsense("crossed-with-itself", f"Rows by {rows} cannot have columns by {rows}.", where="columns")
-    of = frame(held, replace(asked, against="none"), (rows, columns))
+    of = frame(
+        held, replace(asked, against="none"), tuple("query" if name == "band" else name for name in (rows, columns))
+    )
     of.refuse_results("A crossing")
     if rows == "set":
         return _cross_sets(held, of, columns, page)
@@ -81,7 +83,7 @@ def _cross_sets(held: Holding, of: Frame, columns: str, page: Slice) -> wire.Cro
     sets = sorted((each.name for each in held.words.sets.values()), key=str.casefold)
     frames = [*(frame(held, replace(of.asked, filter=_within(of.asked.filter, name))) for name in sets), of]
     parts = [_by_columns(each, columns) for each in frames]
-    found = _joined([replace(part, keys=(np.full(len(part), n), part.keys[0])) for n, part in enumerate(parts)])
+    found = chained([replace(part, keys=(np.full(len(part), n), part.keys[0])) for n, part in enumerate(parts)])
     grain = grain_of(of.dims)
     if columns == "month":
         names = [f"{month.first:%Y-%m}" for month in _months(of.window)]
@@ -107,20 +109,11 @@ def _by_columns(of: Frame, columns: str) -> Grouped:
     if columns == "month":
         months = enumerate(_months(of.window))
         read = ((n, of.read_days(grain_of(of.dims), (), month, _out(of, month))) for n, month in months)
-        return _joined([replace(part, keys=(np.full(len(part), n),)) for n, part in read])
+        return chained([replace(part, keys=(np.full(len(part), n),)) for n, part in read])
     if columns == "band":
         found = of.read(grain_of({"query"} | of.dims), ("query",))
         return replace(found, keys=(_bands(found),))
     return of.read(grain_of({columns} | of.dims), (columns,))
-
-
-def _joined(parts: Sequence[Grouped]) -> Grouped:
-    """Put groups one after the other."""
-    keys = tuple(np.concatenate(each) for each in zip(*(part.keys for part in parts), strict=True))
-    clicks, impressions, places = (
-        np.concatenate([getattr(part, name) for part in parts]) for name in ("clicks", "impressions", "position_milli")
-    )
-    return Grouped(keys, clicks, impressions, places)
 
 
 def _found(of: Frame, rows: str, columns: str) -> tuple[list[str], str, Grouped]:
@@ -164,7 +157,7 @@ def _by_month(of: Frame, grain: str, rows: str) -> tuple[list[str], str, Grouped
         found = of.read_days(grain, (rows,), month, _out(of, month))
         parts.append(replace(found, keys=(found.keys[0], np.full(len(found), n, dtype=np.int64))))
         names.append(f"{month.first:%Y-%m}")
-    return names, grain, _joined(parts)
+    return names, grain, chained(parts)
 
 
 def _months(window: Window) -> Iterator[Window]:
@@ -209,7 +202,7 @@ def band_counts(held: Holding, asked: Asked, item: wire.Item = "query") -> wire.
     A row's band is that of its average place in the month. New and lost are against the month before, where both
     are wholly held; a month not wholly held is marked partial.
     """
-    of = frame(held, replace(asked, against="none"))
+    of = frame(held, replace(asked, against="none"), (item,))
     of.refuse_results("Counts by band")
     grain = grain_of({item} | of.dims)
     months: list[wire.BandMonth] = []

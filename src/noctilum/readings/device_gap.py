@@ -24,7 +24,7 @@ def device_gap(held: Holding, asked: Asked, page: Slice | None = None, fewest: i
     page = page or Slice()
     if "device" in asked.where:
         raise Nonsense("filtered-by-itself", "Devices cannot be compared within one device.", where="device")
-    of = frame(held, asked)
+    of = frame(held, asked, ("query",))
     of.refuse_results("Mobile against desktop")
     grain = grain_of({"query", "device"} | of.dims)
     both = _sides(of, grain)

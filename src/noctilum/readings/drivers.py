@@ -17,6 +17,7 @@ from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
 from noctilum.core.table import SideBySide, side_by_side
 from noctilum.history import History, Question, Rows
+from noctilum.readings import grains
 from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
 from noctilum.wire import readings as wire
 
@@ -34,7 +35,7 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
     not held: then there is no change to split. part: one of the five parts that queries make; the queries named
     are those that made most of it.
     """
-    of = frame(held, asked)
+    of = frame(held, asked, ("query",))
     _refuse_incomparable(of)
     of.refuse_results("The split of a change")
     grain = grain_of({"query"} | of.dims)
@@ -72,9 +73,9 @@ def _refuse_incomparable(of: Frame) -> None:
         due = len(of.window) + len(of.against)
         raise Nonsense(
             "window-not-full",
-            f"Only {held} of {due} days are held; over a tenth of a window is missing, so nothing is split.",
+            f"The queries of only {held} of {due} days are held; over a tenth of a window is missing, so no split.",
             where="window",
-            remedy="pull the missing days, or ask for a window that is held",
+            remedy="pull or import the missing days, or ask for a window that is held",
         )
 
 
@@ -104,7 +105,7 @@ def _curves(
     """Fit curves by device, and under "" that of all; kept while the store's generation is the same."""
     first = through - timedelta(CURVE_DAYS - 1)
     question = Question("query", first, through, sources=sources)
-    rows = history.rows(question, ("query", "device"))
+    rows = grains.rows(history, question, ("query", "device"))
     is_brand = brand_mask(history.all_texts("query"), brand)
     devices = history.all_texts("device")
     columns = _joined(rows)

@@ -38,7 +38,8 @@ def effect(
     window = Window(note.last + timedelta(1), note.last + timedelta(after))
     against = Window(note.first - timedelta(after), note.first - timedelta(1))
     asked = Asked(site, window.text, against.text, {"page": note.page} if note.page else {}, _filter(note))
-    of, rest = frame(held, asked), frame(held, replace(asked, where={}, filter=""))
+    of = frame(held, asked)
+    rest = replace(of, narrow=frame(held, replace(asked, where={}, filter="")).narrow)
     mine = _sums(of)
     whole = _sums(rest, grain_of(of.dims)) if of.dims else None
     parts = (whole[0] - mine[0], whole[1] - mine[1]) if whole else None

@@ -49,7 +49,7 @@ def fading(
     verdicts: none wanted gives fading and slipping. Raises Nonsense for windows without a comparison.
     """
     page = page or Slice()
-    of = frame(held, asked)
+    of = frame(held, asked, (item,))
     _check(of, verdicts)
     grain = grain_of({item} | of.dims)
     both = side_by_side(of.read(grain, (item,)), of.read(grain, (item,), before=True))
@@ -68,7 +68,7 @@ def fading(
     shown = page.of(order)
     told = _told(of, grain, item, ids[shown], daily, beyond[shown])
     labels = held.history.texts(item, ids[shown].tolist())
-    sums = [_sum(found, moved, place, name) for place, name in enumerate(core.VERDICTS)]
+    sums = [_sum(of, found, moved, place, name) for place, name in enumerate(core.VERDICTS)]
     lost, gained = float(moved[moved < 0].sum()), float(moved[moved > 0].sum())
     return wire.Judgements.model_validate(
         header(of, grain)
@@ -78,9 +78,9 @@ def fading(
             "offset": page.offset,
             "matching": int(order.size),
             "verdicts": sums,
-            "lost": round(lost, 3),
-            "gained": round(gained, 3),
-            "net": round(lost + gained, 3),
+            "lost": round(lost, 3) if of.comparable else None,
+            "gained": round(gained, 3) if of.comparable else None,
+            "net": round(lost + gained, 3) if of.comparable else None,
         }
     )
 
@@ -177,6 +177,8 @@ def _parts(of: Frame, item: str, ids: Ints, only: Mapping[str, tuple[int, ...]])
         return {}
     by = ("query", "device") if item == "query" else ("page", "query", "device")
     grain = grain_of({*by} | of.dims)
+    if not of.holds(grain):
+        return {}
     both = side_by_side(of.read(grain, by, only=only), of.read(grain, by, before=True, only=only))
     own = both.keys[0]
     query = own if item == "query" else _codes(own, both.keys[1])
@@ -243,6 +245,7 @@ def _beside(z: float, p: float) -> str | None:
     return "more than the site" if z < 0 else "less than the site"
 
 
-def _sum(found: core.Judged, moved: Floats, place: int, name: core.Verdict) -> wire.VerdictSum:
+def _sum(of: Frame, found: core.Judged, moved: Floats, place: int, name: core.Verdict) -> wire.VerdictSum:
     mine = found.verdict == place
-    return wire.VerdictSum(verdict=name, rows=int(mine.sum()), change=round(float(moved[mine].sum()), 3))
+    change = round(float(moved[mine].sum()), 3) if of.comparable else None
+    return wire.VerdictSum(verdict=name, rows=int(mine.sum()), change=change)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from functools import cached_property
 
@@ -23,6 +23,7 @@ from noctilum.core.measures import Sums
 from noctilum.core.table import Grouped, nothing
 from noctilum.core.windows import Window, against_window, parse_window
 from noctilum.history import History, Question
+from noctilum.readings.grains import days_stood_in, read, standing
 from noctilum.readings.narrow import Narrowing, Words, narrowing
 from noctilum.wire import readings as wire
 
@@ -47,7 +48,11 @@ class Asked:
 
 @dataclass(frozen=True)
 class Holding:
-    """What a site's history holds: the file, its sources, the state of every day of its totals."""
+    """What a site's history holds: the file, its sources, the state of every day at a grain.
+
+    At another grain than that of the totals, every names the sources that have totals, sources those of them that
+    have the grain as well. Where a grain is not held and a finer one is, the finer one stands in.
+    """
 
     history: History
     sources: tuple[int, ...]
@@ -55,37 +60,46 @@ class Holding:
     first_held: date
     complete_through: date
     words: Words = field(default_factory=Words)
+    grain: str = "site"
+    every: tuple[int, ...] = ()
 
     def at(self, grain: str) -> Holding:
-        """Hold what is held at another grain; raises NotThere when nothing is."""
-        return _held_at(self.history, self.sources, self.words, grain)
+        """Hold what is held at another grain; raises NotThere when nothing is.
+
+        Windows go on being counted from the last complete day of the totals, so that they are the same in every
+        reading; those of looks are counted from their own.
+        """
+        if grain == self.grain:
+            return self
+        found = standing(self.history, self.sources, grain)
+        if not any(state in HELD for state in found.states.values()):
+            raise _nothing_held(grain)
+        held = replace(self, sources=found.sources, states=found.states, grain=grain, every=self.sources)
+        through = complete_through(found.states)
+        if grain != "look" or through is None:
+            return held
+        return replace(held, first_held=_first(found.states), complete_through=through)
+
+    @property
+    def totals(self) -> Mapping[date, DayState]:
+        """The states of the days' totals, over every source that has some."""
+        return standing(self.history, self.every or self.sources, "site").states
 
 
 def holding(history: History, sources: tuple[int, ...], words: Words | None = None) -> Holding:
     """Look at what is held; raises NotThere with the remedy when no day is."""
-    return _held_at(history, sources, words or Words(), "site")
-
-
-def _held_at(history: History, sources: tuple[int, ...], words: Words, grain: str) -> Holding:
-    if grain == "look":
-        sources = tuple(source for source in sources if history.states((source,), "look"))
-    states = _look_states(history, sources) if grain == "look" else history.states(sources, grain)
+    states = standing(history, sources, "site").states
     through = complete_through(states)
     if through is None:
-        raise _nothing_held(grain)
-    first = min(day for day, state in states.items() if state in HELD)
-    return Holding(history, sources, states, first, through, words)
+        raise _nothing_held("site")
+    return Holding(history, sources, states, _first(states), through, words or Words())
 
 
-def _look_states(history: History, sources: tuple[int, ...]) -> Mapping[date, DayState]:
-    """Give the state of every day at the grain of looks: missing where a source holds its total and not its looks."""
-    states = dict(history.states(sources, "look"))
-    for source in sources:
-        looks = history.states((source,), "look")
-        for day, state in history.states((source,), "site").items():
-            if day in states and state in HELD and looks.get(day) not in HELD:
-                states[day] = DayState.MISSING
-    return states
+def _first(states: Mapping[date, DayState]) -> date:
+    return min(day for day, state in states.items() if state in HELD)
+
+
+_LACKING = {"query": "queries", "page": "pages", "pair": "queries by page"}
 
 
 def _nothing_held(grain: str) -> NotThere:
@@ -95,10 +109,16 @@ def _nothing_held(grain: str) -> NotThere:
             "No source of this site tells what its results looked like.",
             remedy="connect a feed that counts looks, or import files with a look column",
         )
+    if grain in _LACKING:
+        return NotThere(
+            "grain-not-held",
+            f"Only totals of this site are held, no {_LACKING[grain]}.",
+            remedy=f"connect a feed that counts {_LACKING[grain]}, or import files that list them",
+        )
     return NotThere(
         "nothing-held",
         "No complete day of this site is held yet.",
-        remedy="pull its source; the first days appear within seconds",
+        remedy="pull its source, or import files; the first days appear within seconds",
     )
 
 
@@ -173,7 +193,17 @@ class Frame:
         wide = (*by, *sorted(self.narrow.rest_dims - {*by}))
         ids = {**self.narrow.ids, **(only or {})}
         question = Question(grain, window.first, window.last, wide, ids, out, self.held.sources, places)
-        return self.narrow.taken(self.held.history.read(question), wide, by)
+        return self.narrow.taken(read(self.held.history, question), wide, by)
+
+    def holds(self, grain: str) -> bool:
+        """Say whether every day counted is held at another grain as well."""
+        known = standing(self.held.history, self.held.sources, grain).states
+        return all(known.get(day) in HELD for day in (*self.now_days, *self.before_days))
+
+    def stood_in(self, grain: str) -> Mapping[str, int]:
+        """Count the days counted on which a finer grain stands in for a grain, by the finer one."""
+        days = {*self.now_days, *self.before_days}
+        return days_stood_in(self.held.history, self.held.sources, grain, days)
 
     @property
     def dims(self) -> set[str]:
@@ -206,9 +236,9 @@ class Frame:
 
 
 def frame(held: Holding, asked: Asked, by: tuple[str, ...] = ()) -> Frame:
-    """Resolve what was asked; by: the dimensions rows are taken by, where they decide which days are held.
+    """Resolve what was asked; by: the dimensions rows are taken by: with the filter they decide which days are held.
 
-    Raises Nonsense for windows and filters that cannot be used. Looks are held on days of their own.
+    Raises Nonsense for windows and filters that cannot be used, NotThere where nothing of the kind is held.
     """
     for name in asked.where:
         if name not in FILTERS:
@@ -216,9 +246,7 @@ def frame(held: Holding, asked: Asked, by: tuple[str, ...] = ()) -> Frame:
                 "no-such-filter", f"Rows cannot be narrowed by {name!r}.", remedy=f"one of {', '.join(FILTERS)}"
             )
     narrow = narrowing(held.history, asked.where, asked.filter, held.words, held.sources)
-    if "look" in {*by, *narrow.dims}:
-        grain_of({*by, *narrow.dims})
-        held = held.at("look")
+    held = held.at(grain_of({*by, *narrow.dims}))
     window = parse_window(asked.window, ends_on=held.complete_through, starts_on=held.first_held)
     against = against_window(window, asked.against, ends_on=held.complete_through)
     pairing = pair_days(window, against, held.states) if against else None
@@ -303,6 +331,7 @@ def header(of: Frame, grain: str) -> dict[str, object]:
 def cautions(of: Frame, grain: str) -> list[wire.Caution]:
     """List what to know before believing the figures of a frame; words says it, by code and facts."""
     found = [_about_now(of, completeness(of.window, of.held.states)), _about_before(of), _about_pairs(of)]
+    found += [_about_rows(of, grain), _about_sources(of), *_about_stand_ins(of, grain)]
     if grain in ("page", "pair"):
         found.append(wire.Caution(code="counted-by-page"))
     if of.narrow.ids is None:
@@ -341,6 +370,33 @@ def _about_pairs(of: Frame) -> wire.Caution | None:
     if not of.pairing.left_out or not of.comparable:
         return None
     return wire.Caution(code="pairs-left-out", facts={"kept": len(of.pairing.now), "days": len(of.window)})
+
+
+def _about_rows(of: Frame, grain: str) -> wire.Caution | None:
+    """Name the days of which the totals are held and the rows are not."""
+    windows = [window for window in (of.window, of.against) if window]
+    totals = of.held.totals if of.held.every else {}
+    days = {day for window in windows for day in window.days() if totals.get(day) in HELD}
+    lacking = sum(of.held.states.get(day) not in HELD for day in days)
+    return wire.Caution(code="rows-not-held", facts={"days": lacking, "grain": grain}) if lacking else None
+
+
+def _about_sources(of: Frame) -> wire.Caution | None:
+    left_out = len(of.held.every) - len(of.held.sources) if of.held.every else 0
+    if not left_out or of.held.grain == "look":
+        return None
+    return wire.Caution(code="sources-left-out", facts={"sources": left_out, "grain": of.held.grain})
+
+
+def _about_stand_ins(of: Frame, grain: str) -> list[wire.Caution]:
+    """Say on how many of the days counted finer rows are summed for want of totals, or else of rows."""
+    for lacking in dict.fromkeys((grain_of(of.dims), grain)):
+        if found := of.stood_in(lacking):
+            return [
+                wire.Caution(code="stood-in", facts={"days": count, "grain": lacking, "by": finer})
+                for finer, count in found.items()
+            ]
+    return []
 
 
 def tail_window(of: Frame) -> Window | None:

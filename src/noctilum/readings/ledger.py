@@ -13,19 +13,20 @@ from noctilum.core.reconcile import Promised
 from noctilum.core.windows import MOST_DAYS
 from noctilum.history import DATASETS, DayChange, History, LedgerRow
 from noctilum.history.changes import Side
-from noctilum.history.datasets import dataset
+from noctilum.history.datasets import DAILY, dataset
 from noctilum.wire import readings as wire
 
 
 def ledger(
-    history: History, site: str, source: int, grain: str, first: date | None, last: date | None, today: date
+    history: History, site: str, source: int, grain: str | None, first: date | None, last: date | None, today: date
 ) -> wire.Ledger:
     """Read every day from first to last, those not known as missing.
 
-    Without first it starts on the first known day, without last it ends on the newer of the last
-    known day and yesterday, so that days overdue show as missing.
+    grain: None takes the coarsest that the source has any day of. Without first it starts on the first
+    known day, without last it ends on the newer of the last known day and yesterday, so that
+    days overdue show as missing.
     """
-    dataset(grain)
+    grain = dataset(grain).name if grain is not None else _coarsest(history, source)
     rows = {row.day: row for row in history.ledger(sources=[source], dataset=grain)}
     changes = Counter(change.day for change in history.changes(sources=[source], dataset=grain))
     start = first or min(rows, default=today)
@@ -53,6 +54,12 @@ def ledger(
         days=days,
         generation=history.generation,
     )
+
+
+def _coarsest(history: History, source: int) -> str:
+    """Find the coarsest grain that a source holds a day of: that of totals where it holds nothing."""
+    known = (name for name in DAILY if any(s in HELD for s in history.states((source,), name).values()))
+    return next(known, DAILY[0])
 
 
 def ledger_day(day: date, row: LedgerRow | None, changes: int = 0) -> wire.LedgerDay:

@@ -21,6 +21,7 @@ FEWEST_SHOWN = 10
 def life(held: Holding, site: str, item: Literal["query", "page"], key: str) -> wire.Life:
     """Read a query's or page's weeks since the first held day. Raises NotThere when it was never seen."""
     number = held.history.term_id(item, key)
+    held = held.at(item)
     span = Window(held.first_held, held.complete_through)
     daily = daily_sums(held, item, span, {item: (number,)}) if number is not None else {}
     seen = sorted(day for day in daily if held.states.get(day) in HELD)

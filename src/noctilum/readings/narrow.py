@@ -28,7 +28,7 @@ from noctilum.core.filters.rows import (
     text_mask,
 )
 from noctilum.core.questions import question_mask, word_counts
-from noctilum.core.table import Grouped, SideBySide, group
+from noctilum.core.table import Grouped, SideBySide, regrouped
 from noctilum.history import History
 from noctilum.history.firsts import NEVER
 
@@ -108,15 +108,6 @@ class Narrowing:
         if self.results is None:
             return None
         return np.flatnonzero(result_mask(self.results, result_columns(both, times)))
-
-
-def regrouped(keys: list[npt.NDArray[np.int64]], found: Grouped) -> Grouped:
-    """Sum groups again by other keys; large ids (days) are kept as they are."""
-    bases = [int(key.min()) if key.size else 0 for key in keys]
-    shifted = [key - base for key, base in zip(keys, bases, strict=True)]
-    summed = group(shifted, found.clicks, found.impressions, found.position_milli)
-    back = tuple(key + base for key, base in zip(summed.keys, bases, strict=True))
-    return Grouped(back, summed.clicks, summed.impressions, summed.position_milli)
 
 
 def result_columns(both: SideBySide, times: float = 1.0) -> dict[str, Floats]:

@@ -21,7 +21,7 @@ def odd(held: Holding, asked: Asked, notes: Sequence[NoteOut] = ()) -> wire.OddD
     grain = grain_of(of.dims)
     span = Window(of.window.first - timedelta(21 * WEEKS), of.window.last)
     daily = by_date(of.read_days(grain, ("day",), span))
-    kept = [day for day in span.days() if held.states.get(day) in HELD]
+    kept = [day for day in span.days() if of.held.states.get(day) in HELD]
     values = {
         name: {day: float(getattr(daily[day], name)) if day in daily else 0.0 for day in kept}
         for name in ("clicks", "impressions")

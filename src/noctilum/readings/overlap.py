@@ -16,7 +16,7 @@ from noctilum.wire import explain as wire
 def overlap(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = FEWEST) -> wire.Overlap:
     """Find queries of which at least two pages have a tenth of the impressions each, those shown most first."""
     page = page or Slice()
-    of = frame(held, asked)
+    of = frame(held, asked, ("query", "page"))
     of.refuse_results("Overlap")
     enough = fewest * max(1, len(of.now_days)) / PER_DAYS
     found = of.read("pair", ("query", "page"))

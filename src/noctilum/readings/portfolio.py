@@ -8,7 +8,7 @@ from datetime import date, timedelta
 from typing import Literal
 
 from noctilum.core.days import DayState
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.timeline import steps
 from noctilum.core.windows import Bucket, Window, shift_months
 from noctilum.readings.drivers import drivers
@@ -72,7 +72,7 @@ def row(site: SiteOf, held: Holding) -> wire.PortfolioRow:
 def _driver(held: Holding, asked: Asked) -> str | None:
     try:
         found = drivers(held, asked, most=1)
-    except Nonsense:
+    except (Nonsense, NotThere):
         return None
     parts = {name: getattr(found, name) for name in SAID}
     moved = abs(found.change.clicks)

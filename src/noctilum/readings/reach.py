@@ -27,7 +27,7 @@ def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = 
     fewest: impressions in 28 days that a row needs, scaled to the window. Brand queries are left out.
     """
     page = page or Slice()
-    of = frame(held, asked)
+    of = frame(held, asked, ("query", "page"))
     found = of.read("pair", ("query", "page"))
     enough = fewest * max(1, len(of.now_days)) / PER_DAYS
     rows = _kept(of, found, enough)

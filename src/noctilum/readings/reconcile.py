@@ -10,6 +10,7 @@ from noctilum.core.days import HELD, DayState
 from noctilum.core.measures import Sums
 from noctilum.core.windows import Window, month_start
 from noctilum.history import DATASETS, History, LedgerRow
+from noctilum.history.datasets import DAILY
 from noctilum.readings.ledger import grain_day
 from noctilum.wire import readings as wire
 
@@ -86,7 +87,7 @@ def _steps(
     if "look" in sums and "site" in sums:
         text = "What looked like any other result is in the site's total and in no look's row."
         steps.append(_between("no-look", text, sums["site"], sums["look"]))
-    steps += _open_days(by_grain["site"], window)
+    steps += _open_days(next((by_grain[grain] for grain in DAILY if by_grain[grain]), []), window)
     if source.time_zone != source.client_zone:
         text = f"Its days begin and end in {source.time_zone}, the client's in {source.client_zone}."
         steps.append(wire.Step(code="time-zones", text=text, clicks=None, impressions=None))

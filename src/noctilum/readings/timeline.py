@@ -23,6 +23,7 @@ from noctilum.readings.frame import (
     header,
     tail_window,
 )
+from noctilum.readings.grains import read
 from noctilum.wire import readings as wire
 
 
@@ -67,8 +68,8 @@ def _daily(of: Frame, grain: str, window: Window | None) -> dict[date, Sums]:
 
 def daily_sums(held: Holding, grain: str, window: Window, ids: Mapping[str, tuple[int, ...]]) -> dict[date, Sums]:
     """Read the sums of each day of a window that has rows."""
-    found = held.history.read(Question(grain, window.first, window.last, ("day",), ids, frozenset(), held.sources))
-    return by_date(found)
+    question = Question(grain, window.first, window.last, ("day",), ids, frozenset(), held.sources)
+    return by_date(read(held.history, question))
 
 
 def by_date(found: Grouped) -> dict[date, Sums]:

@@ -15,7 +15,7 @@ from noctilum.wire import compare as wire
 def unclicked(held: Holding, asked: Asked, page: Slice | None = None) -> wire.Unclicked:
     """Find queries on pages with far fewer clicks than their places let expect, most missing first; no brand."""
     page = page or Slice()
-    of = frame(held, asked)
+    of = frame(held, asked, ("query", "page"))
     of.refuse_results("Impressions without clicks")
     rows = of.read("pair", ("query", "page"))
     rows = rows.taken(generic(of, rows))

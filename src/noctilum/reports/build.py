@@ -17,12 +17,12 @@ def build(
     made_on: date,
     line: wire.Timeline,
     drivers: wire.Drivers | str,
-    queries: wire.Breakdown,
-    pages: wire.Breakdown,
-    fallers: wire.Breakdown,
+    queries: wire.Breakdown | str,
+    pages: wire.Breakdown | str,
+    fallers: wire.Breakdown | str,
     notes: Sequence[NoteOut] = (),
 ) -> Document:
-    """Arrange a search report. drivers is the reading, or the reason why there is none.
+    """Arrange a search report. Of each reading but line the reason may be given why there is none.
 
     fallers: pages by what they lost, so that a loss behind a good total is told. notes: those of the window,
     which are numbered on the chart.
@@ -32,10 +32,11 @@ def build(
     left_out = []
     if isinstance(drivers, str):
         left_out.append(LeftOut("What moved the clicks", drivers))
-    if not queries.rows:
-        left_out.append(LeftOut("Top queries", "no query was listed in the window."))
-    if not pages.rows:
-        left_out.append(LeftOut("Top pages", "no page was listed in the window."))
+    for name, item, found in (("Top queries", "query", queries), ("Top pages", "page", pages)):
+        if isinstance(found, str):
+            left_out.append(LeftOut(name, found))
+        elif not found.rows:
+            left_out.append(LeftOut(name, f"no {item} was listed in the window."))
     if not notes:
         left_out.append(LeftOut("Dated notes", "none lies in the window."))
     numbers = Numbers(look.language)
@@ -47,11 +48,15 @@ def build(
         made_on=made_on,
         line=line,
         drivers=None if isinstance(drivers, str) else drivers,
-        queries=queries if queries.rows else None,
-        pages=pages if pages.rows else None,
+        queries=_with_rows(queries),
+        pages=_with_rows(pages),
         notes=tuple(sorted(notes, key=lambda note: (note.first, note.id))),
         left_out=tuple(left_out),
     )
+
+
+def _with_rows(found: wire.Breakdown | str) -> wire.Breakdown | None:
+    return found if not isinstance(found, str) and found.rows else None
 
 
 def title(line: wire.Timeline, numbers: Numbers) -> str:
@@ -65,7 +70,9 @@ def title(line: wire.Timeline, numbers: Numbers) -> str:
     return f"Clicks from search {verb} by {numbers.percent(abs(change.clicks_ratio))}"
 
 
-def summary(line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Breakdown, numbers: Numbers) -> list[str]:
+def summary(
+    line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Breakdown | str, numbers: Numbers
+) -> list[str]:
     """Write up to four sentences, each backed by a figure of the document."""
     now, before, change = line.now, line.before, line.change
     shown = f"It was shown {numbers.count(now.impressions)} times"
@@ -87,7 +94,7 @@ def summary(line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Bre
     said.append(shown + ".")
     if drivers is not None and drivers.change.clicks:
         said += [sentence.text for sentence in drivers.sentences[1:2]]
-    if faller := _largest_fall(fallers):
+    if not isinstance(fallers, str) and (faller := _largest_fall(fallers)):
         fell = numbers.count(abs(faller.change.clicks)) if faller.change else ""
         said.append(f"The page {faller.key} lost most: {fell} clicks.")
     return said

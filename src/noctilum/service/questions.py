@@ -158,7 +158,7 @@ class LedgerQuery(Query):
     """A ledger's parameters."""
 
     source: int | None = None
-    grain: Grain = "site"
+    grain: Grain | None = Field(default=None, description="The coarsest that is held where none is named")
     first: date | None = None
     last: date | None = None
 

@@ -50,7 +50,7 @@ class VerdictSum(Wire):
 
     verdict: Verdict
     rows: int
-    change: float = Field(description="Clicks; for windows of unequal length per the days of the window now")
+    change: float | None = Field(description="Clicks, over as many days as now; none where nothing can be compared")
 
 
 class Judgements(Reading):
@@ -61,9 +61,9 @@ class Judgements(Reading):
     offset: int
     matching: int
     verdicts: list[VerdictSum]
-    lost: float = Field(description="All losses of rows that lost")
-    gained: float = Field(description="All gains of rows that gained")
-    net: float = Field(description="gained + lost, which may hide both")
+    lost: float | None = Field(description="All losses of rows that lost; none where nothing can be compared")
+    gained: float | None = Field(description="All gains of rows that gained")
+    net: float | None = Field(description="gained + lost, which may hide both")
 
 
 class ReachRow(Wire):

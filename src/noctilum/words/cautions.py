@@ -94,6 +94,47 @@ def _sets(_facts: Facts, speech: Speech) -> str:
     return speech.say("Sets may share rows and leave rows out: the total is of everything read, not their sum.")
 
 
+def _grain(name: str, speech: Speech) -> str:
+    return {
+        "site": speech.say("totals"),
+        "query": speech.say("queries"),
+        "page": speech.say("pages"),
+        "pair": speech.say("queries by page"),
+        "look": speech.say("looks"),
+    }[name]
+
+
+def _rows_not_held(facts: Facts, speech: Speech) -> str:
+    return speech.many(
+        "Of {n} day the totals are held but no {rows}: it counts as not held here.",
+        "Of {n} days the totals are held but no {rows}: they count as not held here.",
+        facts["days"],
+        n=speech.numbers.count(facts["days"]),
+        rows=_grain(facts["grain"], speech),
+    )
+
+
+def _sources_left_out(facts: Facts, speech: Speech) -> str:
+    return speech.many(
+        "{n} source tells no {rows} and is left out.",
+        "{n} sources tell no {rows} and are left out.",
+        facts["sources"],
+        n=speech.numbers.count(facts["sources"]),
+        rows=_grain(facts["grain"], speech),
+    )
+
+
+def _stood_in(facts: Facts, speech: Speech) -> str:
+    return speech.many(
+        "Of {n} day no {lacking} are held: its {rows} are summed instead, and what they leave out is not known.",
+        "Of {n} days no {lacking} are held: their {rows} are summed instead, and what they leave out is not known.",
+        facts["days"],
+        n=speech.numbers.count(facts["days"]),
+        lacking=_grain(facts["grain"], speech),
+        rows=_grain(facts["by"], speech),
+    )
+
+
 _SAYING: dict[str, Callable[[Facts, Speech], str]] = {
     "window-not-full": _window_not_full,
     "comparison-not-full": _comparison_not_full,
@@ -105,4 +146,7 @@ _SAYING: dict[str, Callable[[Facts, Speech], str]] = {
     "counted-by-page": _by_page,
     "withheld-unknown": _withheld,
     "sets-overlap": _sets,
+    "rows-not-held": _rows_not_held,
+    "sources-left-out": _sources_left_out,
+    "stood-in": _stood_in,
 }

@@ -152,14 +152,15 @@ def _fading(teller: Teller) -> list[wire.Sentence]:
                 change=change,
             )
         ]
-    said.append(
-        teller.tell(
-            "Behind a change of {net}, {lost} were lost and {gained} gained.",
-            net="signed:/net",
-            lost="size:/lost",
-            gained="count:/gained",
+    if found.net is not None:
+        said.append(
+            teller.tell(
+                "Behind a change of {net}, {lost} were lost and {gained} gained.",
+                net="signed:/net",
+                lost="size:/lost",
+                gained="count:/gained",
+            )
         )
-    )
     if found.rows and found.offset == 0 and found.rows[0].verdict in ("fading", "slipping") and found.rows[0].change:
         said.append(_lost_most(teller, found.rows[0]))
     return said

@@ -11,6 +11,9 @@ from pydantic import BaseModel
 from noctilum.wire.readings import Backed, Sentence
 from noctilum.words.speech import Speech
 
+LONGEST = 80
+"""A query or page of more letters is cut short in a sentence; the reading has it whole."""
+
 
 def message(text: str) -> str:
     """Mark a text that is said later, so that it is found for the catalogs."""
@@ -92,4 +95,5 @@ class Teller:
             case "month":
                 return numbers.month(value)
             case _:
-                return str(value)
+                text = str(value)
+                return text if len(text) <= LONGEST else text[: LONGEST - 1] + "…"
