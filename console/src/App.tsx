@@ -1,9 +1,9 @@
 /** Who is signed in decides what is shown; views load when they are first opened. */
 import { lazy, Suspense } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import { Navigate, Route, Routes } from 'react-router';
+import { Link, Navigate, Outlet, Route, Routes, useParams } from 'react-router';
 import { Trouble } from './mind/api';
-import { me } from './mind/questions';
+import { me, site as siteOf } from './mind/questions';
 import { Frame } from './skin/Frame';
 import { ErrorNote } from './skin/states';
 import { SignIn } from './views/SignIn';
@@ -40,24 +40,39 @@ export function App() {
           <Route path="/sources" element={<Sources />} />
           <Route path="/imports" element={<Imports />} />
           <Route path="/keeping" element={<Keeping />} />
-          <Route path="/sites/:site" element={<Navigate to="overview" replace />} />
-          <Route path="/sites/:site/overview" element={<Overview />} />
-          <Route path="/sites/:site/queries" element={<Breakdown dimension="query" />} />
-          <Route path="/sites/:site/pages" element={<Breakdown dimension="page" />} />
-          <Route path="/sites/:site/places" element={<Places />} />
-          <Route path="/sites/:site/held" element={<HeldDays />} />
-          <Route path="/sites/:site/fading" element={<Fading />} />
-          <Route path="/sites/:site/reach" element={<Reach />} />
-          <Route path="/sites/:site/unclicked" element={<Passed />} />
-          <Route path="/sites/:site/device-gap" element={<Gap />} />
-          <Route path="/sites/:site/clusters" element={<Clusters />} />
-          <Route path="/sites/:site/overlap" element={<Overlap />} />
-          <Route path="/sites/:site/notes" element={<Notes />} />
-          <Route path="/sites/:site/sets" element={<Sets />} />
+          <Route path="/sites/:site" element={<Known />}>
+            <Route index element={<Navigate to="overview" replace />} />
+            <Route path="overview" element={<Overview />} />
+            <Route path="queries" element={<Breakdown dimension="query" />} />
+            <Route path="pages" element={<Breakdown dimension="page" />} />
+            <Route path="places" element={<Places />} />
+            <Route path="held" element={<HeldDays />} />
+            <Route path="fading" element={<Fading />} />
+            <Route path="reach" element={<Reach />} />
+            <Route path="unclicked" element={<Passed />} />
+            <Route path="device-gap" element={<Gap />} />
+            <Route path="clusters" element={<Clusters />} />
+            <Route path="overlap" element={<Overlap />} />
+            <Route path="notes" element={<Notes />} />
+            <Route path="sets" element={<Sets />} />
+          </Route>
           <Route path="*" element={<Lost />} />
         </Routes>
       </Suspense>
     </Frame>
+  );
+}
+
+/** A site's views, or one word that there is no such site rather than one in each part of a view. */
+function Known() {
+  const { site = '' } = useParams();
+  const about = useQuery(siteOf(site));
+  if (!(about.error instanceof Trouble && about.error.status === 404)) return <Outlet />;
+  return (
+    <main className="page">
+      <h1>There is no site {site}</h1>
+      <p className="lead">It may have been deleted, or its address may have changed. <Link to="/">All clients</Link> lists those there are.</p>
+    </main>
   );
 }
 

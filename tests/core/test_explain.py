@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from noctilum.core import overlap, reach
 from noctilum.core.clusters import clusters, tokens
 from noctilum.core.curve import reference_curve
-from noctilum.core.odd_days import expectations, odd_days
+from noctilum.core.odd_days import Expected, expectations, not_clicked, odd_days
 from noctilum.core.table import Grouped
 
 G = reference_curve()
@@ -112,6 +112,23 @@ def test_two_days_running_are_odd_sooner_and_only_the_same_way():
     assert odd_days(usual | {one: 132}) == {}
     assert list(odd_days(usual | {one: 132, two: 132})) == [one, two]
     assert odd_days(usual | {one: 132, two: 68}) == {}
+
+
+@pytest.mark.parametrize(
+    ("shown", "clicked", "named"),
+    [
+        (3000, 40, True),  # three times as often shown, clicked as ever
+        (3000, 118, False),  # an event: clicked three times as often too
+        (1300, 40, False),  # twelve clicks short of 52: within what forty clicks vary by
+        (900, 10, False),  # not shown more than usual: whatever the clicks do
+    ],
+)
+def test_impressions_are_named_not_clicked_only_where_clicks_fall_short_of_them(shown, clicked, named):
+    assert not_clicked(shown, clicked, Expected(1000, 40), Expected(40, 8)) is named
+
+
+def test_of_a_day_with_hardly_any_clicks_nothing_is_named():
+    assert not not_clicked(400, 0, Expected(200, 15), Expected(0.5, 1))
 
 
 def test_a_seasons_slope_is_not_odd_but_a_burst_on_it_is():

@@ -125,6 +125,11 @@ def test_every_reading_comes_as_table_json_and_csv(live: Live, words):
     ("words", "code", "said"),
     [
         (["pul"], 2, "Did you mean 'pull'?"),
+        (
+            ["bands", "skerryferries.example", "page"],
+            2,
+            "noctilum bands: It takes no 'page'. See 'noctilum bands --help'.",
+        ),
         (["breakdown", "nope.example", "query"], 4, "no-such-site"),
         (["timeline", SITE, "--window", "2026-99"], 2, "try: write P28D"),
         (["breakdown", SITE, "query", "--sort", "luck"], 2, "no-such-sort"),

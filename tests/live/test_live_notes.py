@@ -152,6 +152,17 @@ def test_notes_are_taken_once_from_a_file_and_bad_lines_are_told(client):
         client.drop_note(note.id)
 
 
+@pytest.mark.parametrize("mark", [";", "\t"])
+def test_a_spreadsheets_own_marks_between_columns_are_seen(client, mark):
+    rows = (("Day", "Kind", "Text"), ("2026-01-05", "content", "Fares, and times, rewritten"))
+    text = "\ufeff" + "".join(mark.join(row) + "\r\n" for row in rows)
+    taken = client.take_notes(AskNotes(format="csv", text=text, site=SITE, origin="marks.csv"))
+    (made,) = [note for note in client.notes(SITE) if note.origin == "marks.csv"]
+    client.drop_note(made.id)
+    assert (taken.added, taken.refused) == (1, [])
+    assert (made.first, made.kind, made.text) == (date(2026, 1, 5), "content", "Fares, and times, rewritten")
+
+
 CALENDAR = """BEGIN:VCALENDAR
 VERSION:2.0
 PRODID:-//Tallow Lane//EN

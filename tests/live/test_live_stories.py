@@ -46,6 +46,8 @@ def test_the_burst_of_impressions_without_clicks_is_named_so(client):
 def test_the_night_of_the_meteors_is_an_odd_day_with_clicks(client):
     found = client.odd_days(UMBRA, window=days(-62, -50), page="/events/meteor-night")
     assert {row.kind for row in found.rows if date.fromisoformat(str(row.day)) == TODAY + timedelta(-57)} == {"high"}
+    whole = client.odd_days(UMBRA, window=days(-62, -50))
+    assert "shown, not clicked" not in {row.kind for row in whole.rows}, whole.rows
 
 
 def test_of_small_numbers_most_is_too_few_to_tell(client):

@@ -90,6 +90,7 @@ FACTS = {
     "counted-by-page": {},
     "withheld-unknown": {},
     "sets-overlap": {},
+    "windows-overlap": {"days": 1234},
     "rows-not-held": {"days": 1234, "grain": "look"},
     "sources-left-out": {"sources": 1, "grain": "pair"},
     "stood-in": {"days": 1234, "grain": "site", "by": "query"},

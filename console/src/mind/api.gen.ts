@@ -3609,12 +3609,17 @@ export interface components {
         NoteEffect: {
             against: components["schemas"]["Days"] | null;
             before: components["schemas"]["Figures"] | null;
+            /**
+             * Beside
+             * @description What takes the season out; none where neither can be had
+             */
+            beside: ("rest of the site" | "a year before") | null;
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             change: components["schemas"]["Change"] | null;
             /**
              * Expected
-             * @description Clicks to be expected after, from before and the rest of the site
+             * @description Clicks to be expected after, from those before and what it is set beside
              */
             expected: number | null;
             /**
@@ -3646,7 +3651,7 @@ export interface components {
             rest_before: number | null;
             /**
              * Rest Now
-             * @description Clicks of the rest of the site, after
+             * @description Clicks, after, of what it is set beside
              */
             rest_now: number | null;
             /**
@@ -3663,7 +3668,7 @@ export interface components {
             window: components["schemas"]["Days"] | null;
             /**
              * Z
-             * @description Against the change of the rest of the site
+             * @description Against the change of what it is set beside
              */
             z: number | null;
         };
@@ -4757,7 +4762,7 @@ export interface components {
         VerdictSum: {
             /**
              * Change
-             * @description Clicks, none where nothing can be compared; for windows of unequal length per the days of the window now
+             * @description Clicks, over as many days as now; none where nothing can be compared
              */
             change: number | null;
             /** Rows */

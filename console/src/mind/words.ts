@@ -29,6 +29,9 @@ export function percent(value: number | null | undefined, digits = 1): string {
   return minus(new Intl.NumberFormat(locale, { style: 'percent', minimumFractionDigits: digits, maximumFractionDigits: digits }).format(value));
 }
 
+/** A change as a whole share, with its sign. */
+export const signedPercent = (value: number | null | undefined) => (value === null || value === undefined ? DASH : `${value > 0 ? '+' : ''}${percent(value, 0)}`);
+
 export function place(value: number | null | undefined): string {
   return value === null || value === undefined ? DASH : tenth.format(value);
 }

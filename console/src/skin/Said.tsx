@@ -11,7 +11,7 @@ export function Said({ sentences, className = 'lead' }: { sentences: readonly Se
     <p className={className} lang={spoken()}>
       {(sentences ?? []).map((sentence) => (
         <span key={sentence.text}>
-          {pieces(sentence).map((piece, n) => (typeof piece === 'string' ? piece : piece.text === piece.value ? <b key={n}>{piece.text}</b> : (
+          {pieces(sentence).map((piece, n) => (typeof piece === 'string' ? unbroken(piece) : piece.text === piece.value ? <b key={n}>{piece.text}</b> : (
             <button key={n} type="button" className="figure" aria-haspopup="dialog" onClick={(e) => setOpen({ at: e.currentTarget, figure: piece })}>{piece.text}</button>
           )))}{' '}
         </span>
@@ -32,6 +32,11 @@ function Explained({ figure }: { figure: Backed }) {
     </div>
   );
 }
+
+const JOIN = '\u2060';
+
+/** Keeps brackets and stops on the line of the figure they belong to. */
+const unbroken = (text: string) => text.replace(/\($/, `(${JOIN}`).replace(/^[).,:;%]/, (stop) => JOIN + stop);
 
 const exact = (value: number) => new Intl.NumberFormat(navigator.language, { maximumFractionDigits: 6 }).format(value);
 

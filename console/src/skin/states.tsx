@@ -19,7 +19,7 @@ export function Section({ title, about, right, children, stale = false, label }:
 }
 
 /** What is no failure but a state: nothing to show, and why. */
-const QUIET = ['nothing-held', 'no-source', 'no-history', 'never-seen', 'no-looks', 'look-with-others', 'window-not-full', 'nothing-compared'];
+const QUIET = ['nothing-held', 'no-source', 'no-history', 'never-seen', 'no-looks', 'grain-not-held', 'look-with-others', 'window-not-full', 'nothing-compared'];
 
 export function ErrorNote({ error, again }: { error: unknown; again?: () => void }) {
   const trouble = error instanceof Trouble ? error : new Trouble('surprise', 'Something went wrong in this page.', String(error), 0);

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { send, type NoteEffect, type NoteOut, type NotesTaken } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { effect, notes, site as siteOf, sets, timeline } from '../mind/questions';
-import { count, percent, span, longDay } from '../mind/words';
+import { count, signedPercent, span, longDay } from '../mind/words';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions } from '../skin/small';
@@ -104,8 +104,8 @@ function Told({ data }: { data: NoteEffect }) {
         <table className="t tight">
           <thead><tr><th scope="col">Clicks</th><th scope="col" className="num">{span(data.against.first, data.against.last)}</th><th scope="col" className="num">{span(data.window.first, data.window.last)}</th><Th how="change">change</Th></tr></thead>
           <tbody>
-            <tr><th scope="row" title={data.of}>{data.of}</th><td className="num was">{count(data.before.clicks)}</td><td className="num now">{count(data.now.clicks)}</td><td className="num">{percent(data.change?.clicks_ratio, 0)}</td></tr>
-            {rest !== null && <tr><th scope="row">rest of the site</th><td className="num was">{count(data.rest_before)}</td><td className="num">{count(data.rest_now)}</td><td className="num">{percent(rest, 0)}</td></tr>}
+            <tr><th scope="row" title={data.of}>{data.of}</th><td className="num was">{count(data.before.clicks)}</td><td className="num now">{count(data.now.clicks)}</td><td className="num">{signedPercent(data.change?.clicks_ratio)}</td></tr>
+            {rest !== null && <tr><th scope="row">{data.beside}</th><td className="num was">{count(data.rest_before)}</td><td className="num">{count(data.rest_now)}</td><td className="num">{signedPercent(rest)}</td></tr>}
           </tbody>
         </table>
       )}

@@ -59,7 +59,7 @@ function Table({ data }: { data: Found }) {
         <table className="t fit">
           <thead>
             <tr>
-              <th scope="col">Attention first</th><Th how="months" left>Clicks, 16 months</Th><Th how="now">now</Th>
+              <th scope="col">Attention first</th><Th how="by_week" left>Clicks, 16 months</Th><Th how="now">now</Th>
               <Th how="before">before</Th><Th how="change">change in clicks</Th><th scope="col">Driven by</th><Th how="complete_through" left>Held to</Th>
             </tr>
           </thead>

@@ -85,7 +85,9 @@ def take_notes(install: Install, asked: wire.AskNotes, now: datetime) -> wire.No
 
 
 def _from_csv(asked: wire.AskNotes) -> Iterator[tuple[str, dict[str, Any]]]:
-    reader = csv.DictReader(io.StringIO(asked.text.removeprefix("\ufeff")))
+    text = asked.text.removeprefix("\ufeff")
+    head = text.partition("\n")[0]
+    reader = csv.DictReader(io.StringIO(text), delimiter=max(",;\t", key=head.count))
     names = [name.strip().casefold() for name in reader.fieldnames or ()]
     if "day" not in names or "text" not in names:
         raise Nonsense(

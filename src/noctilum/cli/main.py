@@ -58,7 +58,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _unknown(name)
     parser = build_parser("*" if completing else name)
     _offer_completion(parser)
-    asked = parser.parse_args(given)
+    asked, unknown = parser.parse_known_args(given)
+    if unknown:
+        return _misplaced(asked.command, unknown)
     if asked.command is None:
         parser.print_help()
         return 0
@@ -69,6 +71,13 @@ def _unknown(name: str) -> int:
     near = difflib.get_close_matches(name, COMMANDS, n=1, cutoff=0.5)
     hint = f" Did you mean '{near[0]}'?" if near else " See 'noctilum --help'."
     print(f"noctilum: No such command '{name}'.{hint}", file=sys.stderr)
+    return 2
+
+
+def _misplaced(command: str | None, words: Sequence[str]) -> int:
+    """Say which words a command has no use for, and where to read what it takes."""
+    called = f"noctilum {command}" if command else "noctilum"
+    print(f"{called}: It takes no {' '.join(map(repr, words))}. See '{called} --help'.", file=sys.stderr)
     return 2
 
 

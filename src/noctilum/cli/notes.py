@@ -130,7 +130,7 @@ def _sides(found: NoteEffect) -> list[tuple[str, ...]]:
     ]
     if found.rest_now is not None and found.rest_before:
         ratio = found.rest_now / found.rest_before - 1
-        rows.append(("rest of the site", count(found.rest_before), count(found.rest_now), signed_percent(ratio)))
+        rows.append((found.beside or "", count(found.rest_before), count(found.rest_now), signed_percent(ratio)))
     return rows
 
 

@@ -14,6 +14,7 @@ from noctilum.wire.noted import FilterTry, NewSet
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
+    parser.add_argument("of", nargs="?", metavar="site", help="list only those its filters may name")
     parser.add_argument("--save", metavar="NAME", help="save a set by --rule, --list, or both")
     parser.add_argument("--item", choices=("query", "page"), default="query", help="what it names (default query)")
     parser.add_argument("--rule", help="in the filter language, like 'query has timetable'")
@@ -51,7 +52,7 @@ def _new(asked: argparse.Namespace) -> NewSet:
 
 
 def _show(asked: argparse.Namespace, noctilum: Noctilum) -> None:
-    found = noctilum.sets(asked.client)
+    found = noctilum.sets(noctilum.site(asked.of).client if asked.of else asked.client)
     rows = [each.model_dump(mode="json") for each in found]
     columns = [Column("number"), Column("set", right=False), Column("of", right=False), Column("whose", right=False)]
     columns += [Column("rule", right=False, most=70), Column("listed")]

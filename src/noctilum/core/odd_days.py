@@ -13,6 +13,8 @@ LEVEL_DAYS = 14
 NOISE_DAYS = 28
 ONE_DAY, TWO_DAYS = 4.0, 3.0
 TO_SIGMA = 1.4826
+SHORT = 2.0
+"""Clicks so many scales under what the impressions of a day should have brought: shown, not clicked (ours)."""
 
 
 @dataclass(frozen=True)
@@ -74,12 +76,31 @@ def expectations(values: Mapping[date, float]) -> dict[date, Expected]:
     return found
 
 
-def odd_days(values: Mapping[date, float]) -> dict[date, tuple[float, Expected]]:
+def not_clicked(shown: float, clicked: float, to_be_shown: Expected, to_be_clicked: Expected) -> bool:
+    """Say whether a day's impressions beyond the expected ones brought no clicks with them, as those of a program.
+
+    The clicks to be had at the usual rate are those expected, times shown over what was to be shown; their scale grows
+    with their root. An event brings both; where clicks are too few to tell, nothing is said.
+
+    >>> usual = Expected(1000, 60), Expected(40, 8)
+    >>> not_clicked(3400, 45, *usual), not_clicked(1400, 52, *usual)
+    (True, False)
+    """
+    if shown <= to_be_shown.middle or to_be_shown.middle <= 0:
+        return False
+    lift = shown / to_be_shown.middle
+    score: float = (clicked - to_be_clicked.middle * lift) / (to_be_clicked.scale * lift**0.5)
+    return score <= -SHORT
+
+
+def odd_days(
+    values: Mapping[date, float], told: Mapping[date, Expected] | None = None
+) -> dict[date, tuple[float, Expected]]:
     """Find odd days: |score| ≥ 4 on one day, or ≥ 3 the same way on two days running. Gives score and range.
 
-    values: held days only.
+    values: held days only. told: their expectations, where they are known already.
     """
-    told = expectations(values)
+    told = expectations(values) if told is None else told
     scored = {day: (expected.score(values[day]), expected) for day, expected in told.items()}
     return {day: each for day, each in scored.items() if _odd(scored, day)}
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from noctilum.core import verdicts as core
 from noctilum.core.measures import Sums
-from noctilum.core.windows import Window
+from noctilum.core.windows import YEAR_SHIFT, Window
 from noctilum.readings.frame import Asked, Frame, Holding, cautions, change_of, days_of, figures, frame, grain_of
 from noctilum.readings.rows_of import weeks_before
 from noctilum.wire import noted as wire
@@ -19,7 +19,10 @@ DAYS = 28
 LEAST_DAYS = 7
 TYPICAL = 2.0
 """The dispersion that a row alone is drawn to, for want of a list to lend it one (ours)."""
-_UNTOLD = ("window", "against", "now", "before", "change", "rest_now", "rest_before", "z", "p", "expected", "moved")
+_UNTOLD = (
+    *("window", "against", "now", "before", "change"),
+    *("beside", "rest_now", "rest_before", "z", "p", "expected", "moved"),
+)
 SURE = 0.05
 """A note's reading is better or worse from p ≤ 0.05 and a tenth of change on (ours)."""
 
@@ -30,7 +33,8 @@ def effect(
     """Compare so many days after a note with as many before it, whole weeks of them.
 
     What the note is on is tested against the change of the rest of the site in the same days, so that a season is
-    not taken for an effect; a note on the site as a whole is tested as it is.
+    not taken for an effect; a note on the site as a whole against its own change in the same weeks a year before,
+    where those are held.
     """
     after = min(days, (held.complete_through - note.last).days) // 7 * 7
     if after < LEAST_DAYS:
@@ -39,10 +43,9 @@ def effect(
     against = Window(note.first - timedelta(after), note.first - timedelta(1))
     asked = Asked(site, window.text, against.text, {"page": note.page} if note.page else {}, _filter(note))
     of = frame(held, asked)
-    rest = replace(of, narrow=frame(held, replace(asked, where={}, filter="")).narrow)
     mine = _sums(of)
-    whole = _sums(rest, grain_of(of.dims)) if of.dims else None
-    parts = (whole[0] - mine[0], whole[1] - mine[1]) if whole else None
+    parts = _rest(of, mine) if of.dims else _a_year_before(of)
+    beside = "rest of the site" if of.dims else "a year before"
     found = _judged(of, mine, parts)
     expected = _expected(mine, parts) if found[0] is not None else None
     verdict = _verdict(found, mine, expected)
@@ -59,6 +62,7 @@ def effect(
             "now": figures(mine[0]),
             "before": figures(mine[1]),
             "change": change_of(of.change(*mine)),
+            "beside": beside if parts else None,
             "rest_now": parts[0].clicks if parts else None,
             "rest_before": parts[1].clicks if parts else None,
             "z": found[0],
@@ -79,8 +83,24 @@ def _sums(of: Frame, grain: str | None = None) -> tuple[Sums, Sums]:
     return of.read(at, ()).sums, of.read(at, (), before=True).sums
 
 
+def _rest(of: Frame, mine: tuple[Sums, Sums]) -> tuple[Sums, Sums]:
+    """Give what the site has besides, in the same days."""
+    everything = replace(of, narrow=frame(of.held, replace(of.asked, where={}, filter="")).narrow)
+    whole = _sums(everything, grain_of(of.dims))
+    return whole[0] - mine[0], whole[1] - mine[1]
+
+
+def _a_year_before(of: Frame) -> tuple[Sums, Sums] | None:
+    """Give the same sums 52 weeks earlier; None where those days are not held, or had too few clicks to tell."""
+    shift = timedelta(YEAR_SHIFT)
+    window, against = (Window(w.first - shift, w.last - shift) for w in (of.window, of.against or of.window))
+    year = frame(of.held, replace(of.asked, window=window.text, against=against.text))
+    now, before = _sums(year)
+    return (now, before) if year.comparable and min(now.clicks, before.clicks) >= core.RULE.fewest else None
+
+
 def _judged(of: Frame, mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None) -> tuple[float | None, float | None]:
-    """Give z and p of the change, against that of the rest of the site where there is one."""
+    """Give z and p of the change, against that of the rest of the site, or of a year before, where there is one."""
     if not of.comparable or mine[0].clicks + mine[1].clicks < core.RULE.fewest:
         return None, None
     days = max(1, len(of.now_days)), max(1, len(of.before_days))
@@ -108,7 +128,7 @@ def _weekly(of: Frame) -> np.ndarray:
 
 
 def _expected(mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None) -> float | None:
-    """Give the clicks to be expected: those before, times the change of the rest of the site; None for none."""
+    """Give the clicks to be expected: those before, times the change of what they are set beside; None for none."""
     ratio = rest[0].clicks / rest[1].clicks if rest and rest[1].clicks else 1.0
     return mine[1].clicks * ratio or None
 
@@ -132,20 +152,6 @@ def _too_early(note: wire.NoteOut, others: Sequence[wire.NoteOut]) -> wire.NoteE
             "ready": ready,
             "others": [each for each in others if each.id != note.id and each.first == note.first],
             "cautions": [],
-            **dict.fromkeys(
-                (
-                    "window",
-                    "against",
-                    "now",
-                    "before",
-                    "change",
-                    "rest_now",
-                    "rest_before",
-                    "z",
-                    "p",
-                    "expected",
-                    "moved",
-                )
-            ),
+            **dict.fromkeys(_UNTOLD),
         }
     )

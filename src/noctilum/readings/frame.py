@@ -331,6 +331,7 @@ def header(of: Frame, grain: str) -> dict[str, object]:
 def cautions(of: Frame, grain: str) -> list[wire.Caution]:
     """List what to know before believing the figures of a frame; words says it, by code and facts."""
     found = [_about_now(of, completeness(of.window, of.held.states)), _about_before(of), _about_pairs(of)]
+    found.append(_about_shared_days(of))
     found += [_about_rows(of, grain), _about_sources(of), *_about_stand_ins(of, grain)]
     if grain in ("page", "pair"):
         found.append(wire.Caution(code="counted-by-page"))
@@ -370,6 +371,14 @@ def _about_pairs(of: Frame) -> wire.Caution | None:
     if not of.pairing.left_out or not of.comparable:
         return None
     return wire.Caution(code="pairs-left-out", facts={"kept": len(of.pairing.now), "days": len(of.window)})
+
+
+def _about_shared_days(of: Frame) -> wire.Caution | None:
+    """Say that days are on both sides, as where a whole year is compared with 52 weeks earlier."""
+    if of.against is None:
+        return None
+    shared = (min(of.window.last, of.against.last) - max(of.window.first, of.against.first)).days + 1
+    return wire.Caution(code="windows-overlap", facts={"days": shared}) if shared > 0 else None
 
 
 def _about_rows(of: Frame, grain: str) -> wire.Caution | None:

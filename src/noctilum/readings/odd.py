@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 
 from noctilum.core.days import HELD
-from noctilum.core.odd_days import WEEKS, Expected, odd_days
+from noctilum.core.odd_days import WEEKS, Expected, expectations, not_clicked, odd_days
 from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, Holding, frame, grain_of, header
 from noctilum.readings.timeline import by_date
@@ -26,11 +26,11 @@ def odd(held: Holding, asked: Asked, notes: Sequence[NoteOut] = ()) -> wire.OddD
         name: {day: float(getattr(daily[day], name)) if day in daily else 0.0 for day in kept}
         for name in ("clicks", "impressions")
     }
-    found = {name: odd_days(of_days) for name, of_days in values.items()}
+    told = {name: expectations(of_days) for name, of_days in values.items()}
     rows = [
-        _row(day, name, values[name][day], score, expected, clicked=day in found["clicks"], beside=_beside(day, notes))
-        for name, days in found.items()
-        for day, (score, expected) in days.items()
+        _row(day, name, values[name][day], score, expected, _kind(name, day, score, values, told), _beside(day, notes))
+        for name, of_days in values.items()
+        for day, (score, expected) in odd_days(of_days, told[name]).items()
         if day in of.window
     ]
     rows.sort(key=lambda row: (row.day.toordinal() * -1, row.measure))
@@ -43,11 +43,25 @@ def _beside(day: date, notes: Sequence[NoteOut]) -> list[str]:
     return [note.text for note in near]
 
 
+def _kind(
+    name: str,
+    day: date,
+    score: float,
+    values: Mapping[str, Mapping[date, float]],
+    told: Mapping[str, Mapping[date, Expected]],
+) -> str:
+    if score <= 0:
+        return "low"
+    shown, clicked = (told[measure].get(day) for measure in ("impressions", "clicks"))
+    if name == "clicks" or shown is None or clicked is None:
+        return "high"
+    passed_over = not_clicked(values["impressions"][day], values["clicks"][day], shown, clicked)
+    return "shown, not clicked" if passed_over else "high"
+
+
 def _row(
-    day: date, name: str, value: float, score: float, expected: Expected, *, clicked: bool, beside: list[str]
+    day: date, name: str, value: float, score: float, expected: Expected, kind: str, beside: list[str]
 ) -> wire.OddDay:
-    unclicked = name == "impressions" and score > 0 and not clicked
-    kind = "shown, not clicked" if unclicked else "high" if score > 0 else "low"
     return wire.OddDay.model_validate(
         {
             "day": day,

@@ -158,11 +158,14 @@ class NoteEffect(Wire):
     now: Figures | None
     before: Figures | None
     change: Change | None
-    rest_now: int | None = Field(description="Clicks of the rest of the site, after")
+    beside: Literal["rest of the site", "a year before"] | None = Field(
+        description="What takes the season out; none where neither can be had"
+    )
+    rest_now: int | None = Field(description="Clicks, after, of what it is set beside")
     rest_before: int | None
-    z: float | None = Field(description="Against the change of the rest of the site")
+    z: float | None = Field(description="Against the change of what it is set beside")
     p: float | None
-    expected: float | None = Field(description="Clicks to be expected after, from before and the rest of the site")
+    expected: float | None = Field(description="Clicks to be expected after, by what it is set beside")
     moved: float | None = Field(description="Clicks now over those expected, less one")
     ready: date | None = Field(default=None, description="When a week after it is held, while it is too early to tell")
     others: list[NoteOut] = Field(description="What else happened in these days")

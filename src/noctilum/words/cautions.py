@@ -94,6 +94,15 @@ def _sets(_facts: Facts, speech: Speech) -> str:
     return speech.say("Sets may share rows and leave rows out: the total is of everything read, not their sum.")
 
 
+def _shared_days(facts: Facts, speech: Speech) -> str:
+    return speech.many(
+        "{n} day is in both windows.",
+        "{n} days are in both windows.",
+        facts["days"],
+        n=speech.numbers.count(facts["days"]),
+    )
+
+
 def _grain(name: str, speech: Speech) -> str:
     return {
         "site": speech.say("totals"),
@@ -146,6 +155,7 @@ _SAYING: dict[str, Callable[[Facts, Speech], str]] = {
     "counted-by-page": _by_page,
     "withheld-unknown": _withheld,
     "sets-overlap": _sets,
+    "windows-overlap": _shared_days,
     "rows-not-held": _rows_not_held,
     "sources-left-out": _sources_left_out,
     "stood-in": _stood_in,

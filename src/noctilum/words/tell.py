@@ -349,9 +349,11 @@ def _effect(teller: Teller) -> list[wire.Sentence]:
     figures = {"now": "count:/now/clicks", "expected": "count:/expected", "moved": "signed_percent:/moved"}
     said = [teller.tell(begins.get(found.verdict, plain), **figures)]
     if found.rest_now is None:
-        season = message("The season is not taken out: nothing else of the site is left to compare with.")
+        season = message("The season is not taken out: nothing is held to set it beside.")
         return [*said, teller.tell(season)]
     rest = {"now": "count:/rest_now", "was": "count:/rest_before"}
+    if found.beside == "a year before":
+        return [*said, teller.tell("In the same weeks a year before it went from {was} to {now} clicks.", **rest)]
     return [*said, teller.tell("The rest of the site went from {was} to {now} clicks.", **rest)]
 
 

@@ -1,0 +1,98 @@
+"""What came of a dated note, on sites whose season and truth are known."""
+
+from contextlib import closing
+from datetime import date, timedelta
+from math import cos, pi
+
+import numpy as np
+import pytest
+from tests.readings.oracle import SITE
+
+from noctilum.core.batch import Coded, DayBatch
+from noctilum.core.days import DayState
+from noctilum.history import DayEntry, History
+from noctilum.readings.effect import effect
+from noctilum.readings.frame import holding
+from noctilum.wire.noted import NoteOut
+from noctilum.words.tell import told
+
+FIRST = date(2024, 1, 1)
+PAGES = ("/a", "/b")
+
+
+def season(day: date) -> float:
+    """A summer three times as strong as the winter."""
+    return 1.0 - 0.5 * cos(2 * pi * (day - date(day.year, 1, 20)).days / 365.25)
+
+
+def make(folder, days, moved=lambda _page, _day: 1.0, mean=60.0, seed=5):
+    """A site of two pages with twice the noise of counts; moved multiplies a page's clicks on a day."""
+    rng = np.random.default_rng(seed)
+    history = History(folder / "1.db", create=True)
+    entries = []
+    for day in (FIRST + timedelta(n) for n in range(days)):
+        expected = np.array([mean * season(day) * moved(page, day) for page in PAGES])
+        clicks = rng.negative_binomial(np.maximum(expected, 0.01), 0.5)
+        entries += [_entry("page", day, {"page": Coded.of(list(PAGES))}, clicks), _entry("site", day, {}, clicks.sum())]
+    history.put_days(1, entries)
+    return history
+
+
+def _entry(grain, day, dims, clicks):
+    clicks = np.atleast_1d(np.asarray(clicks, dtype=np.int64))
+    small = {name: Coded.of([text] * clicks.size) for name, text in (("country", "NO"), ("device", "mobile"))}
+    kinds = {"kind": Coded.of(["web"] * clicks.size)}
+    batch = DayBatch(grain, day, dims | small | kinds, clicks, clicks * 10 + 50, (clicks * 10 + 50) * 4)
+    return DayEntry(grain, day, DayState.FINAL, "1", batch, "2026-03-20T09:00:00+00:00", "test")
+
+
+def note(day, page=None):
+    return NoteOut(
+        id=1, first=day, last=day, kind="content", text="Rewritten", site=SITE, page=page,
+        client="skerry-ferries", set=None, origin="typed",
+    )  # fmt: skip
+
+
+SPRING = date(2025, 4, 20)
+
+
+def test_a_rising_season_is_not_taken_for_what_a_note_did(tmp_path):
+    with closing(make(tmp_path, 700)) as history:
+        found = effect(holding(history, (1,)), SITE, note(SPRING), ())
+    assert found.change.clicks_ratio > 0.15
+    assert (found.verdict, found.beside) == ("no clear change", "a year before")
+    assert found.expected == pytest.approx(found.before.clicks * found.rest_now / found.rest_before, abs=0.001)
+    assert "a year before" in told(found, "en").sentences[1].text
+
+
+@pytest.mark.parametrize(("times", "verdict"), [(0.6, "worse"), (1.5, "better")])
+def test_what_a_note_did_is_found_beside_the_season(tmp_path, times, verdict):
+    with closing(make(tmp_path, 700, lambda _page, day: times if day > SPRING else 1.0)) as history:
+        found = effect(holding(history, (1,)), SITE, note(SPRING), ())
+    assert (found.verdict, found.beside) == (verdict, "a year before")
+    assert found.moved == pytest.approx(times - 1, abs=0.15)
+
+
+def test_without_a_year_before_the_season_is_said_not_to_be_taken_out(tmp_path):
+    with closing(make(tmp_path, 300)) as history:
+        found = effect(holding(history, (1,)), SITE, note(date(2024, 4, 20)), ())
+    assert (found.beside, found.rest_now) == (None, None)
+    assert "The season is not taken out" in told(found, "en").sentences[-1].text
+
+
+def test_a_page_is_set_beside_the_rest_of_the_site(tmp_path):
+    with closing(make(tmp_path, 700, lambda page, day: 0.6 if page == "/a" and day > SPRING else 1.0)) as history:
+        held = holding(history, (1,))
+        fell, other = (effect(held, SITE, note(SPRING, page), ()) for page in PAGES)
+        whole = effect(held, SITE, note(SPRING), ())
+    assert (fell.verdict, fell.beside) == ("worse", "rest of the site")
+    assert fell.rest_now == other.now.clicks and fell.rest_before == other.before.clicks
+    assert whole.now.clicks == fell.now.clicks + other.now.clicks
+
+
+def test_where_nothing_happened_few_notes_are_said_to_have_done_something(tmp_path):
+    with closing(make(tmp_path, 1000, mean=40.0)) as history:
+        held = holding(history, (1,))
+        found = [effect(held, SITE, note(FIRST + timedelta(430 + 9 * n)), ()) for n in range(58)]
+    assert {each.beside for each in found} == {"a year before"}
+    assert sum(each.verdict != "no clear change" for each in found) <= 6
