@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { carried, changed, moved, periods, readFrame } from '../src/mind/frame';
+import { carried, changed, moved, periods, readFrame, stepping, usualStep } from '../src/mind/frame';
 
 const search = (text: string) => new URLSearchParams(text);
 
@@ -19,6 +19,18 @@ describe('the address of a view', () => {
 
   it('carries the window and narrow filters to another view, and no page of rows', () => {
     expect(carried(search('window=P7D&device=mobile&offset=50&find=x'), { page: '/a' })).toBe('?window=P7D&device=mobile&page=%2Fa');
+  });
+
+  it('steps a window by days while they can be told apart', () => {
+    const days = ['P7D', 'P28D', 'P3M', 'P12W', 'month', '2026-03', '2026-Q1', '2026-01-01/2026-04-10'];
+    const weeks = ['P6M', 'P1Y', '2026', 'all', '2026-01-01/2026-04-11'];
+    expect([...days, ...weeks].filter((window) => usualStep(window) === 'day')).toEqual(days);
+  });
+
+  it('steps as it is asked to, and by nothing unheard of', () => {
+    expect(stepping(search('window=P6M&by=month'))).toEqual({ by: 'month', weeks: 'monday' });
+    expect(stepping(search('by=fortnight&weeks=someday'))).toEqual({ by: 'day', weeks: 'monday' });
+    expect(carried(search('by=week&weeks=sunday'))).toBe('?by=week&weeks=sunday');
   });
 
   it('moves a window by its own length, over month ends', () => {

@@ -35,7 +35,7 @@ export function changed(search: URLSearchParams, changes: Record<string, string 
 /** The part of an address that goes along from view to view: the window and the narrow filters. */
 export function carried(search: URLSearchParams, more: Record<string, string | undefined> = {}): string {
   const kept = new URLSearchParams();
-  for (const name of ['window', 'against', 'country', 'device', 'kind', 'engine', 'filter']) {
+  for (const name of ['window', 'against', 'by', 'weeks', 'country', 'device', 'kind', 'engine', 'filter']) {
     const value = search.get(name);
     if (value) kept.set(name, value);
   }
@@ -72,6 +72,36 @@ export const AGAINST: ReadonlyArray<readonly [string, string]> = [
   ['year', 'a year before, weekday to weekday'],
   ['none', 'nothing'],
 ];
+
+export const STEPS = ['day', 'week', 'month', 'quarter'] as const;
+export type StepName = (typeof STEPS)[number];
+export const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const;
+const MOST_DAYS_BY_DAY = 100;
+
+/** The steps a window is drawn in where none are chosen: days while they can be told apart, then weeks. */
+export function usualStep(window: string): StepName {
+  return roughDays(window) <= MOST_DAYS_BY_DAY ? 'day' : 'week';
+}
+
+function roughDays(window: string): number {
+  const lengths: ReadonlyArray<readonly [RegExp, (found: RegExpExecArray) => number]> = [
+    [/^P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)W)?(?:(\d+)D)?$/, ([, y, m, w, d]) => Number(y ?? 0) * 365 + Number(m ?? 0) * 30.4 + Number(w ?? 0) * 7 + Number(d ?? 0)],
+    [/^\d{4}$/, () => 365],
+    [/^\d{4}-Q\d$/, () => 91],
+    [/^(\d{4}-\d\d-\d\d)\/(\d{4}-\d\d-\d\d)$/, ([, first, last]) => (Date.parse(`${last}`) - Date.parse(`${first}`)) / 86_400_000 + 1],
+  ];
+  for (const [pattern, days] of lengths) {
+    const found = pattern.exec(window);
+    if (found) return days(found);
+  }
+  return window === 'all' ? Infinity : 31;
+}
+
+/** How a storyline is stepped: as the address says, or as suits the window. */
+export function stepping(search: URLSearchParams): { by: StepName; weeks: (typeof WEEKDAYS)[number] } {
+  const by = STEPS.find((step) => step === search.get('by')) ?? usualStep(search.get('window') ?? 'P28D');
+  return { by, weeks: WEEKDAYS.find((day) => day === search.get('weeks')) ?? 'monday' };
+}
 
 export interface Periods { years: string[]; quarters: string[]; months: string[] }
 

@@ -1,7 +1,7 @@
 /** What the views ask: key and fetcher defined together. */
 import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import * as api from './api';
-import type { Frame } from './frame';
+import type { Frame, StepName } from './frame';
 import { spoken } from './language';
 
 const POLL_MS = 1000;
@@ -75,10 +75,10 @@ export const grant = (name: string | null) =>
     retry: false,
   });
 
-export const timeline = (key: string, frame: Frame, by: 'day' | 'week' | 'month' = 'day') =>
+export const timeline = (key: string, frame: Frame, by: StepName = 'day', weeks?: string) =>
   queryOptions({
-    queryKey: ['timeline', key, frame, by],
-    queryFn: () => api.ask<api.Timeline>(`/sites/${api.siteKey(key)}/timeline`, { ...frameParams(frame), by }),
+    queryKey: ['timeline', key, frame, by, by === 'week' ? weeks : undefined],
+    queryFn: () => api.ask<api.Timeline>(`/sites/${api.siteKey(key)}/timeline`, { ...frameParams(frame), by, week_starts: by === 'week' ? weeks : undefined }),
     placeholderData: keepPreviousData,
   });
 

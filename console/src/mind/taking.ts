@@ -96,5 +96,5 @@ export async function xlsx(name: string, cells: readonly Cell[][]): Promise<Blob
 }
 
 export function fileName(title: string, ending: string): string {
-  return `${title.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'taken'}.${ending}`;
+  return `${title.toLowerCase().normalize('NFKD').replace(/\p{M}/gu, '').replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'taken'}.${ending}`;
 }

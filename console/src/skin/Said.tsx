@@ -11,8 +11,12 @@ export function Said({ sentences, className = 'lead' }: { sentences: readonly Se
     <p className={className} lang={spoken()}>
       {(sentences ?? []).map((sentence) => (
         <span key={sentence.text}>
-          {pieces(sentence).map((piece, n) => (typeof piece === 'string' ? unbroken(piece) : piece.text === piece.value ? <b key={n}>{piece.text}</b> : (
-            <button key={n} type="button" className="figure" aria-haspopup="dialog" onClick={(e) => setOpen({ at: e.currentTarget, figure: piece })}>{piece.text}</button>
+          {bound(pieces(sentence)).map((piece, n) => (typeof piece === 'string' ? piece : (
+            <span key={n} style={piece.figure.text.length < 20 ? { whiteSpace: 'nowrap' } : undefined}>
+              {piece.before}
+              {piece.figure.text === piece.figure.value ? <b>{piece.figure.text}</b> : <button type="button" className="figure" aria-haspopup="dialog" onClick={(e) => setOpen({ at: e.currentTarget, figure: piece.figure })}>{piece.figure.text}</button>}
+              {piece.after}
+            </span>
           )))}{' '}
         </span>
       ))}
@@ -33,10 +37,19 @@ function Explained({ figure }: { figure: Backed }) {
   );
 }
 
-const JOIN = '\u2060';
+interface Bound { before: string; figure: Backed; after: string }
 
-/** Keeps brackets and stops on the line of the figure they belong to. */
-const unbroken = (text: string) => text.replace(/\($/, `(${JOIN}`).replace(/^[).,:;%]/, (stop) => JOIN + stop);
+/** Binds brackets and stops to the figure they stand at, so that no line breaks between them. */
+export function bound(parts: ReadonlyArray<string | Backed>): Array<string | Bound> {
+  const opens = (part: string | Backed | undefined) => (typeof part === 'string' ? (/\($/.exec(part)?.[0] ?? '') : '');
+  const closes = (part: string | Backed | undefined) => (typeof part === 'string' ? (/^[).,:;]+/.exec(part)?.[0] ?? '') : '');
+  return parts.flatMap((part, at): Array<string | Bound> => {
+    if (typeof part !== 'string') return [{ before: opens(parts[at - 1]), figure: part, after: closes(parts[at + 1]) }];
+    const from = at > 0 ? closes(part).length : 0;
+    const rest = part.slice(from, at + 1 < parts.length ? part.length - opens(part).length : part.length);
+    return rest ? [rest] : [];
+  });
+}
 
 const exact = (value: number) => new Intl.NumberFormat(navigator.language, { maximumFractionDigits: 6 }).format(value);
 

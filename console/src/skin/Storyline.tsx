@@ -45,8 +45,8 @@ function Drawn({ line, marks }: { line: Timeline; marks: Marks }) {
           <StripsChart line={line} marks={marks} />
         </Suspense>
       </div>
-      <HeldStrip label="now" points={[...line.points, ...line.tail]} />
-      {line.before_points.length > 0 && <HeldStrip label="before" points={line.before_points} pad={line.points.length + line.tail.length - line.before_points.length} />}
+      <HeldStrip label="now" days={line.window} points={[...line.points, ...line.tail]} />
+      {line.against && line.before_points.length > 0 && <HeldStrip label="before" days={line.against} points={line.before_points} pad={line.points.length + line.tail.length - line.before_points.length} />}
     </>
   );
 }
@@ -82,13 +82,14 @@ function Gutter({ name, line }: { name: Measure; line: Timeline }) {
   );
 }
 
-function HeldStrip({ label, points, pad = 0 }: { label: string; points: readonly Point[]; pad?: number }) {
-  const held = points.filter((p) => p.state === 'final' || p.state === 'empty').length;
+/** What is held of each step; one of which days are lacking is drawn half. */
+function HeldStrip({ label, days, points, pad = 0 }: { label: string; days: { held: number; days: number }; points: readonly Point[]; pad?: number }) {
+  const state = (p: Point) => (p.held > 0 && p.held < p.days ? 'part' : p.state);
   return (
     <div className="heldrow">
-      <span>{label === 'now' ? 'Held days' : ''} <span className="vh">{label}: {held} of {points.length} held</span><span aria-hidden="true" style={{ float: 'right', paddingRight: 8 }}>{label}</span></span>
+      <span>{label === 'now' ? 'Held days' : ''} <span className="vh">{label}: {days.held} of {days.days} held</span><span aria-hidden="true" style={{ float: 'right', paddingRight: 8 }}>{label}</span></span>
       <span className="strip" aria-hidden="true">
-        {points.map((p) => <i key={p.start} className={p.changed ? `${p.state} changed` : p.state} />)}
+        {points.map((p) => <i key={p.start} className={p.changed ? `${state(p)} changed` : state(p)} />)}
         {Array.from({ length: Math.max(0, pad) }, (_, n) => <i key={`pad${n}`} />)}
       </span>
       <span />
@@ -101,12 +102,12 @@ function TableTwin({ line }: { line: Timeline }) {
     <div className="wrap" style={{ maxHeight: 360, overflow: 'auto' }} tabIndex={0} role="region" aria-label="Storyline as a table">
       <table className="t fit">
         <thead>
-          <tr><th scope="col">Day</th><th scope="col">State</th>{MEASURES.map((m) => <Th key={m} how={m}>{NAMES[m]}</Th>)}<Th how="before">Clicks before</Th></tr>
+          <tr><th scope="col">{line.bucket === 'day' ? 'Day' : `From, by ${line.bucket}`}</th><th scope="col">State</th>{MEASURES.map((m) => <Th key={m} how={m}>{NAMES[m]}</Th>)}<Th how="before">Clicks before</Th></tr>
         </thead>
         <tbody>
           {[...line.points, ...line.tail].map((p, n) => (
             <tr key={p.start}>
-              <th scope="row">{longDay(p.start)}</th><td>{p.state}</td>
+              <th scope="row">{longDay(p.start)}</th><td>{p.partial && p.state === 'final' ? `${p.held} days of it` : p.state}</td>
               {MEASURES.map((m) => <td key={m} className="num">{figure(m, p[m])}</td>)}
               <td className="num was">{count(line.before_points[n]?.clicks)}</td>
             </tr>

@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { address, siteKey, type DriverRow, type Drivers, type Row, type State, type Timeline } from '../mind/api';
-import { carried, useFrame, type Frame } from '../mind/frame';
+import { STEPS, WEEKDAYS, carried, stepping, useFrame, usualStep, type Frame } from '../mind/frame';
 import { breakdown, drivers, fading, notes as notesOf, oddDays, site as siteOf, timeline } from '../mind/questions';
 import { count, monthOf } from '../mind/words';
 import { Posts } from '../skin/Posts';
@@ -19,7 +19,8 @@ const ClicksWeeks = lazy(() => import('../skin/WeeksChart').then((m) => ({ defau
 
 export default function Overview() {
   const { site, frame, search } = useFrame();
-  const line = useQuery(timeline(site, frame));
+  const { by, weeks } = stepping(search);
+  const line = useQuery(timeline(site, frame, by, weeks));
   const split = useQuery({ ...drivers(site, frame), enabled: frame.against !== 'none' });
   const about = useQuery(siteOf(site));
   const noted = useQuery(notesOf(site));
@@ -37,7 +38,7 @@ export default function Overview() {
   }
   return (
     <>
-      <WindowBar read={line.data} states={line.data && lastStates(line.data)} />
+      <WindowBar read={line.data} states={line.data?.bucket === 'day' ? lastStates(line.data) : undefined} />
       <main className="page">
         <div className="head">
           <h1 className="vh">{about.data?.client_name ?? site}: overview</h1>
@@ -45,7 +46,7 @@ export default function Overview() {
         </div>
         <div className="cols story">
           <div className="stack">
-          <Section title="Storyline" about={`by ${line.data?.bucket ?? 'day'}`} right={<Key line={line.data} />} stale={line.isPlaceholderData}>
+          <Section title="Storyline" about={<StepPick />} right={<Key line={line.data} />} stale={line.isPlaceholderData}>
             <Answer of={line} height={380}>{(data) => <><Storyline line={data} marks={{ notes: noted.data ?? [], odd: odd.data?.rows ?? [] }} /><Cautions items={data.cautions} /></>}</Answer>
           </Section>
           <WorthALook site={site} frame={frame} search={search} />
@@ -61,6 +62,18 @@ export default function Overview() {
           </div>
         </div>
       </main>
+    </>
+  );
+}
+
+/** What the storyline is stepped by, and where its weeks begin. */
+function StepPick() {
+  const { search, frame, change } = useFrame();
+  const { by, weeks } = stepping(search);
+  return (
+    <>
+      <label>by{' '}<select className="inline" value={by} onChange={(e) => change({ by: e.target.value === usualStep(frame.window) ? undefined : e.target.value })}>{STEPS.map((step) => <option key={step}>{step}</option>)}</select></label>
+      {by === 'week' && <>{' '}<label>from{' '}<select className="inline" value={weeks} onChange={(e) => change({ weeks: e.target.value === 'monday' ? undefined : e.target.value })}>{WEEKDAYS.map((day) => <option key={day} value={day}>{day.charAt(0).toUpperCase() + day.slice(1)}</option>)}</select></label></>}
     </>
   );
 }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from calendar import day_name
 
 from noctilum.cli.access import add_access, add_frame, filters, service
 from noctilum.cli.output import (
@@ -27,6 +28,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site")
     parser.add_argument("--by", choices=("day", "week", "month", "quarter"), default="day")
+    parser.add_argument("--week-starts", choices=[name.lower() for name in day_name], default="monday", metavar="DAY")
     add_frame(parser)
     add_access(parser)
     add_output(parser)
@@ -35,7 +37,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """Show a timeline."""
     with service(asked) as noctilum:
-        found = noctilum.timeline(asked.site, window=asked.window, against=asked.against, by=asked.by, **filters(asked))
+        found = noctilum.timeline(
+            asked.site,
+            window=asked.window,
+            against=asked.against,
+            by=asked.by,
+            week_starts=asked.week_starts,
+            **filters(asked),
+        )
     columns = [Column(found.bucket, right=False), Column("state", right=False)]
     columns += [Column(name) for name in ("clicks", "before", "impressions", "click-through", "position")]
     before = [point.clicks for point in found.before_points]

@@ -252,13 +252,22 @@ class Noctilum:
         window: Window = "P28D",
         against: Window = "before",
         by: Literal["day", "week", "month", "quarter"] = "day",
+        week_starts: str = "monday",
         **where: str | None,
     ) -> r.Timeline:
-        """Read figures by day, week, month or quarter.
+        """Read figures by day, week, month or quarter; weeks begin on week_starts, the English name of a day.
 
         where: query, page, country, device, kind, each an exact text; filter; engine, source.
         """
-        return self._get(r.Timeline, f"/sites/{_key(site)}/timeline", window=window, against=against, by=by, **where)
+        return self._get(
+            r.Timeline,
+            f"/sites/{_key(site)}/timeline",
+            window=window,
+            against=against,
+            by=by,
+            week_starts=week_starts,
+            **where,
+        )
 
     def breakdown(
         self,
