@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Point, Timeline } from '../src/mind/api';
-import { divided, whole } from '../src/mind/steps';
+import { divided, topTen, whole } from '../src/mind/steps';
 
 const step = (clicks: number | null, given: Partial<Point> = {}): Point =>
   ({ start: '2026-03-02', end: '2026-03-08', state: 'final', days: 7, held: 7, partial: false, clicks, impressions: clicks, ctr: 0.1, position: 4, whole_month: false, changed: false, ...given }) as Point;
@@ -21,6 +21,12 @@ describe('what of a step is drawn', () => {
   it('stays a gap where nothing is held', () => {
     const points = [step(70), step(null, { held: 0, partial: true }), step(71)];
     expect(divided(line('week', points), points, 'clicks').settled).toEqual([70, null, 71]);
+  });
+
+  it('is shaded where it stood among the first ten, a gap between', () => {
+    const weeks = [12, 10.4, 3, null, 9, 10.5, 8].map((position, n) => step(5, { start: `2026-03-0${n + 1}`, position }));
+    expect(topTen(weeks).map((run) => run.map((week) => week.start.slice(-1)).join('–'))).toEqual(['2–3', '5–5', '7–7']);
+    expect(topTen([])).toEqual([]);
   });
 
   it('of days is open only while provisional', () => {

@@ -344,3 +344,19 @@ def test_windows_of_other_length_of_which_one_is_not_held_speak_of_no_change(wor
     codes = {caution.code for caution in found.cautions}
     assert "comparison-not-held" in codes
     assert "uneven-windows" not in codes
+
+
+@pytest.mark.parametrize(
+    ("text", "where", "unseen"),
+    [
+        ("country is Norway", {}, ["Norway"]),
+        ('country in (NO, "Sweden", FI) and not query is "no such thing"', {}, ["Sweden", "FI", "no such thing"]),
+        ("country is no and device is MOBILE", {}, []),
+        ('query has "no such thing" or path starts "/nowhere"', {}, []),
+        ("country is NO", {"device": "watch", "kind": "web"}, ["watch"]),
+    ],
+)
+def test_whole_texts_that_no_row_ever_had_are_named(worlds, text, where, unseen):
+    asked = Asked(oracle.SITE, "P28D", "none", where=where, filter=text)
+    told = [c.facts["texts"] for c in timeline(worlds[0].held, asked).cautions if c.code == "never-seen"]
+    assert told == ([unseen] if unseen else [])

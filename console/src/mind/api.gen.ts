@@ -3105,6 +3105,11 @@ export interface components {
              * Format: date
              */
             complete_through: string;
+            /**
+             * Fallers
+             * @description Those of any verdict that lost most clicks, most first; at most ten
+             */
+            fallers: components["schemas"]["Mover"][];
             /** Filter */
             filter: {
                 [key: string]: string;
@@ -3151,6 +3156,11 @@ export interface components {
             net: number | null;
             /** Offset */
             offset: number;
+            /**
+             * Risers
+             * @description Those of any verdict that gained most clicks, most first; at most ten
+             */
+            risers: components["schemas"]["Mover"][];
             /** Rows */
             rows: components["schemas"]["Judgement"][];
             /**
@@ -3400,6 +3410,22 @@ export interface components {
             role: string;
         };
         /**
+         * Mover
+         * @description One page or query that moved much, and whether that is more than its noise.
+         */
+        Mover: {
+            before: components["schemas"]["Figures"];
+            change: components["schemas"]["Change"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["Figures"];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
+        };
+        /**
          * NamedMapping
          * @description A mapping kept under a name.
          */
@@ -3619,7 +3645,7 @@ export interface components {
             change: components["schemas"]["Change"] | null;
             /**
              * Expected
-             * @description Clicks to be expected after, from those before and what it is set beside
+             * @description Clicks to be expected after, by what it is set beside
              */
             expected: number | null;
             /**

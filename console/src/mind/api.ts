@@ -49,6 +49,7 @@ export type ImportColumn = Shapes['ImportColumn'];
 export type Mapping = Shapes['Mapping'];
 export type NamedMapping = Shapes['NamedMapping'];
 export type Judgements = Shapes['Judgements'];
+export type Mover = Shapes['Mover'];
 export type Judgement = Shapes['Judgement'];
 export type Verdict = Judgement['verdict'];
 export type Reach = Shapes['Reach'];

@@ -9,6 +9,20 @@ export const whole = (point: Point, name: Measure): number | null => (point.part
 /** Says whether a step's figure is not the last word: provisional, or the sum of a part of its days. */
 const open = (line: Timeline, point: Point, name: Measure): boolean => point.state === 'provisional' || (line.bucket !== 'day' && whole(point, name) !== point[name]);
 
+const TOP_TEN = 10.5;
+
+/** The runs of weeks in which something stood among the first ten, as first and last week; a gap ends a run. */
+export function topTen(weeks: readonly Point[]): Array<[Point, Point]> {
+  const runs: Array<[Point, Point]> = [];
+  weeks.forEach((week, at) => {
+    if (week.position === null || week.position >= TOP_TEN) return;
+    const last = runs.at(-1);
+    if (last && last[1] === weeks[at - 1]) last[1] = week;
+    else runs.push([week, week]);
+  });
+  return runs;
+}
+
 /** Divides a measure into what is settled and what is open; an open run shares its neighbours, so that it is joined on. */
 export function divided(line: Timeline, points: readonly Point[], name: Measure): { settled: (number | null)[]; open: (number | null)[] } {
   const opened = points.map((point) => open(line, point, name));

@@ -54,12 +54,12 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   useKeys(
     useMemo(
       () => ({
-        ...Object.fromEntries(KEYED.map((each) => [`g ${each.key}`, () => void navigate(addressOf(each, site, along))])),
+        ...Object.fromEntries(KEYED.map((each) => [`g ${each.key}`, () => void navigate(addressOf(each, site, carried(addressed())))])),
         'g g': () => setJumping(true),
         e: () => setTaking(true),
         '?': () => setHelp(true),
       }),
-      [navigate, site, along],
+      [navigate, site],
     ),
   );
   return (
@@ -83,6 +83,9 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
     </div>
   );
 }
+
+/** What the address says at this moment: a key may be pressed before a view just asked for is drawn. */
+const addressed = () => new URLSearchParams(window.location.search);
 
 /** The window and its comparison go along to another client; what narrows rows is of this one. */
 function withoutFilter(search: URLSearchParams): string {

@@ -1,7 +1,7 @@
 /** The plot of a storyline: four linked grids in one drawing, moved over by mouse or arrow keys. */
 import { useCallback, useMemo, useState } from 'react';
 import type { Measure, Point, Timeline } from '../mind/api';
-import { NAMES, brief, figure, longDay, percent, place, shortDay } from '../mind/words';
+import { NAMES, brief, figure, longDay, monthOf, percent, place, shortDay } from '../mind/words';
 import { divided, whole } from '../mind/steps';
 import { MEASURES, drawn, type Marks } from './Storyline';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
@@ -66,7 +66,7 @@ function option(line: Timeline, points: readonly Point[], marks: Marks): Option 
     xAxis: MEASURES.map((_, n) => ({
       type: 'category', gridIndex: n, data: days, boundaryGap: true, axisTick: { show: false },
       axisLine: { lineStyle: { color: colour('rule') }, onZero: false },
-      axisLabel: { ...axisText(), show: n === MEASURES.length - 1, formatter: (day: string) => shortDay(day), hideOverlap: true, margin: 6, alignMinLabel: 'left', alignMaxLabel: 'right' },
+      axisLabel: { ...axisText(), show: n === MEASURES.length - 1, formatter: dated(line), hideOverlap: true, margin: 6, alignMinLabel: 'left', alignMaxLabel: 'right' },
       axisPointer: { show: true },
     })),
     yAxis: MEASURES.map((name, n) => ({
@@ -76,6 +76,11 @@ function option(line: Timeline, points: readonly Point[], marks: Marks): Option 
     })),
     series: MEASURES.flatMap((name, n) => strips(name, n, line, points, firstProvisional, marks)),
   };
+}
+
+/** Writes days under the strips: months with their year where steps are months, or the days of more than one year. */
+function dated(line: Timeline): (day: string) => string {
+  return line.bucket === 'month' || line.bucket === 'quarter' || line.window.days > 366 ? monthOf : shortDay;
 }
 
 function strips(name: Measure, n: number, line: Timeline, points: readonly Point[], firstProvisional: number, marks: Marks) {

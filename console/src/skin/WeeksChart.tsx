@@ -2,7 +2,7 @@
 import { useCallback } from 'react';
 import type { Life, Point } from '../mind/api';
 import { NAMES, brief, count, longDay, monthOf, place, shortDay } from '../mind/words';
-import { whole } from '../mind/steps';
+import { topTen, whole } from '../mind/steps';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
 
 export function ClicksWeeks({ weeks, height = 150 }: { weeks: readonly Point[]; height?: number }) {
@@ -79,7 +79,7 @@ function placesOption(life: Life): Option {
     series: [{
       type: 'line', data: weeks.map((w) => w.position), showSymbol: known.length < 8, symbolSize: 4, connectNulls: false,
       lineStyle: { width: 1.6, color: colour('position') }, itemStyle: { color: colour('position') },
-      markArea: { silent: true, itemStyle: { color: colour('b6'), opacity: 0.35 }, data: [[{ yAxis: 1 }, { yAxis: 10 }]] },
+      markArea: { silent: true, itemStyle: { color: colour('b6'), opacity: 0.35 }, data: topTen(weeks).map(([first, last]) => [{ xAxis: first.start, yAxis: 1 }, { xAxis: weeks[weeks.indexOf(last) + 1]?.start ?? last.start, yAxis: 10 }]) },
       markLine: { silent: true, symbol: 'none', lineStyle: { color: colour('b3'), type: 'solid', width: 1 }, label: { show: true, position: 'insideEndBottom', formatter: 'top 10', ...axisText() }, data: [{ yAxis: 10 }] },
       markPoint: best ? { silent: true, symbol: 'circle', symbolSize: 6, itemStyle: { color: colour('ink') }, label: { show: true, position: nearEnd(life) ? 'left' : 'top', formatter: `best ${place(best.position)}`, ...axisText(), color: colour('ink') }, data: [{ coord: [best.start, best.position] }] } : undefined,
     }],

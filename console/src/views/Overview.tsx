@@ -3,9 +3,9 @@ import { lazy, Suspense, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { address, siteKey, type DriverRow, type Drivers, type Row, type State, type Timeline } from '../mind/api';
+import { address, siteKey, type DriverRow, type Drivers, type Mover, type State, type Timeline } from '../mind/api';
 import { STEPS, WEEKDAYS, carried, stepping, useFrame, usualStep, type Frame } from '../mind/frame';
-import { breakdown, drivers, fading, notes as notesOf, oddDays, site as siteOf, timeline } from '../mind/questions';
+import { drivers, fading, notes as notesOf, oddDays, site as siteOf, timeline } from '../mind/questions';
 import { count, monthOf } from '../mind/words';
 import { Posts } from '../skin/Posts';
 import { Storyline } from '../skin/Storyline';
@@ -164,35 +164,39 @@ function WorthALook({ site, frame, search }: { site: string; frame: Frame; searc
   );
 }
 
+/** Pages that moved most, each with its verdict: a large change may be noise, and a small one news. */
 function RisersAndFallers({ site, frame, search }: { site: string; frame: Frame; search: URLSearchParams }) {
-  const fallers = useQuery(breakdown(site, 'page', frame, { sort: 'change', limit: 6 }));
-  const risers = useQuery(breakdown(site, 'page', frame, { sort: '-change', limit: 6 }));
-  const all = <Link to={`/sites/${site}/pages${carried(search)}`}>all {count(fallers.data?.matching)} pages</Link>;
-  const compared = fallers.data?.against && fallers.data.total.change;
+  const found = useQuery({ ...fading(site, 'page', frame, '', { limit: 3 }), enabled: frame.against !== 'none' });
+  const all = <Link to={`/sites/${site}/pages${carried(search)}`}>all pages</Link>;
   return (
-    <Section title="Risers and fallers" about="pages, by change in clicks" right={all} stale={fallers.isPlaceholderData}>
-      {fallers.data && !compared ? <p className="small">No change is given for this window.</p> : (
-        <div className="cols two">
-          <Answer of={fallers} height={200}>{(data) => <Movers name="Fallers" rows={data.rows.filter((r) => (r.change?.clicks ?? 0) < 0)} site={site} search={search} />}</Answer>
-          <Answer of={risers} height={200}>{(data) => <Movers name="Risers" rows={data.rows.filter((r) => (r.change?.clicks ?? 0) > 0)} site={site} search={search} />}</Answer>
-        </div>
+    <Section title="Risers and fallers" about="pages, by change in clicks" right={all} stale={found.isPlaceholderData}>
+      {frame.against === 'none' || found.data?.net === null ? <p className="small">No change is given for this window.</p> : (
+        <Answer of={found} height={200}>
+          {(data) => (
+            <div className="cols two">
+              <Movers name="Fallers" rows={data.fallers.slice(0, 6)} site={site} search={search} />
+              <Movers name="Risers" rows={data.risers.slice(0, 6)} site={site} search={search} />
+            </div>
+          )}
+        </Answer>
       )}
     </Section>
   );
 }
 
-function Movers({ name, rows, site, search }: { name: string; rows: readonly Row[]; site: string; search: URLSearchParams }) {
+function Movers({ name, rows, site, search }: { name: string; rows: readonly Mover[]; site: string; search: URLSearchParams }) {
   if (!rows.length) return <p className="small" style={{ paddingTop: 6 }}>{name}: none in this window.</p>;
   return (
     <table className="t">
-      <thead><tr><th scope="col">{name}</th><Th how="before">before</Th><Th how="now">now</Th><Th how="change">change</Th></tr></thead>
+      <thead><tr><th scope="col">{name}</th><Th how="verdict" left>verdict</Th><Th how="before">before</Th><Th how="now">now</Th><Th how="change">change</Th></tr></thead>
       <tbody>
         {rows.map((row) => (
           <tr key={row.key}>
             <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`} title={row.key}>{row.key}</Link></th>
-            <td className="num was">{count(row.before?.clicks)}</td>
+            <td className="small">{row.verdict}</td>
+            <td className="num was">{count(row.before.clicks)}</td>
             <td className="num now">{count(row.now.clicks)}</td>
-            <td className="num"><ClicksChange change={row.change} verdict={row.verdict} /></td>
+            <td className="num"><ClicksChange change={row.change} /></td>
           </tr>
         ))}
       </tbody>

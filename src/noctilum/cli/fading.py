@@ -29,6 +29,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("site")
     parser.add_argument("item", choices=("page", "query"), nargs="?", default="page")
     parser.add_argument("--verdict", nargs="+", choices=VERDICTS, default=(), help="which; fading and slipping without")
+    parser.add_argument("--movers", action="store_true", help="those that moved most, of any verdict, instead")
     add_listing(parser, "rows")
 
 
@@ -36,6 +37,9 @@ def run(asked: argparse.Namespace) -> None:
     """Show the verdicts."""
     with service(asked) as noctilum:
         found = noctilum.fading(asked.site, asked.item, against=asked.against, verdicts=asked.verdict, **listing(asked))
+    if asked.movers:
+        _show_movers(asked, found)
+        return
     columns = [Column(asked.item, right=False, most=40), Column("verdict", right=False)]
     fell = any(row.change and round(row.beyond_site) != round(row.change.clicks) for row in found.rows)
     beyond = ("beyond site",) if fell else ()
@@ -50,6 +54,34 @@ def run(asked: argparse.Namespace) -> None:
         above=[window_line(found), *said_lines(found), _counts(found), ""],
         below=caution_lines(found),
     )
+
+
+def _show_movers(asked: argparse.Namespace, found: Judgements) -> None:
+    rows = [*found.fallers, *found.risers]
+    columns = [Column(asked.item, right=False, most=60), Column("verdict", right=False)]
+    columns += [Column(name) for name in ("before", "now", "change")]
+    cells = [
+        (
+            row.key,
+            Text(row.verdict, style=STYLES.get(row.verdict, "")),
+            count(row.before.clicks),
+            count(row.now.clicks),
+            signed(row.change.clicks if row.change else None),
+        )
+        for row in rows
+    ]
+    lines = [
+        {
+            asked.item: row.key,
+            "verdict": row.verdict,
+            "clicks_before": row.before.clicks,
+            "clicks": row.now.clicks,
+            "change": row.change.clicks if row.change else None,
+        }
+        for row in rows
+    ]
+    told = {name: [row.model_dump(mode="json") for row in getattr(found, name)] for name in ("fallers", "risers")}
+    print_out(asked, told, lines, columns, cells, above=[window_line(found), ""], below=caution_lines(found))
 
 
 def _row(row: Judgement, fell: bool) -> tuple[str | Text, ...]:

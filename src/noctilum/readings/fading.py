@@ -20,6 +20,7 @@ from noctilum.wire import explain as wire
 
 MONTHS = 12
 LEAST_MONTHS = 3
+MOST_MOVERS = 10
 SILENT_DAYS = 7
 """Not shown for so long at the end of the window: it left (ours)."""
 _DRIVERS = split.DRIVERS[:5]
@@ -81,6 +82,8 @@ def fading(
             "lost": round(lost, 3) if of.comparable else None,
             "gained": round(gained, 3) if of.comparable else None,
             "net": round(lost + gained, 3) if of.comparable else None,
+            "fallers": _movers(of, item, both, found, moved, listed),
+            "risers": _movers(of, item, both, found, -moved, listed),
         }
     )
 
@@ -243,6 +246,30 @@ def _beside(z: float, p: float) -> str | None:
     if p > core.RULE.doubt:
         return "with the site"
     return "more than the site" if z < 0 else "less than the site"
+
+
+def _movers(
+    of: Frame, item: str, both: SideBySide, found: core.Judged, moved: Floats, listed: npt.NDArray[np.intp] | None
+) -> list[wire.Mover]:
+    """Give the rows with the most below 0, of those that a filter on results leaves."""
+    if not of.comparable:
+        return []
+    rows = np.arange(moved.size) if listed is None else listed
+    rows = rows[moved[rows] < 0]
+    top = rows[np.lexsort((both.keys[0][rows], moved[rows]))][:MOST_MOVERS]
+    labels = of.held.history.texts(item, both.keys[0][top].tolist())
+    return [_mover(of, both, found, int(at), label) for at, label in zip(top, labels, strict=True)]
+
+
+def _mover(of: Frame, both: SideBySide, found: core.Judged, at: int, label: str) -> wire.Mover:
+    now, before = both.now.row(at), both.before.row(at)
+    return wire.Mover(
+        key=label,
+        now=figures(now),
+        before=figures(before),
+        change=change_of(of.change(now, before)),
+        verdict=core.VERDICTS[int(found.verdict[at])],
+    )
 
 
 def _sum(of: Frame, found: core.Judged, moved: Floats, place: int, name: core.Verdict) -> wire.VerdictSum:

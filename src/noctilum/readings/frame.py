@@ -112,7 +112,7 @@ def _nothing_held(grain: str) -> NotThere:
     if grain in _LACKING:
         return NotThere(
             "grain-not-held",
-            f"Only totals of this site are held, no {_LACKING[grain]}.",
+            f"No {_LACKING[grain]} of this site are held.",
             remedy=f"connect a feed that counts {_LACKING[grain]}, or import files that list them",
         )
     return NotThere(
@@ -335,8 +335,8 @@ def cautions(of: Frame, grain: str) -> list[wire.Caution]:
     found += [_about_rows(of, grain), _about_sources(of), *_about_stand_ins(of, grain)]
     if grain in ("page", "pair"):
         found.append(wire.Caution(code="counted-by-page"))
-    if of.narrow.ids is None:
-        found.append(wire.Caution(code="never-seen", facts={"texts": list(of.asked.where.values())}))
+    if of.narrow.unseen:
+        found.append(wire.Caution(code="never-seen", facts={"texts": list(of.narrow.unseen)}))
     return [caution for caution in found if caution]
 
 

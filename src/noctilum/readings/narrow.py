@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from hashlib import blake2b
@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.errors import Nonsense, NotThere
-from noctilum.core.filters import FIELDS, And, Node, Not, Or, SetTest, Test, dimensions, divide, parse
+from noctilum.core.filters import FIELDS, And, Node, Not, Or, SetTest, Test, dimensions, divide, parse, tests_of
 from noctilum.core.filters.periods import day_mask
 from noctilum.core.filters.rows import (
     Floats,
@@ -32,6 +32,7 @@ from noctilum.core.table import Grouped, SideBySide, regrouped
 from noctilum.history import History
 from noctilum.history.firsts import NEVER
 
+MOST_UNSEEN = 20
 PLURAL = {"query": "queries", "page": "pages"}
 Ids = Mapping[str, tuple[int, ...]]
 
@@ -80,7 +81,7 @@ class Narrowing:
     """A filter resolved against a site. ids: what every row must have; None when a text was never seen.
 
     rest: what looks at several dimensions at once and is tried row by row. results: tried after counting.
-    dims: the dimensions that any of it looks at.
+    dims: the dimensions that any of it looks at. unseen: texts asked for that no row ever had.
     """
 
     ids: Ids | None
@@ -88,6 +89,7 @@ class Narrowing:
     results: Node | None
     dims: frozenset[str]
     terms: Terms
+    unseen: tuple[str, ...] = ()
 
     @property
     def rest_dims(self) -> set[str]:
@@ -236,7 +238,7 @@ def narrowing(
     terms = Terms(history, words, sources)
     exact = _exact(history, where)
     if not text.strip():
-        return Narrowing(exact, None, None, frozenset(where), terms)
+        return Narrowing(exact, None, None, frozenset(where), terms, _never_seen(history, where))
     parts = divide(parse(text))
 
     def item(name: str) -> str:
@@ -257,7 +259,20 @@ def narrowing(
     if ids is not None:
         ids = {**ids, **{name: _both(mask, ids.get(name)) for name, mask in masks.items()}}
     left = None if not rest else rest[0] if len(rest) == 1 else And(tuple(rest))
-    return Narrowing(ids, left, parts.results, frozenset({*where, *looks_at}), terms)
+    unseen = (*_never_seen(history, where), *(_unseen(parts.rows, terms) if parts.rows else ()))
+    return Narrowing(ids, left, parts.results, frozenset({*where, *looks_at}), terms, unseen)
+
+
+def _never_seen(history: History, where: Mapping[str, str]) -> tuple[str, ...]:
+    return tuple(text for name, text in where.items() if history.term_id(name, text) is None)
+
+
+def _unseen(node: Node, terms: Terms) -> Iterator[str]:
+    """Give the whole texts a filter asks for that no row ever had, as a country by its name instead of its code."""
+    for test in tests_of(node):
+        if isinstance(test, Test) and FIELDS[test.field].kind == "text" and test.op in ("is", "is not", "in"):
+            alone = (Test(test.field, "is", (value,), test.exactly) for value in test.values[:MOST_UNSEEN])
+            yield from (str(each.values[0]) for each in alone if not terms.of(each)[1].any())
 
 
 def _joined_parts(node: Node | None) -> tuple[Node, ...]:

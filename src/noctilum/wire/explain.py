@@ -53,6 +53,16 @@ class VerdictSum(Wire):
     change: float | None = Field(description="Clicks, over as many days as now; none where nothing can be compared")
 
 
+class Mover(Wire):
+    """One page or query that moved much, and whether that is more than its noise."""
+
+    key: str
+    now: Figures
+    before: Figures
+    change: Change | None
+    verdict: Verdict
+
+
 class Judgements(Reading):
     """Pages or queries by verdict, those first that lost most beyond the site's own fall."""
 
@@ -64,6 +74,8 @@ class Judgements(Reading):
     lost: float | None = Field(description="All losses of rows that lost; none where nothing can be compared")
     gained: float | None = Field(description="All gains of rows that gained")
     net: float | None = Field(description="gained + lost, which may hide both")
+    fallers: list[Mover] = Field(description="Those of any verdict that lost most clicks, most first; at most ten")
+    risers: list[Mover] = Field(description="Those of any verdict that gained most clicks, most first; at most ten")
 
 
 class ReachRow(Wire):

@@ -5,7 +5,7 @@ from noctilum.core.filters.forms import from_form, to_form
 from noctilum.core.filters.parser import FilterFault, parse
 from noctilum.core.filters.parts import Parts, dimensions, divide
 from noctilum.core.filters.text import written
-from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test, both, either
+from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test, both, either, tests_of
 
 __all__ = [
     "FIELDS",
@@ -24,6 +24,7 @@ __all__ = [
     "either",
     "from_form",
     "parse",
+    "tests_of",
     "to_form",
     "written",
 ]

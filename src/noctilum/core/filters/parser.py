@@ -146,7 +146,7 @@ class _Reader:
             self.place += 1
             return self.first_seen("")
         if name not in FIELDS:
-            near = difflib.get_close_matches(name, [*FIELDS, "set", "not"], n=1, cutoff=0.5)
+            near = difflib.get_close_matches(name, [*FIELDS, "set", "not"], n=1, cutoff=0.65)
             remedy = f"did you mean {near[0]}?" if near else f"one of {', '.join(FIELDS)}"
             self.fail(f"There is no field {self.token.text!r}.", BESIDE.get(name, remedy))
         self.place += 1

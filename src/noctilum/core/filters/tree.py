@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 TEXT_TESTS = ("is", "is not", "has", "starts", "ends", "matches", "in")
@@ -53,6 +54,18 @@ class Or:
 
 
 Node = Test | SetTest | Not | And | Or
+
+
+def tests_of(node: Node) -> Iterator[Test | SetTest]:
+    """Give every test of a filter, from left to right."""
+    match node:
+        case Not(of):
+            yield from tests_of(of)
+        case And(parts) | Or(parts):
+            for part in parts:
+                yield from tests_of(part)
+        case _:
+            yield node
 
 
 def both(*parts: Node) -> Node:
