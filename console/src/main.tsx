@@ -1,15 +1,16 @@
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { ThemeProvider } from '@mui/material/styles';
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { QueryClientProvider } from '@tanstack/react-query';
 import { BrowserRouter } from 'react-router';
 import { App } from './App';
 import { Trouble } from './mind/api';
+import { Asking } from './mind/asking';
 import { theme } from './skin/theme';
 import './skin/tokens.css';
 import './skin/skin.css';
 
-const client = new QueryClient({
+const client = new Asking({
   defaultOptions: {
     queries: {
       staleTime: 30_000,
