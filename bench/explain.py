@@ -14,10 +14,14 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from bench.overview import SITE
+
+if TYPE_CHECKING:
+    from noctilum.history import History
 
 HERE = Path(__file__).parent
 FOLDER = HERE / ".data" / "overview"
@@ -46,7 +50,7 @@ def readings() -> dict[str, Callable[[], object]]:
 
     long = {"window": "P364D", "against": "before"}
     text = {"filter": "words >= 3 and not query has ab and device is mobile"}
-    return {
+    calls = {
         "timeline, 28 days": lambda: take.timeline(opened(), asked(), "day"),
         "timeline, all by week": lambda: take.timeline(opened(), asked(window="all", against="none"), "week"),
         "drivers, 28 days": lambda: take.drivers(opened(), asked()),
@@ -72,6 +76,17 @@ def readings() -> dict[str, Callable[[], object]]:
         "queries by band, 12 months": lambda: take.band_counts(opened(), asked(window="P12M")),
         "odd days, 52 weeks": lambda: take.odd_days(opened(), asked(window="P364D"), ()),
     }
+    return {name: _stilled(install._histories[1], call) for name, call in calls.items()}
+
+
+def _stilled(history: History, call: Callable[[], object]) -> Callable[[], object]:
+    """Read as the service does, which asks for the state of a history once a reading."""
+
+    def run() -> object:
+        with history.still():
+            return call()
+
+    return run
 
 
 def one(name: str) -> None:

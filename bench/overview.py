@@ -27,7 +27,6 @@ from noctilum.actions.install import Install, Settings
 from noctilum.core.batch import Coded, DayBatch
 from noctilum.core.days import DayState
 from noctilum.history import DATASETS, DayEntry
-from noctilum.history.datasets import DAILY
 from noctilum.records.models import Source
 from noctilum.service.serve import start, stop, wait_until_up
 from noctilum.wire import setup as wire
@@ -39,10 +38,11 @@ LIMIT_MS = 150
 PANELS = (
     "/timeline",
     "/drivers",
-    "/breakdown/page?sort=change&limit=6",
-    "/breakdown/page?sort=-change&limit=6",
+    "/fading/page?limit=3",
+    "/odd-days",
     "/timeline?window=all&against=none&by=week",
 )
+GRAINS = ("site", "query", "page", "pair")
 
 
 def coarser(batch: DayBatch, grain: str) -> DayBatch:
@@ -89,7 +89,7 @@ def put(history, month: Sequence[DayBatch], source: int = 1) -> None:
     entries = [
         DayEntry(grain, b.day, DayState.FINAL, "1", b if grain == "pair" else coarser(b, grain), "", "bench")
         for b in month
-        for grain in DAILY
+        for grain in GRAINS
     ]
     history.put_days(source, entries)
 

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import date, timedelta
+from threading import Thread
 
 import numpy as np
 
@@ -89,3 +90,40 @@ def test_sites_of_one_process_share_what_they_keep_and_never_mix_it(tmp_path):
         assert 0 < answers.nbytes <= 600
     for site in sites:
         site.close()
+
+
+def test_one_reading_is_answered_alike_throughout_and_the_next_is_of_the_change(history):
+    held(history, 3)
+    reader = History(history.path, answers=AnswerCache())
+    with reader.still():
+        first, generation = reader.read(ASKED), reader.generation
+        held(history, 5)
+        assert reader.read(ASKED) is first
+        with reader.still():
+            assert reader.generation == generation
+        assert reader.generation == generation
+    assert reader.generation > generation
+    assert reader.read(ASKED).sums.clicks == 5
+    reader.close()
+
+
+def test_terms_that_come_in_during_a_reading_are_known_to_it(history):
+    held(history, 3)
+    reader = History(history.path)
+    with reader.still():
+        assert reader.all_texts("query") == ("ferry",)
+        history.put_days(1, [entry(pair_batch(DAY, [("boat", "/", "NO", "mobile", 1, 4, 8)]))])
+        ids = reader.read(ASKED).keys[0]
+        assert [reader.all_texts("query")[number] for number in ids] == ["boat"]
+    reader.close()
+
+
+def test_what_one_thread_reads_at_once_is_its_own(history):
+    held(history, 3)
+    seen = []
+    with history.still():
+        held(history, 4)
+        thread = Thread(target=lambda: seen.append(history.generation))
+        thread.start()
+        thread.join()
+        assert seen[0] > history.generation

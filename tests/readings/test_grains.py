@@ -44,6 +44,7 @@ from noctilum.readings.reach import reach
 from noctilum.readings.timeline import timeline
 from noctilum.readings.unclicked import unclicked
 from noctilum.readings.weekdays import weekdays
+from noctilum.words.tell import told as told_in
 
 INSTEAD = {
     "site": ("site", "page", "query", "pair"),
@@ -249,4 +250,20 @@ def test_a_source_without_rows_is_left_out_of_them_and_named(tmp_path):
     assert found.total.now.clicks == site.sums("site", EVERY[-28:])[0]
     assert timeline(both, asked()).now.clicks > found.total.now.clicks
     assert {"sources": 1, "grain": "query"} in [c.facts for c in found.cautions if c.code == "sources-left-out"]
+    site.history.close()
+
+
+def test_a_page_that_was_moved_names_where_its_queries_went(tmp_path):
+    site = only(tmp_path, "site", "query", "page", "pair")
+    moved = LAST_HELD - timedelta(10)
+    for day, rows in site.rows.items():
+        if day > moved:
+            site.rows[day] = [each._replace(page="/timetables/new") if each.page == "/" else each for each in rows]
+    site.history.put_days(1, [entry for day in EVERY if day > moved for entry in site._entries(day)])
+    verdicts = ("fading", "slipping", "holding", "too few to tell")
+    found = {row.key: row for row in fading(site.held, asked("P10D"), "page", verdicts).rows}
+    assert (found["/"].gone, found["/"].heir) == (True, "/timetables/new")
+    assert all(row.heir is None for key, row in found.items() if key != "/")
+    told = told_in(fading(site.held, asked("P10D"), "page", verdicts), "de")
+    assert "/timetables/new" in next(row.reason for row in told.rows if row.key == "/")
     site.history.close()

@@ -3030,6 +3030,11 @@ export interface components {
              * @description It used to be shown, and was not on the last seven days of the window
              */
             gone: boolean;
+            /**
+             * Heir
+             * @description The page that is now shown for most of its queries, where it is gone
+             */
+            heir: string | null;
             /** Key */
             key: string;
             /** Last Shown */

@@ -73,6 +73,7 @@ class History:
             path.parent.mkdir(parents=True, exist_ok=True)
         self._engine = schema.open_engine(path)
         self._lock = threading.Lock()
+        self._still = threading.local()
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
         self._texts: dict[str, tuple[str, ...]] = {}
         self._states: tuple[int, dict[tuple[tuple[int, ...], str], Mapping[date, DayState]]] = (-1, {})
@@ -153,8 +154,24 @@ class History:
     @property
     def generation(self) -> int:
         """A number that grows with every change; the same number means the same answers."""
+        kept: int | None = getattr(self._still, "generation", None)
+        if kept is not None:
+            return kept
         with self._reading() as db:
             return int(db.execute(_GENERATION).scalar_one())
+
+    @contextmanager
+    def still(self) -> Iterator[None]:
+        """Ask for the generation once for all that this thread reads inside.
+
+        What another process writes meanwhile may be read in part, and is read whole by the next to ask.
+        """
+        outer = getattr(self._still, "generation", None)
+        self._still.generation = self.generation
+        try:
+            yield
+        finally:
+            self._still.generation = outer
 
     def put_days(self, source: int, entries: Sequence[DayEntry]) -> list[LedgerRow]:
         """Replace days whole, in one transaction with their ledger rows.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 import numpy.typing as npt
@@ -12,15 +12,19 @@ import numpy.typing as npt
 from noctilum.core import drivers as split
 from noctilum.core import verdicts as core
 from noctilum.core.errors import Nonsense
+from noctilum.core.heirs import heir
 from noctilum.core.table import Grouped, SideBySide, nothing, side_by_side
+from noctilum.core.windows import Window
 from noctilum.readings.drivers import curves_of, split_by_device
 from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.readings.narrow import Ids
 from noctilum.readings.rows_of import Floats, Ints, Slice, last_months, spread, weeks_before
 from noctilum.wire import explain as wire
 
 MONTHS = 12
 LEAST_MONTHS = 3
 MOST_MOVERS = 10
+MOST_QUERIES = 500
 SILENT_DAYS = 7
 """Not shown for so long at the end of the window: it left (ours)."""
 _DRIVERS = split.DRIVERS[:5]
@@ -68,6 +72,7 @@ def fading(
         order = order[::-1]
     shown = page.of(order)
     told = _told(of, grain, item, ids[shown], daily, beyond[shown])
+    heirs = _heirs(of, ids[shown], told) if item == "page" else {}
     labels = held.history.texts(item, ids[shown].tolist())
     sums = [_sum(of, found, moved, place, name) for place, name in enumerate(core.VERDICTS)]
     lost, gained = float(moved[moved < 0].sum()), float(moved[moved > 0].sum())
@@ -75,7 +80,10 @@ def fading(
         header(of, grain)
         | {
             "item": item,
-            "rows": [_row(of, both, found, told, n, int(at), labels[n]) for n, at in enumerate(shown)],
+            "rows": [
+                _row(of, both, found, told, n, int(at), labels[n], heirs.get(int(ids[at])))
+                for n, at in enumerate(shown)
+            ],
             "offset": page.offset,
             "matching": int(order.size),
             "verdicts": sums,
@@ -198,12 +206,40 @@ def _codes(page: Ints, query: Ints) -> Ints:
     return np.asarray(codes, dtype=np.int64)
 
 
-def _row(of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, at: int, label: str) -> wire.Judgement:
+def _heirs(of: Frame, pages: Ints, told: _Told) -> dict[int, str]:
+    """Find by page which other page took the queries of those that are gone."""
+    gone = [int(p) for n, p in enumerate(pages) if _gone(of, _last(told, n), int(told.days_shown[n]))]
+    if not gone or not of.comparable or not of.holds("pair"):
+        return {}
+    mine = of.read("pair", ("page", "query"), before=True, only={"page": tuple(gone)})
+    top = np.argsort(-mine.impressions, kind="stable")[:MOST_QUERIES]
+    queries = {"query": tuple(np.unique(mine.keys[1][top]).tolist())}
+    since = Window(of.window.last - timedelta(SILENT_DAYS - 1), of.window.last)
+    without = replace(of, narrow=replace(of.narrow, ids=_without_page(of.narrow.ids)))
+    before = without.read("pair", ("query", "page"), before=True, only=queries)
+    now = without.read_days("pair", ("query", "page"), since, only=queries)
+    found = {page: heir(page, before, now, len(of.before_days), SILENT_DAYS) for page in gone}
+    known = {page: number for page, number in found.items() if number is not None}
+    return dict(zip(known, of.held.history.texts("page", list(known.values())), strict=True))
+
+
+def _without_page(ids: Ids | None) -> Ids | None:
+    """Let any page be an heir, also one that a filter on pages leaves out."""
+    return None if ids is None else {name: each for name, each in ids.items() if name != "page"}
+
+
+def _last(told: _Told, n: int) -> date | None:
+    return date.fromordinal(int(told.last_shown[n])) if told.last_shown[n] else None
+
+
+def _row(
+    of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, at: int, label: str, heir_of: str | None
+) -> wire.Judgement:
     now, before = both.now.row(at), both.before.row(at)
     parts = {name: round(float(told.parts[name][n]), 3) if told.parts else 0.0 for name in _DRIVERS}
     moved = now.clicks - before.clicks * of.times
     unlisted = round(moved - sum(parts.values()), 3) if told.parts else 0.0
-    last = date.fromordinal(int(told.last_shown[n])) if told.last_shown[n] else None
+    last = _last(told, n)
     gone = _gone(of, last, int(told.days_shown[n]))
     return wire.Judgement(
         key=label,
@@ -219,6 +255,7 @@ def _row(of: Frame, both: SideBySide, found: core.Judged, told: _Told, n: int, a
         beyond_site=round(float(told.beyond[n]), 3),
         gone=gone,
         last_shown=last,
+        heir=heir_of,
         months_down=int(told.down[n]) if told.down.size else None,
         slope=round(float(told.slopes[n]), 3) if told.slopes.size else None,
         split=bool(told.parts),

@@ -12,7 +12,8 @@ from noctilum.actions import dated_notes, take
 from noctilum.readings.rows_of import Slice
 from noctilum.service import questions as ask
 from noctilum.service.access import install
-from noctilum.service.answers import answer_tagged, with_next
+from noctilum.service.answers import with_next
+from noctilum.service.taking import answer_reading
 from noctilum.wire import compare
 from noctilum.wire import explain as wire
 
@@ -29,7 +30,7 @@ def _answered(site: str, asked: ask.Listed, make: Callable[[take.Opened, Slice],
         found.append(make(opened, page))
         return found[0]
 
-    answered = answer_tagged(take.stamp(opened), once)
+    answered = answer_reading(opened, once)
     return with_next(answered, page.offset, page.limit, getattr(found[0], "matching", 0)) if found else answered
 
 
@@ -100,7 +101,7 @@ def cross(site: str, asked: ask.CrossQuery) -> Response:
 def bands(site: str, asked: ask.BandsQuery) -> Response:
     """How many queries or pages were in each band month by month, how many came and how many went."""
     opened = take.open_site(install(), site, asked.engine, asked.source)
-    return answer_tagged(take.stamp(opened), lambda: take.band_counts(opened, asked.asked(site), asked.of))
+    return answer_reading(opened, lambda: take.band_counts(opened, asked.asked(site), asked.of))
 
 
 @bp.get("/sites/<site>/weekdays")
@@ -110,7 +111,7 @@ def bands(site: str, asked: ask.BandsQuery) -> Response:
 def weekdays(site: str, asked: ask.Framed) -> Response:
     """Clicks and impressions a day by day of the week, over held days."""
     opened = take.open_site(install(), site, asked.engine, asked.source)
-    return answer_tagged(take.stamp(opened), lambda: take.weekdays(opened, asked.asked(site)))
+    return answer_reading(opened, lambda: take.weekdays(opened, asked.asked(site)))
 
 
 @bp.get("/sites/<site>/unclicked")
@@ -139,5 +140,5 @@ def odd_days(site: str, asked: ask.Framed) -> Response:
     """Days of the window far from what the same weekdays before let expect."""
     opened = take.open_site(install(), site, asked.engine, asked.source)
     notes = dated_notes.list_notes(install(), opened.key)
-    stamp = f"{take.stamp(opened)} {[(note.id, note.first, note.last, note.text) for note in notes]}"
-    return answer_tagged(stamp, lambda: take.odd_days(opened, asked.asked(site), notes))
+    told = [(note.id, note.first, note.last, note.text) for note in notes]
+    return answer_reading(opened, lambda: take.odd_days(opened, asked.asked(site), notes), told)

@@ -17,6 +17,7 @@ from noctilum.service import clock
 from noctilum.service import questions as ask
 from noctilum.service.access import install
 from noctilum.service.answers import answer_list, answer_tagged, many, with_next
+from noctilum.service.taking import answer_reading
 from noctilum.wire import readings as wire
 
 bp = APIBlueprint("readings", __name__, url_prefix="/api/v1", tag="Readings")
@@ -29,7 +30,7 @@ def _tagged(
 ) -> Response:
     """Open the site once, for its stamp and for the reading; of says which sources are read."""
     opened = take.open_site(install(), site, of.engine if of else None, of.source if of else None)
-    return answer_tagged(" ".join(map(str, (take.stamp(opened), *also))), lambda: make(opened))
+    return answer_reading(opened, lambda: make(opened), *also)
 
 
 @bp.get("/portfolio")

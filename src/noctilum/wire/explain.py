@@ -32,6 +32,7 @@ class Judgement(Wire):
     )
     gone: bool = Field(description="It used to be shown, and was not on the last seven days of the window")
     last_shown: date | None
+    heir: str | None = Field(description="The page that is now shown for most of its queries, where it is gone")
     months_down: int | None = Field(description="Months in a row of decline, up to the last whole one")
     slope: float | None = Field(description="Clicks a month, Theil–Sen over the last 12 whole months")
     reason: str = Field(default="", description="In a few words, in the language asked for")

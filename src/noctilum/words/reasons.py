@@ -30,7 +30,10 @@ def driver_said(name: str, part: float, speech: Speech) -> str:
 def reason(row: Judgement, speech: Speech) -> str:
     """Name the parts that went the way of a row's change: the largest, and the next when it is half as large."""
     if row.gone and row.last_shown:
-        return speech.say("left: last shown on {day}", day=speech.numbers.day(row.last_shown))
+        day = speech.numbers.day(row.last_shown)
+        if row.heir:
+            return speech.say("left: last shown on {day}; its queries now show {page}", day=day, page=row.heir)
+        return speech.say("left: last shown on {day}", day=day)
     if not row.split:
         return speech.say("not split: too few days are held")
     parts = {name: getattr(row, name) for name in PARTS}
