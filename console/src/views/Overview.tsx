@@ -72,8 +72,8 @@ function StepPick() {
   const { by, weeks } = stepping(search);
   return (
     <>
-      <label>by{' '}<select className="inline" value={by} onChange={(e) => change({ by: e.target.value === usualStep(frame.window) ? undefined : e.target.value })}>{STEPS.map((step) => <option key={step}>{step}</option>)}</select></label>
-      {by === 'week' && <>{' '}<label>from{' '}<select className="inline" value={weeks} onChange={(e) => change({ weeks: e.target.value === 'monday' ? undefined : e.target.value })}>{WEEKDAYS.map((day) => <option key={day} value={day}>{day.charAt(0).toUpperCase() + day.slice(1)}</option>)}</select></label></>}
+      <label>by{' '}<select className="inline" aria-label="Steps of the storyline" value={by} onChange={(e) => change({ by: e.target.value === usualStep(frame.window) ? undefined : e.target.value })}>{STEPS.map((step) => <option key={step}>{step}</option>)}</select></label>
+      {by === 'week' && <>{' '}<label>from{' '}<select className="inline" aria-label="First day of a week" value={weeks} onChange={(e) => change({ weeks: e.target.value === 'monday' ? undefined : e.target.value })}>{WEEKDAYS.map((day) => <option key={day} value={day}>{day.charAt(0).toUpperCase() + day.slice(1)}</option>)}</select></label></>}
     </>
   );
 }
