@@ -117,7 +117,7 @@ def _factors(side: Side, rate: Floats) -> tuple[Floats, Floats, Floats]:
 
 def shapley_share(x0: Floats, x1: Floats, y0: Floats, y1: Floats, z0: Floats, z1: Floats) -> Floats:
     """Share of x in the change of x·y·z: (x1−x0)·[(y0z0 + y1z1)/3 + (y0z1 + y1z0)/6] (Shapley 1953)."""
-    return (x1 - x0) * ((y0 * z0 + y1 * z1) / 3 + (y0 * z1 + y1 * z0) / 6)
+    return (x1 - x0) * (y0 * (2 * z0 + z1) + y1 * (z0 + 2 * z1)) / 6
 
 
 def drivers_of(rows: RowDrivers, listed_change: float, total_change: float) -> Drivers:
