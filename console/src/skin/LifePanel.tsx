@@ -1,10 +1,11 @@
 /** The whole life of one query or page, beside a table. */
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useMemo } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import type { Life } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
-import { breakdown, life, timeline } from '../mind/questions';
+import { bearing } from '../mind/marks';
+import { breakdown, life, notes as notesOf, timeline } from '../mind/questions';
 import { count, longDay, monthOf, place } from '../mind/words';
 import { Said } from './Said';
 import { BandChip } from './small';
@@ -26,11 +27,19 @@ export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string
   );
 }
 
+/** The site's notes that bear on the item. */
+function useBearing(item: 'query' | 'page', text: string) {
+  const { site } = useFrame();
+  const { data } = useQuery(notesOf(site));
+  return useMemo(() => bearing(data, item === 'page' ? text : undefined), [data, item, text]);
+}
+
 function Told({ data }: { data: Life }) {
+  const notes = useBearing(data.item, data.key);
   return (
     <>
       <Said sentences={data.sentences} className="lead side" />
-      <Suspense fallback={<div style={{ height: 200 }} />}><PlacesWeeks life={data} /></Suspense>
+      <Suspense fallback={<div style={{ height: 200 }} />}><PlacesWeeks life={data} notes={notes} /></Suspense>
       <dl className="facts">
         <dt><How of="first_seen">First seen</How></dt><dd>{longDay(data.first_seen)}{data.first_seen === data.first_held ? ' or before' : ''}</dd>
         <dt><How of="best_week">Best ever</How></dt><dd>{data.best_week ? `${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
@@ -45,14 +54,15 @@ function DayByDay({ item, text }: { item: 'query' | 'page'; text: string }) {
   const { site, frame } = useFrame();
   const { window, where } = frame;
   const found = useQuery(timeline(site, { window, against: 'none', where: { ...where, [item]: text } }));
+  const notes = useBearing(item, text);
   return (
     <>
       <h3 className="small" style={{ margin: '10px 0 0', fontWeight: 640 }}>By day in the window: clicks, then position (best up)</h3>
       <Answer of={found} height={180}>
         {(data) => (
           <Suspense fallback={<div style={{ height: 184 }} />}>
-            <Days points={data.points} measure="clicks" name={text} height={76} />
-            <Days points={data.points} measure="position" name={text} height={96} />
+            <Days points={data.points} notes={notes} measure="clicks" name={text} height={76} />
+            <Days points={data.points} notes={notes} measure="position" name={text} height={96} />
           </Suspense>
         )}
       </Answer>

@@ -1,27 +1,40 @@
 /** A long history by week: a site's clicks, or the place of one query or page (best up, logarithmic). */
 import { useCallback } from 'react';
-import type { Life, Point } from '../mind/api';
+import type { Life, NoteOut, Point } from '../mind/api';
+import { byStep } from '../mind/marks';
 import { NAMES, brief, count, longDay, monthOf, place, shortDay } from '../mind/words';
 import { topTen, whole } from '../mind/steps';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
 
-export function ClicksWeeks({ weeks, height = 150 }: { weeks: readonly Point[]; height?: number }) {
-  const { element } = useChart(useCallback(() => clicksOption(weeks), [weeks]));
+interface Noted { notes?: readonly NoteOut[]; height?: number }
+const NONE: readonly NoteOut[] = [];
+
+export function ClicksWeeks({ weeks, notes = NONE, height = 150 }: Noted & { weeks: readonly Point[] }) {
+  const { element } = useChart(useCallback(() => clicksOption(weeks, notes), [weeks, notes]));
   return <div ref={element} style={{ height }} role="img" aria-label={`Clicks by whole week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`} />;
 }
 
-export default function PlacesWeeks({ life, height = 200 }: { life: Life; height?: number }) {
-  const { element } = useChart(useCallback(() => placesOption(life), [life]));
+export default function PlacesWeeks({ life, notes = NONE, height = 200 }: Noted & { life: Life }) {
+  const { element } = useChart(useCallback(() => placesOption(life, notes), [life, notes]));
   return <div ref={element} style={{ height }} role="img" aria-label={`Average position of ${life.key} by week, ${life.weeks.length} weeks; best at the top`} />;
 }
 
 /** One measure by day in the window; days not held break the line, provisional days are left out. */
-export function Days({ points, measure, name, height = 92 }: { points: readonly Point[]; measure: 'clicks' | 'position'; name: string; height?: number }) {
-  const { element } = useChart(useCallback(() => daysOption(points, measure), [points, measure]));
+export function Days({ points, measure, name, notes = NONE, height = 92 }: Noted & { points: readonly Point[]; measure: 'clicks' | 'position'; name: string }) {
+  const { element } = useChart(useCallback(() => daysOption(points, measure, notes), [points, measure, notes]));
   return <div ref={element} style={{ height }} role="img" aria-label={`${NAMES[measure]} of ${name} by day, ${points.length} days`} />;
 }
 
-function daysOption(days: readonly Point[], measure: 'clicks' | 'position'): Option {
+/** A line for each step with notes; what they say is told with the step's figures. */
+function noteLines(points: readonly Point[], notes: readonly NoteOut[]) {
+  return [...byStep(points, notes).keys()].map((start) => ({ xAxis: start, lineStyle: { color: colour('lampText'), type: 'solid' as const, width: 1, opacity: 0.7 }, label: { show: false } }));
+}
+
+const noteText = (points: readonly Point[], at: Point, notes: readonly NoteOut[]) => (byStep(points, notes).get(at.start) ?? []).map((note) => `<br>▮ ${longDay(note.first)}: ${escaped(note.text)}`).join('');
+
+const escaped = (text: string) => text.replace(/[&<>]/g, (sign) => `&#${sign.charCodeAt(0)};`);
+
+function daysOption(days: readonly Point[], measure: 'clicks' | 'position', notes: readonly NoteOut[]): Option {
   const upside = measure === 'position';
   return {
     animation: false,
@@ -30,17 +43,17 @@ function daysOption(days: readonly Point[], measure: 'clicks' | 'position'): Opt
       type: 'category', data: days.map((d) => d.start), axisTick: { show: false }, axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
       axisLabel: { ...axisText(), show: upside, formatter: shortDay, hideOverlap: true },
     },
-    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => dayTip(days, found) },
+    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => dayTip(days, found, notes) },
     yAxis: { type: 'value', inverse: upside, scale: upside, min: upside ? undefined : 0, splitNumber: 2, axisLabel: { ...axisText(), formatter: upside ? place : brief }, splitLine: { lineStyle: { color: colour('rule') } } },
-    series: [{ type: 'line', data: days.map((d) => d[measure]), showSymbol: days.length < 40, symbolSize: 3, connectNulls: false, lineStyle: { width: 1.5, color: colour(measure) }, itemStyle: { color: colour(measure) } }],
+    series: [{ type: 'line', markLine: { silent: true, symbol: 'none', data: noteLines(days, notes) }, data: days.map((d) => d[measure]), showSymbol: days.length < 40, symbolSize: 3, connectNulls: false, lineStyle: { width: 1.5, color: colour(measure) }, itemStyle: { color: colour(measure) } }],
   };
 }
 
-function dayTip(days: readonly Point[], found: unknown): string {
+function dayTip(days: readonly Point[], found: unknown, notes: readonly NoteOut[]): string {
   const day = days[Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0];
   if (!day) return '';
   const said = day.clicks === null ? 'not held' : `Clicks <b>${count(day.clicks)}</b><br>Impressions ${count(day.impressions)}<br>Position ${place(day.position)}`;
-  return `<b>${longDay(day.start)}</b><br>${said}`;
+  return `<b>${longDay(day.start)}</b><br>${said}${noteText(days, day, notes)}`;
 }
 
 function frame(weeks: readonly Point[]): Option {
@@ -54,23 +67,23 @@ function frame(weeks: readonly Point[]): Option {
   };
 }
 
-function clicksOption(weeks: readonly Point[]): Option {
+function clicksOption(weeks: readonly Point[], notes: readonly NoteOut[]): Option {
   return {
     ...frame(weeks),
-    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, (w) => `Clicks <b>${count(w.clicks)}</b>`) },
+    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, notes, (w) => `Clicks <b>${count(w.clicks)}</b>`) },
     yAxis: { type: 'value', min: 0, splitNumber: 3, axisLabel: { ...axisText(), formatter: brief }, splitLine: { lineStyle: { color: colour('rule') } } },
-    series: [{ type: 'line', data: weeks.map((w) => whole(w, 'clicks')), showSymbol: false, connectNulls: false, lineStyle: { width: 1.6, color: colour('clicks') }, itemStyle: { color: colour('clicks') } }],
+    series: [{ type: 'line', markLine: { silent: true, symbol: 'none', data: noteLines(weeks, notes) }, data: weeks.map((w) => whole(w, 'clicks')), showSymbol: false, connectNulls: false, lineStyle: { width: 1.6, color: colour('clicks') }, itemStyle: { color: colour('clicks') } }],
   };
 }
 
-function placesOption(life: Life): Option {
+function placesOption(life: Life, notes: readonly NoteOut[]): Option {
   const weeks = life.weeks;
   const known = weeks.map((w) => w.position).filter((p): p is number => p !== null);
   const deepest = [3, 5, 10, 20, 50, 100].find((d) => d >= Math.max(1, ...known)) ?? 100;
   const best = life.best_week;
   return {
     ...frame(weeks),
-    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, (w) => `Position <b>${place(w.position)}</b><br>Clicks <b>${count(w.clicks)}</b>, impressions ${count(w.impressions)}`) },
+    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, notes, (w) => `Position <b>${place(w.position)}</b><br>Clicks <b>${count(w.clicks)}</b>, impressions ${count(w.impressions)}`) },
     yAxis: {
       type: 'log', logBase: 10, inverse: true, min: 1, max: Math.max(deepest, 10),
       axisLabel: { ...axisText(), customValues: [1, 2, 3, 5, 10, 20, 50, 100], formatter: (v: number) => String(v) },
@@ -80,7 +93,7 @@ function placesOption(life: Life): Option {
       type: 'line', data: weeks.map((w) => w.position), showSymbol: known.length < 8, symbolSize: 4, connectNulls: false,
       lineStyle: { width: 1.6, color: colour('position') }, itemStyle: { color: colour('position') },
       markArea: { silent: true, itemStyle: { color: colour('b6'), opacity: 0.35 }, data: topTen(weeks).map(([first, last]) => [{ xAxis: first.start, yAxis: 1 }, { xAxis: weeks[weeks.indexOf(last) + 1]?.start ?? last.start, yAxis: 10 }]) },
-      markLine: { silent: true, symbol: 'none', lineStyle: { color: colour('b3'), type: 'solid', width: 1 }, label: { show: true, position: 'insideEndBottom', formatter: 'top 10', ...axisText() }, data: [{ yAxis: 10 }] },
+      markLine: { silent: true, symbol: 'none', lineStyle: { color: colour('b3'), type: 'solid', width: 1 }, label: { show: true, position: 'insideEndBottom', formatter: 'top 10', ...axisText() }, data: [{ yAxis: 10 }, ...noteLines(weeks, notes)] },
       markPoint: best ? { silent: true, symbol: 'circle', symbolSize: 6, itemStyle: { color: colour('ink') }, label: { show: true, position: nearEnd(life) ? 'left' : 'top', formatter: `best ${place(best.position)}`, ...axisText(), color: colour('ink') }, data: [{ coord: [best.start, best.position] }] } : undefined,
     }],
   };
@@ -91,10 +104,10 @@ function nearEnd(life: Life): boolean {
   return at > life.weeks.length * 0.85;
 }
 
-function tip(weeks: readonly Point[], found: unknown, say: (week: Point) => string): string {
+function tip(weeks: readonly Point[], found: unknown, notes: readonly NoteOut[], say: (week: Point) => string): string {
   const at = Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0;
   const week = weeks[at];
   if (!week) return '';
   const held = week.held < 7 ? ` · ${week.held} of 7 days held` : '';
-  return `<b>Week of ${longDay(week.start)}</b>${held}<br>${week.clicks === null ? 'not held' : say(week)}`;
+  return `<b>Week of ${longDay(week.start)}</b>${held}<br>${week.clicks === null ? 'not held' : say(week)}${noteText(weeks, week, notes)}`;
 }

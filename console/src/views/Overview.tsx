@@ -206,11 +206,12 @@ function Movers({ name, rows, site, search }: { name: string; rows: readonly Mov
 
 function Years({ site, frame }: { site: string; frame: Frame }) {
   const whole = useQuery(timeline(site, { window: 'all', against: 'none', where: frame.where }, 'week'));
+  const noted = useQuery(notesOf(site));
   const since = whole.data ? `by week since ${monthOf(whole.data.first_held)}` : 'by week';
   return (
     <Section title="All that is held" about={`clicks ${since}`}>
       <Answer of={whole} height={150}>
-        {(data) => <Suspense fallback={<div style={{ height: 170 }} />}><ClicksWeeks weeks={data.points} height={190} /></Suspense>}
+        {(data) => <Suspense fallback={<div style={{ height: 170 }} />}><ClicksWeeks weeks={data.points} notes={noted.data} height={190} /></Suspense>}
       </Answer>
     </Section>
   );
