@@ -25,13 +25,13 @@ def season(day: date) -> float:
     return 1.0 - 0.5 * cos(2 * pi * (day - date(day.year, 1, 20)).days / 365.25)
 
 
-def make(folder, days, moved=lambda _page, _day: 1.0, mean=60.0, seed=5):
+def make(folder, days, moved=lambda _page, _day: 1.0, mean=60.0, seed=5, steady=False):
     """A site of two pages with twice the noise of counts; moved multiplies a page's clicks on a day."""
     rng = np.random.default_rng(seed)
     history = History(folder / "1.db", create=True)
     entries = []
     for day in (FIRST + timedelta(n) for n in range(days)):
-        expected = np.array([mean * season(day) * moved(page, day) for page in PAGES])
+        expected = np.array([mean * (1.0 if steady else season(day)) * moved(page, day) for page in PAGES])
         clicks = rng.negative_binomial(np.maximum(expected, 0.01), 0.5)
         entries += [_entry("page", day, {"page": Coded.of(list(PAGES))}, clicks), _entry("site", day, {}, clicks.sum())]
     history.put_days(1, entries)

@@ -4043,6 +4043,18 @@ export interface components {
             /** Why */
             why: string;
             window: components["schemas"]["Days"] | null;
+            /**
+             * Worst
+             * @description The page that fades most beyond the site's own fall, and was not moved
+             * @default null
+             */
+            worst?: string | null;
+            /**
+             * Worst Change
+             * @description Its change in clicks
+             * @default null
+             */
+            worst_change?: number | null;
         };
         /**
          * Problem

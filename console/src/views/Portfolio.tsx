@@ -60,7 +60,7 @@ function Table({ data }: { data: Found }) {
           <thead>
             <tr>
               <th scope="col">Attention first</th><Th how="by_week" left>Clicks, 16 months</Th><Th how="now">now</Th>
-              <Th how="before">before</Th><Th how="change">change in clicks</Th><th scope="col">Driven by</th><Th how="complete_through" left>Held to</Th>
+              <Th how="before">before</Th><Th how="change">change in clicks</Th><th scope="col">Driven by, page that fades most</th><Th how="complete_through" left>Held to</Th>
             </tr>
           </thead>
           <tbody>
@@ -77,7 +77,7 @@ function Table({ data }: { data: Found }) {
         </table>
       </div>
       <p className="small" style={{ marginTop: 8 }}>
-        Order: a fall of a tenth or more on at least 200 clicks, then of a twentieth, then clicks lost. Each window is the last 28 complete days of its site against the 28 before.
+        Order: a fall of a tenth or more on at least 200 clicks, then of a twentieth, or a page that fades by a fiftieth behind the total, then clicks lost. Each window is the last 28 complete days of its site against the 28 before.
       </p>
     </>
   );
@@ -114,7 +114,7 @@ function Figures({ row }: { row: PortfolioRow }) {
           <Moved text={`${signed(change.clicks)} (${change.clicks_ratio > 0 ? '+' : ''}${percent(change.clicks_ratio)})`} way={tone('clicks', change.clicks)} up={change.clicks > 0} />
         )}
       </td>
-      <td><b>{row.driver ?? '–'}</b></td>
+      <td><b>{row.driver ?? '–'}</b>{row.worst && <Link className="small" style={{ display: 'block', maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }} title={row.worst} to={`/sites/${row.site}/fading`}>{row.worst} {signed(Math.round(row.worst_change ?? 0))}</Link>}</td>
       <td><HeldCells states={row.last_days} /> <span className="small">{row.complete_through ? shortDay(row.complete_through) : ''}</span></td>
     </>
   );

@@ -29,11 +29,12 @@ def run(asked: argparse.Namespace) -> None:
             count(row.before.clicks if row.before else None),
             signed_percent(row.change.clicks_ratio) if row.change else "–",
             row.driver or "–",
+            f"{row.worst} ({count(row.worst_change)})" if row.worst else "–",
             str(row.complete_through or "–"),
         )
         for row in found.rows
     ]
-    words = {"client", "site", "attention", "half a year by week", "driven by", "complete through"}
+    words = {"client", "site", "attention", "half a year by week", "driven by", "fades most", "complete through"}
     names = (
         "client",
         "site",
@@ -43,6 +44,7 @@ def run(asked: argparse.Namespace) -> None:
         "before",
         "change",
         "driven by",
+        "fades most",
         "complete through",
     )
     columns = [Column(name, right=name not in words) for name in names]

@@ -66,7 +66,7 @@ class History:
             raise NotThere(
                 "no-history",
                 "Nothing is held of this site yet.",
-                remedy="connect a source and pull",
+                remedy="pull its source, or import files",
             )
         self.path = path
         if create:

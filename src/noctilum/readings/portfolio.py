@@ -12,17 +12,23 @@ from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.timeline import steps
 from noctilum.core.windows import Bucket, Window, shift_months
 from noctilum.readings.drivers import drivers
+from noctilum.readings.fading import fading
 from noctilum.readings.frame import Asked, Holding
+from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import daily_sums, point, timeline
 from noctilum.wire import readings as wire
+from noctilum.wire.explain import Judgement
 
 Attention = Literal["look now", "keep an eye on", "quiet", "waiting"]
 
 LOOK_NOW = -0.10
 KEEP_AN_EYE = -0.05
 FEWEST_CLICKS = 200
+WORST_SHARE = 0.02
+MOST_LOOKED_AT = 20
 STALE_DAYS = 5
-"""Thresholds of attention (ours): a fall of a tenth, or of a twentieth, on at least 200 clicks before."""
+"""Thresholds of attention (ours): a fall of a tenth, or of a twentieth, on at least 200 clicks before; a page that
+fades by a fiftieth of them beyond the site's own fall."""
 
 SAID = {
     "demand": "Demand",
@@ -50,7 +56,8 @@ def row(site: SiteOf, held: Holding) -> wire.PortfolioRow:
     line = timeline(held, asked)
     span = Window(max(held.first_held, shift_months(held.complete_through, -16)), held.complete_through)
     weeks = steps(span, Bucket.WEEK, daily_sums(held, "site", span, {}), held.states)
-    attention, why = _attention(line)
+    worst = _worst(held, asked)
+    attention, why = _attention(line, worst)
     return wire.PortfolioRow(
         client=site.client,
         client_name=site.client_name,
@@ -66,7 +73,19 @@ def row(site: SiteOf, held: Holding) -> wire.PortfolioRow:
         last_days=_last_days(held),
         attention=attention,
         why=why,
+        worst=worst.key if worst else None,
+        worst_change=worst.change.clicks if worst and worst.change else None,
     )
+
+
+def _worst(held: Holding, asked: Asked) -> Judgement | None:
+    """Find the page that fades most beyond the site's own fall; none where all fell with it, or no pages are held."""
+    try:
+        found = fading(held, asked, "page", ("fading",), Slice(limit=MOST_LOOKED_AT)).rows
+    except (Nonsense, NotThere):
+        return None
+    alone = (row for row in found if row.heir is None and row.beside_site == "more than the site")
+    return next(alone, None)
 
 
 def _driver(held: Holding, asked: Asked) -> str | None:
@@ -80,7 +99,7 @@ def _driver(held: Holding, asked: Asked) -> str | None:
     return SAID[largest] if moved else None
 
 
-def _attention(line: wire.Timeline) -> tuple[Attention, str]:
+def _attention(line: wire.Timeline, worst: Judgement | None) -> tuple[Attention, str]:
     if line.change is None or line.before is None:
         return "keep an eye on", "The window is not full."
     ratio = line.change.clicks_ratio
@@ -90,6 +109,8 @@ def _attention(line: wire.Timeline) -> tuple[Attention, str]:
         return "look now", "Clicks fell by a tenth or more."
     if ratio <= KEEP_AN_EYE:
         return "keep an eye on", "Clicks fell by a twentieth or more."
+    if worst is not None and -worst.beyond_site >= WORST_SHARE * line.before.clicks:
+        return "keep an eye on", f"{worst.key} fades behind the total."
     return "quiet", "No fall of a twentieth or more."
 
 

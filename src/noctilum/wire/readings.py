@@ -374,6 +374,10 @@ class PortfolioRow(Wire):
     last_days: list[State]
     attention: Literal["look now", "keep an eye on", "quiet", "waiting"]
     why: str
+    worst: str | None = Field(
+        default=None, description="The page that fades most beyond the site's own fall, and was not moved"
+    )
+    worst_change: float | None = Field(default=None, description="Its change in clicks")
 
 
 class Portfolio(Wire):
