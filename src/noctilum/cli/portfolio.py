@@ -24,28 +24,28 @@ def run(asked: argparse.Namespace) -> None:
             row.client_name,
             row.host,
             row.attention,
-            sparkline(whole(row.weeks[-26:], "clicks")),
+            sparkline(whole(row.weeks[-20:], "clicks")),
             count(row.now.clicks if row.now else None),
             count(row.before.clicks if row.before else None),
             signed_percent(row.change.clicks_ratio) if row.change else "–",
             row.driver or "–",
-            f"{row.worst} ({count(row.worst_change)})" if row.worst else "–",
+            row.worst or "–",
             str(row.complete_through or "–"),
         )
         for row in found.rows
     ]
-    words = {"client", "site", "attention", "half a year by week", "driven by", "fades most", "complete through"}
+    words = {"client", "site", "attention", "20 weeks", "driven by", "fades most", "through"}
     names = (
         "client",
         "site",
         "attention",
-        "half a year by week",
+        "20 weeks",
         "now",
         "before",
         "change",
         "driven by",
         "fades most",
-        "complete through",
+        "through",
     )
     columns = [Column(name, right=name not in words) for name in names]
     below = [f"! {row.host}: {row.why}" for row in found.rows if row.attention == "waiting"]
