@@ -82,7 +82,7 @@ def _laid_out(folder: Path, url: str) -> int:
     from noctilum.wire import setup as wire
 
     now = datetime.combine(LAST, datetime.min.time(), UTC)
-    install = Install(Settings(folder))
+    install = Install(Settings(folder, inside_hosts="127.0.0.1"))
     install.prepare()
     client = setup.add_client(install, wire.NewClient(name="Large"), now)
     site = setup.add_site(install, client, wire.NewSite(host="skerryferries.example"), now)
@@ -99,7 +99,7 @@ def _pull(folder: Path, source: int) -> tuple[int, int]:
     from noctilum.actions.install import Install, Settings
     from noctilum.actions.pull import pull
 
-    install = Install(Settings(folder))
+    install = Install(Settings(folder, inside_hosts="127.0.0.1"))
     now = datetime.combine(LAST, datetime.min.time(), UTC)
     until = time.monotonic() + SECONDS
     try:

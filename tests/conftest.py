@@ -32,6 +32,8 @@ ACCOUNT, SECRET = "tallow-lane", "lamp-oil"
 SMALL = "quillon-hivewright-blog"
 
 os.environ["NOCTILUM_TODAY"] = TODAY.isoformat()
+INSIDE = "127.0.0.1"
+"""Feeds of tests are on this machine, as the demo's is."""
 
 
 def free_port() -> int:
@@ -132,7 +134,7 @@ def feed(feed_process: Feed) -> Iterator[Feed]:
 
 @pytest.fixture
 def install(tmp_path: Path) -> Iterator[Install]:
-    found = Install(Settings(tmp_path / "install", agency="Tallow Lane"))
+    found = Install(Settings(tmp_path / "install", agency="Tallow Lane", inside_hosts=INSIDE))
     found.prepare()
     yield found
     found.close()

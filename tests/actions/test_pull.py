@@ -61,7 +61,7 @@ def calm_digest(install, feed) -> str:
     from noctilum.actions.install import Install, Settings
 
     feed.calm()
-    other = Install(Settings(install.settings.data.parent / "calm"))
+    other = Install(Settings(install.settings.data.parent / "calm", inside_hosts="127.0.0.1"))
     other.prepare()
     client = setup.add_client(other, wire.NewClient(name="Calm"), NOW)
     key = setup.add_site(other, client, wire.NewSite(host="blog.hivewright.example"), NOW)
@@ -89,7 +89,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
-install = Install(Settings(Path(sys.argv[1])))
+install = Install(Settings(Path(sys.argv[1]), inside_hosts="127.0.0.1"))
 def report(progress):
     print(progress.done, flush=True)
     return True

@@ -9,6 +9,7 @@ from tests.conftest import NOW
 from noctilum.actions import notices, queue, schedule, setup, show
 from noctilum.actions.find import find_source
 from noctilum.actions.pull import pull
+from noctilum.actions.recurrence import next_run, rule_of
 from noctilum.core.errors import FeedFault, Nonsense
 from noctilum.wire import setup as wire
 
@@ -65,9 +66,9 @@ def test_a_clock_that_was_far_ahead_leaves_no_source_waiting_for_years(install, 
 
 
 def test_hours_are_those_of_the_sources_own_zone_in_summer_and_winter():
-    rule = schedule.rule_of("daily at 06:00")
-    winter = schedule.next_run(rule, datetime(2026, 1, 10, 12, tzinfo=UTC), "Europe/Oslo")
-    summer = schedule.next_run(rule, datetime(2026, 7, 10, 12, tzinfo=UTC), "Europe/Oslo")
+    rule = rule_of("daily at 06:00")
+    winter = next_run(rule, datetime(2026, 1, 10, 12, tzinfo=UTC), "Europe/Oslo")
+    summer = next_run(rule, datetime(2026, 7, 10, 12, tzinfo=UTC), "Europe/Oslo")
     assert (winter.hour, summer.hour) == (5, 4)
 
 
@@ -75,14 +76,14 @@ def test_hours_are_those_of_the_sources_own_zone_in_summer_and_winter():
     "text", ["hourly", "monthly on 3 at 04:30", "FREQ=WEEKLY;BYDAY=MO;BYHOUR=5", "rrule:freq=daily"]
 )
 def test_schedules_that_are_understood_come_round(text):
-    rule = schedule.rule_of(text)
-    assert schedule.next_run(rule, NOW, "UTC") > NOW
+    rule = rule_of(text)
+    assert next_run(rule, NOW, "UTC") > NOW
 
 
 @pytest.mark.parametrize("text", ["daily at 25:00", "FREQ=MINUTELY", "FREQ=DAILY;COUNT=3", "whenever", "FREQ=NEVER"])
 def test_schedules_that_are_not_say_what_would_be(text):
     with pytest.raises(Nonsense) as caught:
-        schedule.rule_of(text)
+        rule_of(text)
     assert "daily at 06:00" in caught.value.remedy
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
-from tests.conftest import NOW, TODAY, Feed, free_port, start_feed
+from tests.conftest import INSIDE, NOW, TODAY, Feed, free_port, start_feed
 
 from noctilum.actions import people
 from noctilum.actions.install import Install, Settings
@@ -53,7 +53,7 @@ class Live:
 def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
     folder = tmp_path_factory.mktemp("live")
     feed, feed_process = start_feed(130)
-    settings = Settings(folder / "install", port=free_port(), web_workers=1, agency=agency.AGENCY)
+    settings = Settings(folder / "install", port=free_port(), web_workers=1, agency=agency.AGENCY, inside_hosts=INSIDE)
     install = Install(settings)
     install.prepare()
     user = people.add_user(install, *agency.USER, NOW)

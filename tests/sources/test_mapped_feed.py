@@ -71,7 +71,9 @@ class TestContract(ConnectorContract):
     def connector(self, install, desk) -> Iterator[MappedFeed]:
         secret = grants.secret_of(install, granted(install, desk[0]))
         given = {"url": desk[0], "client_id": "tallow-lane-app", "client_secret": SecretStr(secret)}
-        found = MappedFeed(FeedSettings.model_validate(given | {"property": "desk-0417", "mapping": SHORT}))
+        found = MappedFeed(
+            FeedSettings.model_validate(given | {"property": "desk-0417", "mapping": SHORT, "inside": ("127.0.0.1",)})
+        )
         yield found
         found.close()
 

@@ -17,7 +17,13 @@ DAY = TODAY - timedelta(10)
 
 
 def opened(feed: Feed, **changes) -> OpenFeed:
-    given = {"url": feed.url, "client_id": ACCOUNT, "client_secret": SECRET, "property": SMALL} | changes
+    given = {
+        "url": feed.url,
+        "client_id": ACCOUNT,
+        "client_secret": SECRET,
+        "property": SMALL,
+        "inside": ("127.0.0.1",),
+    } | changes
     return OpenFeed(FeedSettings.model_validate(given))
 
 

@@ -16,8 +16,9 @@ from urllib.parse import urlencode
 
 from noctilum.actions.install import Install
 from noctilum.core.errors import FeedFault, Nonsense, NotThere
-from noctilum.sources.http_feed import HttpFeed, token_of
+from noctilum.sources.http_feed import HttpFeed, checked_url, token_of
 from noctilum.sources.mapping import FeedMapping, read_mapping
+from noctilum.sources.outgoing import SOMEBODY_WAITS
 from noctilum.wire import setup as wire
 
 LASTS = timedelta(minutes=30)
@@ -57,7 +58,7 @@ def begin(install: Install, asked: wire.AskGrant, callback: str, now: datetime) 
         "until": (now + LASTS).isoformat(),
     }
     _write(install, state, kept)
-    address = mapping.auth.authorize_url.replace("{url}", asked.url.rstrip("/"))
+    address = checked_url(mapping.auth.authorize_url.replace("{url}", asked.url.rstrip("/")))
     return Begun(f"{address}{'&' if '?' in address else '?'}{urlencode(query)}", state)
 
 
@@ -71,7 +72,7 @@ def finish(install: Install, state: str, code: str, now: datetime) -> str:
         _path(install, state).unlink(missing_ok=True)
         raise Nonsense("grant-late", "The grant took too long.", remedy="begin again")
     mapping = read_mapping(kept["mapping"])
-    found = _trade(mapping, kept, code)
+    found = _trade(install, mapping, kept, code)
     refresh = found.get("refresh_token")
     if not refresh:
         what = "The provider granted access without a way to renew it."
@@ -83,7 +84,7 @@ def finish(install: Install, state: str, code: str, now: datetime) -> str:
     return f"{kept['back']}{'&' if '?' in kept['back'] else '?'}{urlencode({'grant': state})}"
 
 
-def _trade(mapping: FeedMapping, kept: dict[str, str], code: str) -> dict[str, object]:
+def _trade(install: Install, mapping: FeedMapping, kept: dict[str, str], code: str) -> dict[str, object]:
     form = {
         "grant_type": "authorization_code",
         "code": code,
@@ -91,10 +92,11 @@ def _trade(mapping: FeedMapping, kept: dict[str, str], code: str) -> dict[str, o
         "client_id": kept["account"],
         "code_verifier": kept["verifier"],
     } | ({"client_secret": kept["client_secret"]} if kept["client_secret"] else {})
-    feed = HttpFeed(kept["url"])
+    feed = HttpFeed(kept["url"], install.settings.inside, SOMEBODY_WAITS)
+    feed.secrets.learn(kept["client_secret"], code, kept["verifier"])
     try:
         address = mapping.auth.token_url.replace("{url}", kept["url"])
-        return token_of(feed.patiently(lambda: feed.http.post(address, data=form)), kept["account"])
+        return token_of(feed.patiently(lambda: feed.post_form(address, form)), kept["account"])
     finally:
         feed.close()
 

@@ -49,4 +49,9 @@ def silent_seconds(install: Install, now: datetime) -> float | None:
 
 
 def _sign(install: Install) -> Path:
-    return install.settings.data / "worker.seen"
+    return sign_of_life(install.settings.data)
+
+
+def sign_of_life(data: Path) -> Path:
+    """Say where the worker leaves its sign of life."""
+    return data / "worker.seen"

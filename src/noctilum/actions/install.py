@@ -3,23 +3,26 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from pathlib import Path
 from threading import Lock
 
 from cryptography.fernet import Fernet, InvalidToken
+from sqlalchemy.exc import SQLAlchemyError
 
 from noctilum.actions.settings import Settings
 from noctilum.core.errors import StoreFault
 from noctilum.history import AnswerCache, ColumnCache, History
-from noctilum.records.database import Records
+from noctilum.records.database import Records, fault_of
 
 __all__ = ["Install", "Settings"]
 
 
 class Install:
-    """Open an install's folder. Safe to share between threads."""
+    """Open an install's folder. Safe to share between threads. What its process writes from then on is private."""
 
     def __init__(self, settings: Settings) -> None:
+        os.umask(0o077)
         self.settings = settings
         self.records = Records(settings.data / "records.db")
         self._histories: dict[int, History] = {}
@@ -28,18 +31,33 @@ class Install:
         self._lock = Lock()
 
     def prepare(self) -> None:
-        """Lay out the folder, or bring it to the newest shape."""
+        """Lay a new folder out, or bring one that is there to the newest shape.
+
+        Keys are made with a new folder and never again: one that is lost is told, not put in place of by another.
+        """
         settings = self.settings
+        is_new = not self.records.path.exists()
         try:
-            (settings.data / "history").mkdir(parents=True, exist_ok=True)
-            (settings.data / "keys").mkdir(mode=0o700, exist_ok=True)
-            for name in ("secrets", "sessions"):
-                _make_key(settings.data / "keys" / name)
+            settings.data.mkdir(parents=True, exist_ok=True)
+            with suppress(PermissionError):
+                settings.data.chmod(0o700)
+            (settings.data / "history").mkdir(exist_ok=True)
+            (settings.data / "keys").mkdir(exist_ok=True)
+            if is_new:
+                _make_key(self.key_path)
         except OSError as why:
             raise StoreFault(
                 "folder-unusable", f"The data folder cannot be used: {why.strerror}.", where=str(settings.data)
             ) from why
-        self.records.migrate()
+        try:
+            self.records.migrate()
+        except SQLAlchemyError as why:
+            raise fault_of(why, str(self.records.path)) or why from why
+
+    @property
+    def key_path(self) -> Path:
+        """Where the key lies that seals secrets."""
+        return self.settings.data / "keys" / "secrets"
 
     def history(self, site_id: int, *, create: bool = False) -> History:
         """Open a site's history; raises NotThere when nothing is held and create is False."""
@@ -82,10 +100,6 @@ class Install:
         self._histories.clear()
         self.records.close()
 
-    def session_key(self) -> bytes:
-        """The key that signs the console's cookie."""
-        return (self.settings.data / "keys" / "sessions").read_bytes()
-
     def seal(self, secret: str) -> bytes:
         """Encrypt a secret for keeping (Fernet)."""
         return self._fernet().encrypt(secret.encode())
@@ -98,12 +112,20 @@ class Install:
             raise StoreFault(
                 "secret-locked",
                 "A kept secret cannot be decrypted: the key has changed.",
-                where=str(self.settings.data / "keys" / "secrets"),
+                where=str(self.key_path),
                 remedy="restore the key from a backup, or enter the secret again",
             ) from why
 
     def _fernet(self) -> Fernet:
-        return Fernet((self.settings.data / "keys" / "secrets").read_bytes())
+        try:
+            return Fernet(self.key_path.read_bytes())
+        except (OSError, ValueError) as why:
+            raise StoreFault(
+                "key-missing",
+                "The key that opens the kept secrets is gone, or is no key.",
+                where=str(self.key_path),
+                remedy="put it back from a backup that holds the keys",
+            ) from why
 
 
 def _make_key(path: Path) -> None:

@@ -3,87 +3,32 @@
 from __future__ import annotations
 
 import random
-import re
-from datetime import UTC, datetime, timedelta
-from typing import Any
-from zoneinfo import ZoneInfo
+from dataclasses import dataclass
+from datetime import datetime, timedelta
 
-from dateutil.rrule import rrule, rrulestr
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from noctilum.actions import queue
 from noctilum.actions.find import find_source
 from noctilum.actions.install import Install
+from noctilum.actions.notices import note
+from noctilum.actions.recurrence import next_run, rule_of
 from noctilum.core.errors import Nonsense
 from noctilum.records.models import Source
 
-_DAILY = re.compile(r"daily at (\d{1,2}):(\d{2})")
-_MONTHLY = re.compile(r"monthly on (\d{1,2}) at (\d{1,2}):(\d{2})")
 FIRST_WAIT, LONGEST_WAIT = timedelta(minutes=1), timedelta(hours=6)
-
-
-def rule_of(text: str) -> str:
-    """Bring a schedule to an RFC 5545 recurrence rule; "off" and nothing give no rule.
-
-    >>> rule_of("daily at 6:05")
-    'FREQ=DAILY;BYHOUR=6;BYMINUTE=5;BYSECOND=0'
-    """
-    plain = " ".join(text.split())
-    if plain.lower() in ("", "off"):
-        return ""
-    rule = _spoken(plain.lower()) or plain.upper().removeprefix("RRULE:")
-    _parsed(rule, datetime(2026, 1, 1))
-    return rule
-
-
-def _spoken(text: str) -> str | None:
-    if text == "hourly":
-        return "FREQ=HOURLY;BYMINUTE=0;BYSECOND=0"
-    if found := _DAILY.fullmatch(text):
-        return f"FREQ=DAILY;BYHOUR={int(found[1])};BYMINUTE={int(found[2])};BYSECOND=0"
-    if found := _MONTHLY.fullmatch(text):
-        hour, minute = int(found[2]), int(found[3])
-        return f"FREQ=MONTHLY;BYMONTHDAY={int(found[1])};BYHOUR={hour};BYMINUTE={minute};BYSECOND=0"
-    return None
-
-
-def _parsed(rule: str, start: datetime) -> Any:
-    try:
-        found = rrulestr(rule, dtstart=start)
-    except (ValueError, TypeError, AttributeError) as why:
-        raise _unusable(rule, "is no schedule") from why
-    if not isinstance(found, rrule) or re.search(r"COUNT|UNTIL|SECONDLY|MINUTELY", rule):
-        raise _unusable(rule, "must repeat without end, at most hourly")
-    return found
-
-
-def _unusable(rule: str, why: str) -> Nonsense:
-    remedy = "hourly, daily at 06:00, monthly on 3 at 06:00, an RFC 5545 rule, or off"
-    return Nonsense("schedule-unusable", f"{rule.lower()!r} {why}.", where="schedule", remedy=remedy)
-
-
-def next_run(rule: str, after: datetime, time_zone: str) -> datetime:
-    """Find the first time after a moment that a rule names, read in a time zone; given back in UTC.
-
-    >>> next_run("FREQ=DAILY;BYHOUR=6;BYMINUTE=0;BYSECOND=0", datetime(2026, 3, 1, 12, tzinfo=UTC), "Europe/Oslo")
-    datetime.datetime(2026, 3, 2, 5, 0, tzinfo=datetime.timezone.utc)
-    """
-    zone = ZoneInfo(time_zone)
-    local = after.astimezone(zone).replace(tzinfo=None)
-    start = local.replace(hour=0, minute=0, second=0, microsecond=0) - timedelta(days=1)
-    found: datetime | None = _parsed(rule, start).after(local)
-    if found is None:
-        raise Nonsense("schedule-unusable", f"{rule!r} never comes round.", where="schedule")
-    return found.replace(tzinfo=zone).astimezone(UTC)
 
 
 def set_schedule(install: Install, number: int, text: str, now: datetime) -> None:
     """Give a source a schedule, or none."""
     rule = rule_of(text)
+    with install.records.read() as db:
+        zone = find_source(db, number).time_zone
+    coming = next_run(rule, now, zone) if rule else None
     with install.records.begin() as db:
         source = find_source(db, number)
-        source.schedule = rule
-        source.next_run_at = next_run(rule, now, source.time_zone) if rule else None
+        source.schedule, source.next_run_at = rule, coming
 
 
 def set_paused(install: Install, number: int, paused: bool, now: datetime) -> None:
@@ -99,30 +44,82 @@ def tick(install: Install, now: datetime) -> list[int]:
     """Queue a pull of every source whose time has come; returns their numbers.
 
     Runs missed while the service was down come to one pull, as a pull fetches every day due. A
-    clock that was set back does not leave a source waiting for a time far off.
+    clock that was set back does not leave a source waiting for a time far off. What is due is worked out before
+    anything is written; a source whose schedule cannot be used loses it, with a notice, and holds no other up.
     """
-    due = []
-    with install.records.begin() as db:
-        for source in db.scalars(select(Source).where(Source.paused.is_(False), Source.state != "broken")):
-            if _is_due(source, now):
-                due.append(source.id)
-                source.retry_at = None
-                if source.schedule:
-                    source.next_run_at = next_run(source.schedule, now, source.time_zone)
+    plans = [_planned(each, now) for each in _waiting(install)]
+    changes = [plan for plan in plans if plan.changes]
+    if changes:
+        with install.records.begin() as db:
+            for plan in changes:
+                _put_down(db, plan, now)
+    due = [plan.source.number for plan in plans if plan.due]
     for number in due:
         queue_pull(install, number, now)
     return due
 
 
-def _is_due(source: Source, now: datetime) -> bool:
-    if source.retry_at is not None and source.retry_at <= now:
-        return True
+@dataclass(frozen=True)
+class _Waiting:
+    """What the schedules know of one source."""
+
+    number: int
+    schedule: str
+    time_zone: str
+    next_run_at: datetime | None
+    retry_at: datetime | None
+
+
+@dataclass(frozen=True)
+class _Plan:
+    """What is to become of a source: whether it is due, when it runs next, and why its schedule cannot be used."""
+
+    source: _Waiting
+    due: bool
+    next_run_at: datetime | None
+    fault: Nonsense | None = None
+
+    @property
+    def changes(self) -> bool:
+        """Whether anything is to be written."""
+        return self.due or self.fault is not None or self.next_run_at != self.source.next_run_at
+
+
+def _waiting(install: Install) -> list[_Waiting]:
+    asked = select(Source).where(Source.paused.is_(False), Source.state != "broken")
+    with install.records.read() as db:
+        return [
+            _Waiting(found.id, found.schedule, found.time_zone, found.next_run_at, found.retry_at)
+            for found in db.scalars(asked.where((Source.schedule != "") | Source.retry_at.is_not(None)))
+        ]
+
+
+def _planned(source: _Waiting, now: datetime) -> _Plan:
+    retried = source.retry_at is not None and source.retry_at <= now
     if not source.schedule:
-        return False
-    coming = next_run(source.schedule, now, source.time_zone)
-    if source.next_run_at is None or source.next_run_at > coming:
-        source.next_run_at = coming
-    return source.next_run_at <= now
+        return _Plan(source, retried, source.next_run_at)
+    try:
+        coming = next_run(source.schedule, now, source.time_zone)
+    except Nonsense as fault:
+        return _Plan(source, retried, None, fault)
+    set_for = source.next_run_at
+    due = set_for is not None and set_for <= now
+    later = set_for is None or set_for > coming
+    return _Plan(source, retried or due, coming if due or retried or later else set_for)
+
+
+def _put_down(db: Session, plan: _Plan, now: datetime) -> None:
+    """Write what was planned, unless somebody changed the schedule meanwhile."""
+    found = db.get(Source, plan.source.number)
+    if found is None or found.schedule != plan.source.schedule:
+        return
+    found.next_run_at = plan.next_run_at
+    if plan.due:
+        found.retry_at = None
+    if plan.fault is not None:
+        found.schedule = ""
+        text = f"The schedule of {found.label} ({found.site.host}) was taken off: {plan.fault.what} Give it another."
+        note(db, "schedule-unusable", text, now, found)
 
 
 def queue_pull(install: Install, number: int, now: datetime, **span: object) -> int:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from datetime import datetime
 
 from sqlalchemy import ColumnElement, or_, select
@@ -11,9 +12,9 @@ from sqlalchemy.orm import Session
 from noctilum.actions.find import find_client
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere
-from noctilum.core.filters import FIELDS, And, Node, Not, Or, SetTest, Test, divide, parse, written
+from noctilum.core.filters import FIELDS, Node, Test, divide, parse, tests_of, written
 from noctilum.core.filters.rows import compared
-from noctilum.readings.narrow import PLURAL, NamedSet
+from noctilum.readings.narrow import PLURAL, NamedSet, Words, check_nesting, set_names
 from noctilum.records.models import Client, SavedSet
 from noctilum.wire import noted as wire
 
@@ -40,6 +41,7 @@ def save_set(install: Install, asked: wire.NewSet, now: datetime) -> wire.SetOut
             db.add(found)
         found.item, found.rule, found.members = asked.item, rule, members
         db.flush()
+        _check_nesting(db, found)
         return _out(found, owner.key if owner else None)
 
 
@@ -72,28 +74,29 @@ def canonical_rule(rule: str, item: str) -> str:
 
 
 def _fields(node: Node) -> set[str]:
-    match node:
-        case Test():
-            return {node.field}
-        case SetTest():
-            return set()
-        case Not(of):
-            return _fields(of)
-        case And(parts) | Or(parts):
-            return set().union(*map(_fields, parts))
+    return {test.field for test in tests_of(node) if isinstance(test, Test)}
 
 
-def set_names(node: Node) -> set[str]:
-    """Name the sets that a rule speaks of."""
-    match node:
-        case SetTest(name):
-            return {name}
-        case Not(of):
-            return set_names(of)
-        case And(parts) | Or(parts):
-            return set().union(*map(set_names, parts))
-        case _:
-            return set()
+def _check_nesting(db: Session, new: SavedSet) -> None:
+    """Refuse a set that leads back to itself or makes any nest too deep, for every client whose sites may name it."""
+    clients = [new.client_id] if new.client_id else list(db.scalars(select(Client.id)))
+    mine = NamedSet(new.name, new.item, new.rule, frozenset(new.members))
+    for number in clients or [0]:
+        words = Words(sets=usable_sets(db, number) | {compared(new.name): mine})
+        rules = {name: parse(each.rule) for name, each in words.sets.items() if each.rule}
+        for name in _leading_to(compared(new.name), rules):
+            with suppress(NotThere):
+                check_nesting(rules[name], words, words.sets[name].name)
+
+
+def _leading_to(name: str, rules: Mapping[str, Node]) -> list[str]:
+    """Name the sets whose rules name a set, themselves or through others, and that set."""
+    named = {each: {compared(inner) for inner in set_names(rule)} for each, rule in rules.items()}
+    found, newest = set[str](), {name}
+    while newest:
+        found |= newest
+        newest = {each for each, inner in named.items() if inner & newest} - found
+    return sorted(found & set(rules))
 
 
 def usable_sets(db: Session, client_id: int) -> dict[str, NamedSet]:

@@ -27,7 +27,7 @@ class Settings:
     host: Annotated[str, Field(min_length=1, description="where the service listens")] = "127.0.0.1"
     port: Annotated[int, Field(ge=1, le=65535, description="where the service listens")] = 8417
     web_workers: Annotated[Count, Field(description="processes that answer requests")] = 2
-    web_threads: Annotated[Count, Field(description="requests each of them answers at once")] = 4
+    web_threads: Annotated[Count, Field(description="requests each of them answers at once")] = 6
     jobs_at_once: Annotated[Count, Field(description="pulls, imports and other jobs done at once")] = 2
     pull_concurrency: Annotated[Count, Field(description="days a pull fetches at once")] = 4
     per_provider: Annotated[Count, Field(description="pulls from one provider at once")] = 2
@@ -39,6 +39,24 @@ class Settings:
     ] = 48
     most_upload: Annotated[int, Field(ge=1 << 20, description="the largest file that may be sent, in bytes")] = 8 << 30
     https: Annotated[bool, Field(description="the console is reached by https only; its cookie says so")] = False
+    public_url: Annotated[
+        str,
+        Field(
+            max_length=300,
+            pattern=r"^(https?://[A-Za-z0-9.:\[\]-]+/?)?$",
+            description="the address the service is reached at from outside, like https://noctilum.example",
+        ),
+    ] = ""
+    proxy: Annotated[
+        str, Field(max_length=60, description="the address of a reverse proxy whose X-Forwarded headers are believed")
+    ] = ""
+    inside_hosts: Annotated[
+        str,
+        Field(
+            max_length=2000,
+            description="hosts, addresses or ranges inside the network that feeds may be at, comma between them",
+        ),
+    ] = ""
     agency: Annotated[str, Field(max_length=200, description="what reports call the agency")] = "the agency"
     log_level: Annotated[
         Literal["debug", "info", "warning", "error"], Field(description="how much is written to the log")
@@ -48,6 +66,16 @@ class Settings:
         "03:00"
     )
     backup_keep: Annotated[int, Field(ge=1, le=1000, description="how many nightly backups are kept")] = 14
+
+    @property
+    def is_https(self) -> bool:
+        """Whether browsers reach the service by https."""
+        return self.https or self.public_url.startswith("https://")
+
+    @property
+    def inside(self) -> tuple[str, ...]:
+        """What feeds may be at inside the network, one by one."""
+        return tuple(part.strip().lower() for part in self.inside_hosts.split(",") if part.strip())
 
 
 FIELDS = {field.name: field for field in dataclasses.fields(Settings)}

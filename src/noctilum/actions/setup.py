@@ -13,12 +13,14 @@ from sqlalchemy import select
 from noctilum.actions import grants
 from noctilum.actions.find import find_client, find_site, find_source
 from noctilum.actions.install import Install
-from noctilum.actions.schedule import next_run, rule_of, set_paused, set_schedule
+from noctilum.actions.recurrence import next_run, rule_of
+from noctilum.actions.schedule import set_paused, set_schedule
 from noctilum.core import scopes
 from noctilum.core.errors import Clash, Nonsense, NotThere
 from noctilum.core.scopes import Relation
 from noctilum.records.models import Client, Site, Source
 from noctilum.sources.contract import Connector, FeedSettings, Property, connector_class
+from noctilum.sources.outgoing import SOMEBODY_WAITS
 from noctilum.wire import setup as wire
 from noctilum.wire.operating import ClientChange
 
@@ -37,7 +39,7 @@ def slug(text: str) -> str:
 
 def add_client(install: Install, asked: wire.NewClient, now: datetime) -> str:
     """Add a client; returns its key. Raises Clash for a name that is taken."""
-    _check_zone(asked.time_zone)
+    check_zone(asked.time_zone)
     key = slug(asked.name)
     with install.records.begin() as db:
         if db.scalar(select(Client).where(Client.key == key)):
@@ -61,10 +63,11 @@ def change_site(install: Install, key: str, asked: wire.SiteChange) -> None:
             find_site(db, key).brand_terms = asked.brand_terms
 
 
-def _check_zone(name: str) -> None:
+def check_zone(name: str) -> None:
+    """Raise Nonsense for a time zone that there is not."""
     if name not in available_timezones():
         raise Nonsense(
-            "no-such-time-zone", f"There is no time zone {name!r}.", where="time_zone", remedy="like Europe/Oslo"
+            "no-such-time-zone", f"There is no time zone {name[:60]!r}.", where="time_zone", remedy="like Europe/Oslo"
         )
 
 
@@ -109,6 +112,7 @@ def connect(install: Install, source: Source) -> Connector:
             "client_secret": install.unseal(source.sealed_secret),
             "property": source.property,
             "mapping": source.settings.get("mapping", ""),
+            "inside": install.settings.inside,
         }
     )
     connector = connector_class(source.connector)(settings)
@@ -151,7 +155,8 @@ def open_connector(install: Install, asked: wire.Credential, number: str = "") -
     """Open the connector of a credential that is not kept yet."""
     secret = grants.secret_of(install, asked.grant) if asked.grant else asked.secret.get_secret_value()
     settings = {"url": _url(asked), "client_id": asked.account, "client_secret": secret}
-    found = FeedSettings.model_validate(settings | {"property": number, "mapping": asked.mapping})
+    bounds = {"inside": install.settings.inside, "limits": SOMEBODY_WAITS}
+    found = FeedSettings.model_validate(settings | bounds | {"property": number, "mapping": asked.mapping})
     return connector_class(asked.connector)(found)
 
 
@@ -206,7 +211,9 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
         seen = ", ".join(properties)
         raise NotThere("no-such-property", f"{asked.account!r} cannot see {asked.property!r}.", remedy=f"one of {seen}")
     found = properties[asked.property]
+    check_zone(found.time_zone)
     rule = rule_of(asked.schedule)
+    coming = next_run(rule, now, found.time_zone) if rule else None
     with install.records.begin() as db:
         owner = find_site(db, site)
         same = (Source.connector == asked.connector, Source.url == _url(asked), Source.property == asked.property)
@@ -227,7 +234,7 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
             time_zone=found.time_zone,
             scope=_scope(found.site),
             schedule=rule,
-            next_run_at=next_run(rule, now, found.time_zone) if rule else None,
+            next_run_at=coming,
             settings={"mapping": asked.mapping} if asked.mapping else {},
             created_at=now,
         )
@@ -273,7 +280,7 @@ def _name_wider(site: Site) -> None:
 
 def add_file_source(install: Install, site: str, asked: wire.NewFileSource, now: datetime) -> int:
     """Give a site a source that only ever gets files; returns its number."""
-    _check_zone(asked.time_zone)
+    check_zone(asked.time_zone)
     with install.records.begin() as db:
         owner = find_site(db, site)
         if any(each.connector == "files" and each.label == asked.label for each in owner.sources):

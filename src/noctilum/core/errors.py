@@ -5,8 +5,11 @@ Fault                      anything Noctilum can explain
 ├── NotThere               what was named does not exist               (HTTP 404, exit 4)
 ├── Clash                  it would contradict something already there (HTTP 409, exit 5)
 ├── Refused                not signed in, or not allowed               (HTTP 401/403, exit 6)
+├── TooMany                asked too often, or too much at once        (HTTP 429/503, exit 6)
 ├── FeedFault              an outside service failed or misbehaved     (HTTP 502, exit 7)
 └── StoreFault             the held history is damaged or unreachable  (HTTP 500, exit 8)
+    ├── DiskFull           there is no room to write                   (HTTP 507, exit 8)
+    └── StoreBusy          somebody else has held it for too long      (HTTP 503, exit 8)
 """
 
 
@@ -66,6 +69,16 @@ class Refused(Fault):
         self.status = status
 
 
+class TooMany(Fault):
+    """Asked too often, or more than can be done at once. retry_after: seconds to wait."""
+
+    status, exit_code = 429, 6
+
+    def __init__(self, code: str, what: str, *, remedy: str = "", retry_after: int = 1, status: int = 429) -> None:
+        super().__init__(code, what, remedy=remedy)
+        self.retry_after, self.status = retry_after, status
+
+
 class FeedFault(Fault):
     """An outside service failed, refused or misbehaved.
 
@@ -93,3 +106,23 @@ class StoreFault(Fault):
     """The held history is damaged or cannot be reached."""
 
     exit_code = 8
+
+
+class DiskFull(StoreFault):
+    """There is no room to write: nothing was lost, and work goes on by itself once there is."""
+
+    status = 507
+
+    def __init__(self, where: str = "") -> None:
+        remedy = "free some, or move the data folder; what was going on continues by itself then"
+        super().__init__("disk-full", "The disk is full.", where=where, remedy=remedy)
+
+
+class StoreBusy(StoreFault):
+    """Somebody else has held the file for too long."""
+
+    status = 503
+
+    def __init__(self, where: str = "") -> None:
+        remedy = "try again; if it stays so, find what has it open, and run `noctilum doctor`"
+        super().__init__("store-busy", "The file is held by another program.", where=where, remedy=remedy)

@@ -18,6 +18,8 @@ _YEAR = re.compile(r"\d{4}")
 YEAR_SHIFT = 364
 """Days back for a year's comparison: 52 whole weeks, so that weekdays line up (ours)."""
 MOST_DAYS = 366 * 60
+EARLIEST, LATEST = date(1970, 1, 1), date(2199, 12, 31)
+"""No day outside these is asked of, kept or pulled: such years are slips, and sums overflow at the calendar's ends."""
 
 
 class Bucket(StrEnum):
@@ -98,6 +100,8 @@ def parse_window(text: str, *, ends_on: date, starts_on: date | None = None) -> 
         raise _not_a_window(text)
     if len(window) > MOST_DAYS:
         raise _not_a_window(text, "it spans more than 60 years")
+    if window.first < EARLIEST or window.last > LATEST:
+        raise _not_a_window(text, f"its days are not all of the years {EARLIEST.year} to {LATEST.year}")
     return window
 
 

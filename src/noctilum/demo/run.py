@@ -51,7 +51,7 @@ class Place:
     @property
     def settings(self) -> Settings:
         """The install's settings."""
-        return Settings(self.folder / "install", port=self.port, agency=agency.AGENCY)
+        return Settings(self.folder / "install", port=self.port, agency=agency.AGENCY, inside_hosts="127.0.0.1")
 
 
 def run_demo(folder: Path, port: int, today: date | None, *, prepare_only: bool = False) -> int:

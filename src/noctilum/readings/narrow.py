@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.errors import Nonsense, NotThere
-from noctilum.core.filters import FIELDS, And, Node, Not, Or, SetTest, Test, dimensions, divide, parse, tests_of
+from noctilum.core.filters import FIELDS, And, Node, SetTest, Test, dimensions, divide, parse, tests_of
 from noctilum.core.filters.periods import day_mask
 from noctilum.core.filters.rows import (
     Floats,
@@ -187,8 +187,8 @@ def _in_set(terms: Terms, found: NamedSet, count: int) -> Mask:
     listed = text_mask(members, _texts(terms.history, found.item, count, False, terms.words.host))
     if not found.rule:
         return listed
-    rule = parse(found.rule)
-    _refuse_circles(rule, terms.words, (found.name,))
+    rule = _rule(found.rule)
+    check_nesting(rule, terms.words, found.name)
     looks_at = dimensions(rule, lambda name: terms.words.named(name).item)
     if looks_at != {found.item}:
         raise Nonsense(
@@ -197,19 +197,53 @@ def _in_set(terms: Terms, found: NamedSet, count: int) -> Mask:
     return listed | terms.passing(rule)
 
 
-def _refuse_circles(node: Node, words: Words, path: tuple[str, ...]) -> None:
-    match node:
-        case SetTest(name):
-            inner = words.named(name)
-            if compared(inner.name) in map(compared, path):
-                raise Nonsense("set-circle", f"The sets {' → '.join((*path, inner.name))} name each other in a circle.")
-            if inner.rule:
-                _refuse_circles(parse(inner.rule), words, (*path, inner.name))
-        case Not(of):
-            _refuse_circles(of, words, path)
-        case And(parts) | Or(parts):
-            for part in parts:
-                _refuse_circles(part, words, path)
+MOST_NESTED = 8
+"""Sets that name sets go so deep and no deeper."""
+
+
+def check_nesting(rule: Node, words: Words, name: str) -> None:
+    """Refuse a set whose rule leads back to it, or that names sets that name sets too deep.
+
+    Each set that is named is looked into once, however often it is named.
+    """
+    _nested(rule, words, (name,), {})
+
+
+def _nested(rule: Node, words: Words, path: tuple[str, ...], known: dict[str, int]) -> int:
+    """Say how many levels of sets a rule names; path: the sets that led to it, known: levels found already."""
+    levels = 0
+    for name in sorted(set_names(rule)):
+        inner = words.named(name)
+        here = compared(inner.name)
+        if here in map(compared, path):
+            raise Nonsense("set-circle", f"The sets {' → '.join((*path, inner.name))} name each other in a circle.")
+        if len(path) > MOST_NESTED:
+            raise _too_deep(path[0])
+        if here not in known:
+            known[here] = 1 + (_nested(_rule(inner.rule), words, (*path, inner.name), known) if inner.rule else 0)
+        levels = max(levels, known[here])
+    if len(path) + levels > MOST_NESTED + 1:
+        raise _too_deep(path[0])
+    return levels
+
+
+def _too_deep(name: str) -> Nonsense:
+    return Nonsense(
+        "set-too-deep",
+        f"The set {name!r} names sets that name sets, more than {MOST_NESTED} deep.",
+        where="rule",
+        remedy="write out what the inner sets say",
+    )
+
+
+def set_names(node: Node) -> set[str]:
+    """Name the sets that a rule speaks of."""
+    return {test.name for test in tests_of(node) if isinstance(test, SetTest)}
+
+
+@lru_cache(maxsize=1024)
+def _rule(text: str) -> Node:
+    return parse(text)
 
 
 @lru_cache(maxsize=64)

@@ -11,7 +11,10 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
+
+from noctilum.core.errors import Clash, DiskFull, Fault, StoreBusy, StoreFault
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -21,7 +24,6 @@ class Records:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        path.parent.mkdir(parents=True, exist_ok=True)
         self.engine = _engine(path)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
         self._readers = sessionmaker(self.engine.execution_options(reading=True), expire_on_commit=False)
@@ -70,6 +72,23 @@ class Records:
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
+
+
+def fault_of(error: SQLAlchemyError, where: str = "the records") -> Fault | None:
+    """Explain what a database says: full, busy, damaged, not to be written, or a clash; None for anything else."""
+    said = str(getattr(error, "orig", None) or error).lower()
+    if "disk is full" in said or "no space left" in said:
+        return DiskFull(where)
+    if "is locked" in said or "is busy" in said:
+        return StoreBusy(where)
+    if "unique constraint" in said or "foreign key constraint" in said:
+        return Clash(
+            "clash", "It would contradict what is kept already.", remedy="look at what is there, then try again"
+        )
+    if any(word in said for word in ("malformed", "not a database", "disk i/o", "readonly", "unable to open")):
+        remedy = "run `noctilum doctor`; restore a backup if the file is damaged"
+        return StoreFault("records-unusable", f"The records cannot be used: {said[:200]}.", where=where, remedy=remedy)
+    return None
 
 
 @contextmanager

@@ -123,7 +123,7 @@ class Source(Base):
 
 
 class User(Base):
-    """Somebody who may sign in."""
+    """Somebody who may sign in. role: owner, or analyst."""
 
     __tablename__ = "user"
 
@@ -145,13 +145,54 @@ class Token(Base):
     label: Mapped[str] = mapped_column(String(120))
     digest: Mapped[str] = mapped_column(String(64), unique=True)
     created_at: Mapped[datetime]
+    used_at: Mapped[datetime | None]
+    until: Mapped[datetime | None]
     user: Mapped[User] = relationship()
+
+
+class SignIn(Base):
+    """Somebody signed in to the console, from one browser; only the digest of its cookie is kept."""
+
+    __tablename__ = "sign_in"
+    __table_args__ = (NEVER_AGAIN,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"))
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    csrf: Mapped[str] = mapped_column(String(64))
+    address: Mapped[str] = mapped_column(String(60))
+    agent: Mapped[str] = mapped_column(String(200))
+    created_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+    until: Mapped[datetime]
+    user: Mapped[User] = relationship()
+
+
+class FailedSignIn(Base):
+    """How often signing in has failed in a row, for an account, an address, or an account from an address."""
+
+    __tablename__ = "failed_sign_in"
+
+    key: Mapped[str] = mapped_column(String(400), primary_key=True)
+    count: Mapped[int]
+    last_at: Mapped[datetime]
+
+
+class KnownAddress(Base):
+    """An address somebody has signed in from: what others try elsewhere costs them nothing there."""
+
+    __tablename__ = "known_address"
+
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"), primary_key=True)
+    address: Mapped[str] = mapped_column(String(60), primary_key=True)
+    seen_at: Mapped[datetime]
 
 
 class Job(Base):
     """One piece of long work: a name and JSON arguments, with a lease for whoever does it.
 
     lane: what it shares with others that may not all run at once, as the address of one provider.
+    stopping: somebody asked it to stop. not_before: it waits until then, as for room on the disk.
     log: what was worth saying on the way; result: what it came to.
     """
 
@@ -168,6 +209,8 @@ class Job(Base):
     leased_until: Mapped[datetime | None]
     fault: Mapped[str | None]
     lane: Mapped[str] = mapped_column(String(200), default="")
+    stopping: Mapped[bool] = mapped_column(default=False)
+    not_before: Mapped[datetime | None]
     log: Mapped[list[str]] = mapped_column(default=list)
     result: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_at: Mapped[datetime]

@@ -1,20 +1,42 @@
-"""Who is asking: the console's cookie with its CSRF token, or a bearer token."""
+"""Who is asking and what they may do: the console's cookie with its CSRF token, or a bearer token; a role per route."""
 
 from __future__ import annotations
 
 import hmac
-import secrets
+from collections.abc import Callable
+from typing import Any, TypeVar
+from urllib.parse import urlsplit
 
 from apiflask import APIFlask
-from flask import current_app, g, request, session
+from flask import Response, current_app, g, request
 
-from noctilum.actions import people
+from noctilum.actions import people, signing_in
 from noctilum.actions.install import Install
-from noctilum.core.errors import Refused
+from noctilum.actions.people import Role
+from noctilum.core.errors import Nonsense, Refused
 from noctilum.records.models import User
+from noctilum.service import clock
 
-OPEN = ("/api/v1/grants/callback", "/api/v1/health", "/api/v1/openapi.json", "/api/v1/docs", "/api/v1/session")
-SAFE = ("GET", "HEAD", "OPTIONS")
+SAFE = ("GET", "HEAD", "OPTIONS", "QUERY")
+COOKIE = "noctilum"
+NO_LONGER_THAN = 14 * 24 * 3600
+V = TypeVar("V", bound=Callable[..., Any])
+
+
+def allow(role: Role | None) -> Callable[[V], V]:
+    """Declare who may use a route; None opens it to everybody. A route that declares nothing is refused to all."""
+
+    def declared(view: V) -> V:
+        view.allowed = role or "everybody"  # type: ignore[attr-defined]
+        return view
+
+    return declared
+
+
+def allowed(endpoint: str | None) -> str | None:
+    """Say what a route declares; None where it declares nothing."""
+    view = current_app.view_functions.get(endpoint or "")
+    return getattr(view, "allowed", None)
 
 
 def install() -> Install:
@@ -24,40 +46,101 @@ def install() -> Install:
 
 
 def install_access(app: APIFlask) -> None:
-    """Let nobody reach the API without saying who they are."""
+    """Let nobody reach the API without saying who they are, and nobody a route their role does not suffice for."""
 
     @app.before_request
     def _gate() -> None:
-        if not request.path.startswith("/api/") or (request.path in OPEN and request.method != "DELETE"):
+        if not request.path.startswith("/api/"):
+            return
+        wanted = allowed(request.endpoint)
+        if wanted == "everybody":
             return
         g.user = _by_token() or _by_cookie()
+        if request.endpoint is not None and not (wanted and people.may(g.user.role, wanted)):  # type: ignore[arg-type]
+            raise Refused(
+                "role-refused",
+                f"Your role, {g.user.role}, may not do this.",
+                status=403,
+                where=request.path,
+                remedy=f"ask an owner; it needs the role {wanted}" if wanted else "nobody may",
+            )
 
 
 def _by_token() -> User | None:
     scheme, _, token = request.headers.get("Authorization", "").partition(" ")
-    return people.user_of_token(install(), token.strip()) if scheme.lower() == "bearer" else None
+    return people.user_of_token(install(), token.strip(), clock.now()) if scheme.lower() == "bearer" else None
 
 
 def _by_cookie() -> User:
-    user = people.find_user(install(), session["user"]) if "user" in session else None
-    if user is None:
+    cookie = request.cookies.get(COOKIE, "")
+    found = signing_in.of_cookie(install(), cookie, clock.now()) if cookie else None
+    if found is None:
         raise Refused("not-signed-in", "Sign in first.", remedy="sign in, or send a bearer token")
-    sent = request.headers.get("X-CSRF-Token", "")
-    if request.method not in SAFE and not hmac.compare_digest(sent.encode(), session.get("csrf", "").encode()):
-        raise Refused("csrf-refused", "The change did not come from the console.", status=403, remedy="reload the page")
-    return user
+    g.sign_in = found
+    if request.method not in SAFE:
+        sent = request.headers.get("X-CSRF-Token", "")
+        if not hmac.compare_digest(sent.encode("utf-8", "replace"), found.csrf.encode()):
+            what = "The change did not come from the console."
+            raise Refused("csrf-refused", what, status=403, remedy="reload the page")
+        check_origin()
+    return found.user
 
 
-def sign_in(email: str, password: str) -> User:
-    """Begin a session; the CSRF token is new with each."""
-    user = people.check_password(install(), email, password)
-    session.clear()
-    session.permanent = True
-    session["user"], session["csrf"] = user.id, secrets.token_urlsafe(24)
-    return user
+def check_origin() -> None:
+    """Refuse what a page of another origin sends; programs send no origin."""
+    origin = request.headers.get("Origin")
+    if origin is not None and urlsplit(origin)[:2] != urlsplit(own_address())[:2]:
+        raise Refused("origin-refused", "This came from a page of another origin.", status=403, where="Origin")
+
+
+def own_address() -> str:
+    """Give the address this service is reached at: as the operator says, or as it was just asked for."""
+    return install().settings.public_url.rstrip("/") or request.host_url.rstrip("/")
+
+
+def check_media_type() -> None:
+    """Refuse a body that does not call itself JSON, as forms of other pages cannot do so."""
+    if request.mimetype != "application/json":
+        raise Nonsense(
+            "media-type", "Only JSON is taken here.", where="Content-Type", remedy="send it as application/json"
+        )
+
+
+def sign_in(email: str, password: str) -> signing_in.Begun:
+    """Begin a sign-in for the console; the CSRF token is new with each."""
+    check_media_type()
+    check_origin()
+    agent = request.headers.get("User-Agent", "")
+    return signing_in.sign_in(install(), email, password, request.remote_addr or "", agent, clock.now())
+
+
+def give_cookie(answer: Response, cookie: str) -> Response:
+    """Give the browser its cookie: unseen by scripts, of this origin only."""
+    answer.set_cookie(
+        COOKIE,
+        cookie,
+        max_age=NO_LONGER_THAN,
+        httponly=True,
+        samesite="Lax",
+        secure=install().settings.is_https,
+        path="/",
+    )
+    return answer
+
+
+def take_cookie(answer: Response) -> Response:
+    """Let the browser forget its cookie."""
+    answer.delete_cookie(COOKIE, path="/", httponly=True, samesite="Lax")
+    return answer
+
+
+def sign_in_number() -> int | None:
+    """The number of the sign-in that asks; None for programs."""
+    found = g.get("sign_in")
+    return found.id if found is not None else None
 
 
 def csrf() -> str | None:
-    """The session's CSRF token; None for programs."""
-    found = session.get("csrf")
-    return str(found) if found else None
+    """The sign-in's CSRF token; None for programs."""
+    found = g.get("sign_in")
+    return found.csrf if found is not None else None

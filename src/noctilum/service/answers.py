@@ -11,6 +11,7 @@ from flask import Response, request
 from pydantic import BaseModel, TypeAdapter
 
 from noctilum import __version__
+from noctilum.service.asking import Asking
 
 
 def answer(model: BaseModel, status: int = 200) -> Response:
@@ -31,8 +32,10 @@ def answer_list(models: Sequence[BaseModel]) -> Response:
 
 def answer_tagged(stamp: str, make: Callable[[], BaseModel]) -> Response:
     """Answer 304 when the caller holds what stamp and this address stand for; make the model otherwise."""
-    tag = blake2b(f"{__version__} {stamp} {request.full_path}".encode(), digest_size=12).hexdigest()
-    found = Response(status=304) if request.if_none_match.contains_weak(tag) else answer(make())
+    asked = f"{__version__} {stamp} {asking().question}".encode("utf-8", "replace")
+    tag = blake2b(asked, digest_size=12).hexdigest()
+    known = request.method != "POST" and request.if_none_match.contains_weak(tag)
+    found = Response(status=304) if known else answer(make())
     found.set_etag(tag, weak=True)
     found.headers["Cache-Control"] = "private, no-cache"
     return found
@@ -47,6 +50,13 @@ def with_next(found: Response, offset: int, limit: int, matching: int) -> Respon
         links.append(f'<{_moved(max(0, offset - limit))}>; rel="prev"')
     if links:
         found.headers["Link"] = ", ".join(links)
+    return found
+
+
+def asking() -> Asking:
+    """The request being answered."""
+    found = request._get_current_object()  # type: ignore[attr-defined]
+    assert isinstance(found, Asking)
     return found
 
 

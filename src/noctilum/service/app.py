@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 import uuid
-from datetime import timedelta
 from pathlib import Path
 
 import orjson
@@ -21,12 +20,16 @@ from noctilum.service import (
     routes_imports,
     routes_noted,
     routes_operating,
+    routes_people,
     routes_readings,
     routes_setup,
 )
-from noctilum.service.access import install_access
+from noctilum.service.access import allow, install_access
+from noctilum.service.asking import Asking, Json, check_texts
+from noctilum.service.hosts import check_host
 from noctilum.service.openapi import refine
 from noctilum.service.problems import install_problems, problem
+from noctilum.wire.plain_text import cleaned
 
 CONSOLE = Path(__file__).parent / "console"
 POLICY = (
@@ -42,16 +45,12 @@ def create_app(install: Install) -> APIFlask:
     """Make the application that serves an install: API under /api/v1, the console elsewhere."""
     app = APIFlask(__name__, title="Noctilum", version=__version__, docs_path=None, spec_path=None, json_errors=False)
     app.extensions["install"] = install
-    app.secret_key = install.session_key()
+    app.request_class = Asking
+    app.json = Json(app)
     app.config.update(
         OPENAPI_VERSION="3.1.0",
         VALIDATION_ERROR_STATUS_CODE=400,
         VALIDATION_ERROR_DESCRIPTION="The input cannot be used.",
-        SESSION_COOKIE_NAME="noctilum",
-        SESSION_COOKIE_HTTPONLY=True,
-        SESSION_COOKIE_SAMESITE="Lax",
-        SESSION_COOKIE_SECURE=install.settings.https,
-        PERMANENT_SESSION_LIFETIME=timedelta(days=14),
         MAX_CONTENT_LENGTH=MOST_BODY,
         COMPRESS_ALGORITHM=["gzip"],
         COMPRESS_MIMETYPES=["application/json", "text/html", "application/problem+json"],
@@ -64,8 +63,9 @@ def create_app(install: Install) -> APIFlask:
     }
     app.spec_processor(refine)  # type: ignore[arg-type]
     install_problems(app)
-    _install_requests(app)
+    _install_requests(app, install)
     install_access(app)
+    app.register_blueprint(routes_people.bp)
     app.register_blueprint(routes_setup.bp)
     app.register_blueprint(routes_imports.bp)
     app.register_blueprint(routes_operating.bp)
@@ -78,13 +78,15 @@ def create_app(install: Install) -> APIFlask:
     return app
 
 
-def _install_requests(app: APIFlask) -> None:
+def _install_requests(app: APIFlask, install: Install) -> None:
     """Number requests, refuse repeated parameters, log, and set the headers that every answer has."""
 
     @app.before_request
     def _begin() -> None:
         g.began = time.perf_counter()
-        g.number = request.headers.get("X-Request-Id", "")[:64] or uuid.uuid4().hex[:12]
+        g.number = cleaned(request.headers.get("X-Request-Id", ""), 60) or uuid.uuid4().hex[:12]
+        check_host(install.settings)
+        check_texts(request)
         repeated = [name for name, values in request.args.lists() if len(values) > 1]
         if repeated:
             raise Nonsense("parameter-repeated", f"{repeated[0]} is given more than once.", where=repeated[0])
@@ -95,6 +97,8 @@ def _install_requests(app: APIFlask) -> None:
         answer.headers.setdefault("Content-Security-Policy", POLICY)
         answer.headers["X-Content-Type-Options"] = "nosniff"
         answer.headers["Referrer-Policy"] = "same-origin"
+        if install.settings.is_https:
+            answer.headers["Strict-Transport-Security"] = "max-age=31536000"
         if request.path.startswith("/api/"):
             answer.headers.setdefault("Cache-Control", "no-store")
             took = (time.perf_counter() - g.get("began", time.perf_counter())) * 1000
@@ -111,38 +115,44 @@ def _install_requests(app: APIFlask) -> None:
 
 def _install_documents(app: APIFlask) -> None:
     @app.get("/api/v1/openapi.json")
+    @allow(None)
     @app.doc(hide=True)
     def _openapi() -> Response:
         return Response(orjson.dumps(app.spec), content_type="application/json")
 
     @app.get("/api/v1/docs")
+    @allow(None)
     @app.doc(hide=True)
     def _docs() -> str:
         return render_template("api.html", spec=app.spec)
 
 
 def _install_console(app: APIFlask) -> None:
-    """Serve the built console; every address that is no file is the console's own."""
+    """Serve the built console's own files, known beforehand; every other address is a view of the console."""
+    files = frozenset(str(path.relative_to(CONSOLE)) for path in CONSOLE.rglob("*") if path.is_file())
 
     @app.get("/")
     @app.get("/<path:address>")
     @app.doc(hide=True)
     def _console(address: str = "") -> Response:
         if address.startswith("api/"):
-            return problem(404, "no-such-address", f"There is nothing at /{address}.", remedy="see /api/v1/docs")
-        if not (CONSOLE / "index.html").exists():
+            return problem(
+                404, "no-such-address", f"There is nothing at /{cleaned(address, 100)}.", remedy="see /api/v1/docs"
+            )
+        if "index.html" not in files:
             return Response(render_template("no_console.html"), 200, content_type="text/html; charset=utf-8")
         if address.startswith("assets/"):
-            return _asset(address)
-        name = address if address and (CONSOLE / address).is_file() else "index.html"
-        found = send_from_directory(CONSOLE, name)
+            return _asset(address, files)
+        found = send_from_directory(CONSOLE, address if address in files else "index.html")
         found.headers["Cache-Control"] = "no-cache"
         return found
 
 
-def _asset(address: str) -> Response:
+def _asset(address: str, files: frozenset[str]) -> Response:
     """Serve a hashed file for ever; its .gz twin where the browser takes it."""
-    squeezed = request.accept_encodings["gzip"] > 0 and (CONSOLE / f"{address}.gz").is_file()
+    if address not in files:
+        return problem(404, "no-such-address", "There is no such file.", where=f"/{cleaned(address, 100)}")
+    squeezed = request.accept_encodings["gzip"] > 0 and f"{address}.gz" in files
     found = send_from_directory(CONSOLE, f"{address}.gz" if squeezed else address)
     if squeezed:
         kinds = {"js": "text/javascript; charset=utf-8", "css": "text/css; charset=utf-8", "svg": "image/svg+xml"}

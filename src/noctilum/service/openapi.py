@@ -7,7 +7,7 @@ from typing import Any
 from flask import current_app
 from pydantic.json_schema import models_json_schema
 
-from noctilum.service.access import OPEN
+from noctilum.service.access import allowed
 from noctilum.wire.base import Problem
 
 Spec = dict[str, Any]
@@ -16,6 +16,7 @@ _LIBRARY_OWN = ("ValidationError", "HTTPError")
 _FAILURES = {
     "400": "The input cannot be used",
     "401": "Not signed in",
+    "403": "Not allowed to this role",
     "404": "What was named is not there",
     "default": "Another failure",
 }
@@ -28,11 +29,14 @@ def refine(spec: Spec) -> Spec:
     schemas = {name: shape for name, shape in spec["components"]["schemas"].items() if name not in _LIBRARY_OWN}
     _, problem = models_json_schema([(Problem, "serialization")], ref_template=_ROOT + "{model}")
     spec["components"]["schemas"] = dict(sorted((schemas | problem["$defs"]).items()))
-    documents = _docstrings()
+    views = _views()
     for path, item in spec["paths"].items():
+        item.pop("query", None)
         for method, operation in item.items():
             if isinstance(operation, dict) and "responses" in operation:
-                _complete(operation, method, path, documents)
+                _complete(operation, method, path, views[method, path])
+                if method == "post" and "get" in item and "requestBody" not in operation:
+                    _ask_by_body(operation)
     spec["security"] = [{"token": []}, {"cookie": []}]
     return spec
 
@@ -54,12 +58,12 @@ def _renamed(spec: Spec, names: dict[str, str]) -> Spec:
     return found
 
 
-def _docstrings() -> dict[tuple[str, str], str]:
+def _views() -> dict[tuple[str, str], str]:
+    """Give the endpoint behind each method and path."""
     found = {}
     for rule in current_app.url_map.iter_rules():
-        text = current_app.view_functions[rule.endpoint].__doc__ or ""
         for method in rule.methods or ():
-            found[method.lower(), _template(rule.rule)] = " ".join(text.split())
+            found[method.lower(), _template(rule.rule)] = rule.endpoint
     return found
 
 
@@ -67,16 +71,33 @@ def _template(rule: str) -> str:
     return rule.replace("<int:", "{").replace("<", "{").replace(">", "}")
 
 
-def _complete(operation: Spec, method: str, path: str, documents: dict[tuple[str, str], str]) -> None:
-    operation["description"] = documents.get((method, path), "")
+def _complete(operation: Spec, method: str, path: str, endpoint: str) -> None:
+    operation["description"] = " ".join((current_app.view_functions[endpoint].__doc__ or "").split())
     operation["operationId"] = (
         f"{method}{path.removeprefix('/api/v1')}".replace("/", "_").replace("{", "").replace("}", "")
     )
+    role = allowed(endpoint)
+    operation["x-role"] = role
     kept = {code: answer for code, answer in operation["responses"].items() if code[0] == "2"}
     schema = {"schema": {"$ref": _ROOT + "Problem"}}
-    failures = (
-        _FAILURES if path not in OPEN else {k: v for k, v in _FAILURES.items() if k != "401" or "session" in path}
-    )
-    for code, text in failures.items():
-        kept[code] = {"description": text, "content": {"application/problem+json": schema}}
+    open_to_all = role == "everybody" and "session" not in path
+    for code, text in _FAILURES.items():
+        if not (open_to_all and code in ("401", "403")):
+            kept[code] = {"description": text, "content": {"application/problem+json": schema}}
     operation["responses"] = kept
+
+
+def _ask_by_body(operation: Spec) -> None:
+    """Describe a reading asked by POST: what stands in the address of its GET stands in the body."""
+    asked = [each for each in operation.get("parameters", ()) if each["in"] == "query"]
+    operation["parameters"] = [each for each in operation.get("parameters", ()) if each["in"] != "query"]
+    shape: Spec = {
+        "type": "object",
+        "additionalProperties": False,
+        "properties": {each["name"]: each["schema"] for each in asked},
+    }
+    if needed := [each["name"] for each in asked if each.get("required")]:
+        shape["required"] = needed
+    operation["requestBody"] = {"required": bool(needed), "content": {"application/json": {"schema": shape}}}
+    operation["summary"] = f"{operation.get('summary', '')}, asked by a body"
+    operation["description"] += " What the address of the GET holds is sent as a JSON object; QUERY does the same."

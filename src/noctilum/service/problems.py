@@ -9,10 +9,13 @@ import structlog
 from apiflask import APIFlask
 from apiflask.exceptions import HTTPError
 from flask import Response, request
+from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.exceptions import HTTPException
 
-from noctilum.core.errors import Fault
+from noctilum.core.errors import Fault, TooMany
+from noctilum.records.database import fault_of
 from noctilum.wire.base import FieldFault, Problem
+from noctilum.wire.plain_text import cleaned, keepable
 
 log = structlog.get_logger("noctilum.service")
 
@@ -20,6 +23,8 @@ log = structlog.get_logger("noctilum.service")
 def install_problems(app: APIFlask) -> None:
     """Answer every failure of the application with a problem document."""
     app.register_error_handler(Fault, _from_fault)
+    app.register_error_handler(SQLAlchemyError, _from_database)
+    app.register_error_handler(UnicodeEncodeError, _from_text)
     app.register_error_handler(Exception, _from_surprise)
 
     @app.error_processor
@@ -30,19 +35,27 @@ def install_problems(app: APIFlask) -> None:
 def problem(
     status: int, code: str, what: str, *, where: str = "", remedy: str = "", fields: Iterable[FieldFault] = ()
 ) -> Response:
-    """Make a problem document."""
+    """Answer with a problem document."""
+    body = document(status, code, what, where=where, remedy=remedy, fields=fields)
+    return Response(body, status, content_type="application/problem+json")
+
+
+def document(
+    status: int, code: str, what: str, *, where: str = "", remedy: str = "", fields: Iterable[FieldFault] = ()
+) -> str:
+    """Write a problem document (RFC 9457) as JSON."""
     detail = " ".join(part for part in (what, f"At {where}." if where else "", _sentence(remedy)) if part)
     found = Problem(
         type=f"urn:noctilum:problem:{code}",
-        title=what,
+        title=keepable(what),
         status=status,
         code=code,
-        detail=detail,
-        where=where,
-        remedy=remedy,
+        detail=keepable(detail),
+        where=keepable(where),
+        remedy=keepable(remedy),
         fields=list(fields),
     )
-    return Response(found.model_dump_json(), status, content_type="application/problem+json")
+    return found.model_dump_json()
 
 
 def _sentence(remedy: str) -> str:
@@ -52,7 +65,22 @@ def _sentence(remedy: str) -> str:
 def _from_fault(fault: Fault) -> Response:
     if fault.status >= 500:
         log.warning("fault", code=fault.code, what=fault.what, where=fault.where)
-    return problem(fault.status, fault.code, fault.what, where=fault.where, remedy=fault.remedy)
+    answer = problem(fault.status, fault.code, fault.what, where=fault.where, remedy=fault.remedy)
+    if isinstance(fault, TooMany):
+        answer.headers["Retry-After"] = str(fault.retry_after)
+    return answer
+
+
+def _from_database(error: SQLAlchemyError) -> Response:
+    """Say what the records cannot do: full, busy, or damaged."""
+    fault = fault_of(error)
+    if fault is None:
+        return _from_surprise(error)
+    return _from_fault(fault)
+
+
+def _from_text(_error: UnicodeEncodeError) -> Response:
+    return problem(400, "text-unusable", "A text holds signs that cannot be kept.", remedy="send it as plain text")
 
 
 def _from_surprise(error: Exception) -> Response:
@@ -71,7 +99,9 @@ def _from_http(status: int, message: str, detail: Any, headers: Any) -> Response
         remedy = "; ".join(f"{field.field}: {field.why}" for field in fields)
         return problem(400, "input-unusable", what, where=where, remedy=remedy, fields=fields)
     codes = {404: "no-such-address", 405: "method-not-allowed", 400: "input-unusable", 415: "media-type"}
-    answer = problem(status, codes.get(status, "http-error"), f"{message}.".replace("..", "."), where=request.path)
+    answer = problem(
+        status, codes.get(status, "http-error"), f"{message}.".replace("..", "."), where=cleaned(request.path, 300)
+    )
     for name, value in dict(headers or {}).items():
         if name.lower() not in ("content-type", "content-length"):
             answer.headers[name] = value
@@ -82,4 +112,5 @@ def _fields(detail: dict[str, Any]) -> Iterable[FieldFault]:
     for found in detail.values():
         if isinstance(found, dict):
             for name, why in found.items():
-                yield FieldFault(field=str(name), why="; ".join(map(str, why if isinstance(why, list) else [why])))
+                said = "; ".join(map(str, why if isinstance(why, list) else [why]))
+                yield FieldFault(field=cleaned(str(name), 200), why=keepable(said))

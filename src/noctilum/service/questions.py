@@ -17,6 +17,10 @@ Weekday = Literal["monday", "tuesday", "wednesday", "thursday", "friday", "satur
 Language = Literal["en", "de", "fr", "es", "nb"]
 
 
+LARGEST = 2**63 - 1
+"""Numbers above it belong to nothing."""
+
+
 class Query(BaseModel):
     """Refuse parameters that are not known, so that a misspelt one is told."""
 
@@ -39,7 +43,7 @@ class Framed(Query):
     kind: str | None = Field(default=None, max_length=20, description="Only rows of this kind of search")
     filter: str = Field(default="", max_length=4000, description='In the filter language: query has "x" and not brand')
     engine: str | None = Field(default=None, max_length=60, description="Only sources of this engine")
-    source: int | None = Field(default=None, ge=1, description="Only this source, also one kept apart")
+    source: int | None = Field(default=None, ge=1, le=LARGEST, description="Only this source, also one kept apart")
     language: Language = Field(default="en", description="Of the sentences and reasons")
 
     def asked(self, site: str) -> Asked:
@@ -68,14 +72,14 @@ class BreakdownQuery(Framed):
         default="clicks", description="clicks, impressions, ctr, position, change, before, key; - turns it round"
     )
     limit: int = Field(default=50, ge=1, le=MOST_ROWS)
-    offset: int = Field(default=0, ge=0)
+    offset: int = Field(default=0, ge=0, le=10**9)
 
 
 class Listed(Framed):
     """A page of rows."""
 
     limit: int = Field(default=50, ge=1, le=MOST_ROWS)
-    offset: int = Field(default=0, ge=0)
+    offset: int = Field(default=0, ge=0, le=10**9)
 
 
 class FadingQuery(Listed):
@@ -130,19 +134,19 @@ class LifeQuery(Query):
     key: str = Field(max_length=4000, description="The query or page, exactly")
     language: Language = Field(default="en", description="Of the sentences")
     engine: str | None = Field(default=None, max_length=60, description="Only sources of this engine")
-    source: int | None = Field(default=None, ge=1, description="Only this source, also one kept apart")
+    source: int | None = Field(default=None, ge=1, le=LARGEST, description="Only this source, also one kept apart")
 
 
 class DayQuery(Query):
     """Which source a day is shown of."""
 
-    source: int | None = None
+    source: int | None = Field(default=None, ge=0, le=LARGEST)
 
 
 class ChangesQuery(Query):
     """Parameters of the change log."""
 
-    source: int | None = None
+    source: int | None = Field(default=None, ge=0, le=LARGEST)
     grain: Grain | None = None
     first: date | None = None
     last: date | None = None
@@ -157,7 +161,7 @@ class WindowQuery(Query):
 class LedgerQuery(Query):
     """A ledger's parameters."""
 
-    source: int | None = None
+    source: int | None = Field(default=None, ge=0, le=LARGEST)
     grain: Grain | None = Field(default=None, description="The coarsest that is held where none is named")
     first: date | None = None
     last: date | None = None

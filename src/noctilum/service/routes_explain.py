@@ -11,8 +11,9 @@ from pydantic import BaseModel
 from noctilum.actions import dated_notes, take
 from noctilum.readings.rows_of import Slice
 from noctilum.service import questions as ask
-from noctilum.service.access import install
+from noctilum.service.access import allow, install
 from noctilum.service.answers import with_next
+from noctilum.service.asking import ASKED
 from noctilum.service.taking import answer_reading
 from noctilum.wire import compare
 from noctilum.wire import explain as wire
@@ -34,7 +35,8 @@ def _answered(site: str, asked: ask.Listed, make: Callable[[take.Opened, Slice],
     return with_next(answered, page.offset, page.limit, getattr(found[0], "matching", 0)) if found else answered
 
 
-@bp.get("/sites/<site>/fading/page")
+@bp.route("/sites/<site>/fading/page", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.FadingQuery, location="query", arg_name="asked")
 @bp.output(wire.Judgements)
 @bp.doc(summary="Judge pages against their own noise")
@@ -45,7 +47,8 @@ def fading_pages(site: str, asked: ask.FadingQuery) -> Response:
     )
 
 
-@bp.get("/sites/<site>/fading/query")
+@bp.route("/sites/<site>/fading/query", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.FadingQuery, location="query", arg_name="asked")
 @bp.output(wire.Judgements)
 @bp.doc(summary="Judge queries against their own noise")
@@ -56,7 +59,8 @@ def fading_queries(site: str, asked: ask.FadingQuery) -> Response:
     )
 
 
-@bp.get("/sites/<site>/within-reach")
+@bp.route("/sites/<site>/within-reach", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.ReachQuery, location="query", arg_name="asked")
 @bp.output(wire.Reach)
 @bp.doc(summary="Find what is within reach")
@@ -65,7 +69,8 @@ def within_reach(site: str, asked: ask.ReachQuery) -> Response:
     return _answered(site, asked, lambda opened, page: take.reach(opened, asked.asked(site), page, asked.fewest))
 
 
-@bp.get("/sites/<site>/overlap")
+@bp.route("/sites/<site>/overlap", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.ReachQuery, location="query", arg_name="asked")
 @bp.output(wire.Overlap)
 @bp.doc(summary="Find queries that pages share")
@@ -74,7 +79,8 @@ def overlap(site: str, asked: ask.ReachQuery) -> Response:
     return _answered(site, asked, lambda opened, page: take.overlap(opened, asked.asked(site), page, asked.fewest))
 
 
-@bp.get("/sites/<site>/clusters")
+@bp.route("/sites/<site>/clusters", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.ClustersQuery, location="query", arg_name="asked")
 @bp.output(wire.Clusters)
 @bp.doc(summary="Join queries that say nearly the same")
@@ -83,7 +89,8 @@ def clusters(site: str, asked: ask.ClustersQuery) -> Response:
     return _answered(site, asked, lambda opened, page: take.clusters(opened, asked.asked(site), page, asked.language))
 
 
-@bp.get("/sites/<site>/cross")
+@bp.route("/sites/<site>/cross", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.CrossQuery, location="query", arg_name="asked")
 @bp.output(wire.Cross)
 @bp.doc(summary="Break down by two dimensions")
@@ -94,7 +101,8 @@ def cross(site: str, asked: ask.CrossQuery) -> Response:
     )
 
 
-@bp.get("/sites/<site>/bands")
+@bp.route("/sites/<site>/bands", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.BandsQuery, location="query", arg_name="asked")
 @bp.output(wire.BandCounts)
 @bp.doc(summary="Count queries or pages by band and month")
@@ -104,7 +112,8 @@ def bands(site: str, asked: ask.BandsQuery) -> Response:
     return answer_reading(opened, lambda: take.band_counts(opened, asked.asked(site), asked.of))
 
 
-@bp.get("/sites/<site>/weekdays")
+@bp.route("/sites/<site>/weekdays", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.Framed, location="query", arg_name="asked")
 @bp.output(compare.Weekdays)
 @bp.doc(summary="Read the profile of a week")
@@ -114,7 +123,8 @@ def weekdays(site: str, asked: ask.Framed) -> Response:
     return answer_reading(opened, lambda: take.weekdays(opened, asked.asked(site)))
 
 
-@bp.get("/sites/<site>/unclicked")
+@bp.route("/sites/<site>/unclicked", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.Listed, location="query", arg_name="asked")
 @bp.output(compare.Unclicked)
 @bp.doc(summary="Find impressions without clicks")
@@ -123,7 +133,8 @@ def unclicked(site: str, asked: ask.Listed) -> Response:
     return _answered(site, asked, lambda opened, page: take.unclicked(opened, asked.asked(site), page))
 
 
-@bp.get("/sites/<site>/device-gap")
+@bp.route("/sites/<site>/device-gap", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.ReachQuery, location="query", arg_name="asked")
 @bp.output(compare.DeviceGap)
 @bp.doc(summary="Set mobile against desktop")
@@ -132,7 +143,8 @@ def device_gap(site: str, asked: ask.ReachQuery) -> Response:
     return _answered(site, asked, lambda opened, page: take.device_gap(opened, asked.asked(site), page, asked.fewest))
 
 
-@bp.get("/sites/<site>/odd-days")
+@bp.route("/sites/<site>/odd-days", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.Framed, location="query", arg_name="asked")
 @bp.output(wire.OddDays)
 @bp.doc(summary="Find odd days")

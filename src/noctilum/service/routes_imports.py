@@ -9,7 +9,7 @@ from pydantic import Field
 from noctilum.actions import files, show
 from noctilum.core.errors import NotThere
 from noctilum.service import clock
-from noctilum.service.access import install
+from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.service.questions import Query
 from noctilum.wire import imports as wire
@@ -25,6 +25,7 @@ class UploadQuery(Query):
 
 
 @bp.post("/uploads")
+@allow("analyst")
 @bp.input(UploadQuery, location="query", arg_name="asked")
 @bp.output(wire.Upload, status_code=201)
 @bp.doc(summary="Send a file", description="The body is the file itself, as application/octet-stream.")
@@ -35,6 +36,7 @@ def add_upload(asked: UploadQuery) -> Response:
 
 
 @bp.post("/previews")
+@allow("analyst")
 @bp.input(wire.AskPreview, arg_name="asked")
 @bp.output(wire.ImportPreview)
 @bp.doc(summary="Look at a file")
@@ -44,6 +46,7 @@ def preview(asked: wire.AskPreview) -> Response:
 
 
 @bp.post("/sources/<int:source>/imports")
+@allow("analyst")
 @bp.input(wire.AskImport, arg_name="asked")
 @bp.output(setup.Job, status_code=202)
 @bp.doc(summary="Import files")
@@ -54,6 +57,7 @@ def start_import(source: int, asked: wire.AskImport) -> Response:
 
 
 @bp.get("/jobs/<int:job>/rejects")
+@allow("analyst")
 @bp.output({}, content_type="text/csv")
 @bp.doc(summary="Get the rejected rows of an import")
 def rejects(job: int) -> Response:
@@ -66,6 +70,7 @@ def rejects(job: int) -> Response:
 
 
 @bp.get("/mappings")
+@allow("analyst")
 @bp.output(many(wire.NamedMapping))
 @bp.doc(summary="List kept mappings")
 def list_mappings() -> Response:
@@ -74,6 +79,7 @@ def list_mappings() -> Response:
 
 
 @bp.put("/mappings/<name>")
+@allow("analyst")
 @bp.input(wire.Mapping, arg_name="asked")
 @bp.output(wire.NamedMapping)
 @bp.doc(summary="Keep a mapping")
@@ -83,6 +89,7 @@ def keep_mapping(name: str, asked: wire.Mapping) -> Response:
 
 
 @bp.delete("/mappings/<name>")
+@allow("analyst")
 @bp.output({}, status_code=204)
 @bp.doc(summary="Forget a mapping")
 def forget_mapping(name: str) -> Response:

@@ -10,8 +10,9 @@ from pydantic import Field
 
 from noctilum.actions import dated_notes, sets, take
 from noctilum.service import clock
-from noctilum.service.access import install
+from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
+from noctilum.service.asking import ASKED
 from noctilum.service.questions import Language, Query
 from noctilum.wire import noted as wire
 from noctilum.wire.explain import Item
@@ -57,6 +58,7 @@ class EffectQuery(Query):
 
 
 @bp.get("/sets")
+@allow("analyst")
 @bp.input(SetsQuery, location="query", arg_name="asked")
 @bp.output(many(wire.SetOut))
 @bp.doc(summary="List saved sets")
@@ -66,6 +68,7 @@ def list_sets(asked: SetsQuery) -> Response:
 
 
 @bp.post("/sets")
+@allow("analyst")
 @bp.input(wire.NewSet, arg_name="asked")
 @bp.output(wire.SetOut, status_code=201)
 @bp.doc(summary="Save a set")
@@ -75,6 +78,7 @@ def save_set(asked: wire.NewSet) -> Response:
 
 
 @bp.delete("/sets/<int:number>")
+@allow("analyst")
 @bp.output({}, status_code=204)
 @bp.doc(summary="Delete a set")
 def drop_set(number: int) -> Response:
@@ -83,7 +87,8 @@ def drop_set(number: int) -> Response:
     return Response(status=204)
 
 
-@bp.get("/sites/<site>/try-filter")
+@bp.route("/sites/<site>/try-filter", methods=ASKED)
+@allow("analyst")
 @bp.input(TryQuery, location="query", arg_name="asked")
 @bp.output(wire.FilterTry)
 @bp.doc(summary="Try a filter on a site's queries or pages")
@@ -92,7 +97,8 @@ def try_filter(site: str, asked: TryQuery) -> Response:
     return answer(take.try_filter(take.open_site(install(), site), asked.filter, asked.item))
 
 
-@bp.get("/sites/<site>/try-brand")
+@bp.route("/sites/<site>/try-brand", methods=ASKED)
+@allow("analyst")
 @bp.input(BrandQuery, location="query", arg_name="asked")
 @bp.output(wire.BrandTry)
 @bp.doc(summary="Try brand terms on a site's queries")
@@ -103,6 +109,7 @@ def try_brand(site: str, asked: BrandQuery) -> Response:
 
 
 @bp.get("/notes")
+@allow("analyst")
 @bp.input(NotesQuery, location="query", arg_name="asked")
 @bp.output(many(wire.NoteOut))
 @bp.doc(summary="List dated notes")
@@ -112,6 +119,7 @@ def list_notes(asked: NotesQuery) -> Response:
 
 
 @bp.post("/notes")
+@allow("analyst")
 @bp.input(wire.NewNote, arg_name="asked")
 @bp.output(wire.NoteOut, status_code=201)
 @bp.doc(summary="Keep a dated note")
@@ -121,6 +129,7 @@ def add_note(asked: wire.NewNote) -> Response:
 
 
 @bp.post("/notes/import")
+@allow("analyst")
 @bp.input(wire.AskNotes, arg_name="asked")
 @bp.output(wire.NotesTaken)
 @bp.doc(summary="Take dated notes from CSV or iCalendar")
@@ -130,6 +139,7 @@ def take_notes(asked: wire.AskNotes) -> Response:
 
 
 @bp.delete("/notes/<int:number>")
+@allow("analyst")
 @bp.output({}, status_code=204)
 @bp.doc(summary="Delete a dated note")
 def drop_note(number: int) -> Response:
@@ -138,7 +148,8 @@ def drop_note(number: int) -> Response:
     return Response(status=204)
 
 
-@bp.get("/sites/<site>/notes/<int:number>/effect")
+@bp.route("/sites/<site>/notes/<int:number>/effect", methods=ASKED)
+@allow("analyst")
 @bp.input(EffectQuery, location="query", arg_name="asked")
 @bp.output(wire.NoteEffect)
 @bp.doc(summary="Read what was before and after a note")

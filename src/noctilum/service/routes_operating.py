@@ -9,7 +9,7 @@ from pydantic import Field
 from noctilum.actions import erase, files, handover, metrics, produce, queue, setup, show, tables
 from noctilum.actions.find import find_site
 from noctilum.service import clock
-from noctilum.service.access import install
+from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.service.questions import Query
 from noctilum.wire import operating as wire
@@ -25,6 +25,7 @@ class Confirmed(Query):
 
 
 @bp.post("/sites/<site>/exports")
+@allow("analyst")
 @bp.input(wire.AskExport, arg_name="asked")
 @bp.output(setup_wire.Job, status_code=202)
 @bp.doc(summary="Export raw days or a reading")
@@ -35,6 +36,7 @@ def start_export(site: str, asked: wire.AskExport) -> Response:
 
 
 @bp.post("/sites/<site>/hand-overs")
+@allow("analyst")
 @bp.output(setup_wire.Job, status_code=202)
 @bp.doc(summary="Write a site's whole history to one file")
 def start_hand_over(site: str) -> Response:
@@ -46,6 +48,7 @@ def start_hand_over(site: str) -> Response:
 
 
 @bp.get("/jobs/<int:job>/file")
+@allow("analyst")
 @bp.output({}, content_type="application/octet-stream")
 @bp.doc(summary="Fetch the file a job made")
 def job_file(job: int) -> Response:
@@ -56,6 +59,7 @@ def job_file(job: int) -> Response:
 
 
 @bp.post("/hand-overs")
+@allow("owner")
 @bp.input(wire.AskBringIn, arg_name="asked")
 @bp.output(wire.BroughtIn, status_code=201)
 @bp.doc(summary="Take a hand-over file in")
@@ -76,6 +80,7 @@ def bring_in(asked: wire.AskBringIn) -> Response:
 
 
 @bp.post("/tables")
+@allow("analyst")
 @bp.input(wire.AskTable, arg_name="asked")
 @bp.output({}, content_type=tables.CONTENT_TYPE)
 @bp.doc(summary="Write a table as XLSX")
@@ -85,6 +90,7 @@ def write_table(asked: wire.AskTable) -> Response:
 
 
 @bp.post("/verifies")
+@allow("analyst")
 @bp.input(wire.AskVerify, arg_name="asked")
 @bp.output(setup_wire.Job, status_code=202)
 @bp.doc(summary="Verify what is held")
@@ -95,6 +101,7 @@ def start_verify(asked: wire.AskVerify) -> Response:
 
 
 @bp.patch("/clients/<client>")
+@allow("analyst")
 @bp.input(wire.ClientChange, arg_name="asked")
 @bp.output(setup_wire.Client)
 @bp.doc(summary="Change a client")
@@ -105,6 +112,7 @@ def change_client(client: str, asked: wire.ClientChange) -> Response:
 
 
 @bp.delete("/clients/<client>")
+@allow("owner")
 @bp.input(Confirmed, location="query", arg_name="asked")
 @bp.output({}, content_type="application/json")
 @bp.doc(summary="Delete a client for good")
@@ -115,6 +123,7 @@ def erase_client(client: str, asked: Confirmed) -> Response:
 
 
 @bp.delete("/sites/<site>")
+@allow("owner")
 @bp.input(Confirmed, location="query", arg_name="asked")
 @bp.output(wire.Erased)
 @bp.doc(summary="Delete a site for good")
@@ -125,6 +134,7 @@ def erase_site(site: str, asked: Confirmed) -> Response:
 
 
 @bp.delete("/sources/<int:source>")
+@allow("owner")
 @bp.input(Confirmed, location="query", arg_name="asked")
 @bp.output(wire.Erased)
 @bp.doc(summary="Delete a source for good")
@@ -135,6 +145,7 @@ def erase_source(source: int, asked: Confirmed) -> Response:
 
 
 @bp.get("/erasures")
+@allow("analyst")
 @bp.output(many(wire.Erased))
 @bp.doc(summary="List what was deleted for good")
 def list_erasures() -> Response:
@@ -151,6 +162,7 @@ def _newest() -> wire.Erased:
 
 
 @bp.get("/metrics")
+@allow("analyst")
 @bp.output({}, content_type=metrics.CONTENT_TYPE)
 @bp.doc(summary="Read metrics for operators", description="In the OpenMetrics format.")
 def show_metrics() -> Response:

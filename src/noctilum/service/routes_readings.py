@@ -15,8 +15,9 @@ from noctilum.core.errors import Nonsense, NotThere
 from noctilum.readings.breakdown import Page
 from noctilum.service import clock
 from noctilum.service import questions as ask
-from noctilum.service.access import install
+from noctilum.service.access import allow, install
 from noctilum.service.answers import answer_list, answer_tagged, many, with_next
+from noctilum.service.asking import ASKED
 from noctilum.service.taking import answer_reading
 from noctilum.wire import readings as wire
 
@@ -34,6 +35,7 @@ def _tagged(
 
 
 @bp.get("/portfolio")
+@allow("analyst")
 @bp.output(wire.Portfolio)
 @bp.doc(summary="Read all sites at a glance")
 def portfolio() -> Response:
@@ -42,7 +44,8 @@ def portfolio() -> Response:
     return answer_tagged(f"{take.stamps(install())} {today}", lambda: take.portfolio(install(), today))
 
 
-@bp.get("/sites/<site>/timeline")
+@bp.route("/sites/<site>/timeline", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.TimelineQuery, location="query", arg_name="asked")
 @bp.output(wire.Timeline)
 @bp.doc(summary="Read a timeline")
@@ -53,7 +56,8 @@ def timeline(site: str, asked: ask.TimelineQuery) -> Response:
     )
 
 
-@bp.get("/sites/<site>/breakdown/<dimension>")
+@bp.route("/sites/<site>/breakdown/<dimension>", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.BreakdownQuery, location="query", arg_name="asked")
 @bp.output(wire.Breakdown)
 @bp.doc(summary="Read a breakdown")
@@ -75,7 +79,8 @@ def breakdown(site: str, dimension: str, asked: ask.BreakdownQuery) -> Response:
     return with_next(answered, page.offset, page.limit, found[0].matching) if found else answered
 
 
-@bp.get("/sites/<site>/drivers")
+@bp.route("/sites/<site>/drivers", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.DriversQuery, location="query", arg_name="asked")
 @bp.output(wire.Drivers)
 @bp.doc(summary="Read what drove the change in clicks")
@@ -84,7 +89,8 @@ def drivers(site: str, asked: ask.DriversQuery) -> Response:
     return _tagged(site, lambda opened: take.drivers(opened, asked.asked(site), asked.most, asked.driver), of=asked)
 
 
-@bp.get("/sites/<site>/life/query")
+@bp.route("/sites/<site>/life/query", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.LifeQuery, location="query", arg_name="asked")
 @bp.output(wire.Life)
 @bp.doc(summary="Read a query's whole life")
@@ -93,7 +99,8 @@ def query_life(site: str, asked: ask.LifeQuery) -> Response:
     return _tagged(site, lambda opened: take.life(opened, "query", asked.key, asked.language), of=asked)
 
 
-@bp.get("/sites/<site>/life/page")
+@bp.route("/sites/<site>/life/page", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.LifeQuery, location="query", arg_name="asked")
 @bp.output(wire.Life)
 @bp.doc(summary="Read a page's whole life")
@@ -102,7 +109,8 @@ def page_life(site: str, asked: ask.LifeQuery) -> Response:
     return _tagged(site, lambda opened: take.life(opened, "page", asked.key, asked.language), of=asked)
 
 
-@bp.get("/sites/<site>/ledger")
+@bp.route("/sites/<site>/ledger", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.LedgerQuery, location="query", arg_name="asked")
 @bp.output(wire.Ledger)
 @bp.doc(summary="Read the day ledger")
@@ -116,7 +124,8 @@ def ledger(site: str, asked: ask.LedgerQuery) -> Response:
     return _tagged(site, make, today)
 
 
-@bp.get("/sites/<site>/days/<day>")
+@bp.route("/sites/<site>/days/<day>", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.DayQuery, location="query", arg_name="asked")
 @bp.output(wire.DayMaking)
 @bp.doc(summary="Show what a day was made from")
@@ -129,7 +138,8 @@ def day_making(site: str, day: str, asked: ask.DayQuery) -> Response:
     return _tagged(site, lambda opened: take.making(opened, asked.source, wanted))
 
 
-@bp.get("/sites/<site>/changes")
+@bp.route("/sites/<site>/changes", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.ChangesQuery, location="query", arg_name="asked")
 @bp.output(many(wire.DayChange))
 @bp.doc(summary="List changes of final days")
@@ -139,7 +149,8 @@ def list_changes(site: str, asked: ask.ChangesQuery) -> Response:
     return answer_list(take.changes(opened, asked.source, asked.grain, asked.first, asked.last))
 
 
-@bp.get("/sites/<site>/reconcile")
+@bp.route("/sites/<site>/reconcile", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.WindowQuery, location="query", arg_name="asked")
 @bp.output(wire.Reconciliation)
 @bp.doc(summary="Say why two numbers differ")
@@ -148,7 +159,8 @@ def reconcile(site: str, asked: ask.WindowQuery) -> Response:
     return _tagged(site, lambda opened: take.reconciliation(opened, asked.window))
 
 
-@bp.get("/sites/<site>/report.pdf")
+@bp.route("/sites/<site>/report.pdf", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.ReportQuery, location="query", arg_name="asked")
 @bp.output({}, content_type="application/pdf")
 @bp.doc(summary="Get the search report as PDF")
@@ -157,7 +169,8 @@ def report_pdf(site: str, asked: ask.ReportQuery) -> Response:
     return _file(report.make(install(), asked.asked(site), "pdf", clock.now()))
 
 
-@bp.get("/sites/<site>/report.html")
+@bp.route("/sites/<site>/report.html", methods=ASKED)
+@allow("analyst")
 @bp.input(ask.ReportQuery, location="query", arg_name="asked")
 @bp.output({}, content_type="text/html")
 @bp.doc(summary="Get the search report as one HTML file")

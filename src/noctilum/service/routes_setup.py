@@ -6,48 +6,66 @@ from typing import cast
 from urllib.parse import quote
 
 from apiflask import APIBlueprint
-from flask import Response, g, redirect, request, session
+from flask import Response, g, redirect, request
 from markupsafe import escape
 
 from noctilum import __version__
-from noctilum.actions import grants, health, notices, schedule, setup, show, trying
+from noctilum.actions import grants, health, notices, schedule, setup, show, signing_in, trying
 from noctilum.core.errors import Nonsense
 from noctilum.service import clock
-from noctilum.service.access import csrf, install, sign_in
+from noctilum.service.access import (
+    allow,
+    csrf,
+    give_cookie,
+    install,
+    own_address,
+    sign_in,
+    sign_in_number,
+    take_cookie,
+)
 from noctilum.service.answers import answer, answer_list, many
+from noctilum.service.turns import waits_for_feed
 from noctilum.wire import setup as wire
 
 bp = APIBlueprint("setup", __name__, url_prefix="/api/v1", tag="Setting up")
 
 
 @bp.post("/session")
+@allow(None)
 @bp.input(wire.SignIn, arg_name="asked")
 @bp.output(wire.Me)
 @bp.doc(summary="Sign in to the console", security=[])
 def begin_session(asked: wire.SignIn) -> Response:
     """Set a cookie; send the answer's csrf with every change."""
-    user = sign_in(asked.email, asked.password.get_secret_value())
-    return answer(wire.Me(name=user.name, email=user.email, role=user.role, csrf=csrf()))
+    begun = sign_in(asked.email, asked.password.get_secret_value())
+    user = begun.user
+    me = wire.Me(id=user.id, name=user.name, email=user.email, role=user.role, csrf=begun.csrf)
+    return give_cookie(answer(me), begun.cookie)
 
 
 @bp.delete("/session")
+@allow("analyst")
 @bp.output({}, status_code=204)
 @bp.doc(summary="Sign out")
 def end_session() -> Response:
-    """Forget the cookie's session."""
-    session.clear()
-    return Response(status=204)
+    """End this sign-in, also for whoever has a copy of its cookie."""
+    number = sign_in_number()
+    if number is not None:
+        signing_in.end(install(), g.user, number)
+    return take_cookie(Response(status=204))
 
 
 @bp.get("/me")
+@allow("analyst")
 @bp.output(wire.Me)
 @bp.doc(summary="Say who is signed in")
 def me() -> Response:
     """Name the user of the cookie or token."""
-    return answer(wire.Me(name=g.user.name, email=g.user.email, role=g.user.role, csrf=csrf()))
+    return answer(wire.Me(id=g.user.id, name=g.user.name, email=g.user.email, role=g.user.role, csrf=csrf()))
 
 
 @bp.get("/health")
+@allow(None)
 @bp.output(wire.Health)
 @bp.doc(summary="Say whether the service works", security=[])
 def show_health() -> Response:
@@ -57,6 +75,7 @@ def show_health() -> Response:
 
 
 @bp.get("/clients")
+@allow("analyst")
 @bp.output(many(wire.Client))
 @bp.doc(summary="List clients")
 def list_clients() -> Response:
@@ -65,6 +84,7 @@ def list_clients() -> Response:
 
 
 @bp.post("/clients")
+@allow("analyst")
 @bp.input(wire.NewClient, arg_name="asked")
 @bp.output(wire.Client, status_code=201)
 @bp.doc(summary="Add a client")
@@ -75,6 +95,7 @@ def add_client(asked: wire.NewClient) -> Response:
 
 
 @bp.get("/clients/<client>")
+@allow("analyst")
 @bp.output(wire.Client)
 @bp.doc(summary="Show a client")
 def show_client(client: str) -> Response:
@@ -83,6 +104,7 @@ def show_client(client: str) -> Response:
 
 
 @bp.post("/clients/<client>/sites")
+@allow("analyst")
 @bp.input(wire.NewSite, arg_name="asked")
 @bp.output(wire.Site, status_code=201)
 @bp.doc(summary="Add a site to a client")
@@ -93,6 +115,7 @@ def add_site(client: str, asked: wire.NewSite) -> Response:
 
 
 @bp.patch("/sites/<site>")
+@allow("analyst")
 @bp.input(wire.SiteChange, arg_name="asked")
 @bp.output(wire.Site)
 @bp.doc(summary="Change a site")
@@ -103,6 +126,7 @@ def change_site(site: str, asked: wire.SiteChange) -> Response:
 
 
 @bp.get("/sites")
+@allow("analyst")
 @bp.output(many(wire.SiteSummary))
 @bp.doc(summary="List sites")
 def list_sites() -> Response:
@@ -111,6 +135,7 @@ def list_sites() -> Response:
 
 
 @bp.get("/sites/<site>")
+@allow("analyst")
 @bp.output(wire.Site)
 @bp.doc(summary="Show a site")
 def show_site(site: str) -> Response:
@@ -119,36 +144,43 @@ def show_site(site: str) -> Response:
 
 
 @bp.post("/properties")
+@allow("analyst")
 @bp.input(wire.Credential, arg_name="asked")
 @bp.output(many(wire.Property))
 @bp.doc(summary="List what a credential can see at a feed")
+@waits_for_feed
 def list_properties(asked: wire.Credential) -> Response:
     """Ask the feed; nothing is kept."""
     return answer_list(setup.list_properties(install(), asked))
 
 
 @bp.post("/tries")
+@allow("analyst")
 @bp.input(wire.AskTry, arg_name="asked")
 @bp.output(wire.Tried)
 @bp.doc(summary="Try a feed before it is connected")
+@waits_for_feed
 def try_feed(asked: wire.AskTry) -> Response:
     """Fetch one day at one grain, as it comes and as it would be kept; nothing is kept."""
     return answer(trying.try_feed(install(), asked))
 
 
 @bp.post("/grants")
+@allow("analyst")
 @bp.input(wire.AskGrant, arg_name="asked")
 @bp.output(wire.GrantBegun, status_code=201)
 @bp.doc(summary="Begin to be granted access by a person")
 def begin_grant(asked: wire.AskGrant) -> Response:
     """Say where to send somebody; they come back to the console when they have agreed."""
-    callback = f"{request.host_url}api/v1/grants/callback"
+    callback = f"{own_address()}/api/v1/grants/callback"
     found = grants.begin(install(), asked, callback, clock.now())
     return answer(wire.GrantBegun(go=found.go, grant=found.grant), 201)
 
 
 @bp.get("/grants/callback")
+@allow(None)
 @bp.doc(hide=True)
+@waits_for_feed
 def finish_grant() -> Response:
     """Where the provider sends somebody back to; open, as the state is known only to who began the grant."""
     state = request.args.get("state", "")
@@ -167,6 +199,7 @@ def _plain(said: str) -> Response:
 
 
 @bp.get("/grants/<grant>")
+@allow("analyst")
 @bp.output(wire.Grant)
 @bp.doc(summary="Show what a grant was begun for")
 def show_grant(grant: str) -> Response:
@@ -175,9 +208,11 @@ def show_grant(grant: str) -> Response:
 
 
 @bp.post("/sites/<site>/sources")
+@allow("analyst")
 @bp.input(wire.NewSource, arg_name="asked")
 @bp.output(wire.Source, status_code=201)
 @bp.doc(summary="Connect a property to a site")
+@waits_for_feed
 def add_source(site: str, asked: wire.NewSource) -> Response:
     """Try the credential, keep it encrypted, and connect the property."""
     number = setup.add_source(install(), site, asked, clock.now())
@@ -185,6 +220,7 @@ def add_source(site: str, asked: wire.NewSource) -> Response:
 
 
 @bp.get("/sources")
+@allow("analyst")
 @bp.output(many(wire.Source))
 @bp.doc(summary="List sources")
 def list_sources() -> Response:
@@ -193,6 +229,7 @@ def list_sources() -> Response:
 
 
 @bp.get("/sources/<int:source>")
+@allow("analyst")
 @bp.output(wire.Source)
 @bp.doc(summary="Show a source")
 def show_source(source: int) -> Response:
@@ -201,9 +238,11 @@ def show_source(source: int) -> Response:
 
 
 @bp.patch("/sources/<int:source>")
+@allow("analyst")
 @bp.input(wire.SourceChange, arg_name="asked")
 @bp.output(wire.Source)
 @bp.doc(summary="Change a source")
+@waits_for_feed
 def change_source(source: int, asked: wire.SourceChange) -> Response:
     """Change its schedule, pause it, enter its secret again, or read it apart; what is left out stays."""
     setup.change_source(install(), source, asked, clock.now())
@@ -211,6 +250,7 @@ def change_source(source: int, asked: wire.SourceChange) -> Response:
 
 
 @bp.post("/sites/<site>/file-sources")
+@allow("analyst")
 @bp.input(wire.NewFileSource, arg_name="asked")
 @bp.output(wire.Source, status_code=201)
 @bp.doc(summary="Add a source that only gets files")
@@ -221,6 +261,7 @@ def add_file_source(site: str, asked: wire.NewFileSource) -> Response:
 
 
 @bp.post("/sources/<int:source>/pulls")
+@allow("analyst")
 @bp.output(wire.Job, status_code=202)
 @bp.doc(summary="Start a pull")
 def start_pull(source: int) -> Response:
@@ -231,6 +272,7 @@ def start_pull(source: int) -> Response:
 
 
 @bp.post("/sources/<int:source>/refills")
+@allow("analyst")
 @bp.input(wire.PullSpan, arg_name="asked")
 @bp.output(wire.Job, status_code=202)
 @bp.doc(summary="Ask a source again for gaps or a run of days")
@@ -245,6 +287,7 @@ def start_refill(source: int, asked: wire.PullSpan) -> Response:
 
 
 @bp.get("/notices")
+@allow("analyst")
 @bp.output(many(wire.Notice))
 @bp.doc(summary="List notices nobody has seen yet")
 def list_notices() -> Response:
@@ -253,6 +296,7 @@ def list_notices() -> Response:
 
 
 @bp.delete("/notices/<int:notice>")
+@allow("analyst")
 @bp.output({}, status_code=204)
 @bp.doc(summary="Mark a notice as seen")
 def see_notice(notice: int) -> Response:
@@ -262,6 +306,7 @@ def see_notice(notice: int) -> Response:
 
 
 @bp.get("/jobs")
+@allow("analyst")
 @bp.output(many(wire.Job))
 @bp.doc(summary="List the newest jobs")
 def list_jobs() -> Response:
@@ -270,6 +315,7 @@ def list_jobs() -> Response:
 
 
 @bp.get("/jobs/<int:job>")
+@allow("analyst")
 @bp.output(wire.Job)
 @bp.doc(summary="Show a job")
 def show_job(job: int) -> Response:

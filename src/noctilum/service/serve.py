@@ -1,4 +1,4 @@
-"""Starting and stopping the processes of an install: web workers and one job worker."""
+"""Starting, supervising and stopping the processes of an install: web processes on one socket, and one job worker."""
 
 from __future__ import annotations
 
@@ -8,61 +8,158 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Callable
-from contextlib import nullcontext
+from collections.abc import Callable, Sequence
+from contextlib import nullcontext, suppress
+from dataclasses import dataclass, field
 from pathlib import Path
 from types import FrameType
+from typing import IO
 
 import httpx
+import structlog
 
+from noctilum.actions import health, notices
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.settings import environment_of, settings_from
 from noctilum.core.errors import Clash, StoreFault
 from noctilum.jobs.worker import Worker
 from noctilum.service import clock, logs
+from noctilum.service.orphans import end_with_parent
 
 GRACE_SECONDS = 20.0
 WORKER_SECONDS = 20.0
+FIRST_WAIT, LONGEST_WAIT = 0.5, 60.0
+"""A part that ends is started again after so long, doubling with each time it ends soon."""
+LIVED_LONG = 60.0
+"""A part that lived for so long before it ended begins with the first wait again."""
+HUNG_SECONDS = 180.0
+"""A job worker that has given no sign for so long, though its process is there, is ended and started again."""
+MOST_FAILURES = 3
+"""A part that ends so often before the service was ever up keeps it from starting."""
+
+log = structlog.get_logger("noctilum.serve")
+
+
+def listen(host: str, port: int) -> socket.socket:
+    """Open the socket that the web processes share; raises Clash when another program listens there already."""
+    listening = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((host, port))
+        listening.listen(1024)
+    except OSError as why:
+        listening.close()
+        raise Clash(
+            "port-taken",
+            f"Port {port} on {host} cannot be used: {why.strerror or why}.",
+            remedy=f"stop what listens there, or choose another with --port {min(port + 1, 65535)}",
+        ) from why
+    return listening
 
 
 def check_port(host: str, port: int) -> None:
     """Raise Clash when another program listens there already."""
-    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    listen(host, port).close()
+
+
+@dataclass
+class Part:
+    """One process that is kept going. failures: how often in a row it ended soon; due: when it is started again."""
+
+    name: str
+    command: Sequence[str]
+    handed: tuple[int, ...] = ()
+    process: subprocess.Popen[bytes] | None = None
+    began: float = 0.0
+    failures: int = 0
+    due: float = 0.0
+
+    @property
+    def runs(self) -> bool:
+        """Whether its process is there."""
+        return self.process is not None and self.process.poll() is None
+
+
+@dataclass
+class Supervisor:
+    """Keep the parts of an install going: whatever ends is started again, after waits that grow."""
+
+    settings: Settings
+    listening: socket.socket
+    out: IO[bytes] | None = None
+    parts: list[Part] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        number = str(self.listening.fileno())
+        for n in range(1, self.settings.web_workers + 1):
+            command = (sys.executable, "-m", "noctilum.service.web", number)
+            self.parts.append(Part(f"web {n}", command, (int(number),)))
+        self.parts.append(Part("worker", (sys.executable, "-m", "noctilum.service.worker")))
+
+    def step(self, now: float) -> None:
+        """Look after every part once. now: seconds of a clock that only goes forward."""
+        for part in self.parts:
+            if part.process is not None and not part.runs:
+                self._ended(part, now)
+            if part.process is None and part.due <= now:
+                self._start(part, now)
+            if part.name == "worker" and part.runs and now - part.began > HUNG_SECONDS and self._is_hung():
+                log.error("part hung", part=part.name)
+                os.killpg(part.process.pid, signal.SIGKILL)  # type: ignore[union-attr]
+
+    def _is_hung(self) -> bool:
+        with suppress(OSError):
+            return time.time() - health.sign_of_life(self.settings.data).stat().st_mtime > HUNG_SECONDS
+        return False
+
+    def _start(self, part: Part, now: float) -> None:
+        environment = os.environ | environment_of(self.settings)
+        part.process = subprocess.Popen(
+            part.command,
+            env=environment,
+            stdout=self.out,
+            stderr=self.out,
+            pass_fds=part.handed,
+            start_new_session=True,
+        )
+        part.began = now
+
+    def _ended(self, part: Part, now: float) -> None:
+        code = part.process.returncode if part.process else None
+        part.failures = 1 if now - part.began > LIVED_LONG else part.failures + 1
+        wait = min(LONGEST_WAIT, FIRST_WAIT * 2.0 ** (part.failures - 1))
+        part.process, part.due = None, now + wait
+        log.error("part ended", part=part.name, code=code, again_in=wait)
+        with suppress(Exception):
+            self._tell(part, code)
+
+    def _tell(self, part: Part, code: int | None) -> None:
+        """Leave a notice, one for each part until somebody has seen it."""
+        install = Install(self.settings)
         try:
-            probe.bind((host, port))
-        except OSError as why:
-            raise Clash(
-                "port-taken",
-                f"Port {port} on {host} cannot be used: {why.strerror}.",
-                remedy=f"stop what listens there, or choose another with --port {port + 1}",
-            ) from why
+            with install.records.begin() as db:
+                how = f"signal {-code}" if code is not None and code < 0 else f"code {code}"
+                text = f"The process {part.name} of the service ended by itself ({how}) and was started again."
+                notices.note(db, f"part-ended {part.name}", text, clock.now())
+        finally:
+            install.close()
+
+    def stop(self) -> None:
+        """Ask every part to stop, wait, and end those that will not."""
+        stop([part.process for part in self.parts if part.process is not None])
 
 
 def start(settings: Settings, log_to: Path | None = None) -> list[subprocess.Popen[bytes]]:
-    """Start the web workers and the job worker as child processes; raises Clash for a taken port."""
+    """Start the service as a process of its own, which supervises the others; raises Clash for a taken port."""
     check_port(settings.host, settings.port)
-    install = Install(settings)
-    install.prepare()
-    install.close()
-    environment = os.environ | environment_of(settings)
-    web = [
-        *(sys.executable, "-m", "gunicorn", "noctilum.service.web:app", "--no-control-socket"),
-        *("--config", "python:noctilum.service.ahead"),
-        *("--bind", f"{settings.host}:{settings.port}", "--worker-class", "gthread"),
-        *("--workers", str(settings.web_workers), "--threads", str(settings.web_threads)),
-        *("--log-level", "warning", "--timeout", "120", "--graceful-timeout", "10", "--keep-alive", "15"),
-    ]
-    work = [sys.executable, "-m", "noctilum.service.serve"]
     with log_to.open("ab") if log_to else nullcontext() as out:
-        return [
-            subprocess.Popen(command, env=environment, stdout=out, stderr=out, start_new_session=True)
-            for command in (web, work)
-        ]
+        command = [sys.executable, "-m", "noctilum.service.serve"]
+        environment = os.environ | environment_of(settings)
+        return [subprocess.Popen(command, env=environment, stdout=out, stderr=out, start_new_session=True)]
 
 
-def stop(children: list[subprocess.Popen[bytes]]) -> None:
-    """Ask the children to stop, wait, and end those that will not."""
+def stop(children: Sequence[subprocess.Popen[bytes]]) -> None:
+    """Ask processes to stop, wait, and end those that will not."""
     for child in children:
         if child.poll() is None:
             child.send_signal(signal.SIGTERM)
@@ -75,45 +172,79 @@ def stop(children: list[subprocess.Popen[bytes]]) -> None:
             child.wait()
 
 
-def wait_until_up(settings: Settings, children: list[subprocess.Popen[bytes]], seconds: float = 60.0) -> None:
+def wait_until_up(
+    settings: Settings,
+    children: Sequence[subprocess.Popen[bytes]],
+    seconds: float = 60.0,
+    gone: Callable[[], bool] = lambda: False,
+    meanwhile: Callable[[], object] = lambda: None,
+) -> None:
     """Wait until the service answers that all is well; raises StoreFault when a child ends or time runs out.
 
     A service that answers, but that all is not well, is up too: it is given a few seconds to see its job worker.
+    gone: says whether there is no hope left. meanwhile: is done while waiting.
     """
     host = f"[{settings.host}]" if ":" in settings.host else settings.host
+    host = "127.0.0.1" if host in ("0.0.0.0", "[::]") else host
     until = time.monotonic() + seconds
     answered = False
     while time.monotonic() < until:
-        if any(child.poll() is not None for child in children):
+        meanwhile()
+        if gone() or any(child.poll() is not None for child in children):
             break
         try:
-            left = max(1.0, until - time.monotonic())
-            if httpx.get(f"http://{host}:{settings.port}/api/v1/health", timeout=left).is_success:
+            if httpx.get(f"http://{host}:{settings.port}/api/v1/health", timeout=2.0, trust_env=False).is_success:
                 return
             if not answered:
                 answered, until = True, min(until, time.monotonic() + WORKER_SECONDS)
         except httpx.TransportError:
             pass
         time.sleep(0.1)
-    if answered and all(child.poll() is None for child in children):
+    if answered and not gone() and all(child.poll() is None for child in children):
         return
     raise StoreFault("service-not-up", "The service did not start.", remedy="look into its log")
 
 
 def run(settings: Settings, *, log_to: Path | None = None, when_up: Callable[[], None] = lambda: None) -> int:
-    """Serve until SIGINT or SIGTERM, or until a child ends by itself (then 1)."""
-    children = start(settings, log_to)
+    """Serve until SIGINT or SIGTERM; a part that ends by itself is started again."""
+    listening = listen(settings.host, settings.port)
+    install = Install(settings)
+    install.prepare()
+    install.close()
     asked: list[int] = []
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda caught, _frame: asked.append(caught))
+    with log_to.open("ab") if log_to else nullcontext() as out:
+        supervisor = Supervisor(settings, listening, out)
+        try:
+            _bring_up(supervisor, lambda: bool(asked))
+            if not asked:
+                when_up()
+            while not asked:
+                supervisor.step(time.monotonic())
+                time.sleep(0.2)
+        finally:
+            supervisor.stop()
+            listening.close()
+    return 0
+
+
+def _bring_up(supervisor: Supervisor, asked: Callable[[], bool]) -> None:
+    def gone() -> bool:
+        return asked() or any(part.failures >= MOST_FAILURES for part in supervisor.parts)
+
     try:
-        wait_until_up(settings, children)
-        when_up()
-        while not asked and all(child.poll() is None for child in children):
-            time.sleep(0.2)
-    finally:
-        stop(children)
-    return 0 if asked else 1
+        wait_until_up(supervisor.settings, [], gone=gone, meanwhile=lambda: supervisor.step(time.monotonic()))
+    except StoreFault:
+        if not asked():
+            raise
+
+
+def main() -> int:
+    """Supervise the install that the environment names."""
+    settings = settings_from(os.environ)
+    logs.configure(settings.log_level)
+    return run(settings)
 
 
 def work() -> None:
@@ -128,8 +259,9 @@ def work() -> None:
 
     signal.signal(signal.SIGTERM, _stop)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    end_with_parent()
     worker.run()
 
 
 if __name__ == "__main__":
-    work()
+    sys.exit(main())

@@ -1,15 +1,26 @@
-"""The application that gunicorn loads; the environment names its install."""
+"""One web process: the application behind its server, on a socket it was handed; the environment names its install."""
 
 from __future__ import annotations
 
 import importlib
 import os
+import signal
+import socket
+import sys
 import threading
-from typing import Any
+from collections.abc import Mapping
+from http.cookies import CookieError, SimpleCookie
+from types import FrameType
 
+from noctilum.actions import people, signing_in
 from noctilum.actions.install import Install
 from noctilum.actions.settings import settings_from
-from noctilum.service import logs
+from noctilum.core.errors import Fault
+from noctilum.service import clock, logs
+from noctilum.service.access import COOKIE
+from noctilum.service.orphans import end_with_parent
+
+UPLOADS = "/api/v1/uploads"
 
 
 def open_install() -> Install:
@@ -19,17 +30,47 @@ def open_install() -> Install:
     return install
 
 
-def __getattr__(name: str) -> Any:
-    """Make the application when it is first asked for, so that importing this module opens nothing."""
-    if name != "app":
-        raise AttributeError(name)
-    from noctilum.service.app import create_app
+def admits(install: Install, path: str, headers: Mapping[str, str]) -> bool:
+    """Say whether a large body is taken in: a file, sent by somebody who is signed in or has a token."""
+    if path != UPLOADS:
+        return False
+    scheme, _, token = headers.get("AUTHORIZATION", "").partition(" ")
+    try:
+        if scheme.lower() == "bearer":
+            return bool(people.user_of_token(install, token.strip(), clock.now()))
+        cookie = SimpleCookie(headers.get("COOKIE", "")).get(COOKIE)
+        return cookie is not None and signing_in.of_cookie(install, cookie.value, clock.now()) is not None
+    except (Fault, CookieError):
+        return False
 
-    logs.configure(settings_from(os.environ).log_level)
+
+def run(listening: socket.socket) -> None:
+    """Serve until told to stop, or until whoever started this process is gone."""
+    from noctilum.service import ahead
+    from noctilum.service.app import create_app
+    from noctilum.service.http_server import serve
+
+    settings = settings_from(os.environ)
+    logs.configure(settings.log_level)
+    install = open_install()
+    server = serve(create_app(install), settings, listening, lambda path, headers: admits(install, path, headers))
+    ahead.load()
     threading.Thread(target=_warm, daemon=True).start()
-    return create_app(open_install())
+
+    def _stop(_number: int, _frame: FrameType | None) -> None:
+        raise SystemExit
+
+    signal.signal(signal.SIGTERM, _stop)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    end_with_parent()
+    server.run()
+    install.close()
 
 
 def _warm() -> None:
     """Find the fonts ahead of the first report, as that takes seconds."""
     importlib.import_module("noctilum.reports.pdf").warm()
+
+
+if __name__ == "__main__":
+    run(socket.socket(fileno=int(sys.argv[1])))

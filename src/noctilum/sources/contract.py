@@ -14,10 +14,15 @@ from noctilum.core.batch import DayBatch
 from noctilum.core.days import DayState
 from noctilum.core.errors import NotThere
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
+from noctilum.sources.outgoing import Limits
+from noctilum.wire.plain_text import cleaned, unkeepable
 
 
 class FeedSettings(BaseModel):
-    """Hold what a connector needs to reach its service. Secrets have no repr. mapping: TOML, for a mapped feed."""
+    """Hold what a connector needs to reach its service. Secrets have no repr. mapping: TOML, for a mapped feed.
+
+    inside: hosts inside the network that the operator allows. limits: how much is taken, and for how long.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -26,6 +31,8 @@ class FeedSettings(BaseModel):
     client_secret: SecretStr
     property: str = ""
     mapping: str = ""
+    inside: tuple[str, ...] = ()
+    limits: Limits = Limits()
 
 
 @dataclass(frozen=True)
@@ -62,6 +69,14 @@ class Page:
     body: bytes
     revision: str | None
     promised: Promised = NOTHING_PROMISED
+
+
+def told_text(value: object, most: int = 200) -> str:
+    """Give what a feed says something is called; raises ValueError for what no name can be."""
+    text = str(value)
+    if len(text) > most or unkeepable(text, line=True):
+        raise ValueError(f"{cleaned(text, 60)!r} is no name")
+    return text
 
 
 class Connector(ABC):

@@ -7,6 +7,7 @@ multiply, round_to, number, percent, upper, lower, replace, path_of, host_of, da
 from __future__ import annotations
 
 import datetime as dt
+import math
 from functools import lru_cache
 from typing import Any
 from urllib.parse import urlsplit
@@ -73,6 +74,8 @@ def _number(value: str | float) -> float | int | None:
         found = float(value.replace(",", ".").strip())
     except ValueError:
         return None
+    if not math.isfinite(found):
+        return None
     return int(found) if found == int(found) else found
 
 
@@ -86,5 +89,10 @@ def compiled(expression: str) -> Any:
 
 
 def value_of(expression: str, found: Any) -> Any:
-    """Pick a value; None where there is none. Raises JMESPathError when the types do not fit."""
-    return compiled(expression).search(found, options=_OPTIONS)
+    """Pick a value; None where there is none. Raises JMESPathError when it cannot be worked out, as for wrong types."""
+    try:
+        return compiled(expression).search(found, options=_OPTIONS)
+    except (ValueError, TypeError, ArithmeticError, LookupError, AttributeError, RecursionError) as why:
+        if isinstance(why, jmespath.exceptions.JMESPathError):
+            raise
+        raise jmespath.exceptions.JMESPathError(f"{type(why).__name__}: {why}") from why

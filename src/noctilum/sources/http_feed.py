@@ -1,4 +1,4 @@
-"""Asking a feed over HTTP: signed, patient, at the provider's pace. Shared by the connectors that do."""
+"""Asking a feed over HTTP: signed, patient, at the provider's pace, within limits. Shared by connectors that do."""
 
 from __future__ import annotations
 
@@ -6,11 +6,15 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 import httpx
-from tenacity import RetryCallState, Retrying, retry_if_exception_type, stop_after_attempt, wait_exponential_jitter
+from tenacity import RetryCallState, Retrying, retry_if_exception, stop_after_attempt, wait_exponential_jitter
 
 from noctilum.core.errors import FeedFault
-from noctilum.sources.pace import pace_of
+from noctilum.sources.outgoing import Clock, Guard, InsideRefused, Limits, Meter, guarded_client, received
+from noctilum.sources.pace import pace_of, seconds_of
+from noctilum.sources.secrecy import Secrets
+from noctilum.wire.plain_text import cleaned, unkeepable
 
+USUAL = Limits()
 ATTEMPTS = 7
 TIMEOUT = httpx.Timeout(30.0, connect=5.0)
 LONGEST_WAIT = 30.0
@@ -31,67 +35,160 @@ class HttpFeed:
     """Ask one feed. Safe to share between threads.
 
     Requests are tried again after cut connections, 429 (as long as Retry-After says) and 5xx, with
-    exponential waits and jitter; a refused signature is renewed once. Raises FeedFault.
+    exponential waits and jitter; a refused signature is renewed once. Signed requests go to the feed's own origin
+    only, whatever an answer points to. Secrets that an answer echoes are hidden in it. Raises FeedFault.
+    inside: what the operator allows inside the network.
     """
 
-    def __init__(self, url: str) -> None:
-        self.http = httpx.Client(base_url=checked_url(url), timeout=TIMEOUT, follow_redirects=False)
+    def __init__(self, url: str, inside: tuple[str, ...] = (), limits: Limits = USUAL) -> None:
+        self.limits = limits
+        self.http = guarded_client(checked_url(url), Guard(inside), TIMEOUT)
+        self.secrets = Secrets()
         self._pace = pace_of(str(self.http.base_url))
+        self._whole = Clock(limits.whole_seconds) if limits.whole_seconds else None
 
     def close(self) -> None:
         """Let go of connections."""
         self.http.close()
 
+    def meter(self, where: str) -> Meter:
+        """Begin to count what the pages of one question come to."""
+        return Meter(self.limits, where)
+
     def ask(self, method: str, url: str, sign: Sign, **more: Any) -> httpx.Response:
-        """Send a request until it succeeds or there is no hope."""
+        """Send a signed request until it succeeds or there is no hope."""
+        self._stay_here(url)
 
         def once() -> httpx.Response:
-            if left := self._pace.wait(LONGEST_WAIT):
+            if left := self._pace.wait(self._longest_wait()):
                 raise _quota(url, left)
-            answer = self.http.request(method, url, headers=sign(False), **more)
+            answer = self._send(method, url, headers=sign(False), **more)
             if answer.status_code == 401:
-                answer = self.http.request(method, url, headers=sign(True), **more)
+                answer = self._send(method, url, headers=sign(True), **more)
             self._heed(answer, url)
             return judged(answer)
 
         return self.patiently(once)
 
+    def post_form(self, url: str, form: Mapping[str, str]) -> httpx.Response:
+        """Send a form once, as to where tokens are handed out; what it answers is not judged, nor secrets hidden."""
+        return self._send("POST", checked_url(str(self._absolute(url))), hide=False, data=dict(form))
+
+    def _absolute(self, url: str) -> httpx.URL:
+        try:
+            return self.http.build_request("GET", url).url
+        except httpx.InvalidURL as why:
+            raise _no_address(url) from why
+
+    def _stay_here(self, url: str) -> None:
+        """Refuse an address of another origin: what signs requests is meant for this one."""
+        mine, there = self.http.base_url, self._absolute(url)
+        if (there.scheme, there.host, _port(there)) != (mine.scheme, mine.host, _port(mine)):
+            raise FeedFault(
+                "feed-elsewhere",
+                f"The feed points to another origin, {cleaned(f'{there.scheme}://{there.netloc.decode()}', 100)}.",
+                where=str(mine),
+                remedy="its secret is not sent there; ask the provider",
+            )
+
+    def _send(self, method: str, url: str, *, hide: bool = True, **more: Any) -> httpx.Response:
+        """Send one request and take its answer in within the limits."""
+        clock = self._clock()
+        timeout = httpx.Timeout(min(30.0, clock.check(url)), connect=min(5.0, clock.check(url)))
+        request = self.http.build_request(method, url, timeout=timeout, **more)
+        answer = self.http.send(request, stream=True)
+        try:
+            body = received(answer, self.limits, clock)
+        finally:
+            answer.close()
+        dropped = ("content-encoding", "content-length", "transfer-encoding")
+        headers = [(name, value) for name, value in answer.headers.multi_items() if name not in dropped]
+        if hide:
+            body = self.secrets.hidden_bytes(body)
+            headers = [(name, self.secrets.hidden(value)) for name, value in headers]
+        return httpx.Response(answer.status_code, headers=headers, content=body, request=request)
+
+    def _clock(self) -> Clock:
+        clock = Clock(self.limits.answer_seconds)
+        if self._whole is not None:
+            clock.ends = min(clock.ends, self._whole.ends)
+        return clock
+
+    def _longest_wait(self) -> float:
+        return LONGEST_WAIT if self._whole is None else max(0.0, self._whole.check(str(self.http.base_url)))
+
     def _heed(self, answer: httpx.Response, url: str) -> None:
         self._pace.heed(answer.headers)
-        if answer.status_code == 429 and (pause := _seconds(answer.headers.get("Retry-After"))):
+        if answer.status_code == 429 and (pause := seconds_of(answer.headers.get("Retry-After"))):
             self._pace.hold(pause)
-            if pause > LONGEST_WAIT:
+            if pause > self._longest_wait():
                 raise _quota(url, pause)
 
     def patiently(self, ask: Callable[[], httpx.Response]) -> httpx.Response:
         """Do something until it works or has failed too often."""
         retrying = Retrying(
-            retry=retry_if_exception_type((Passing, httpx.TransportError)),
-            stop=stop_after_attempt(ATTEMPTS),
-            wait=_wait,
+            retry=retry_if_exception(_may_pass),
+            stop=lambda state: stop_after_attempt(ATTEMPTS)(state) or self._is_over(),
+            wait=self._wait,
             reraise=True,
         )
+        where = str(self.http.base_url)
         try:
             return retrying(ask)
         except Passing as last:
             raise last.fault from last
         except httpx.TransportError as why:
+            if _is_inside(why):
+                raise _inside(where) from why
             raise FeedFault(
                 "feed-unreachable",
-                f"The feed cannot be reached: {why or type(why).__name__}.",
-                where=str(self.http.base_url),
+                f"The feed cannot be reached: {cleaned(self.secrets.hidden(str(why))) or type(why).__name__}.",
+                where=where,
                 remedy="check the address; if the feed is down, pull again later",
             ) from why
+
+    def _is_over(self) -> bool:
+        return self._whole is not None and self._whole.ends <= self._now() + 0.2
+
+    @staticmethod
+    def _now() -> float:
+        return Clock(0.0).ends
+
+    def _wait(self, state: RetryCallState) -> float:
+        failure = state.outcome.exception() if state.outcome else None
+        asked = failure.wait if isinstance(failure, Passing) else None
+        wait = _backing_off(state) if asked is None else min(asked, LONGEST_WAIT)
+        return wait if self._whole is None else max(0.0, min(wait, self._whole.ends - self._now()))
 
 
 _backing_off = wait_exponential_jitter(multiplier=0.1, max=8.0, jitter=0.3)
 
 
-def _wait(state: RetryCallState) -> float:
-    failure = state.outcome.exception() if state.outcome else None
-    if isinstance(failure, Passing) and failure.wait is not None:
-        return min(failure.wait, LONGEST_WAIT)
-    return _backing_off(state)
+def _port(url: httpx.URL) -> int | None:
+    return url.port or {"http": 80, "https": 443}.get(url.scheme)
+
+
+def _may_pass(why: BaseException) -> bool:
+    """Say whether asking again may help."""
+    return isinstance(why, Passing | httpx.TransportError) and not _is_inside(why)
+
+
+def _is_inside(why: BaseException | None) -> bool:
+    while why is not None:
+        if isinstance(why, InsideRefused):
+            return True
+        why = why.__cause__ or why.__context__
+    return False
+
+
+def _inside(where: str) -> FeedFault:
+    return FeedFault(
+        "feed-inside",
+        "The feed's address lies inside this network, where feeds are not asked.",
+        where=where,
+        remedy="an operator who wants it so adds the host to inside_hosts in the settings",
+        lasting=True,
+    )
 
 
 def judged(answer: httpx.Response) -> httpx.Response:
@@ -101,11 +198,11 @@ def judged(answer: httpx.Response) -> httpx.Response:
     where = answer.request.url.path
     if answer.status_code == 429:
         fault = FeedFault("feed-limit", "The feed keeps saying there are too many requests.", where=where)
-        raise Passing(fault, _seconds(answer.headers.get("Retry-After")))
+        raise Passing(fault, seconds_of(answer.headers.get("Retry-After")))
     if answer.status_code >= 500:
         what = f"The feed answers {answer.status_code}."
         fault = FeedFault("feed-broken", what, where=where, remedy="pull again later")
-        raise Passing(fault, _seconds(answer.headers.get("Retry-After")))
+        raise Passing(fault, seconds_of(answer.headers.get("Retry-After")))
     lasting = answer.status_code in (401, 403)
     what = f"The feed answers {answer.status_code}: {_detail(answer)}"
     raise FeedFault("feed-refused", what, where=where, lasting=lasting)
@@ -126,12 +223,16 @@ def token_of(answer: httpx.Response, account: str) -> dict[str, Any]:
     """Read a token answer (RFC 6749, 5.1); raises FeedFault when it is a refusal or no token."""
     if answer.status_code in (400, 401, 403):
         raise refused(account, str(answer.request.url.copy_with(query=None)))
+    if not answer.is_success:
+        answer = httpx.Response(answer.status_code, headers=answer.headers, request=answer.request)
     try:
         found = judged(answer).json()
-    except ValueError:
+    except (ValueError, RecursionError):
         found = None
-    if not isinstance(found, dict) or not isinstance(found.get("access_token"), str):
+    token = found.get("access_token") if isinstance(found, dict) else None
+    if not isinstance(token, str) or unkeepable(token, line=True) or not token.isascii():
         raise FeedFault("feed-unreadable", "The feed handed out no token.", where=answer.request.url.path)
+    assert isinstance(found, dict)
     return found
 
 
@@ -145,25 +246,29 @@ def _quota(where: str, seconds: float) -> FeedFault:
     )
 
 
-def _seconds(text: str | None) -> float | None:
-    try:
-        return max(0.0, float(text)) if text is not None else None
-    except ValueError:
-        return None
-
-
 def _detail(answer: httpx.Response) -> str:
     try:
         found = answer.json()
-        return str(found.get("detail") or found.get("error") or found)[:200]
-    except (ValueError, AttributeError):
-        return answer.reason_phrase
+        return cleaned(str(found.get("detail") or found.get("error") or found), 200)
+    except (ValueError, AttributeError, RecursionError):
+        return cleaned(answer.reason_phrase, 200)
 
 
 def checked_url(url: str) -> str:
     """Give an address back; raises FeedFault when it is none."""
-    if not url.startswith(("http://", "https://")) or httpx.URL(url).host == "":
-        raise FeedFault(
-            "feed-address", f"{url!r} is not an http address.", remedy="like https://feed.example", lasting=True
-        )
+    try:
+        found = httpx.URL(url)
+    except (httpx.InvalidURL, ValueError) as why:
+        raise _no_address(url) from why
+    if found.scheme not in ("http", "https") or not found.host or found.userinfo or unkeepable(url, line=True):
+        raise _no_address(url)
     return url
+
+
+def _no_address(url: str) -> FeedFault:
+    return FeedFault(
+        "feed-address",
+        f"{cleaned(url, 100)!r} is not an http address.",
+        remedy="like https://feed.example",
+        lasting=True,
+    )

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
+import math
+import re
 import threading
 from collections import OrderedDict
 from collections.abc import Iterator, Mapping, Sequence
@@ -18,14 +20,15 @@ import orjson
 from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault, Nonsense
-from noctilum.sources.contract import Connector, FeedSettings, OfferedDay, Page, Property
+from noctilum.core.windows import EARLIEST, LATEST
+from noctilum.sources.contract import Connector, FeedSettings, OfferedDay, Page, Property, told_text
 from noctilum.sources.expressions import value_of
 from noctilum.sources.http_feed import HttpFeed, token_of
 from noctilum.sources.mapping import MEASURES, Ask, FeedMapping, Grain, Paging, place, read_mapping
 from noctilum.sources.ndjson import DIMS
+from noctilum.wire.plain_text import cleaned, unkeepable
 
-MOST_PAGES = 100_000
-KEPT_RANGES = 16
+KEPT_RANGES, KEPT_ROWS = 16, 3_000_000
 
 
 class MappedFeed(Connector):
@@ -44,7 +47,8 @@ class MappedFeed(Connector):
         if "site" not in self.grains:
             where = place(settings.mapping, ["grains"])
             raise Nonsense("mapping-lacking", "The mapping has no grain site, the totals.", where=where)
-        self._feed = HttpFeed(settings.url)
+        self._feed = HttpFeed(settings.url, settings.inside, settings.limits)
+        self._feed.secrets.learn(settings.client_secret.get_secret_value())
         self._token: str | None = None
         self._lock = threading.Lock()
         self._ranges: OrderedDict[tuple[str, date], dict[date, list[Any]]] = OrderedDict()
@@ -65,8 +69,12 @@ class MappedFeed(Connector):
             for name in ("id", "label", "site", "engine", "time_zone")
         }
         last = self._last_day(found)
-        first = last - timedelta(self.mapping.days.keeps_days - 1 - self.mapping.days.lag_days)
-        return Property(first_day=first, last_day=last, **{name: str(value) for name, value in text.items()})
+        first = max(EARLIEST, last - timedelta(self.mapping.days.keeps_days - 1 - self.mapping.days.lag_days))
+        try:
+            told = {name: told_text(value) for name, value in text.items()}
+        except ValueError as why:
+            raise self._mismatch(["properties"], str(why)) from why
+        return Property(first_day=first, last_day=last, **told)
 
     def _last_day(self, found: Any) -> date:
         expression = self.mapping.properties.last_day
@@ -74,9 +82,12 @@ class MappedFeed(Connector):
             return datetime.now(UTC).date() - timedelta(self.mapping.days.lag_days)
         told = self._picked(expression, found, ["properties", "last_day"])
         try:
-            return date.fromisoformat(str(told))
+            found_day = date.fromisoformat(str(told))
         except ValueError as why:
-            raise self._mismatch(["properties", "last_day"], f"{told!r} is no day") from why
+            raise self._mismatch(["properties", "last_day"], f"{_short(told)} is no day") from why
+        if not EARLIEST <= found_day <= LATEST:
+            raise self._mismatch(["properties", "last_day"], f"{found_day} is no day that can be kept")
+        return found_day
 
     def _picked(self, expression: str, found: Any, path: Sequence[str]) -> Any:
         try:
@@ -139,9 +150,12 @@ class MappedFeed(Connector):
             kept = self._range(start, grain, asked)
             with self._lock:
                 self._ranges[grain, start] = kept
-                while len(self._ranges) > KEPT_RANGES:
+                while len(self._ranges) > KEPT_RANGES or (len(self._ranges) > 1 and self._rows_kept() > KEPT_ROWS):
                     self._ranges.popitem(last=False)
         return kept.get(day, [])
+
+    def _rows_kept(self) -> int:
+        return sum(len(rows) for days in self._ranges.values() for rows in days.values())
 
     def _range(self, start: date, grain: str, asked: Grain) -> dict[date, list[Any]]:
         end = start + timedelta(asked.range_days - 1)
@@ -162,20 +176,24 @@ class MappedFeed(Connector):
         method, _, address = _filled(asked.request, {"url": self.settings.url, **_quoted(filled)}).partition(" ")
         place_of: dict[str, Any] = body if body else params
         next_page: str | int | None = _first_page(asked.paging)
-        for _ in range(MOST_PAGES):
+        meter, seen = self._feed.meter(cleaned(address, 200)), set[str]()
+        while True:
+            if asked.paging.kind == "link" and address in seen:
+                raise self._mismatch([*path, "paging"], "its pages go round in a circle")
+            seen.add(address)
             if asked.paging.size_param:
                 place_of[asked.paging.size_param] = asked.paging.size if body else str(asked.paging.size)
             if next_page is not None and asked.paging.kind != "link":
                 place_of[asked.paging.param] = next_page if body else str(next_page)
             answer = self._feed.ask(method, address, self._signed, params=params or None, json=body or None)
             rows, whole = self._read(asked, answer, path)
+            meter.page(len(answer.content), len(rows))
             yield from rows
             next_page, address = self._next(asked.paging, answer, whole, len(rows), next_page, address, path)
             if next_page is None:
                 return
             if asked.paging.kind == "link":
                 params = {}
-        raise self._mismatch([*path, "paging"], f"it goes on for more than {MOST_PAGES:,} pages")
 
     def _next(
         self,
@@ -192,7 +210,7 @@ class MappedFeed(Connector):
             link = answer.links.get("next", {}).get("url")
             return (1, str(answer.request.url.join(link))) if link else (None, address)
         if paging.kind == "cursor":
-            found = value_of(paging.next, whole)
+            found = self._cursor(paging, whole, path)
             if found is not None and found == here:
                 raise self._mismatch([*path, "paging", "next"], "the next cursor is the same as this one")
             return found or None, address
@@ -200,6 +218,15 @@ class MappedFeed(Connector):
             step = rows if paging.kind == "offset" else 1
             return int(here or 0) + step, address
         return None, address
+
+    def _cursor(self, paging: Paging, whole: Any, path: Sequence[str]) -> str | int | None:
+        try:
+            found = value_of(paging.next, whole)
+        except jmespath.exceptions.JMESPathError as why:
+            raise self._mismatch([*path, "paging", "next"], " ".join(str(why).split())[:200]) from why
+        if found is None or isinstance(found, str | int):
+            return found
+        raise self._mismatch([*path, "paging", "next"], f"{_short(found)} is no cursor")
 
     def _read(self, asked: Ask, answer: httpx.Response, path: Sequence[str]) -> tuple[list[Any], Any]:
         try:
@@ -210,7 +237,7 @@ class MappedFeed(Connector):
                 rows = [orjson.loads(line) for line in answer.content.splitlines() if line.strip()]
                 return rows, rows
             whole = orjson.loads(answer.content)
-        except (ValueError, csv.Error) as why:
+        except (ValueError, csv.Error, LookupError) as why:
             what = f"The feed's answer is no {asked.format.upper()}."
             raise FeedFault("feed-unreadable", what, where=place(self.settings.mapping, [*path, "format"])) from why
         found = self._picked(asked.rows, whole, [*path, "rows"]) if asked.rows else whole
@@ -226,28 +253,38 @@ class MappedFeed(Connector):
         columns = {name: [self._field(name, text, row, path) for row in rows] for name, text in asked.fields.items()}
         defaults = {"kind": "web"}
         dims = {name: columns.get(name, [defaults.get(name, "")] * len(rows)) for name in DIMS[page.grain]}
-        return batch_of(page.grain, page.day, dims, columns["clicks"], columns["impressions"], columns["position"])
+        try:
+            return batch_of(page.grain, page.day, dims, columns["clicks"], columns["impressions"], columns["position"])
+        except (OverflowError, ValueError) as why:
+            raise self._mismatch(path, f"a number is out of range ({cleaned(str(why), 100)})") from why
 
     def _field(self, name: str, expression: str, row: Any, path: Sequence[str]) -> Any:
         value = self._picked(expression, row, [*path, name])
         if name not in MEASURES:
-            return str(value)
+            return self._told(str(value), [*path, name])
         whole = name != "position"
-        if isinstance(value, bool) or not isinstance(value, int | float) or (whole and value != int(value)):
+        number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
+        if not number or (whole and value != int(value)):
             kind = "whole number" if whole else "number"
-            raise self._mismatch([*path, name], f"{value!r} is no {kind} in {_short(row)}")
+            raise self._mismatch([*path, name], f"{_short(value)} is no {kind} in {_short(row)}")
         return int(value) if whole else float(value)
+
+    def _told(self, text: str, path: Sequence[str]) -> str:
+        """Give a text that can be kept."""
+        if sign := unkeepable(text):
+            raise self._mismatch(path, f"a text holds {sign}, which cannot be kept")
+        return text
 
     def _signed(self, renew: bool) -> dict[str, str]:
         auth = self.mapping.auth
         if auth.kind == "none":
             return {}
         if auth.kind == "token":
-            return {auth.header: auth.prefix + self.settings.client_secret.get_secret_value()}
+            return _header(auth.header, auth.prefix + self.settings.client_secret.get_secret_value())
         with self._lock:
             if self._token is None or renew:
                 self._token = self._new_token()
-            return {auth.header: auth.prefix + self._token}
+            return _header(auth.header, auth.prefix + self._token)
 
     def _new_token(self) -> str:
         auth, secret = self.mapping.auth, self.settings.client_secret.get_secret_value()
@@ -263,7 +300,8 @@ class MappedFeed(Connector):
             if granted.get("client_secret"):
                 form["client_secret"] = granted["client_secret"]
         address = _filled(auth.token_url, {"url": self.settings.url})
-        found = token_of(self._feed.http.post(address, data=form), self.settings.client_id)
+        found = token_of(self._feed.post_form(address, form), self.settings.client_id)
+        self._feed.secrets.learn(str(found["access_token"]), str(found.get("refresh_token") or ""))
         newer = found.get("refresh_token")
         if granted and newer and newer != granted.get("refresh_token"):
             self._keep(orjson.dumps(granted | {"refresh_token": newer}).decode())
@@ -273,6 +311,13 @@ class MappedFeed(Connector):
         self.settings = self.settings.model_copy(update={"client_secret": type(self.settings.client_secret)(secret)})
         if self.keep_secret:
             self.keep_secret(secret)
+
+
+def _header(name: str, value: str) -> dict[str, str]:
+    """Give a signing header; raises FeedFault for a secret that no header can carry."""
+    if not value.isascii() or unkeepable(value, line=True) or not re.fullmatch(r"[A-Za-z0-9-]{1,60}", name):
+        raise FeedFault("feed-secret", "The secret cannot be sent in a header.", lasting=True, remedy="enter it again")
+    return {name: value}
 
 
 def _granted(secret: str) -> dict[str, str]:
@@ -310,5 +355,8 @@ def _first_page(paging: Paging) -> int | None:
 
 
 def _short(found: Any) -> str:
-    text = orjson.dumps(found, default=str).decode()
+    try:
+        text = orjson.dumps(found, default=str, option=orjson.OPT_NON_STR_KEYS).decode()
+    except TypeError:
+        text = cleaned(repr(found), 200)
     return text if len(text) <= 160 else text[:157] + "…"

@@ -9,6 +9,7 @@ import orjson
 
 from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.errors import FeedFault
+from noctilum.wire.plain_text import cleaned, unkeepable
 
 DIMS: dict[str, tuple[str, ...]] = {
     "site": ("country", "device", "kind"),
@@ -41,6 +42,8 @@ def parse_rows(body: bytes, day: date, grain: str) -> DayBatch:
 
 def _all_plain(dims: dict[str, list[Any]], *measures: list[Any]) -> bool:
     texts = all(set(map(type, column)) <= {str} for column in dims.values())
+    if texts and any(unkeepable(text) for column in dims.values() for text in set(column)):
+        return False
     counts = all(set(map(type, column)) <= {int} for column in measures[:2])
     return texts and counts and set(map(type, measures[2])) <= {int, float}
 
@@ -63,10 +66,12 @@ def _first_fault(lines: list[bytes], day: date, grain: str) -> FeedFault:
                     grain,
                     f"line {number}, field {name}",
                 )
+            if allowed == (str,) and isinstance(row[name], str) and (sign := unkeepable(row[name])):
+                return _fault(f"a text with {sign}, which cannot be kept", day, grain, f"line {number}, field {name}")
             if type(row[name]) not in allowed:
                 wanted = "a text" if allowed == (str,) else "a number"
                 return _fault(
-                    f"a value that is not {wanted}: {row[name]!r}",
+                    f"a value that is not {wanted}: {cleaned(repr(row[name]), 80)}",
                     day,
                     grain,
                     f"line {number}, field {name}",

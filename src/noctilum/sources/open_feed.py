@@ -2,27 +2,34 @@
 
 from __future__ import annotations
 
+import re
 import threading
 from collections.abc import Callable
 from datetime import date
 from functools import partial
 from typing import Any, TypeVar
+from urllib.parse import quote
 
 import httpx
+import orjson
 
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
 from noctilum.core.reconcile import Promised
+from noctilum.core.windows import EARLIEST, LATEST
 from noctilum.sources.contract import (
     Connector,
     FeedSettings,
     OfferedDay,
     Page,
     Property,
+    told_text,
 )
 from noctilum.sources.http_feed import HttpFeed, token_of
 from noctilum.sources.ndjson import DIMS, parse_rows
+from noctilum.sources.outgoing import too_much
+from noctilum.wire.plain_text import cleaned
 
 _STATES = {
     "final": DayState.FINAL,
@@ -33,6 +40,8 @@ _STATES = {
 BASE = ("site", "query", "page", "pair")
 """The grains of every open feed; a ledger may name more."""
 
+MOST_PROPERTIES, MOST_OFFERED = 10_000, 40_000
+MOST_REVISION = 200
 T = TypeVar("T")
 
 
@@ -44,7 +53,8 @@ class OpenFeed(Connector):
 
     def __init__(self, settings: FeedSettings) -> None:
         super().__init__(settings)
-        self._feed = HttpFeed(settings.url)
+        self._feed = HttpFeed(settings.url, settings.inside, settings.limits)
+        self._feed.secrets.learn(settings.client_secret.get_secret_value())
         self._token: str | None = None
         self._lock = threading.Lock()
 
@@ -55,7 +65,7 @@ class OpenFeed(Connector):
     def properties(self) -> list[Property]:
         """List what the credential can see."""
         found = self._json("/properties")
-        return [_shaped("properties", partial(_property, p)) for p in found.get("properties", [])]
+        return [_shaped("properties", partial(_property, p)) for p in _listed(found, "properties", MOST_PROPERTIES)]
 
     def days(self, first: date | None, last: date | None) -> list[OfferedDay]:
         """List what the provider has, by day; from here on grains are those it counts."""
@@ -64,29 +74,34 @@ class OpenFeed(Connector):
             "to": last.isoformat() if last else None,
         }
         params = {name: value for name, value in asked.items() if value}
-        found = self._json(f"/properties/{self.settings.property}/ledger", params)
+        found = self._json(f"/properties/{self._property}/ledger", params)
         self.grains = _shaped("ledger", partial(_grains, found))
-        return [_shaped("ledger", partial(_offered, d)) for d in found.get("days", [])]
+        return [_shaped("ledger", partial(_offered, d)) for d in _listed(found, "days", MOST_OFFERED)]
 
     def fetch(self, day: date, grain: str) -> Page:
         """Fetch one day at one grain, following Link rel=next; all pages must be of one revision."""
-        url: str | None = f"/properties/{self.settings.property}/days/{day}/{grain}"
+        url: str | None = f"/properties/{self._property}/days/{day}/{grain}"
         bodies: list[bytes] = []
         revision: str | None = None
         promised = Promised()
+        meter, seen = self._feed.meter(f"{day} {grain}"), set[str]()
         while url:
+            seen.add(url)
             answer = self._get(url)
-            seen = answer.headers.get("ETag", "").strip('"') or None
-            if bodies and seen != revision:
+            meter.page(len(answer.content), answer.content.count(b"\n"))
+            told = cleaned(answer.headers.get("ETag", "").strip('"'), MOST_REVISION) or None
+            if bodies and told != revision:
                 raise FeedFault(
                     "feed-moved",
                     f"{day} was revised while it was being read.",
                     remedy="pull again",
                 )
-            revision = seen
+            revision = told
             promised = _promised(answer.headers)
             bodies.append(answer.content)
             url = answer.links.get("next", {}).get("url")
+            if url in seen:
+                raise FeedFault("feed-unreadable", "The feed's pages go round in a circle.", where=cleaned(url, 200))
         body = b"".join(bodies)
         if promised.rows is not None and (lines := body.count(b"\n")) < promised.rows:
             raise FeedFault(
@@ -103,7 +118,7 @@ class OpenFeed(Connector):
     def _json(self, url: str, params: dict[str, str] | None = None) -> dict[str, Any]:
         answer = self._get(url, params)
         try:
-            found = answer.json()
+            found = orjson.loads(answer.content)
         except ValueError as why:
             raise FeedFault("feed-unreadable", "The feed's answer is not JSON.", where=url) from why
         if not isinstance(found, dict):
@@ -125,14 +140,30 @@ class OpenFeed(Connector):
             "client_id": self.settings.client_id,
             "client_secret": self.settings.client_secret.get_secret_value(),
         }
-        answer = self._feed.http.post("/token", data=form)
-        return str(token_of(answer, self.settings.client_id)["access_token"])
+        answer = self._feed.post_form("/token", form)
+        token = str(token_of(answer, self.settings.client_id)["access_token"])
+        self._feed.secrets.learn(token)
+        return token
+
+    @property
+    def _property(self) -> str:
+        return quote(self.settings.property, safe="")
+
+
+def _listed(found: dict[str, Any], name: str, most: int) -> list[dict[str, Any]]:
+    """Give the objects that an answer lists under a name; raises FeedFault for anything else."""
+    rows = found.get(name, [])
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        raise FeedFault("feed-unreadable", f"The feed's {name} are no list of objects.", where=name)
+    if len(rows) > most:
+        raise too_much(f"more than {most:,} {name}", name)
+    return rows
 
 
 def _promised(headers: httpx.Headers) -> Promised:
     """Read what the feed says the rows of a day and grain add up to."""
     named = (headers.get(name, "") for name in ("Row-Count", "Clicks-Total", "Impressions-Total"))
-    return Promised(*(int(text) if text.isdigit() else None for text in named))
+    return Promised(*(int(text) if re.fullmatch(r"\d{1,18}", text, re.ASCII) else None for text in named))
 
 
 def _shaped(where: str, build: Callable[[], T]) -> T:
@@ -147,12 +178,9 @@ def _shaped(where: str, build: Callable[[], T]) -> T:
 
 
 def _property(found: dict[str, Any]) -> Property:
+    text = {name: told_text(found[name]) for name in ("id", "label", "site", "engine", "time_zone")}
     return Property(
-        id=str(found["id"]),
-        label=str(found["label"]),
-        site=str(found["site"]),
-        engine=str(found["engine"]),
-        time_zone=str(found["time_zone"]),
+        **text,
         first_day=date.fromisoformat(found["first_day"]),
         last_day=date.fromisoformat(found["last_day"]),
     )
@@ -169,8 +197,7 @@ def _grains(ledger: dict[str, Any]) -> tuple[str, ...]:
 def _offered(found: dict[str, Any]) -> OfferedDay:
     revision = found.get("revision")
     state = _STATES[found["state"]]
-    return OfferedDay(
-        date.fromisoformat(found["day"]),
-        state,
-        None if revision is None else str(revision),
-    )
+    day = date.fromisoformat(found["day"])
+    if not EARLIEST <= day <= LATEST:
+        raise ValueError(f"{day} is no day that can be kept")
+    return OfferedDay(day, state, None if revision is None else cleaned(str(revision), MOST_REVISION))

@@ -92,7 +92,7 @@ def live_through(folder: Path, nights: Nights, seed: int, told: Any = lambda _: 
     chance = random.Random(seed)
     last = nights.first + timedelta(nights.count)
     feed = _Feed(_anchor(nights), _port())
-    install = Install(Settings(folder / "install"))
+    install = Install(Settings(folder / "install", inside_hosts="127.0.0.1"))
     try:
         feed.control(today=str(nights.first))
         number = _set_up(install, feed.url)
@@ -181,7 +181,7 @@ def _pull(install: Install, number: int, today: date, kill_after: int | None, ch
 
 def _night(data: Path, number: int, today: date, telling: Connection) -> None:
     """Pull once, telling each step; a pull that the feed cut short goes on the next night."""
-    install = Install(Settings(data))
+    install = Install(Settings(data, inside_hosts="127.0.0.1"))
     now = datetime.combine(today, datetime.min.time(), UTC)
 
     def report(progress: Any) -> bool:

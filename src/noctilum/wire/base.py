@@ -5,19 +5,35 @@ from __future__ import annotations
 from datetime import date
 from typing import Annotated, Any
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
+
+from noctilum.wire.plain_text import unkeepable, unkeepable_in
+
+FIRST_YEAR, LAST_YEAR = 1970, 2199
+"""Days of other years are slips of the finger."""
 
 
 def _day(value: Any) -> date:
-    if isinstance(value, str):
-        return date.fromisoformat(value)
-    if type(value) is date:
-        return value
-    raise ValueError("a day like 2026-03-20 is wanted")
+    found = date.fromisoformat(value) if isinstance(value, str) else value
+    if type(found) is not date:
+        raise ValueError("a day like 2026-03-20 is wanted")
+    if not FIRST_YEAR <= found.year <= LAST_YEAR:
+        raise ValueError(f"a day of the years {FIRST_YEAR} to {LAST_YEAR} is wanted")
+    return found
 
 
 Day = Annotated[date, BeforeValidator(_day)]
 """A day as a caller sends it: ISO 8601 text; numbers are not bent into days."""
+
+
+def _one_line(value: str) -> str:
+    if sign := unkeepable(value, line=True):
+        raise ValueError(f"it holds {sign}, and must be one line of plain text")
+    return value
+
+
+Line = Annotated[str, AfterValidator(_one_line)]
+"""A name, address or label: one line without control characters."""
 
 
 class Wire(BaseModel):
@@ -27,9 +43,16 @@ class Wire(BaseModel):
 
 
 class Asked(Wire):
-    """What a caller sends: types are not bent into shape."""
+    """What a caller sends: types are not bent into shape, and texts that cannot be kept are refused."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _can_be_kept(cls, given: Any) -> Any:
+        if sign := unkeepable_in(given):
+            raise ValueError(f"a text holds {sign}, which cannot be kept")
+        return given
 
 
 class FieldFault(Wire):

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
-from noctilum.wire.base import Asked, Wire
+from noctilum.wire.base import Asked, Line, Wire
 
 Role = Literal[
     "day", "query", "page", "country", "device", "kind", "look", "clicks", "impressions", "ctr", "position", "ignore"
@@ -17,13 +17,15 @@ Role = Literal[
 class Mapping(Asked):
     """How the columns of a kind of file are to be read; what is left out is recognised."""
 
-    columns: dict[str, Role] = Field(default={}, description="Header → what the column is")
-    fixed: dict[str, str] = Field(default={}, description="Dimension → value of rows whose file does not say it")
+    columns: dict[Line, Role] = Field(default={}, max_length=500, description="Header → what the column is")
+    fixed: dict[Line, Line] = Field(
+        default={}, max_length=20, description="Dimension → value of rows whose file does not say it"
+    )
     dates: Literal["iso", "dmy", "mdy"] | None = Field(default=None, description="The order of numeric dates")
     decimal: Literal[".", ","] | None = Field(default=None, description="The sign before decimals")
     delimiter: str | None = Field(default=None, min_length=1, max_length=1)
     encoding: Literal["utf-8", "utf-16", "latin-1"] | None = None
-    sheets: str = Field(default="*", max_length=100, description="Which sheets of a workbook, with * and ?")
+    sheets: Line = Field(default="*", max_length=100, description="Which sheets of a workbook, with * and ?")
     monthly: bool | None = Field(default=None, description="Rows are totals of whole months")
 
 
@@ -45,17 +47,17 @@ class Upload(Wire):
 class AskPreview(Asked):
     """Which file to look at, and how."""
 
-    upload: str
+    upload: Line = Field(max_length=40)
     mapping: Mapping = Mapping()
-    using: str | None = Field(default=None, description="The name of a kept mapping")
+    using: Line | None = Field(default=None, max_length=80, description="The name of a kept mapping")
 
 
 class AskImport(Asked):
     """Which files to bring in, and how."""
 
-    uploads: list[str] = Field(min_length=1, max_length=500)
+    uploads: list[Annotated[Line, Field(max_length=40)]] = Field(min_length=1, max_length=500)
     mapping: Mapping = Mapping()
-    using: str | None = Field(default=None, description="The name of a kept mapping")
+    using: Line | None = Field(default=None, max_length=80, description="The name of a kept mapping")
     strict: bool = Field(default=False, description="Keep nothing if any row cannot be used")
     dry: bool = Field(default=False, description="Say what would come of it and keep nothing")
     over: bool = Field(default=False, description="Replace days that are held already")

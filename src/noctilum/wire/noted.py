@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from noctilum.wire.base import Asked, Day, Wire
+from noctilum.wire.base import Asked, Day, Line, Wire
 from noctilum.wire.explain import Item
 from noctilum.wire.readings import Caution, Change, Days, Figures, Sentence
 
@@ -18,11 +18,13 @@ MOST_MEMBERS = 50_000
 class NewSet(Asked):
     """A set to save: by a rule in the filter language, by a list, or both."""
 
-    name: str = Field(min_length=1, max_length=80)
+    name: Line = Field(min_length=1, max_length=80)
     item: Item = Field(description="What it names: queries or pages")
-    client: str | None = Field(default=None, description="Its client's key; the whole agency's without")
+    client: Line | None = Field(default=None, max_length=80, description="Its client's key; the whole agency's without")
     rule: str = Field(default="", max_length=4000)
-    members: list[str] = Field(default=[], max_length=MOST_MEMBERS, description="Queries or pages by their text")
+    members: list[Annotated[str, Field(max_length=4000)]] = Field(
+        default=[], max_length=MOST_MEMBERS, description="Queries or pages by their text"
+    )
 
     @model_validator(mode="after")
     def _says_something(self) -> NewSet:
@@ -97,10 +99,10 @@ class NewNote(Asked):
     last: Day | None = None
     kind: NoteKind = "other"
     text: str = Field(min_length=1, max_length=1000)
-    client: str | None = None
-    site: str | None = None
-    page: str | None = Field(default=None, max_length=4000)
-    set: str | None = Field(default=None, max_length=80)
+    client: Line | None = Field(default=None, max_length=80)
+    site: Line | None = Field(default=None, max_length=300)
+    page: Line | None = Field(default=None, max_length=4000)
+    set: Line | None = Field(default=None, max_length=80)
 
     @model_validator(mode="after")
     def _fits(self) -> NewNote:
@@ -133,10 +135,10 @@ class AskNotes(Asked):
 
     format: Literal["csv", "icalendar"]
     text: str = Field(min_length=1, max_length=5_000_000)
-    client: str | None = None
-    site: str | None = None
+    client: Line | None = Field(default=None, max_length=80)
+    site: Line | None = Field(default=None, max_length=300)
     kind: NoteKind = Field(default="other", description="For lines that name none")
-    origin: str = Field(default="", max_length=200, description="As the file's name")
+    origin: Line = Field(default="", max_length=200, description="As the file's name")
 
 
 class NotesTaken(Wire):

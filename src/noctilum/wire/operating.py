@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from noctilum.wire.base import Asked, Wire
+from noctilum.wire.base import Asked, Line, Wire
 
 _DIMENSIONS = ("query", "page", "country", "device", "kind", "look")
 EXPORTS: dict[str, tuple[str, ...]] = {
@@ -55,8 +55,8 @@ class AskExport(Asked):
     where: dict[Literal["query", "page", "country", "device", "kind"], str] = {}
     filter: str = Field(default="", max_length=4000)
     sort: str = Field(default="clicks", max_length=40)
-    engine: str | None = None
-    source: int | None = None
+    engine: Line | None = Field(default=None, max_length=60)
+    source: int | None = Field(default=None, ge=1, le=2**63 - 1)
     language: Literal["en", "de", "fr", "es", "nb"] = Field(default="en", description="Of reasons and stems")
 
     @model_validator(mode="after")
@@ -83,14 +83,14 @@ Cell = Text | Whole | Number | None
 class AskTable(Asked):
     """A table to be written as XLSX: its cells as they are shown, the first row its heading."""
 
-    name: str = Field(min_length=1, max_length=200)
+    name: Line = Field(min_length=1, max_length=200)
     cells: list[Annotated[list[Cell], Field(max_length=200)]] = Field(min_length=1, max_length=5000)
 
 
 class AskVerify(Asked):
     """What to verify; every site without one."""
 
-    site: str | None = None
+    site: Line | None = Field(default=None, max_length=300)
     repair: bool = Field(default=False, description="Take damaged days out and pull them again")
 
 
@@ -126,8 +126,8 @@ class ClientChange(Asked):
 class AskBringIn(Asked):
     """A hand-over file that was sent, and whose it becomes."""
 
-    upload: str
-    client: str | None = Field(default=None, description="Another client's key; else the one it names")
+    upload: Line = Field(max_length=40)
+    client: Line | None = Field(default=None, max_length=80, description="Another client's key; else the one it names")
 
 
 class BroughtIn(Wire):

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, SecretStr
 
-from noctilum.wire.base import Asked, Day, Wire
+from noctilum.wire.base import Asked, Day, Line, Wire
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$", description="An sRGB colour like #0F5A66")]
 
@@ -15,6 +15,7 @@ Colour = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$", description="An sRGB
 class Me(Wire):
     """Who is signed in."""
 
+    id: int
     name: str
     email: str
     role: str
@@ -24,17 +25,17 @@ class Me(Wire):
 class SignIn(Asked):
     """What somebody types to sign in."""
 
-    email: str
-    password: SecretStr
+    email: Line = Field(max_length=300)
+    password: SecretStr = Field(max_length=1000)
 
 
 class NewClient(Asked):
     """A client to add."""
 
-    name: str = Field(min_length=1, max_length=200)
-    language: str = Field(default="en", pattern=r"^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$", description="BCP 47")
-    time_zone: str = Field(default="UTC", description="IANA name")
-    currency: str = Field(default="EUR", pattern=r"^[A-Z]{3}$")
+    name: Line = Field(min_length=1, max_length=200)
+    language: Line = Field(default="en", pattern=r"^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$", description="BCP 47")
+    time_zone: Line = Field(default="UTC", max_length=60, description="IANA name")
+    currency: Line = Field(default="EUR", pattern=r"^[A-Z]{3}$")
     colour: Colour = "#0F5A66"
     accent: Colour = "#8A5A00"
 
@@ -67,8 +68,8 @@ class Client(Wire):
 class NewSite(Asked):
     """A site to add."""
 
-    host: str = Field(min_length=3, max_length=300, description="A host, or host/path")
-    brand_terms: str = Field(
+    host: Line = Field(min_length=3, max_length=300, description="A host, or host/path")
+    brand_terms: Line = Field(
         default="",
         max_length=500,
         description="Words that name the client, comma between them",
@@ -78,10 +79,12 @@ class NewSite(Asked):
 class Credential(Asked):
     """How to reach a feed. The secret is encrypted when kept and never shown again."""
 
-    connector: str = "open-feed"
-    url: str = Field(max_length=500)
-    account: str = Field(max_length=200, description="OAuth 2.0 client id")
-    secret: SecretStr = Field(default=SecretStr(""), description="OAuth 2.0 client secret, or a token")
+    connector: Line = Field(default="open-feed", max_length=60)
+    url: Line = Field(max_length=500)
+    account: Line = Field(max_length=200, description="OAuth 2.0 client id")
+    secret: SecretStr = Field(
+        default=SecretStr(""), max_length=10_000, description="OAuth 2.0 client secret, or a token"
+    )
     mapping: str = Field(default="", max_length=100_000, description="TOML, for a mapped feed")
     grant: str | None = Field(default=None, max_length=100, description="What a person granted, in place of a secret")
 
@@ -89,14 +92,14 @@ class Credential(Asked):
 class NewSource(Credential):
     """A property to connect to a site."""
 
-    property: str = Field(max_length=200)
-    schedule: str = Field(default="daily at 06:00", max_length=300, description="Also an RFC 5545 rule, or off")
+    property: Line = Field(max_length=200)
+    schedule: Line = Field(default="daily at 06:00", max_length=300, description="Also an RFC 5545 rule, or off")
 
 
 class SiteChange(Asked):
     """What to change of a site; what is left out stays."""
 
-    brand_terms: str | None = Field(
+    brand_terms: Line | None = Field(
         default=None, max_length=500, description="Words that name the client; a leading minus makes an exception"
     )
 
@@ -104,17 +107,19 @@ class SiteChange(Asked):
 class NewFileSource(Asked):
     """A source that only ever gets files."""
 
-    label: str = Field(min_length=1, max_length=200)
-    engine: str = Field(default="", max_length=60, description="Which engine the figures are of")
-    time_zone: str = Field(default="UTC", description="IANA name")
+    label: Line = Field(min_length=1, max_length=200)
+    engine: Line = Field(default="", max_length=60, description="Which engine the figures are of")
+    time_zone: Line = Field(default="UTC", max_length=60, description="IANA name")
 
 
 class SourceChange(Asked):
     """What to change of a source; what is left out stays."""
 
-    schedule: str | None = Field(default=None, max_length=300, description="hourly, daily at 06:00, RFC 5545, off")
+    schedule: Line | None = Field(default=None, max_length=300, description="hourly, daily at 06:00, RFC 5545, off")
     paused: bool | None = None
-    secret: SecretStr | None = Field(default=None, description="Enter the secret again; it is tried at once")
+    secret: SecretStr | None = Field(
+        default=None, max_length=10_000, description="Enter the secret again; it is tried at once"
+    )
     counted: bool | None = Field(default=None, description="Whether it is read together with the site's others")
 
 
@@ -140,7 +145,7 @@ class Notice(Wire):
 class AskTry(Credential):
     """What to try of a feed before it is connected."""
 
-    property: str = Field(default="", max_length=200, description="The first that is seen without")
+    property: Line = Field(default="", max_length=200, description="The first that is seen without")
     day: Day | None = Field(default=None, description="The newest settled day without")
     grain: Literal["site", "query", "page", "pair", "look"] = "site"
 
@@ -163,14 +168,14 @@ class Tried(Wire):
 class AskGrant(Asked):
     """Where somebody is to be sent to grant access."""
 
-    url: str = Field(max_length=500)
-    account: str = Field(max_length=200)
-    secret: SecretStr = SecretStr("")
+    url: Line = Field(max_length=500)
+    account: Line = Field(max_length=200)
+    secret: SecretStr = Field(default=SecretStr(""), max_length=10_000)
     mapping: str = Field(max_length=100_000)
     back: str = Field(
         default="/sources",
         max_length=300,
-        pattern=r"^(/([^/\\\\].*)?)?$",
+        pattern=r"^(/([A-Za-z0-9_~.%-][A-Za-z0-9_~.%/?&=:,+-]*)?)?$",
         description="Where in the console to come back; empty for a plain page, as for a command line",
     )
 

@@ -14,6 +14,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from noctilum.core.windows import EARLIEST, LATEST
 from noctilum.sources.files.mapping import DateForm
 from noctilum.sources.files.words import DEVICES, countries, months, plain
 
@@ -222,7 +223,7 @@ def days(column: Any, form: DateForm, monthly: bool, faults: Faults) -> Ints:
 
 
 def _ordinal(found: tuple[date, bool] | None, monthly: bool) -> int:
-    if found is None or (found[1] and not monthly):
+    if found is None or (found[1] and not monthly) or not EARLIEST <= found[0] <= LATEST:
         return -1
     return found[0].replace(day=1).toordinal() if monthly else found[0].toordinal()
 
@@ -232,6 +233,8 @@ def _day_fault(text: str, found: tuple[date, bool] | None, monthly: bool) -> str
         return "the day is missing"
     if found and found[1] and not monthly:
         return f"the day is {text!r}, a whole month; import months with --monthly"
+    if found:
+        return f"the day is {text!r}; days are of the years {EARLIEST.year} to {LATEST.year}"
     return f"the day is {text!r}, which is no day"
 
 

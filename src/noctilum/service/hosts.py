@@ -1,0 +1,45 @@
+"""Under which names this service may be asked for: those the operator says, and numbers."""
+
+from __future__ import annotations
+
+from ipaddress import ip_address
+from urllib.parse import urlsplit
+
+from flask import request
+
+from noctilum.actions.settings import Settings
+from noctilum.core.errors import Nonsense
+from noctilum.wire.plain_text import cleaned
+
+LOCAL = ("localhost",)
+
+
+def check_host(settings: Settings) -> None:
+    """Refuse a request that names a host this service does not have, as a page elsewhere could make a browser do.
+
+    Plain addresses are allowed: no page can make its own name of one. Names are those of public_url and of host.
+    """
+    name = _name_of(request.host)
+    if name in LOCAL or name in (settings.host.lower(), urlsplit(settings.public_url).hostname) or _is_number(name):
+        return
+    raise Nonsense(
+        "host-unknown",
+        f"This service is not called {cleaned(name, 100)!r}.",
+        where="Host",
+        remedy="ask for the address it was given; operators set public_url",
+    )
+
+
+def _name_of(host: str) -> str:
+    try:
+        return urlsplit(f"//{host}").hostname or ""
+    except ValueError:
+        return host.lower()
+
+
+def _is_number(name: str) -> bool:
+    try:
+        ip_address(name)
+    except ValueError:
+        return False
+    return True
