@@ -50,6 +50,8 @@ from noctilum.wire.noted import NewNote, NewSet
 
 KEY = "blog.hivewright.example"
 
+PHRASE = "seven lamps along the lane"
+
 
 def run(install, source):
     return pull(install, source, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
@@ -77,10 +79,10 @@ def test_a_backup_taken_during_a_pull_restores_to_whole_days_and_a_pull_goes_on_
     thread.start()
     while len(install.history(1).ledger()) < 40:
         pass
-    made = backup.back_up(install, tmp_path / "backups", NOW, single_file=single)
+    made = backup.back_up(install, tmp_path / "backups", NOW, single_file=single, keys=True, passphrase=PHRASE)
     thread.join()
     feed.calm()
-    backup.restore(made, tmp_path / "again", NOW)
+    backup.restore(made, tmp_path / "again", NOW, passphrase=PHRASE)
     with closing(opened(tmp_path / "again")) as other:
         ledger = other.history(1).ledger()
         assert 40 <= len(ledger) < 68 * 5
@@ -91,8 +93,8 @@ def test_a_backup_taken_during_a_pull_restores_to_whole_days_and_a_pull_goes_on_
 
 
 def test_a_restored_install_reads_the_same_and_knows_its_secrets(install, pulled, tmp_path):
-    made = backup.back_up(install, tmp_path / "b", NOW)
-    manifest, aside = backup.restore(made, tmp_path / "new", NOW)
+    made = backup.back_up(install, tmp_path / "b", NOW, keys=True, passphrase=PHRASE)
+    manifest, aside = backup.restore(made, tmp_path / "new", NOW, passphrase=PHRASE)
     assert (manifest.keys, aside) == (True, None)
     with closing(opened(tmp_path / "new")) as other:
         assert other.history(1).digest() == install.history(1).digest()

@@ -32,6 +32,13 @@ function visible(node: Node): string {
   return node instanceof SVGElement ? '' : node.hasChildNodes() ? [...node.childNodes].map(visible).join('') : (node.textContent ?? '');
 }
 
+const BEGINS = /^'*(?:[=@\t\r\n]|[+-](?![\d.,]+%?\s*$))/;
+
+/** Makes a text harmless for spreadsheets that would run it: an apostrophe in front, as the service's own files have. */
+export function harmless(text: string): string {
+  return BEGINS.test(text) ? `'${text}` : text;
+}
+
 /** Writes cells as CSV (RFC 4180). */
 export function csv(cells: readonly Cell[][]): string {
   return cells.map((row) => row.map((cell) => quoted(cell, ',')).join(',')).join('\r\n') + '\r\n';
@@ -39,11 +46,11 @@ export function csv(cells: readonly Cell[][]): string {
 
 /** Writes cells the way spreadsheets take them from the clipboard. */
 export function tabbed(cells: readonly Cell[][]): string {
-  return cells.map((row) => row.map((cell) => String(cell ?? '').replace(/[\t\r\n]+/g, ' ')).join('\t')).join('\n');
+  return cells.map((row) => row.map((cell) => (typeof cell === 'string' ? harmless(cell.replace(/[\t\r\n]+/g, ' ')) : String(cell ?? ''))).join('\t')).join('\n');
 }
 
 function quoted(cell: Cell, separator: string): string {
-  const text = String(cell ?? '');
+  const text = typeof cell === 'string' ? harmless(cell) : String(cell ?? '');
   return text.includes(separator) || /["\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }
 

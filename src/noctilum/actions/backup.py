@@ -3,24 +3,39 @@
 from __future__ import annotations
 
 import json
+import os
+import re
+import secrets
 import shutil
 import sqlite3
 import tarfile
 import tempfile
+from base64 import urlsafe_b64encode
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
-from hashlib import blake2b
+from hashlib import blake2b, scrypt
 from pathlib import Path
+
+from cryptography.fernet import Fernet, InvalidToken
 
 from noctilum import __version__
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
+from noctilum.sqlite_faults import common_fault
+from noctilum.wire.plain_text import cleaned
 
 STAMP = "%Y-%m-%dT%H-%M-%SZ"
 PREFIX = "noctilum-"
-FORM = 1
+FORM = 2
+SEALED_KEY = "keys/secrets.sealed"
+SHORTEST_PASSPHRASE = 12
+_FILE = re.compile(r"records\.db|history/\d{1,18}\.db|keys/(secrets|sessions|secrets\.sealed)", re.ASCII)
+"""What a backup holds; older ones hold keys as they are."""
+_MEMBER = re.compile(rf"\.?/?(manifest\.json|history|keys|{_FILE.pattern})", re.ASCII)
+_WORK = {"n": 2**15, "r": 8, "p": 1}
+"""The cost of trying a passphrase (scrypt, RFC 7914)."""
 
 
 @dataclass(frozen=True)
@@ -45,15 +60,24 @@ def back_up(
     now: datetime,
     *,
     single_file: bool = False,
-    keys: bool = True,
+    keys: bool = False,
+    passphrase: str = "",
     told: Callable[[str], None] = lambda _: None,
 ) -> Path:
     """Copy the install while it runs; returns the backup's folder, or its one file.
 
     Every file is copied as it is at one moment, so that a pull meanwhile leaves whole days or none.
-    Records come first: a site added meanwhile is in neither. keys=False leaves the keys out; secrets
-    in such a backup cannot be read, and have to be entered again.
+    Records come first: a site added meanwhile is in neither. The keys are only in it when asked for, sealed by a
+    passphrase; without them the feeds' secrets have to be entered again. All of it is private to this user.
     """
+    if keys and len(passphrase) < SHORTEST_PASSPHRASE:
+        raise Nonsense(
+            "passphrase-short",
+            f"Keys go into a backup sealed by a passphrase of at least {SHORTEST_PASSPHRASE} characters.",
+            where="passphrase",
+            remedy="give one, or leave the keys out and keep them elsewhere",
+        )
+    os.umask(0o077)
     to.mkdir(parents=True, exist_ok=True)
     name = f"{PREFIX}{now.astimezone(UTC):{STAMP}}"
     final = to / (f"{name}.tar" if single_file else name)
@@ -61,14 +85,14 @@ def back_up(
         raise Clash("backup-exists", f"There is a backup {final.name} already.", where=str(to))
     work = Path(tempfile.mkdtemp(prefix=".partial-", dir=to))
     try:
-        manifest = _copied(install, work, now, keys, told)
+        manifest = _copied(install, work, now, passphrase if keys else "", told)
         (work / "manifest.json").write_text(json.dumps(asdict(manifest), indent=2))
         if single_file:
             _pack(work, final)
         else:
             work.rename(final)
     except OSError as why:
-        raise StoreFault(
+        raise common_fault(why, to) or StoreFault(
             "backup-failed", f"The backup could not be written: {why.strerror}.", where=str(to), remedy="check the disk"
         ) from why
     finally:
@@ -76,18 +100,38 @@ def back_up(
     return final
 
 
-def _copied(install: Install, work: Path, now: datetime, keys: bool, told: Callable[[str], None]) -> Manifest:
+def _copied(install: Install, work: Path, now: datetime, passphrase: str, told: Callable[[str], None]) -> Manifest:
     told("records")
     install.records.copy_to(work / "records.db")
     for number in install.history_numbers():
         told(f"history of site {number}")
         install.history(number).copy_to(work / "history" / f"{number}.db")
-    if keys:
-        shutil.copytree(install.settings.data / "keys", work / "keys")
+    if passphrase:
+        (work / "keys").mkdir()
+        (work / SEALED_KEY).write_bytes(sealed_by(passphrase, install.key_path.read_bytes()))
     files = {
         str(p.relative_to(work)): (p.stat().st_size, file_digest(p)) for p in sorted(work.rglob("*")) if p.is_file()
     }
-    return Manifest(FORM, __version__, now.astimezone(UTC).isoformat(timespec="seconds"), keys, files)
+    return Manifest(FORM, __version__, now.astimezone(UTC).isoformat(timespec="seconds"), bool(passphrase), files)
+
+
+def sealed_by(passphrase: str, content: bytes) -> bytes:
+    """Seal bytes by a passphrase: scrypt (RFC 7914) of it with a fresh salt is the key of a Fernet token."""
+    salt = secrets.token_bytes(16)
+    return salt + _box(passphrase, salt).encrypt(content)
+
+
+def unsealed_by(passphrase: str, sealed: bytes) -> bytes:
+    """Open what a passphrase sealed; raises Nonsense for another one."""
+    try:
+        return _box(passphrase, sealed[:16]).decrypt(sealed[16:])
+    except InvalidToken as why:
+        raise Nonsense("passphrase-wrong", "The passphrase does not open the keys.", where="passphrase") from why
+
+
+def _box(passphrase: str, salt: bytes) -> Fernet:
+    key = scrypt(passphrase.encode(), salt=salt, dklen=32, maxmem=1 << 26, **_WORK)
+    return Fernet(urlsafe_b64encode(key))
 
 
 def file_digest(path: Path) -> str:
@@ -140,14 +184,18 @@ def choose(folder: Path, at: datetime | None) -> Path:
     return fitting[-1]
 
 
-def restore(backup: Path, data: Path, now: datetime, *, replace: bool = False) -> tuple[Manifest, Path | None]:
+def restore(
+    backup: Path, data: Path, now: datetime, *, replace: bool = False, passphrase: str = ""
+) -> tuple[Manifest, Path | None]:
     """Take a backup back into a data folder; returns its manifest and where what was there before is kept.
 
-    The backup is checked to the last byte first. A folder that holds an install is only replaced when
-    told to, and then moved aside, not deleted. Stop the service before.
+    The backup is checked to the last byte first, and holds nothing but what backups hold. A folder that holds an
+    install is only replaced when told to, and then moved aside, not deleted. Stop the service before.
     """
+    os.umask(0o077)
     with _unpacked(backup, data.parent) as source:
         manifest = check(source)
+        key = _key_of(source, manifest, passphrase)
         occupied = (data / "records.db").exists()
         if occupied and not replace:
             raise Clash(
@@ -158,14 +206,30 @@ def restore(backup: Path, data: Path, now: datetime, *, replace: bool = False) -
         aside = data.with_name(f"{data.name}.before-{now.astimezone(UTC):{STAMP}}") if data.exists() else None
         fresh = Path(tempfile.mkdtemp(prefix=".restoring-", dir=data.absolute().parent))
         for name in manifest.files:
-            (fresh / name).parent.mkdir(parents=True, exist_ok=True)
-            shutil.copy2(source / name, fresh / name)
+            if name != SEALED_KEY:
+                (fresh / name).parent.mkdir(parents=True, exist_ok=True)
+                shutil.copyfile(source / name, fresh / name)
+        if key:
+            (fresh / "keys").mkdir(exist_ok=True)
+            (fresh / "keys" / "secrets").write_bytes(key)
         if aside:
             data.rename(aside)
         fresh.rename(data)
-        if manifest.keys:
-            (data / "keys").chmod(0o700)
     return manifest, aside
+
+
+def _key_of(source: Path, manifest: Manifest, passphrase: str) -> bytes:
+    """Open the key that came with a backup; nothing where none did. Older backups hold it as it is."""
+    if SEALED_KEY not in manifest.files:
+        return b""
+    if not passphrase:
+        raise Nonsense(
+            "passphrase-missing",
+            "The keys in this backup are sealed by a passphrase.",
+            where="NOCTILUM_PASSPHRASE",
+            remedy="give it, or restore without the keys",
+        )
+    return unsealed_by(passphrase, (source / SEALED_KEY).read_bytes())
 
 
 @contextmanager
@@ -173,22 +237,33 @@ def _unpacked(backup: Path, near: Path) -> Iterator[Path]:
     if backup.is_dir():
         yield backup
         return
+    near.mkdir(parents=True, exist_ok=True)
     folder = Path(tempfile.mkdtemp(prefix=".unpacked-", dir=near.absolute()))
     try:
-        with tarfile.open(backup) as tar:
-            tar.extractall(folder, filter="data")
+        with tarfile.open(backup, "r:") as tar:
+            tar.extractall(folder, members=_known_members(tar), filter="data")
         yield folder
-    except (tarfile.TarError, OSError) as why:
-        raise StoreFault("backup-unreadable", f"{backup.name} is no backup: {why}.", where=str(backup)) from why
+    except (tarfile.TarError, EOFError, OSError) as why:
+        raise common_fault(why, near) or StoreFault(
+            "backup-unreadable", f"{backup.name} is no backup: {why}.", where=str(backup)
+        ) from why
     finally:
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def _known_members(tar: tarfile.TarFile) -> Iterator[tarfile.TarInfo]:
+    """Give the members that a backup has; raises StoreFault for any other."""
+    for member in tar:
+        if not (member.isfile() or member.isdir()) or not _MEMBER.fullmatch(member.name):
+            raise StoreFault("backup-unreadable", f"It holds {cleaned(member.name, 80)!r}, which no backup has.")
+        yield member
 
 
 def check(backup: Path) -> Manifest:
     """Check that a backup is whole; raises StoreFault naming the first file that is not."""
     try:
-        manifest = Manifest(**json.loads((backup / "manifest.json").read_text()))
-    except (OSError, ValueError, TypeError) as why:
+        manifest = _manifest((backup / "manifest.json").read_text())
+    except (OSError, ValueError, TypeError, KeyError, RecursionError) as why:
         raise StoreFault("backup-unreadable", f"{backup.name} has no readable manifest.", where=str(backup)) from why
     if manifest.form > FORM:
         raise StoreFault(
@@ -196,7 +271,7 @@ def check(backup: Path) -> Manifest:
         )
     for name, (size, digest) in manifest.files.items():
         path = backup / name
-        if not path.is_file() or path.stat().st_size != size or file_digest(path) != digest:
+        if path.is_symlink() or not path.is_file() or path.stat().st_size != size or file_digest(path) != digest:
             raise StoreFault(
                 "backup-damaged", f"{name} in {backup.name} is not what was backed up.", remedy="use an older backup"
             )
@@ -204,6 +279,16 @@ def check(backup: Path) -> Manifest:
         if name.endswith(".db"):
             _check_database(backup / name)
     return manifest
+
+
+def _manifest(text: str) -> Manifest:
+    """Read a manifest; raises ValueError, KeyError or TypeError for what is none, or names what no backup has."""
+    found = json.loads(text)
+    files = {str(name): (int(size), str(digest)) for name, (size, digest) in found["files"].items()}
+    for name in files:
+        if not _FILE.fullmatch(name):
+            raise ValueError(f"it names {name[:80]!r}")
+    return Manifest(int(found["form"]), str(found["version"]), str(found["made_at"]), bool(found["keys"]), files)
 
 
 def _check_database(path: Path) -> None:

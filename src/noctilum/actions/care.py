@@ -130,7 +130,10 @@ def _queue(install: Install, sources: set[int], now: datetime) -> list[int]:
 
 
 def retain(install: Install, today: date) -> Mapping[str, int]:
-    """Delete what is older than each client keeps, where the agency has set it; returns days gone by site."""
+    """Delete what is older than each client keeps, where the agency has set it; returns days gone by site.
+
+    A site that cannot be read holds no other up; its fault is raised when all others are seen to.
+    """
     gone: dict[str, Any] = {}
     with install.records.read() as db:
         limited = [
@@ -138,14 +141,19 @@ def retain(install: Install, today: date) -> Mapping[str, int]:
             for client in db.scalars(select(Client).where(Client.keep_months.is_not(None)))
             for site in client.sites
         ]
+    failed: list[Fault] = []
     for number, key, months in limited:
         first = shift_months(month_start(today), -int(months or 0))
         try:
             history = install.history(number)
+            if (history.kept_from or date.min) < first:
+                gone[key] = history.drop_before(first)
         except NotThere:
             continue
-        if (history.kept_from or date.min) < first:
-            gone[key] = history.drop_before(first)
+        except Fault as fault:
+            failed.append(fault)
+    if failed:
+        raise failed[0]
     return gone
 
 

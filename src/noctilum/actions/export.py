@@ -18,10 +18,12 @@ import pyarrow.parquet as pq
 import xlsxwriter
 
 from noctilum.actions.take import Opened
-from noctilum.core.errors import Nonsense, StoreFault
+from noctilum.core.cells import cell
+from noctilum.core.errors import Nonsense, Stopped, StoreFault
 from noctilum.core.windows import Window, month_end, month_start, parse_window
 from noctilum.history import Question
 from noctilum.history.datasets import DAILY, dataset
+from noctilum.sqlite_faults import common_fault
 
 Format = Literal["csv", "ndjson", "parquet", "xlsx"]
 FORMATS: tuple[Format, ...] = ("csv", "ndjson", "parquet", "xlsx")
@@ -53,7 +55,13 @@ Part = tuple[str, Mapping[str, Sequence[Any]]]
 
 
 def export_days(
-    opened: Opened, grain: str, window: str, form: Format, path: Path, report: Callable[[ExportProgress], bool]
+    opened: Opened,
+    grain: str,
+    window: str,
+    form: Format,
+    path: Path,
+    report: Callable[[ExportProgress], bool],
+    raw: bool = False,
 ) -> Exported:
     """Write every held row of a grain over a window, month by month in bounded memory.
 
@@ -65,13 +73,13 @@ def export_days(
     span = parse_window(window, ends_on=held.complete_through, starts_on=held.first_held)
     months = _months(span)
     rows = 0
-    with _writer(form, path) as sink:
+    with _writer(form, path, raw) as sink:
         for number, (first, last) in enumerate(months):
             columns = _days(opened, grain, first, last)
             rows += len(columns["day"])
             sink.write((f"{first:%Y-%m}", columns))
             if not report(ExportProgress("writing", number + 1, len(months), rows)):
-                raise StoreFault("export-stopped", "The export was stopped.", remedy="start it again")
+                raise Stopped("The export was stopped.", "start it again")
     return Exported(path, rows)
 
 
@@ -115,11 +123,11 @@ def _days(opened: Opened, grain: str, first: date, last: date) -> dict[str, Sequ
     return out
 
 
-def export_rows(rows: Iterable[Mapping[str, Any]], form: Format, path: Path) -> Exported:
+def export_rows(rows: Iterable[Mapping[str, Any]], form: Format, path: Path, raw: bool = False) -> Exported:
     """Write a reading's rows, as they cross HTTP, flattened: nested fields are named like now.clicks."""
     flat = [_flat(row) for row in rows]
     names = list(dict.fromkeys(name for row in flat for name in row))
-    with _writer(form, path) as sink:
+    with _writer(form, path, raw) as sink:
         sink.write(("rows", {name: [row.get(name) for row in flat] for name in names}))
     return Exported(path, len(flat))
 
@@ -141,25 +149,31 @@ class _Sink(Protocol):
 
 
 @contextmanager
-def _writer(form: Format, path: Path) -> Iterator[_Sink]:
+def _writer(form: Format, path: Path, raw: bool = False) -> Iterator[_Sink]:
     """Open the right sink: what is written appears under its name only when it is whole."""
     if form not in FORMATS:
         raise Nonsense("no-such-format", f"There is no format {form!r}.", remedy=f"one of {', '.join(FORMATS)}")
     partial = path.with_name(path.name + ".partial")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with closing(_SINKS[form](partial)) as sink:
+        with closing(_RawCsv(partial) if raw and form == "csv" else _SINKS[form](partial)) as sink:
             yield sink
         partial.rename(path)
     except OSError as why:
         what = f"The export could not be written: {why.strerror}."
-        raise StoreFault("export-failed", what, where=str(path), remedy="check that the disk has room") from why
+        raise common_fault(why, path) or StoreFault(
+            "export-failed", what, where=str(path), remedy="check that the disk has room"
+        ) from why
     finally:
         with suppress(OSError):
             partial.unlink(missing_ok=True)
 
 
 class _Csv:
+    """Rows as RFC 4180 CSV; texts that a spreadsheet would run are made harmless."""
+
+    raw = False
+
     def __init__(self, path: Path) -> None:
         self._stream = path.open("w", encoding="utf-8", newline="")
         self._writer: Any = None
@@ -167,11 +181,18 @@ class _Csv:
     def write(self, part: Part) -> None:
         if self._writer is None:
             self._writer = csv.writer(self._stream)
-            self._writer.writerow(part[1])
-        self._writer.writerows(zip(*part[1].values(), strict=True))
+            self._writer.writerow([cell(name, raw=self.raw) for name in part[1]])
+        columns = [[cell(value, raw=self.raw) for value in values] for values in part[1].values()]
+        self._writer.writerows(zip(*columns, strict=True))
 
     def close(self) -> None:
         self._stream.close()
+
+
+class _RawCsv(_Csv):
+    """The same with every text as it is, for programs."""
+
+    raw = True
 
 
 class _Ndjson:

@@ -6,10 +6,12 @@ import re
 import secrets
 import shutil
 from collections.abc import Callable, Iterator, Mapping
+from contextlib import suppress
 from datetime import date, datetime
 from pathlib import Path
 from typing import IO, Any
 
+import structlog
 from pydantic import ValidationError
 from sqlalchemy import select
 
@@ -18,23 +20,35 @@ from noctilum.actions.find import find_source
 from noctilum.actions.imports import Choice, ImportResult, Report
 from noctilum.actions.install import Install
 from noctilum.actions.notices import note
-from noctilum.core.errors import Fault, Nonsense, NotThere, StoreFault
-from noctilum.records.models import FileMapping, Source
+from noctilum.core.errors import DiskFull, Fault, Nonsense, NotThere, StoreFault
+from noctilum.records.models import LARGEST_NUMBER, FileMapping, Source
 from noctilum.sources.files.mapping import Mapping as Reading
+from noctilum.sources.files.opening import unreadable
 from noctilum.sources.files.reading import look
+from noctilum.sqlite_faults import common_fault
 from noctilum.wire import imports as wire
+from noctilum.wire.plain_text import cleaned, keepable, unkeepable
 
 PIECE = 1 << 20
 _SAFE = re.compile(r"[^\w.,()+ -]+")
 _ID = re.compile(r"[0-9a-f]{16}")
+_NUMBER = re.compile(r"[0-9]{1,9}", re.ASCII)
+MOST_NAME = 200
+"""Bytes of a file's name; file systems take 255, and endings are added."""
+_stuck: dict[Path, float] = {}
+"""Files in the inbox that can neither be used nor moved, with their times: looked at again when they change."""
+log = structlog.get_logger("noctilum.files")
 SETTLED_SECONDS = 5.0
 """A file in the inbox is taken when it has not changed for so long."""
 
 
-def keep_upload(install: Install, name: str, stream: IO[bytes]) -> wire.Upload:
+def keep_upload(install: Install, name: str, stream: IO[bytes], number: str | None = None) -> wire.Upload:
     """Keep a file that is sent, piece by piece; it waits until it is imported or the folder is cleared."""
     safe = _SAFE.sub("_", Path(name).name).strip(". ") or "file"
-    folder = install.settings.data / "uploads" / secrets.token_hex(8)
+    if len(safe.encode()) > MOST_NAME:
+        what = f"The file's name is longer than {MOST_NAME} bytes."
+        raise Nonsense("name-unusable", what, where="name", remedy="give it a shorter one")
+    folder = install.settings.data / "uploads" / (number or secrets.token_hex(8))
     folder.mkdir(parents=True)
     path = folder / safe
     try:
@@ -42,7 +56,7 @@ def keep_upload(install: Install, name: str, stream: IO[bytes]) -> wire.Upload:
             shutil.copyfileobj(stream, sink, PIECE)
     except OSError as why:
         shutil.rmtree(folder, ignore_errors=True)
-        raise StoreFault(
+        raise common_fault(why, folder) or StoreFault(
             "upload-failed", f"{safe} could not be kept: {why.strerror}.", remedy="check that the disk has room"
         ) from why
     return wire.Upload(id=folder.name, name=safe, size=path.stat().st_size)
@@ -156,7 +170,7 @@ def mappings(install: Install) -> list[wire.NamedMapping]:
     """List the mappings kept under a name."""
     with install.records.read() as db:
         found = db.scalars(select(FileMapping).order_by(FileMapping.name))
-        return [wire.NamedMapping(name=m.name, mapping=wire.Mapping.model_validate(m.mapping)) for m in found]
+        return [wire.NamedMapping(name=keepable(m.name), mapping=_mapping(m)) for m in found]
 
 
 def kept_mapping(install: Install, name: str) -> wire.Mapping:
@@ -165,13 +179,21 @@ def kept_mapping(install: Install, name: str) -> wire.Mapping:
         found = db.scalar(select(FileMapping).where(FileMapping.name == name))
     if found is None:
         raise NotThere("no-such-mapping", f"There is no mapping {name!r}.", remedy="list them with `noctilum mappings`")
-    return wire.Mapping.model_validate(found.mapping)
+    return _mapping(found)
+
+
+def _mapping(found: FileMapping) -> wire.Mapping:
+    """Read a kept mapping; one that an older version kept and this one would not is read without what is wrong."""
+    try:
+        return wire.Mapping.model_validate(keepable(found.mapping))
+    except ValidationError:
+        return wire.Mapping()
 
 
 def keep_mapping(install: Install, name: str, mapping: wire.Mapping, now: datetime) -> wire.NamedMapping:
     """Keep a mapping under a name, in place of one of that name."""
-    if not name.strip() or len(name) > 80:
-        raise Nonsense("name-unusable", "A mapping's name has 1 to 80 signs.", where="name")
+    if not name.strip() or len(name) > 80 or unkeepable(name, line=True):
+        raise Nonsense("name-unusable", "A mapping's name has 1 to 80 signs, on one line.", where="name")
     with install.records.begin() as db:
         found = db.scalar(select(FileMapping).where(FileMapping.name == name))
         if found is None:
@@ -200,16 +222,29 @@ def watch(install: Install, now: datetime) -> list[int]:
     """Queue an import of every file in the inbox that has stopped growing; returns the jobs' numbers.
 
     A file is read with the kept mapping named like its source's folder, "inbox 3", where there is one.
-    It is moved to the uploads before, so that a half-written one is never read, and a notice is left
-    for one that cannot be used.
+    It is copied to the uploads before, so that a half-written one is never read. Each file is seen to by itself:
+    one that cannot be used is set aside with a notice, whatever is wrong with it, and holds no other up.
     """
-    root = install.settings.data / "inbox"
     jobs = []
-    for folder in sorted(p for p in root.glob("*") if p.is_dir() and p.name.isdigit()) if root.exists() else []:
-        for path in sorted(p for p in folder.iterdir() if p.is_file() and not p.name.startswith(".")):
-            if _has_settled(path):
-                jobs += _take(install, int(folder.name), path, now)
+    for source, path in _waiting(install):
+        try:
+            settled = _has_settled(path)
+        except OSError:
+            continue
+        if settled:
+            jobs += _take(install, source, path, now)
     return jobs
+
+
+def _waiting(install: Install) -> Iterator[tuple[int, Path]]:
+    """Give the files in the folders of sources; those set aside lie in folders of their own."""
+    root = install.settings.data / "inbox"
+    for folder in (
+        sorted(p for p in root.iterdir() if p.is_dir() and _NUMBER.fullmatch(p.name)) if root.is_dir() else ()
+    ):
+        for path in sorted(p for p in folder.iterdir() if p.is_file() and not p.name.startswith(".")):
+            if path not in _stuck or path.stat().st_mtime != _stuck[path]:
+                yield int(folder.name), path
 
 
 def _has_settled(path: Path) -> bool:
@@ -218,25 +253,49 @@ def _has_settled(path: Path) -> bool:
 
 
 def _take(install: Install, source: int, path: Path, now: datetime) -> list[int]:
-    with path.open("rb") as stream:
-        upload = keep_upload(install, path.name, stream)
-    using = f"inbox {source}"
-    known = {mapping.name for mapping in mappings(install)}
-    asked = wire.AskImport(uploads=[upload.id], using=using if using in known else None)
+    number = secrets.token_hex(8)
     try:
-        look(upload_path(install, upload.id), reading_of(install, asked.mapping, asked.using))
+        with path.open("rb") as stream:
+            keep_upload(install, path.name, stream, number)
+        using = f"inbox {source}"
+        known = {mapping.name for mapping in mappings(install)}
+        asked = wire.AskImport(uploads=[number], using=using if using in known else None)
+        look(upload_path(install, number), reading_of(install, asked.mapping, asked.using))
         job = queue_import(install, source, asked, now)
-    except Fault as fault:
-        _aside(path, "refused")
-        with install.records.begin() as db:
-            found = db.get(Source, source)
-            note(db, f"file-refused {path.name}"[:60], f"{path.name} in the inbox cannot be used. {fault}", now, found)
+    except DiskFull:
+        shutil.rmtree(install.settings.data / "uploads" / number, ignore_errors=True)
+        raise
+    except Exception as why:
+        shutil.rmtree(install.settings.data / "uploads" / number, ignore_errors=True)
+        said = why if isinstance(why, Fault) else unreadable(path, why)
+        log.warning("file refused", file=path.name, fault=str(said))
+        _set_aside(install, source, path, "refused", str(said), now)
         return []
-    _aside(path, "taken")
+    _set_aside(install, source, path, "taken", "", now)
     return [job]
 
 
+def _set_aside(install: Install, source: int, path: Path, name: str, why: str, now: datetime) -> None:
+    """Move a file out of the way, with a notice where it was refused; one that cannot be moved is looked at no more."""
+    try:
+        _aside(path, name)
+    except OSError as fault:
+        with suppress(OSError):
+            _stuck[path] = path.stat().st_mtime
+        why += f" It cannot be moved out of the inbox either: {fault.strerror}."
+    if why:
+        with install.records.begin() as db:
+            found = db.get(Source, min(source, LARGEST_NUMBER))
+            text = f"{cleaned(path.name, 100)} in the inbox cannot be used, and was set aside. {why}"
+            note(db, f"file-refused {path.name}"[:60], text, now, found)
+
+
 def _aside(path: Path, name: str) -> None:
+    """Move a file into a folder beside it, under another name where one of its name lies there already."""
     folder = path.parent / name
     folder.mkdir(exist_ok=True)
-    path.rename(folder / path.name)
+    target, n = folder / path.name, 1
+    while target.exists():
+        n += 1
+        target = folder / f"{path.stem}-{n}{path.suffix}"
+    path.rename(target)

@@ -34,3 +34,12 @@ def find_source(db: Session, number: int) -> Source:
     if found is None:
         raise NotThere("no-such-source", f"There is no source {number}.", remedy="list them with `noctilum sources`")
     return found
+
+
+def file_name(key: str) -> str:
+    """Give the part of a file's name that says which site it is of; long ones are cut, as file systems take so much.
+
+    >>> file_name("skerryferries.example~news"), len(file_name("x" * 300))
+    ('skerryferries.example~news', 120)
+    """
+    return key.replace("/", "~")[:120]

@@ -7,24 +7,39 @@ import shutil
 import sqlite3
 import tempfile
 import zipfile
+import zlib
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from noctilum import __version__
 from noctilum.actions.backup import file_digest
-from noctilum.actions.find import find_site
+from noctilum.actions.find import file_name, find_site
 from noctilum.actions.install import Install
+from noctilum.actions.recurrence import rule_of
+from noctilum.actions.sets import canonical_rule, check_sets
+from noctilum.actions.setup import canonical_host, check_zone, site_key, slug
 from noctilum.core.errors import Clash, Nonsense, StoreFault
-from noctilum.history import History
+from noctilum.core.filters.rows import compared
+from noctilum.history import History, rebuild
 from noctilum.records.models import Client, DatedNote, SavedSet, Site, Source
+from noctilum.sources.contract import connector_class
+from noctilum.sources.http_feed import checked_url
+from noctilum.sources.mapping import read_mapping
+from noctilum.sqlite_faults import common_fault
+from noctilum.wire.handed import Handed, HandedSource
+from noctilum.wire.plain_text import cleaned
 
 FORM = 2
+MOST_MANIFEST = 64 << 20
+SMALL, MOST_RATIO = 16 << 20, 20
+"""Bytes unpacked up to which no ratio is asked, and how many times as large as packed a file may be beyond."""
 CLIENT_FIELDS = ("key", "name", "language", "time_zone", "currency", "colour", "accent")
 SET_FIELDS = ("name", "item", "rule", "members")
 NOTE_FIELDS = ("kind", "text", "page", "set_name", "origin")
@@ -63,7 +78,7 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             "notes": _notes_of(db, site),
         }
         number = site.id
-    path = to / f"{key.replace('/', '~')}-{now:%Y-%m-%d}.noctilum.zip" if to.is_dir() else to
+    path = to / f"{file_name(key)}-{now:%Y-%m-%d}.noctilum.zip" if to.is_dir() else to
     if path.exists():
         raise Clash("file-exists", f"{path} is there already.", remedy="choose another name")
     with tempfile.TemporaryDirectory(prefix="hand-over-", dir=install.settings.data) as folder:
@@ -79,7 +94,9 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             partial.rename(path)
         except OSError as why:
             partial.unlink(missing_ok=True)
-            raise StoreFault("hand-over-failed", f"{path} could not be written: {why.strerror}.") from why
+            raise common_fault(why, path) or StoreFault(
+                "hand-over-failed", f"{path} could not be written: {why.strerror}."
+            ) from why
     return path
 
 
@@ -104,101 +121,180 @@ def _notes_of(db: Session, site: Site) -> list[dict[str, Any]]:
 def bring_in(install: Install, path: Path, now: datetime, client: str | None = None) -> Brought:
     """Take a hand-over file in: the site, its sources and its history, all or nothing.
 
-    The client of that key is used, or made; client names another. Raises Clash when the site is there
-    already, StoreFault when the file is not whole. Feeds wait until their secrets are entered.
+    Nothing in it is believed: records are checked as if somebody typed them, keys and numbers are given anew, and the
+    history is rebuilt row by row. The client of that name is used, or made; client names another. Raises Clash when
+    the site is there already, StoreFault when the file is not whole, Nonsense for what cannot be used. Feeds wait
+    until their secrets are entered.
     """
     with tempfile.TemporaryDirectory(prefix="bring-in-", dir=install.settings.data) as folder:
-        manifest = _read(path, Path(folder))
-        history = Path(folder) / "history.db"
+        handed = _read(path, Path(folder), install.settings.most_upload)
+        rebuilt = Path(folder) / "rebuilt.db"
+        rebuild(Path(folder) / "history.db", rebuilt, {each.id: each.id for each in handed.sources})
         with install.records.begin() as db:
-            site, numbers = _add_records(db, manifest, client, now)
-            _renumbered(history, numbers)
-            days = _days(history)
+            site, numbers = _add_records(db, handed, client, now)
+            _renumbered(rebuilt, numbers)
+            days = _days(rebuilt)
             target = install.history_path(site.id)
             target.parent.mkdir(parents=True, exist_ok=True)
             if target.exists():
                 raise Clash("history-exists", f"There is a history of site {site.id} already.", where=str(target))
-            shutil.move(history, target)
+            shutil.move(rebuilt, target)
             locked = tuple(source.id for source in site.sources if source.state == "broken")
             owner = site.client.key
     return Brought(site.key, owner, numbers, locked, *days)
 
 
-def _read(path: Path, folder: Path) -> dict[str, Any]:
+def _read(path: Path, folder: Path, most: int) -> Handed:
+    """Read the manifest and unpack the history beside it, within limits."""
     try:
         with zipfile.ZipFile(path) as archive:
-            manifest: dict[str, Any] = json.loads(archive.read("manifest.json"))
-            if manifest["form"] > FORM:
+            manifest = _manifest(archive, path)
+            if manifest.form > FORM:
                 raise StoreFault(
-                    "hand-over-newer", f"{path.name} was made by version {manifest['version']}.", remedy="use that one"
+                    "hand-over-newer", f"{path.name} was made by version {manifest.version}.", remedy="use that one"
                 )
+            _check_size(archive.getinfo("history.db"), path, most)
             with archive.open("history.db") as source, (folder / "history.db").open("wb") as sink:
                 shutil.copyfileobj(source, sink, 1 << 20)
     except FileNotFoundError as why:
-        raise Nonsense("no-such-file", f"There is no file {path}.") from why
-    except (OSError, KeyError, ValueError, TypeError, zipfile.BadZipFile) as why:
-        raise StoreFault("hand-over-unreadable", f"{path.name} is no hand-over file.", where=str(path)) from why
-    if file_digest(folder / "history.db") != manifest.get("history"):
+        raise Nonsense("no-such-file", f"There is no file {path.name}.") from why
+    except (OSError, KeyError, ValueError, TypeError, RuntimeError, NotImplementedError, zlib.error, EOFError) as why:
+        raise common_fault(why, path) or _no_hand_over(path, "") from why
+    except zipfile.BadZipFile as why:
+        raise _no_hand_over(path, "") from why
+    if file_digest(folder / "history.db") != manifest.history:
         raise StoreFault(
             "hand-over-damaged", f"The history in {path.name} is not what was handed over.", remedy="ask for it again"
         )
     return manifest
 
 
-def _add_records(
-    db: Session, manifest: dict[str, Any], client: str | None, now: datetime
-) -> tuple[Site, dict[int, int]]:
-    given = manifest["site"]
-    taken = db.scalar(select(Site).where(Site.host == given["host"]))
+def _no_hand_over(path: Path, why: str) -> StoreFault:
+    return StoreFault("hand-over-unreadable", f"{path.name} is no hand-over file{why}.", where=path.name)
+
+
+def _check_size(info: zipfile.ZipInfo, path: Path, most: int) -> None:
+    """Refuse what unpacks to far more than it is packed: our own files are not packed at all."""
+    if info.file_size > most or info.file_size > max(SMALL, MOST_RATIO * info.compress_size):
+        raise Nonsense(
+            "file-too-large",
+            f"{info.filename} in {path.name} unpacks to {info.file_size:,} bytes.",
+            where=path.name,
+            remedy="ask for a hand-over file as Noctilum writes it",
+        )
+
+
+def _manifest(archive: zipfile.ZipFile, path: Path) -> Handed:
+    info = archive.getinfo("manifest.json")
+    _check_size(info, path, MOST_MANIFEST)
+    try:
+        return Handed.model_validate_json(archive.read(info))
+    except ValidationError as why:
+        first = why.errors(include_url=False, include_input=False)[0]
+        place = ".".join(map(str, first["loc"]))
+        said = first["msg"].removeprefix("Value error, ")
+        raise Nonsense(
+            "hand-over-unusable",
+            f"What {path.name} says cannot be used: {cleaned(said, 200)}.",
+            where=f"manifest.json, {cleaned(place, 100)}",
+            remedy="ask for the file again",
+        ) from why
+
+
+def _add_records(db: Session, handed: Handed, client: str | None, now: datetime) -> tuple[Site, dict[int, int]]:
+    host = canonical_host(handed.site.host)
+    taken = db.scalar(select(Site).where(Site.host == host))
     if taken:
-        raise Clash("site-exists", f"{given['host']} belongs to {taken.client.name} already.")
-    owner = db.scalar(select(Client).where(Client.key == (client or manifest["client"]["key"])))
-    if owner is None:
-        if client:
-            raise Nonsense("no-such-client", f"There is no client {client!r}.", remedy="add it first")
-        owner = Client(created_at=now, **manifest["client"])
-    site = Site(client=owner, created_at=now, **given)
+        raise Clash("site-exists", f"{host} belongs to {taken.client.name} already.")
+    owner = _owner(db, handed, client, now)
+    site = Site(client=owner, key=site_key(host), host=host, brand_terms=handed.site.brand_terms, created_at=now)
     db.add(site)
     db.flush()
     numbers: dict[int, int] = {}
-    for found in manifest["sources"]:
-        source = _source(site, dict(found), now)
+    for found in handed.sources:
+        if found.id in numbers:
+            raise Nonsense("hand-over-unusable", f"The file lists source {found.id} twice.", where="sources")
+        source = _source(db, site, found, now)
         db.add(source)
         db.flush()
-        numbers[int(found["id"])] = source.id
-    _add_noted(db, manifest, site, now)
-    for source in site.sources:
-        source.part_of = numbers.get(source.part_of or 0)
+        numbers[found.id] = source.id
+    _add_noted(db, handed, site, now)
+    for source, found in zip(site.sources, handed.sources, strict=True):
+        source.part_of = numbers.get(found.part_of or 0)
     db.flush()
     return site, numbers
 
 
-def _add_noted(db: Session, manifest: dict[str, Any], site: Site, now: datetime) -> None:
-    """Add the sets that the client cannot name yet, and the notes it has not yet; files before form 2 have none."""
+def _owner(db: Session, handed: Handed, client: str | None, now: datetime) -> Client:
+    """Find whose the site becomes: the client that is named, one of the file's name, or a new one."""
+    if client is not None:
+        found = db.scalar(select(Client).where(Client.key == client))
+        if found is None:
+            raise Nonsense("no-such-client", f"There is no client {client!r}.", remedy="add it first")
+        return found
+    given = handed.client
+    found = db.scalar(select(Client).where(Client.key == slug(given.name)))
+    if found is not None:
+        return found
+    check_zone(given.time_zone)
+    return Client(key=slug(given.name), created_at=now, **given.model_dump(exclude={"key"}))
+
+
+def _add_noted(db: Session, handed: Handed, site: Site, now: datetime) -> None:
+    """Add the sets that the client cannot name yet, and the notes it has not yet."""
     usable = or_(SavedSet.client_id.is_(None), SavedSet.client_id == site.client_id)
-    names = set(db.scalars(select(SavedSet.name).where(usable)))
-    for found in manifest.get("sets", []):
-        if found["name"] not in names:
-            db.add(SavedSet(client_id=site.client_id, created_at=now, **found))
-    for found in manifest.get("notes", []):
-        given = dict(found)
-        owner = {"site_id": site.id} if given.pop("on_site") else {"client_id": site.client_id}
-        given |= owner | {name: date.fromisoformat(given[name]) for name in ("first", "last")}
+    names = {compared(name) for name in db.scalars(select(SavedSet.name).where(usable))}
+    for found in handed.sets:
+        if compared(found.name) not in names:
+            names.add(compared(found.name))
+            rule = canonical_rule(found.rule, found.item) if found.rule.strip() else ""
+            given = {"name": found.name, "item": found.item, "rule": rule, "members": list(found.members)}
+            db.add(SavedSet(client_id=site.client_id, created_at=now, **given))
+    db.flush()
+    check_sets(db, site.client_id)
+    for note in handed.notes:
+        owner = {"site_id": site.id} if note.on_site else {}
+        given = note.model_dump(exclude={"on_site"}) | owner | {"client_id": site.client_id}
         same = [getattr(DatedNote, name) == value for name, value in given.items() if name != "origin"]
         if db.scalar(select(DatedNote.id).where(*same)) is None:
             db.add(DatedNote(created_at=now, **given))
 
 
-def _source(site: Site, found: dict[str, Any], now: datetime) -> Source:
-    found.pop("id")
-    source = Source(site=site, sealed_secret=b"", created_at=now, **found)
-    if source.connector != "files":
+def _source(db: Session, site: Site, found: HandedSource, now: datetime) -> Source:
+    """Make a source of what the file says of one; it waits for its secret."""
+    check_zone(found.time_zone)
+    files = found.connector == "files"
+    if not files:
+        connector_class(found.connector)
+        checked_url(found.url)
+        if found.settings.mapping:
+            read_mapping(found.settings.mapping)
+    given = found.model_dump(exclude={"id", "part_of", "settings", "schedule"})
+    number = f"{site.key}/{slug(found.label)}"[:200] if files else found.property
+    same = (Source.connector == found.connector, Source.url == found.url, Source.property == number)
+    if len(number) > 200 or db.scalar(select(Source.id).where(*same)) is not None:
+        raise Clash(
+            "property-connected",
+            f"{found.label} is connected to another site here already, or twice in the file.",
+            where=f"source {found.id}",
+            remedy="take that source away first",
+        )
+    source = Source(
+        site=site,
+        sealed_secret=b"",
+        created_at=now,
+        schedule=rule_of(found.schedule),
+        settings={"mapping": found.settings.mapping} if found.settings.mapping else {},
+        **given | {"property": number},
+    )
+    if not files:
         source.state = "broken"
         source.fault = "secret-missing: it came with a hand-over\n  try: noctilum source NUMBER --secret"
     return source
 
 
 def _renumbered(path: Path, numbers: dict[int, int]) -> None:
+    """Give sources their numbers here, and fold the log into the file, so that it can be moved alone."""
     history = History(path)
     try:
         history.renumber(numbers)

@@ -14,8 +14,9 @@ from pathlib import Path
 from noctilum.actions.find import find_source
 from noctilum.actions.install import Install
 from noctilum.actions.spool import Spool, SpooledDay
+from noctilum.core.cells import cell
 from noctilum.core.days import NOT_HELD, DayState
-from noctilum.core.errors import Nonsense, StoreFault
+from noctilum.core.errors import Nonsense, Stopped, StoreFault
 from noctilum.core.settle import sift
 from noctilum.history import DayEntry, History, LedgerRow
 from noctilum.sources.files.chunks import Rejected
@@ -23,6 +24,7 @@ from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.reading import Form, Typed, look, sample, typed
 from noctilum.sources.files.recognise import Recognised
 from noctilum.sources.ndjson import DIMS
+from noctilum.sqlite_faults import common_fault
 
 SHOWN_REJECTS = 20
 SHOWN_DAYS = 40
@@ -135,7 +137,9 @@ def import_files(
                 _try_strictly(replace(task, choice=replace(choice, dry=True)), spool)
             return task.run(spool)
     except OSError as why:
-        raise StoreFault("disk-failed", f"The import could not go on: {why.strerror}.", where=str(folder)) from why
+        raise common_fault(why, folder) or StoreFault(
+            "disk-failed", f"The import could not go on: {why.strerror}.", where=str(folder)
+        ) from why
 
 
 def _spool_root(install: Install) -> Path:
@@ -289,7 +293,7 @@ class _Rejects:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._stream = None if path is None else path.open("w", encoding="utf-8", newline="")
+        self._stream = None if path is None else path.open("w", encoding="utf-8", errors="replace", newline="")
         self._writer = csv.writer(self._stream) if self._stream else None
         self.count = 0
         self.shown: list[Rejected] = []
@@ -318,7 +322,7 @@ class _Rejects:
             if len(self.shown) < SHOWN_REJECTS:
                 self.shown.append(each)
             if self._writer:
-                self._writer.writerow((each.file, each.line, each.reason, each.text))
+                self._writer.writerow([cell(part) for part in (each.file, each.line, each.reason, each.text)])
 
 
 class _Telling:
@@ -335,7 +339,7 @@ class _Telling:
         self._told = 0.0
 
     def tell(self, stage: str, done: int, due: int, rows: int) -> None:
-        """Tell how far it is; raises StoreFault when it is to stop, between one transaction and the next."""
+        """Tell how far it is; raises Stopped when it is to stop, between one transaction and the next."""
         self._rows += rows
         now = time.monotonic()
         if now - self._told < self.EVERY and done < due:
@@ -344,11 +348,6 @@ class _Telling:
         took = max(now - self._began, 1e-6)
         left = took / done * (due - done) if done and stage == "reading" else None
         if not self._report(ImportProgress(stage, done, due, self._rows, self._rows / took, left)):
-            raise Stopped
-
-
-class Stopped(StoreFault):
-    """The import was asked to stop; what it kept stays, and importing again goes on."""
-
-    def __init__(self) -> None:
-        super().__init__("import-stopped", "The import was stopped.", remedy="import the same files again")
+            raise Stopped(
+                "The import was stopped.", "import the same files again: what came in stays, the rest follows"
+            )

@@ -11,7 +11,7 @@ from cryptography.fernet import Fernet, InvalidToken
 from sqlalchemy.exc import SQLAlchemyError
 
 from noctilum.actions.settings import Settings
-from noctilum.core.errors import StoreFault
+from noctilum.core.errors import Clash, StoreFault
 from noctilum.history import AnswerCache, ColumnCache, History
 from noctilum.records.database import Records, fault_of
 
@@ -52,7 +52,14 @@ class Install:
         try:
             self.records.migrate()
         except SQLAlchemyError as why:
-            raise fault_of(why, str(self.records.path)) or why from why
+            raise fault_of(why, self.records.path) or why from why
+
+    def make_key(self) -> None:
+        """Make the key anew that was lost; raises Clash while there is one."""
+        if self.key_path.exists():
+            raise Clash("key-there", "There is a key.", where=str(self.key_path), remedy="leave it: secrets need it")
+        self.key_path.parent.mkdir(exist_ok=True)
+        _make_key(self.key_path)
 
     @property
     def key_path(self) -> Path:

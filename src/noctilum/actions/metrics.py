@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 from datetime import datetime
 
 from prometheus_client import CollectorRegistry
@@ -10,8 +11,9 @@ from prometheus_client.core import CounterMetricFamily, GaugeMetricFamily, Metri
 from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST, generate_latest
 from sqlalchemy import func, select
 
-from noctilum.actions import health, show
+from noctilum.actions import health, nightly, show
 from noctilum.actions.install import Install
+from noctilum.core.errors import Fault
 from noctilum.records.models import Job, Notice
 
 CONTENT_TYPE = CONTENT_TYPE_LATEST
@@ -31,6 +33,7 @@ class _Collector:
 
     def collect(self) -> Iterator[Metric]:
         yield from self._jobs()
+        yield from self._machine()
         yield from self._sources()
         yield from self._store()
 
@@ -47,7 +50,22 @@ class _Collector:
         yield GaugeMetricFamily("noctilum_notices_unseen", "Notices nobody has seen.", value=notices or 0)
         silent = health.silent_seconds(self._install, self._now)
         if silent is not None:
-            yield GaugeMetricFamily("noctilum_worker_silent_seconds", "Since the worker's last sign.", value=silent)
+            yield GaugeMetricFamily(
+                "noctilum_worker_silent_seconds",
+                "Since the worker's last sign; below zero it lies in the future.",
+                value=silent,
+            )
+
+    def _machine(self) -> Iterator[Metric]:
+        free = health.free_bytes(self._install)
+        if free is not None:
+            yield GaugeMetricFamily("noctilum_disk_free_bytes", "Free where the data folder lies.", value=free)
+        night = nightly.last_night(self._install.settings.data)
+        if night.last_whole is not None:
+            behind = (self._now.date() - night.last_whole).days
+            yield GaugeMetricFamily("noctilum_night_days_behind", "Days since the last whole night.", value=behind)
+        found = health.look(self._install, self._now)
+        yield GaugeMetricFamily("noctilum_troubles", "What health finds wrong, by number.", value=len(found.troubles))
 
     def _sources(self) -> Iterator[Metric]:
         labels = ["source", "site"]
@@ -72,6 +90,7 @@ class _Collector:
         size = GaugeMetricFamily("noctilum_history_bytes", "A site's history file.", labels=["site"])
         sites = {site.key: number for site, number in show.site_numbers(self._install)}
         for key, number in sites.items():
-            if number in self._install.history_numbers():
-                size.add_metric([key], self._install.history(number).size())
+            with suppress(Fault):
+                if number in self._install.history_numbers():
+                    size.add_metric([key], self._install.history(number).size())
         yield size

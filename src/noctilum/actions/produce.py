@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from noctilum.actions import export, handover, queue, readouts, take
-from noctilum.actions.find import find_site
+from noctilum.actions.find import file_name, find_site
 from noctilum.actions.install import Install
 from noctilum.core.errors import NotThere
 from noctilum.wire.operating import AskExport
@@ -28,12 +28,12 @@ def run(
     asked = AskExport.model_validate({name: value for name, value in given.items() if name != "site"})
     opened = take.open_site(install, str(given["site"]), asked.engine, asked.source)
     by = asked.goes_by.replace(",", "-")
-    name = f"{opened.key.replace('/', '~')}-{asked.what}-{by}{export.ENDINGS[asked.format]}"
+    name = f"{file_name(opened.key)}-{asked.what}-{by}{export.ENDINGS[asked.format]}"
     path = folder(install, job) / name
     if asked.what == "days":
-        done = export.export_days(opened, asked.goes_by, asked.window, asked.format, path, report)
+        done = export.export_days(opened, asked.goes_by, asked.window, asked.format, path, report, asked.raw)
     else:
-        done = export.export_rows(readouts.rows(install, opened, asked), asked.format, path)
+        done = export.export_rows(readouts.rows(install, opened, asked), asked.format, path, asked.raw)
     return {"file": path.name, "rows": done.rows, "bytes": path.stat().st_size}
 
 

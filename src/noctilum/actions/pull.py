@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from random import Random
 from threading import Event
+from typing import TypeVar
 
 from noctilum.actions.find import find_source
 from noctilum.actions.install import Install
@@ -16,7 +17,7 @@ from noctilum.actions.notices import note
 from noctilum.actions.schedule import back_off
 from noctilum.actions.setup import connect
 from noctilum.core.days import DayState, days_due, expires_in, lost_days, order_due
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, Stopped
 from noctilum.core.reconcile import Disagreement, against_promise, between_grains
 from noctilum.core.settle import Settled, settle
 from noctilum.core.windows import month_start
@@ -55,6 +56,10 @@ class PullResult:
 
 
 _CHANCE = Random()
+T = TypeVar("T")
+LOOKS_UP_EVERY = 1.0
+DOWN, GIVES_UP_AFTER = ("feed-unreachable", "feed-slow", "feed-broken"), 8
+"""After so many days in a row that could not be had for these reasons a pull ends, and is tried again later."""
 Report = Callable[[Progress], bool]
 """Takes progress; answers False to stop the pull after the days in flight."""
 
@@ -118,35 +123,42 @@ class _Task:
 
 
 def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
+    pool = ThreadPoolExecutor(max_workers=task.concurrency, thread_name_prefix="pull")
+    halt = Event()
+    try:
+        return _pulled(connector, task, report, pool, halt)
+    finally:
+        pool.shutdown(wait=not halt.is_set(), cancel_futures=True)
+
+
+def _pulled(connector: Connector, task: _Task, report: Report, pool: ThreadPoolExecutor, halt: Event) -> PullResult:
     kept_from = task.history.kept_from
-    offered = {
-        day.day: day
-        for day in connector.days(task.span.first, task.span.last)
-        if day.day in task.span and (kept_from is None or day.day >= kept_from)
-    }
+    known = _patiently(pool, lambda: connector.days(task.span.first, task.span.last), report, halt)
+    offered = {day.day: day for day in known if day.day in task.span and (kept_from is None or day.day >= kept_from)}
     rows = _rows_known(task, connector.grains)
     due = _due(rows, connector.grains, offered)
     wanted = [(offered[day], _lacking(rows.get(day, []), connector.grains, offered[day])) for day in due]
     tally = _Tally(report, len(due), _expiring(due, offered))
     if not tally.tell("reading"):
         return tally.result()
-    halt = Event()
     ended_by: FeedFault | None = None
-    with ThreadPoolExecutor(max_workers=task.concurrency, thread_name_prefix="pull") as pool:
-        for day, future in _in_flight(pool, connector, wanted, task.concurrency * 2, halt):
-            try:
-                entries = [replace(e, origin=task.origin, taken_at=_stamp(task.clock())) for e in future.result()]
-            except FeedFault as fault:
-                ends = fault.lasting or fault.retry_after is not None
-                ended_by = ended_by or (fault if ends else None)
-                going = not ends and tally.missed(day.day, fault)
-            else:
-                going = tally.kept(task.history.put_days(task.source, entries))
-            if not going:
-                halt.set()
+    in_a_row = 0
+    for day, future in _in_flight(pool, connector, wanted, task.concurrency * 2, halt, tally):
+        try:
+            entries = [replace(e, origin=task.origin, taken_at=_stamp(task.clock())) for e in future.result()]
+        except FeedFault as fault:
+            in_a_row += 1
+            ends = fault.lasting or fault.retry_after is not None or (fault.code in DOWN and in_a_row >= GIVES_UP_AFTER)
+            ended_by = ended_by or (fault if ends else None)
+            going = not ends and tally.missed(day.day, fault)
+        else:
+            in_a_row = 0
+            going = tally.kept(task.history.put_days(task.source, entries))
+        if not going:
+            halt.set()
     if ended_by:
         raise ended_by
-    lost = _mark_lost(connector, task, offered)
+    lost = 0 if halt.is_set() else _mark_lost(connector, task, offered)
     task.history.compact(before=month_start(task.clock().date()))
     tally.tell("done")
     return replace(tally.result(), lost=lost)
@@ -222,14 +234,32 @@ def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, Offered
     return len(gone)
 
 
+def _patiently(pool: ThreadPoolExecutor, ask: Callable[[], T], report: Report, halt: Event) -> T:
+    """Ask something of a feed, looking every second whether the pull is to stop; raises Stopped then."""
+    asked = pool.submit(ask)
+    while True:
+        try:
+            return asked.result(timeout=LOOKS_UP_EVERY)
+        except TimeoutError:
+            if asked.done():
+                raise
+            if not report(Progress("asking", 0, 0, 0)):
+                halt.set()
+                raise Stopped from None
+
+
 def _in_flight(
     pool: ThreadPoolExecutor,
     connector: Connector,
     due: Sequence[tuple[OfferedDay, tuple[str, ...]]],
     most: int,
     halt: Event,
+    tally: _Tally,
 ) -> Iterator[tuple[OfferedDay, Future[list[DayEntry]]]]:
-    """Keep a bounded number of days on their way; give each as it arrives, those under way too after a halt."""
+    """Keep a bounded number of days on their way; give each as it arrives, those under way too after a halt.
+
+    While nothing arrives it is looked every second whether the pull is to stop; days that hang are then left.
+    """
     waiting: dict[Future[list[DayEntry]], OfferedDay] = {}
     queue = iter(due)
     while True:
@@ -239,7 +269,10 @@ def _in_flight(
                 break
         if not waiting:
             return
-        arrived, _ = wait(waiting, return_when=FIRST_COMPLETED)
+        arrived, _ = wait(waiting, timeout=LOOKS_UP_EVERY, return_when=FIRST_COMPLETED)
+        if not arrived and not tally.tell("reading"):
+            halt.set()
+            return
         for future in arrived:
             yield waiting.pop(future), future
 

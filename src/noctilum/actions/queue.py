@@ -15,6 +15,9 @@ from noctilum.records.models import LARGEST_NUMBER, Job
 LEASE = timedelta(seconds=20)
 """A worker that says nothing for this long has lost its job."""
 MOST_ATTEMPTS = 5
+LONGEST_PAUSE = timedelta(hours=1)
+"""No job waits longer than this before it is tried again, whatever the clock said when it was put off."""
+ENDED = ("done", "failed", "cancelled")
 
 
 def put(install: Install, name: str, arguments: Mapping[str, Any], now: datetime, lane: str = "") -> Job:
@@ -62,17 +65,21 @@ def take(install: Install, worker: str, now: datetime) -> Job | None:
     """
     with install.records.begin() as db:
         silent = (Job.leased_until < now) | (Job.leased_until > now + 2 * LEASE)
-        free = (Job.state == "queued") | ((Job.state == "running") & silent)
+        rested = Job.not_before.is_(None) | (Job.not_before <= now) | (Job.not_before > now + LONGEST_PAUSE)
+        free = ((Job.state == "queued") & rested) | ((Job.state == "running") & silent)
         busy = [(j.lane, j.arguments) for j in db.scalars(select(Job).where((Job.state == "running") & ~silent))]
         waiting = db.scalars(select(Job).where(free).order_by(Job.id))
         job = next((j for j in waiting if _may_run(j, busy, install.settings.per_provider)), None)
         if job is None:
             return None
+        if job.stopping:
+            _cancelled(job, now)
+            return None
         if job.attempts >= MOST_ATTEMPTS:
             job.state, job.ended_at = "failed", now
             job.fault = f"given-up: the job was begun {job.attempts} times and never ended"
             return None
-        job.state, job.worker, job.leased_until = "running", worker, now + LEASE
+        job.state, job.worker, job.leased_until, job.not_before = "running", worker, now + LEASE, None
         job.attempts += 1
         job.started_at = job.started_at or now
         return job
@@ -94,13 +101,13 @@ def say(install: Install, number: int, line: str) -> None:
 
 
 def report(install: Install, number: int, worker: str, progress: Mapping[str, Any], now: datetime) -> bool:
-    """Note progress and renew the lease; False when the job now belongs to another worker."""
+    """Note progress and renew the lease; False when the job is to stop, or belongs to another worker now."""
     with install.records.begin() as db:
         job = db.get(Job, number)
         if job is None or job.worker != worker or job.state != "running":
             return False
         job.progress, job.leased_until = dict(progress), now + LEASE
-        return True
+        return not job.stopping
 
 
 def renew(install: Install, number: int, worker: str, now: datetime) -> None:
@@ -109,6 +116,48 @@ def renew(install: Install, number: int, worker: str, now: datetime) -> None:
         job = db.get(Job, number)
         if job is not None and job.worker == worker and job.state == "running":
             job.leased_until = now + LEASE
+
+
+def stop(install: Install, number: int, now: datetime) -> None:
+    """Cancel a job: at once while it waits, at its next step while it runs. One that has ended stays as it ended."""
+    get(install, number)
+    with install.records.begin() as db:
+        job = db.get(Job, number)
+        if job is None or job.state in ENDED:
+            return
+        job.stopping = True
+        if job.state == "queued":
+            _cancelled(job, now)
+
+
+def is_stopping(install: Install, number: int) -> bool:
+    """Say whether somebody asked a job to stop."""
+    with install.records.read() as db:
+        job = db.get(Job, number)
+        return job is None or job.stopping
+
+
+def _cancelled(job: Job, now: datetime) -> None:
+    job.state, job.ended_at, job.leased_until, job.worker = "cancelled", now, None, None
+    job.fault = "cancelled: somebody asked it to stop; what it had done by then stays"
+
+
+def cancel(install: Install, number: int, worker: str, now: datetime) -> None:
+    """Close a job that was stopped on the way."""
+    with install.records.begin() as db:
+        job = db.get(Job, number)
+        if job is not None and job.worker == worker:
+            _cancelled(job, now)
+
+
+def put_off(install: Install, number: int, worker: str, why: Fault, until: datetime) -> None:
+    """Put a job back until a moment, as when the disk is full; the attempt does not count."""
+    with install.records.begin() as db:
+        job = db.get(Job, number)
+        if job is not None and job.worker == worker and job.state == "running":
+            job.state, job.worker, job.leased_until, job.not_before = "queued", None, None, until
+            job.attempts = max(0, job.attempts - 1)
+            job.fault = str(why)
 
 
 def hand_back(install: Install, number: int, worker: str) -> None:

@@ -89,6 +89,15 @@ def _check_nesting(db: Session, new: SavedSet) -> None:
                 check_nesting(rules[name], words, words.sets[name].name)
 
 
+def check_sets(db: Session, client: int) -> None:
+    """Refuse sets that name each other in a circle or too deep, among all that a client's sites may name."""
+    words = Words(sets=usable_sets(db, client))
+    for each in words.sets.values():
+        if each.rule:
+            with suppress(NotThere):
+                check_nesting(parse(each.rule), words, each.name)
+
+
 def _leading_to(name: str, rules: Mapping[str, Node]) -> list[str]:
     """Name the sets whose rules name a set, themselves or through others, and that set."""
     named = {each: {compared(inner) for inner in set_names(rule)} for each, rule in rules.items()}

@@ -34,7 +34,7 @@ def slug(text: str) -> str:
     'fretsaw-fern'
     """
     plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
-    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-") or "client"
+    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:80].strip("-") or "client"
 
 
 def add_client(install: Install, asked: wire.NewClient, now: datetime) -> str:
@@ -79,9 +79,19 @@ def add_site(install: Install, client: str, asked: wire.NewSite, now: datetime) 
         taken = db.scalar(select(Site).where(Site.host == host))
         if taken:
             raise Clash("site-exists", f"{host} belongs to {taken.client.name} already.")
-        site = Site(key=host.replace("/", "~"), host=host, client=owner, brand_terms=asked.brand_terms, created_at=now)
+        site = Site(key=site_key(host), host=host, client=owner, brand_terms=asked.brand_terms, created_at=now)
         db.add(site)
     return site.key
+
+
+def site_key(host: str) -> str:
+    """Make a site's key of its host; raises Nonsense for one too long to be kept."""
+    key = host.replace("/", "~")
+    if len(key) > 200:
+        raise Nonsense(
+            "not-a-host", f"{host[:60]}… is longer than 200 signs.", where="host", remedy="leave out the path"
+        )
+    return key
 
 
 def canonical_host(text: str) -> str:
@@ -97,7 +107,9 @@ def canonical_host(text: str) -> str:
     except UnicodeError:
         host = ""
     if not _HOST.fullmatch(host + slash + path):
-        raise Nonsense("not-a-host", f"{text!r} is not a host.", where="host", remedy="like skerryferries.example")
+        raise Nonsense(
+            "not-a-host", f"{text[:100]!r} is not a host.", where="host", remedy="like skerryferries.example"
+        )
     return host + slash + path
 
 
@@ -294,7 +306,7 @@ def add_file_source(install: Install, site: str, asked: wire.NewFileSource, now:
             url="",
             account="",
             sealed_secret=b"",
-            property=f"{owner.key}/{slug(asked.label)}",
+            property=f"{owner.key}/{slug(asked.label)}"[:200],
             engine=asked.engine or asked.label,
             time_zone=asked.time_zone,
             scope=owner.host,

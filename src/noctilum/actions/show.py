@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from datetime import date
 
+import structlog
 from sqlalchemy import select
 
 from noctilum.actions import queue
@@ -16,6 +17,8 @@ from noctilum.core.errors import NotThere, StoreFault
 from noctilum.readings.grains import standing
 from noctilum.records.models import Client, Job, Site, Source
 from noctilum.wire import setup as wire
+
+log = structlog.get_logger("noctilum.show")
 
 
 def clients(install: Install) -> list[wire.Client]:
@@ -129,7 +132,6 @@ def _source(install: Install, found: Source, active: Iterable[Job]) -> wire.Sour
             "engine": found.engine,
             "time_zone": found.time_zone,
             "state": found.state,
-            "fault": found.fault,
             "pulled_at": found.pulled_at,
             **holding,
             "scope": found.scope,
@@ -147,14 +149,20 @@ def _source(install: Install, found: Source, active: Iterable[Job]) -> wire.Sour
 
 def _holding(install: Install, found: Source) -> dict[str, object]:
     states: Mapping[date, DayState] = {}
-    flagged = 0
+    flagged, fault = 0, found.fault
     try:
         history = install.history(found.site_id)
         states, flagged = standing(history, (found.id,), "site").states, history.flagged(found.id)
-    except (NotThere, StoreFault):
+    except NotThere:
         pass
+    except StoreFault as why:
+        fault = str(why)
+    except Exception as why:
+        log.exception("history not read", site=found.site.key)
+        fault = f"history-unreadable: Its history cannot be read ({type(why).__name__}).\n  try: noctilum verify"
     held = [day for day, state in states.items() if state in HELD]
     return {
+        "fault": fault,
         "first_held": min(held, default=None),
         "complete_through": complete_through(states),
         "days_held": len(held),
@@ -179,6 +187,8 @@ def _job(found: Job, hosts: dict[int, str]) -> wire.Job:
             "id": found.id,
             "name": found.name,
             "state": found.state,
+            "stopping": found.stopping and found.state not in queue.ENDED,
+            "waits_until": found.not_before if found.state == "queued" else None,
             "site": hosts.get(number) if number is not None else None,
             "source": number,
             "done": progress.get("done", 0),

@@ -7,7 +7,9 @@ from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
 from typing import Literal
+from uuid import uuid4
 
+import structlog
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload, selectinload
 
@@ -47,6 +49,8 @@ from noctilum.wire import readings as wire
 from noctilum.wire.noted import BrandTry, FilterTry, NoteEffect, NoteOut
 from noctilum.words.tell import told
 
+log = structlog.get_logger("noctilum.take")
+
 
 @dataclass(frozen=True)
 class Opened:
@@ -75,8 +79,8 @@ def open_site(install: Install, key: str, engine: str | None = None, source: int
         return _opened(install, site, usable_sets(db, site.client_id), engine, source)
 
 
-def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, Opened | NotThere]]:
-    """Open every site, by host, with few questions of the records; NotThere stands for one that cannot be read yet."""
+def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, Opened | Fault]]:
+    """Open every site, by host, with few questions of the records; a fault stands for one that cannot be read."""
     with install.records.read() as db:
         asked = select(Site).options(selectinload(Site.sources), joinedload(Site.client)).order_by(Site.host)
         sites = list(db.scalars(asked))
@@ -85,7 +89,7 @@ def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, Opene
         of = _site_of(site)
         try:
             yield of, site.id, _opened(install, site, named[site.client_id])
-        except NotThere as why:
+        except Fault as why:
             yield of, site.id, why
 
 
@@ -271,15 +275,24 @@ def reconciliation(opened: Opened, window: str) -> wire.Reconciliation:
 
 def portfolio(install: Install, today: date) -> wire.Portfolio:
     """Take all sites at a glance, those that need a look first."""
-    rows = []
-    for site, number, opened in open_sites(install):
-        try:
-            if isinstance(opened, NotThere):
-                raise opened
-            rows.append(glance(install, number, site, opened, stamp(opened)))
-        except NotThere as why:
-            rows.append(portfolios.waiting(site, f"{why.what} {why.remedy.capitalize()}."))
+    rows = [_portfolio_row(install, *each) for each in open_sites(install)]
     return portfolios.arranged(rows, today)
+
+
+def _portfolio_row(install: Install, site: portfolios.SiteOf, number: int, opened: Opened | Fault) -> wire.PortfolioRow:
+    """Read one site; one that cannot be read says why, and takes no other away."""
+    try:
+        if isinstance(opened, Fault):
+            raise opened
+        return glance(install, number, site, opened, stamp(opened))
+    except NotThere as why:
+        return portfolios.waiting(site, f"{why.what} {why.remedy.capitalize()}.")
+    except Fault as why:
+        return portfolios.unreadable(site, f"{why.what} {why.remedy.capitalize()}.")
+    except Exception as why:
+        log.exception("site not read", site=site.key)
+        text = f"Its history cannot be read ({type(why).__name__}). Run `noctilum verify {site.key}`."
+        return portfolios.unreadable(site, text)
 
 
 def keep_glance(install: Install, source: int) -> None:
@@ -299,7 +312,14 @@ def stamp(opened: Opened) -> str:
 
 def stamps(install: Install) -> str:
     """Stand for everything the portfolio depends on."""
-    return "; ".join(
-        f"{site.client_name} {site.key} {opened.code if isinstance(opened, NotThere) else stamp(opened)}"
-        for site, _, opened in open_sites(install)
-    )
+    return "; ".join(f"{site.client_name} {site.key} {_stamp_of(opened)}" for site, _, opened in open_sites(install))
+
+
+def _stamp_of(opened: Opened | Fault) -> str:
+    """Stand for a site's state; one that cannot be read is looked at anew each time."""
+    try:
+        return (
+            opened.code if isinstance(opened, NotThere) else uuid4().hex if isinstance(opened, Fault) else stamp(opened)
+        )
+    except Fault:
+        return uuid4().hex

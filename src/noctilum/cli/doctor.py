@@ -8,7 +8,7 @@ from dataclasses import asdict
 from rich.text import Text
 
 from noctilum.actions.doctor import examine
-from noctilum.cli.local import add_data, existing_install
+from noctilum.cli.local import add_data, unprepared_install
 from noctilum.cli.output import Column, add_output, print_out
 from noctilum.service import clock
 
@@ -24,7 +24,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(asked: argparse.Namespace) -> int:
     """Look at everything; 1 when something is wrong."""
-    install = existing_install(asked)
+    install = unprepared_install(asked)
     found = list(examine(install, clock.now()))
     shown = [each for each in found if asked.all or each.state != "well"]
     rows = [asdict(each) for each in (found if asked.output == "json" else shown)]

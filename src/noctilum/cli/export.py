@@ -26,6 +26,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="grain of days or ledger, dimension of a breakdown, two of a cross (query,device), bucket of a timeline",
     )
     parser.add_argument("--format", choices=("csv", "ndjson", "parquet", "xlsx"), default="csv")
+    parser.add_argument("--raw", action="store_true", help="CSV with every text as it is, also like a formula")
     parser.add_argument("--to", type=Path, default=Path(), metavar="PATH", help="file or folder (default here)")
     add_frame(parser)
     add_access(parser)
@@ -55,13 +56,14 @@ def run(asked: argparse.Namespace) -> int:
                 "engine": asked.engine,
                 "source": asked.source,
                 "language": asked.language,
+                "raw": asked.raw,
             }
         )
     except ValidationError as why:
         raise unusable(why) from why
     with service(asked) as noctilum:
         job = follow(noctilum, noctilum.start_export(asked.site, question), "months")
-        if job.state == "failed":
+        if job.state != "done":
             print(job.fault, file=sys.stderr)
             return 1
         path = asked.to / str(job.result["file"]) if asked.to.is_dir() else asked.to

@@ -31,7 +31,7 @@ def run(asked: argparse.Namespace) -> int:
 
 def _give(noctilum: Noctilum, asked: argparse.Namespace) -> int:
     job = follow(noctilum, noctilum.start_hand_over(asked.site), "steps")
-    if job.state == "failed":
+    if job.state != "done":
         print(job.fault, file=sys.stderr)
         return 1
     path = asked.to / str(job.result["file"]) if asked.to.is_dir() else asked.to

@@ -135,7 +135,7 @@ def _measures(row: ImportRow) -> tuple[str, str, str]:
 
 
 def _show_done(noctilum: Noctilum, job: Job, asked: argparse.Namespace) -> int:
-    if job.state == "failed":
+    if job.state != "done":
         print(job.fault, file=sys.stderr)
         return 2
     done = ImportDone.model_validate_json(json.dumps(job.result))

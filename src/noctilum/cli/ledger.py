@@ -34,7 +34,7 @@ def run(asked: argparse.Namespace) -> None:
     if asked.output == "table" and not asked.days:
         _calendar(found)
     elif asked.output == "csv":
-        print_csv(to_rows(found))
+        print_csv(to_rows(found), raw=asked.raw)
     else:
         columns = [Column(n, right=False) for n in ("day", "state", "revision", "origin")]
         columns += [Column(n) for n in ("rows", "clicks", "impressions")]

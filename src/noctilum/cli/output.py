@@ -14,6 +14,8 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from noctilum.core.cells import cell
+
 if TYPE_CHECKING:
     from noctilum.wire.readings import Point
 
@@ -22,8 +24,9 @@ BLOCKS = "▁▂▃▄▅▆▇█"
 
 
 def add_output(parser: argparse.ArgumentParser) -> None:
-    """Add --output."""
+    """Add --output and --raw."""
     parser.add_argument("--output", choices=("table", "json", "csv"), default="table", help="default table")
+    parser.add_argument("--raw", action="store_true", help="in CSV, leave texts that spreadsheets take for formulas")
 
 
 @dataclass(frozen=True)
@@ -49,19 +52,20 @@ def print_out(
     if asked.output == "json":
         print(json.dumps(whole, ensure_ascii=False, indent=2))
     elif asked.output == "csv":
-        print_csv(rows)
+        print_csv(rows, raw=asked.raw)
     else:
         print_table(columns, cells, above, below)
 
 
-def print_csv(rows: Sequence[Mapping[str, Any]]) -> None:
-    """Print rows as RFC 4180 CSV; nested values become JSON."""
+def print_csv(rows: Sequence[Mapping[str, Any]], *, raw: bool = False) -> None:
+    """Print rows as RFC 4180 CSV; nested values become JSON, and texts like formulas are made harmless unless raw."""
     if not rows:
         return
     writer = csv.DictWriter(sys.stdout, fieldnames=list(rows[0]), lineterminator="\r\n")
     writer.writeheader()
     for row in rows:
-        writer.writerow({k: json.dumps(v) if isinstance(v, dict | list) else v for k, v in row.items()})
+        cells = {k: json.dumps(v) if isinstance(v, dict | list) else v for k, v in row.items()}
+        writer.writerow({name: cell(value, raw=raw) for name, value in cells.items()})
 
 
 def console() -> Console:

@@ -46,7 +46,7 @@ def show_ended(noctilum: Noctilum, jobs: list[Job], numbers: list[int], output: 
     for number, source in sources.items():
         if source.fault:
             print(f"! source {number}: {source.fault}", file=sys.stderr)
-    return 7 if any(job.state == "failed" for job in ended) else 0
+    return 7 if any(job.state != "done" for job in ended) else 0
 
 
 def _follow(noctilum: Noctilum, jobs: list[Job]) -> list[Job]:
@@ -79,7 +79,7 @@ def _hurry(job: Job) -> str:
 
 
 def _sentence(job: Job, through: object) -> str:
-    if job.state == "failed":
+    if job.state != "done":
         return f"{job.site}: the pull failed. {job.fault}"
     if job.due == 0:
         return f"{job.site}: nothing was due; complete through {through}"

@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import argparse
-import getpass
-import os
-import sys
 
 from noctilum.actions import people
-from noctilum.cli.local import add_data, open_install
+from noctilum.cli.local import add_data, existing_install, password
 from noctilum.service import clock
 
 
@@ -16,12 +13,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("--email", required=True, help="whose token")
     parser.add_argument("--label", default="program", help="what it is for")
+    parser.add_argument("--days", type=int, metavar="N", help="how long it holds; until it is revoked without")
     add_data(parser)
 
 
 def run(asked: argparse.Namespace) -> None:
     """Check the password and print a new token; it is shown this once."""
-    password = os.environ.get("NOCTILUM_PASSWORD") or (getpass.getpass("Password: ") if sys.stdin.isatty() else "")
-    install = open_install(asked)
-    user = people.check_password(install, asked.email, password)
-    print(people.new_token(install, user.id, asked.label, clock.now()))
+    install = existing_install(asked)
+    user = people.check_password(install, asked.email, password())
+    print(people.new_token(install, user.id, asked.label, clock.now(), asked.days))

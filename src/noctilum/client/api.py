@@ -18,6 +18,7 @@ from noctilum.wire import explain as e
 from noctilum.wire import imports as i
 from noctilum.wire import noted as n
 from noctilum.wire import operating as o
+from noctilum.wire import people as p
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
 
@@ -61,6 +62,53 @@ class Noctilum:
         answer = self._transport.send("POST", path, body=_plain(body) if body else None)
         return model.model_validate_json(answer.content)
 
+    # people
+
+    def users(self) -> list[p.UserOut]:
+        """List who may sign in."""
+        return self._list(p.UserOut, "/users")
+
+    def add_user(self, user: p.NewUser) -> p.UserOut:
+        """Add somebody who may sign in."""
+        return self._post(p.UserOut, "/users", user)
+
+    def change_user(self, user: int, change: p.UserChange) -> p.UserOut:
+        """Change a user's name, role or password."""
+        answer = self._transport.send("PATCH", f"/users/{user}", body=_plain(change))
+        return p.UserOut.model_validate_json(answer.content)
+
+    def drop_user(self, user: int) -> None:
+        """Remove a user; their tokens and sign-ins end at once."""
+        self._transport.send("DELETE", f"/users/{user}")
+
+    def change_password(self, change: p.PasswordChange) -> None:
+        """Change one's own password; one's sign-ins end."""
+        self._transport.send("PUT", "/me/password", body=_plain(change))
+
+    def tokens(self) -> list[p.TokenOut]:
+        """List one's tokens; an owner sees everybody's."""
+        return self._list(p.TokenOut, "/tokens")
+
+    def add_token(self, token: p.NewToken) -> p.TokenMade:
+        """Make a token; it is shown this once."""
+        return self._post(p.TokenMade, "/tokens", token)
+
+    def drop_token(self, token: int) -> None:
+        """Revoke a token."""
+        self._transport.send("DELETE", f"/tokens/{token}")
+
+    def sign_ins(self) -> list[p.SignInOut]:
+        """List where one is signed in to the console; an owner sees everybody."""
+        return self._list(p.SignInOut, "/sign-ins")
+
+    def end_sign_in(self, sign_in: int) -> None:
+        """End a sign-in."""
+        self._transport.send("DELETE", f"/sign-ins/{sign_in}")
+
+    def end_sign_ins(self) -> int:
+        """End all of one's own sign-ins; returns how many."""
+        return p.Ended.model_validate_json(self._transport.send("DELETE", "/sign-ins").content).ended
+
     # setting up
 
     def me(self) -> s.Me:
@@ -68,8 +116,8 @@ class Noctilum:
         return self._get(s.Me, "/me")
 
     def health(self) -> s.Health:
-        """Say whether the service works."""
-        return self._get(s.Health, "/health")
+        """Say whether the service works, also when it does not."""
+        return s.Health.model_validate_json(self._transport.send("GET", "/health", also=(503,)).content)
 
     def clients(self) -> list[s.Client]:
         """List clients."""
@@ -144,6 +192,10 @@ class Noctilum:
         """Mark a notice as seen."""
         self._transport.send("DELETE", f"/notices/{notice}")
 
+    def stop_job(self, job: int) -> s.Job:
+        """Cancel a job: at once while it waits, at its next step while it runs."""
+        return s.Job.model_validate_json(self._transport.send("DELETE", f"/jobs/{job}").content)
+
     def jobs(self) -> list[s.Job]:
         """List the newest jobs."""
         return self._list(s.Job, "/jobs")
@@ -156,7 +208,7 @@ class Noctilum:
         """Give a job again and again until it has ended; the last one given is done or failed."""
         while True:
             yield job
-            if job.state in ("done", "failed"):
+            if job.state in ("done", "failed", "cancelled"):
                 return
             time.sleep(every)
             job = self.job(job.id)

@@ -6,6 +6,7 @@ import time
 from collections.abc import Mapping
 from pathlib import Path
 from typing import IO, Any
+from urllib.parse import urlencode
 
 import httpx
 from pydantic import ValidationError
@@ -13,7 +14,9 @@ from pydantic import ValidationError
 from noctilum.client.errors import ConnectionFault, ProblemFault
 from noctilum.wire.base import Problem
 
-SAFE = ("GET", "HEAD")
+SAFE = ("GET", "HEAD", "QUERY")
+LONGEST_QUERY = 1800
+"""Questions longer than this are sent as a body, by QUERY: addresses are cut off by much that stands between."""
 RETRIED = (429, 503)
 ATTEMPTS = 4
 LONGEST_WAIT = 20.0
@@ -38,9 +41,15 @@ class Transport:
         params: Mapping[str, Any] | None = None,
         body: Any = None,
         content: IO[bytes] | None = None,
+        also: tuple[int, ...] = (),
     ) -> httpx.Response:
-        """Send one request; raises ConnectionFault or ProblemFault. content: a file sent as it is."""
-        query = {name: _text(value) for name, value in (params or {}).items() if value is not None}
+        """Send one request; raises ConnectionFault or ProblemFault. content: a file sent as it is.
+
+        also: failures that are answers too.
+        """
+        query: dict[str, str] | None = {n: _text(value) for n, value in (params or {}).items() if value is not None}
+        if method == "GET" and query and len(urlencode(query)) > LONGEST_QUERY:
+            method, query, body = "QUERY", None, query
         for attempt in range(1, ATTEMPTS + 1):
             again = method in SAFE and attempt < ATTEMPTS
             try:
@@ -52,7 +61,7 @@ class Transport:
                     ) from why
                 time.sleep(_pause(attempt))
                 continue
-            if answer.is_success:
+            if answer.is_success or answer.status_code in also:
                 return answer
             if not (again and answer.status_code in RETRIED):
                 raise _problem(answer)

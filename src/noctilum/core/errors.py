@@ -6,6 +6,7 @@ Fault                      anything Noctilum can explain
 ├── Clash                  it would contradict something already there (HTTP 409, exit 5)
 ├── Refused                not signed in, or not allowed               (HTTP 401/403, exit 6)
 ├── TooMany                asked too often, or too much at once        (HTTP 429/503, exit 6)
+├── Stopped                told to stop between two steps              (HTTP 409, exit 1)
 ├── FeedFault              an outside service failed or misbehaved     (HTTP 502, exit 7)
 └── StoreFault             the held history is damaged or unreachable  (HTTP 500, exit 8)
     ├── DiskFull           there is no room to write                   (HTTP 507, exit 8)
@@ -77,6 +78,15 @@ class TooMany(Fault):
     def __init__(self, code: str, what: str, *, remedy: str = "", retry_after: int = 1, status: int = 429) -> None:
         super().__init__(code, what, remedy=remedy)
         self.retry_after, self.status = retry_after, status
+
+
+class Stopped(Fault):
+    """Told to stop between two steps; what was done by then stays."""
+
+    status = 409
+
+    def __init__(self, what: str = "It was told to stop.", remedy: str = "") -> None:
+        super().__init__("stopped", what, remedy=remedy)
 
 
 class FeedFault(Fault):

@@ -9,6 +9,7 @@ from noctilum.history.changes import DayChange
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, Dataset
 from noctilum.history.ledger import LedgerRow
+from noctilum.history.rebuild import rebuild
 from noctilum.history.rows import Rows
 from noctilum.history.store import DayEntry, History, Question
 
@@ -24,4 +25,5 @@ __all__ = [
     "LedgerRow",
     "Question",
     "Rows",
+    "rebuild",
 ]

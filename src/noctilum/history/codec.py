@@ -28,6 +28,8 @@ _WIDTHS: dict[int, type[np.unsignedinteger]] = {
     8: np.uint64,
 }
 LEVEL = 1
+MOST_VALUES = 1 << 27
+"""No frame holds more values; one that says so is damaged, and is not unpacked to find out."""
 
 
 class _Tools(threading.local):
@@ -66,7 +68,10 @@ def decode_narrow(frame: bytes | memoryview) -> tuple[Narrow, int]:
     """Read one frame as it is kept: (value − minimum in its own width, minimum). Read-only."""
     try:
         width, low, count = _HEAD.unpack_from(frame)
-        raw = _tools.decompressor.decompress(frame[_HEAD.size :])
+        packed = frame[_HEAD.size :]
+        if count > MOST_VALUES or zstandard.frame_content_size(packed) != width * count:
+            raise ValueError("the size does not fit")
+        raw = _tools.decompressor.decompress(packed)
         narrow = np.frombuffer(raw, dtype=_WIDTHS[width])
         if narrow.size != count:
             raise ValueError("the count does not fit")
@@ -96,8 +101,11 @@ def decode_runs(frame: bytes | memoryview) -> tuple[Ints, Ints]:
 
 
 def decode_sorted(frame: bytes | memoryview) -> Ints:
-    """Read a sorted column in full."""
-    return np.repeat(*decode_runs(frame))
+    """Read a sorted column in full; raises StoreFault when it is damaged."""
+    values, runs = decode_runs(frame)
+    if values.size != runs.size or (runs < 0).any() or int(runs.sum()) > MOST_VALUES:
+        raise StoreFault("frame-damaged", "A stored column cannot be read: its runs do not fit.")
+    return np.repeat(values, runs)
 
 
 def pack(frames: Sequence[bytes]) -> bytes:

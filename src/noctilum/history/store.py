@@ -19,7 +19,7 @@ from sqlalchemy.exc import DatabaseError
 
 from noctilum.core.days import DayState
 from noctilum.core.digest import text_hashes
-from noctilum.core.errors import NotThere, StoreFault
+from noctilum.core.errors import Fault, NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.core.windows import month_start
 from noctilum.history import firsts, ledger, schema, terms, upgrades
@@ -34,6 +34,7 @@ from noctilum.history.rows import Rows, digest_of, joined
 from noctilum.history.scan import Question, answer, matching_rows
 from noctilum.history.terms import TermBook
 from noctilum.history.writing import DayEntry, Writer, compact_month, loose_months
+from noctilum.sqlite_faults import common_fault
 
 __all__ = ["DayEntry", "History", "Question"]
 Ints = npt.NDArray[np.int64]
@@ -333,7 +334,7 @@ class History:
                 raw.driver_connection.backup(target, pages=4096)  # type: ignore[union-attr]
         except (sqlite3.Error, OSError) as why:
             path.unlink(missing_ok=True)
-            raise StoreFault(
+            raise common_fault(why, path) or StoreFault(
                 "copy-failed", f"The history could not be copied: {why}.", where=str(path), remedy="check the disk"
             ) from why
         finally:
@@ -383,8 +384,8 @@ def _by_source(found: Sequence[seg.Segment]) -> list[tuple[int, list[seg.Segment
     return [(source, [s for s in found if s.source == source]) for source in sources]
 
 
-def _unreadable(path: Path, why: DatabaseError) -> StoreFault:
-    return StoreFault(
+def _unreadable(path: Path, why: DatabaseError) -> Fault:
+    return common_fault(why, path) or StoreFault(
         "history-unreadable",
         f"The history file cannot be used: {why.orig}.",
         where=str(path),

@@ -18,10 +18,10 @@ def bring_up(connection: Connection, version: int) -> None:
     schema.bring_up(connection, version)
     if version < 4:
         for kept in DATASETS.values():
-            _make_missing_rollups(connection, kept)
+            make_missing_rollups(connection, kept)
 
 
-def _make_missing_rollups(connection: Connection, kept: Dataset) -> None:
+def make_missing_rollups(connection: Connection, kept: Dataset) -> None:
     """Sum the compacted months by keys that earlier versions did not keep, and their half years and years."""
     halves: set[tuple[int, date]] = set()
     for name, keys in kept.rollups.items():

@@ -9,7 +9,7 @@ from typing import Any
 
 from noctilum.actions import backup, care, files, nightly, produce, pull, take
 from noctilum.actions.install import Install
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, Stopped
 from noctilum.records.models import Job
 
 
@@ -22,6 +22,12 @@ class Running:
     clock: Callable[[], datetime]
     report: Callable[[Any], bool]
     say: Callable[[str], None]
+
+    def step(self, line: str) -> None:
+        """Say what comes next; raises Stopped when the job is to stop before it."""
+        self.say(line)
+        if not self.report(None):
+            raise Stopped
 
 
 def _nothing(_install: Install, _now: datetime) -> None:
@@ -80,7 +86,7 @@ def _hand_over(running: Running) -> Mapping[str, Any]:
 
 def _verify(running: Running) -> Mapping[str, Any]:
     given = running.job.arguments
-    found = care.verify(running.install, given.get("site"), running.say)
+    found = care.verify(running.install, given.get("site"), running.step)
     for each in found.findings[:50]:
         running.say(care.sentence(each))
     mended = care.repair(running.install, found, running.clock()) if given.get("repair") and found.findings else None
@@ -91,7 +97,7 @@ def _backup(running: Running) -> Mapping[str, Any]:
     settings = running.install.settings
     if settings.backup_to is None:
         raise Nonsense("no-backup-folder", "No folder for backups is set.", where="backup_to")
-    made = backup.back_up(running.install, settings.backup_to, running.clock(), told=running.say)
+    made = backup.back_up(running.install, settings.backup_to, running.clock(), told=running.step)
     gone = backup.prune(settings.backup_to, settings.backup_keep)
     return {"path": str(made), "pruned": len(gone)}
 

@@ -11,16 +11,21 @@ from datetime import datetime, timedelta
 from typing import Any
 
 import structlog
+from sqlalchemy.exc import SQLAlchemyError
 
-from noctilum.actions import health, queue, schedule
+from noctilum.actions import health, notices, queue, schedule
 from noctilum.actions.install import Install
-from noctilum.core.errors import Fault, StoreFault
+from noctilum.core.errors import DiskFull, Fault, Stopped, StoreFault
 from noctilum.jobs.verbs import VERBS, Running
 from noctilum.records.models import Job
+from noctilum.sqlite_faults import common_fault
+from noctilum.wire.plain_text import cleaned
 
 log = structlog.get_logger("noctilum.worker")
 PAUSE = 0.3
 TICK = timedelta(seconds=5)
+FULL_PAUSE = timedelta(minutes=1)
+"""A job that found the disk full is tried again after so long, and takes up no attempt."""
 
 
 class Worker:
@@ -62,15 +67,38 @@ class Worker:
             return False
 
     def tick(self) -> None:
-        """Queue what the schedules say is due; every few seconds, or at once when the clock was set back."""
+        """Queue what the schedules say is due; every few seconds, or at once when the clock was set back.
+
+        Each schedule is looked after by itself: one that breaks is told once and holds no other up.
+        """
         now = self.clock()
         health.beat(self.install, now)
         if self._ticked is None or not timedelta(0) <= now - self._ticked < TICK:
             self._ticked = now
-            for number in schedule.tick(self.install, now):
-                log.info("pull due", source=number)
-            for name in VERBS.values():
-                name.tick(self.install, now)
+            self._look_after("schedules", lambda: self._due(now))
+            for name, verb in VERBS.items():
+                self._look_after(name, lambda tick=verb.tick: tick(self.install, now))  # type: ignore[misc]
+
+    def _due(self, now: datetime) -> None:
+        for number in schedule.tick(self.install, now):
+            log.info("pull due", source=number)
+
+    def _look_after(self, name: str, what: Callable[[], None]) -> None:
+        """Do one schedule's work; what breaks is logged and left as a notice."""
+        try:
+            what()
+        except Exception as why:
+            fault = _explained(why, self.install)
+            log.exception("schedule broke", schedule=name)
+            self._tell_once(f"schedule-broke {name}", f"What is done by itself for {name} did not work: {fault.what}")
+
+    def _tell_once(self, code: str, text: str) -> None:
+        """Leave a notice unless the same is there unseen; where even that cannot be written, the log has it."""
+        try:
+            with self.install.records.begin() as db:
+                notices.note(db, code, cleaned(text), self.clock())
+        except Exception:
+            log.exception("notice not kept", code=code)
 
     def run_one(self, name: str | None = None) -> bool:
         """Take and do one job; False when there is none."""
@@ -86,7 +114,14 @@ class Worker:
         heart = _Heart(self, job.id, name)
         with heart:
             fault, result = self._do(job, name)
-        if self.stopping.is_set() and fault is None and heart.cut_short:
+        if isinstance(fault, DiskFull):
+            self._wait_for_room(job, name, fault)
+            return False
+        if queue.is_stopping(self.install, job.id) and (isinstance(fault, Stopped) or heart.told_to_stop):
+            queue.cancel(self.install, job.id, name, self.clock())
+            log.info("job cancelled")
+            return True
+        if self.stopping.is_set() and (fault is None or isinstance(fault, Stopped)) and heart.cut_short:
             queue.hand_back(self.install, job.id, name)
             log.info("job handed back")
             return False
@@ -94,12 +129,24 @@ class Worker:
         log.info("job ended", fault=fault.code if fault else None)
         return True
 
+    def _wait_for_room(self, job: Job, name: str, fault: DiskFull) -> None:
+        """Put a job off while the disk is full; as that must be written too, it is tried until there is room."""
+        log.error("disk full", job=job.id)
+        while not self.stopping.is_set():
+            try:
+                queue.put_off(self.install, job.id, name, fault, self.clock() + FULL_PAUSE)
+                break
+            except SQLAlchemyError:
+                self.stopping.wait(2.0)
+        self._tell_once(
+            "disk-full", f"The disk is full: work waits and goes on by itself. {fault.remedy.capitalize()}."
+        )
+
     def _do(self, job: Job, name: str) -> tuple[Fault | None, Mapping[str, Any]]:
         def report(progress: Any) -> bool:
             health.beat(self.install, self.clock())
-            return (
-                queue.report(self.install, job.id, name, asdict(progress), self.clock()) and not self.stopping.is_set()
-            )
+            told = asdict(progress) if progress is not None else dict(job.progress)
+            return queue.report(self.install, job.id, name, told, self.clock()) and not self.stopping.is_set()
 
         def say(line: str) -> None:
             queue.say(self.install, job.id, f"{self.clock():%H:%M:%S} {line}")
@@ -112,10 +159,18 @@ class Worker:
             return None, verb.do(Running(self.install, job, self.clock, report, say))
         except Fault as fault:
             return fault, {}
-        except Exception:
+        except Exception as why:
             log.exception("job broke")
-            remedy = "look into the worker's log for this job"
-            return StoreFault("job-broke", "The job failed inside the service.", remedy=remedy), {}
+            return _explained(why, self.install), {}
+
+
+def _explained(why: Exception, install: Install) -> Fault:
+    """Give what broke as a fault."""
+    if isinstance(why, Fault):
+        return why
+    common = common_fault(why, install.settings.data)
+    remedy = "look into the worker's log for this job"
+    return common or StoreFault("job-broke", "The job failed inside the service.", remedy=remedy)
 
 
 def _named(job: Job) -> dict[str, Any]:
@@ -132,17 +187,28 @@ class _Heart:
         self._done = threading.Event()
         self._thread = threading.Thread(target=self._beat, daemon=True)
         self.cut_short = False
+        self.told_to_stop = False
 
     def __enter__(self) -> None:
         self._thread.start()
 
     def __exit__(self, *_: object) -> None:
         self.cut_short = self._worker.stopping.is_set()
+        self.told_to_stop = self._is_stopping()
         self._done.set()
         self._thread.join()
 
+    def _is_stopping(self) -> bool:
+        try:
+            return queue.is_stopping(self._worker.install, self._job)
+        except SQLAlchemyError:
+            return False
+
     def _beat(self) -> None:
         while not self._done.wait(self.EVERY):
-            now = self._worker.clock()
-            health.beat(self._worker.install, now)
-            queue.renew(self._worker.install, self._job, self._name, now)
+            try:
+                now = self._worker.clock()
+                health.beat(self._worker.install, now)
+                queue.renew(self._worker.install, self._job, self._name, now)
+            except Exception:
+                log.exception("heart stumbled", job=self._job)

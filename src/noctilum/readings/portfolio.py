@@ -122,6 +122,15 @@ def _last_days(held: Holding) -> list[wire.State]:
 
 def waiting(site: SiteOf, why: str) -> wire.PortfolioRow:
     """Show a site of which nothing can be read yet, with the reason."""
+    return _without_figures(site, "waiting", why)
+
+
+def unreadable(site: SiteOf, why: str) -> wire.PortfolioRow:
+    """Show a site whose history cannot be read, with the reason and the remedy; it needs a look before all others."""
+    return _without_figures(site, "look now", why)
+
+
+def _without_figures(site: SiteOf, attention: Attention, why: str) -> wire.PortfolioRow:
     return wire.PortfolioRow(
         client=site.client,
         client_name=site.client_name,
@@ -135,7 +144,7 @@ def waiting(site: SiteOf, why: str) -> wire.PortfolioRow:
         window=None,
         complete_through=None,
         last_days=[],
-        attention="waiting",
+        attention=attention,
         why=why,
     )
 

@@ -5,16 +5,19 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
-from noctilum.core.errors import Clash, DiskFull, Fault, StoreBusy, StoreFault
+from noctilum.core.errors import Clash, Fault, StoreFault
+from noctilum.sqlite_faults import common_fault
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -74,20 +77,29 @@ class Records:
         self.engine.dispose()
 
 
-def fault_of(error: SQLAlchemyError, where: str = "the records") -> Fault | None:
-    """Explain what a database says: full, busy, damaged, not to be written, or a clash; None for anything else."""
+@lru_cache(maxsize=1)
+def newest_shape() -> str:
+    """Name the newest shape of the tables."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    return str(ScriptDirectory.from_config(config).get_current_head())
+
+
+def fault_of(error: SQLAlchemyError, path: Path | None = None) -> Fault | None:
+    """Explain what the database says: full, busy, damaged, not to be written, or a clash; None for anything else."""
+    where = path or Path("records.db")
+    if common := common_fault(error, where):
+        return common
     said = str(getattr(error, "orig", None) or error).lower()
-    if "disk is full" in said or "no space left" in said:
-        return DiskFull(where)
-    if "is locked" in said or "is busy" in said:
-        return StoreBusy(where)
     if "unique constraint" in said or "foreign key constraint" in said:
         return Clash(
             "clash", "It would contradict what is kept already.", remedy="look at what is there, then try again"
         )
     if any(word in said for word in ("malformed", "not a database", "disk i/o", "readonly", "unable to open")):
         remedy = "run `noctilum doctor`; restore a backup if the file is damaged"
-        return StoreFault("records-unusable", f"The records cannot be used: {said[:200]}.", where=where, remedy=remedy)
+        return StoreFault(
+            "records-unusable", f"The records cannot be used: {said[:200]}.", where=str(where), remedy=remedy
+        )
     return None
 
 

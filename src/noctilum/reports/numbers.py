@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Literal
 
 from noctilum.words.numbers import Numbers
@@ -33,12 +34,17 @@ def places_text(numbers: Numbers, difference: float | None) -> str:
     return f"{numbers.place(abs(difference))} {'up' if difference < 0 else 'down'}"
 
 
-def readable(colour: str, least: float = 4.5) -> str:
-    """Darken a colour until it stands out from white by least (WCAG 2.2 contrast ratio).
+USUAL_COLOUR = "#0F5A66"
 
-    >>> readable("#000000")
-    '#000000'
+
+def readable(colour: str, least: float = 4.5) -> str:
+    """Darken a colour until it stands out from white by least (WCAG 2.2 contrast ratio); what is none gives the usual.
+
+    >>> readable("#000000"), readable("red;}") == readable(USUAL_COLOUR)
+    ('#000000', True)
     """
+    if not re.fullmatch(r"#[0-9A-Fa-f]{6}", colour):
+        colour = USUAL_COLOUR
     red, green, blue = (int(colour[i : i + 2], 16) for i in (1, 3, 5))
     while _contrast(red, green, blue) < least:
         red, green, blue = (int(part * 0.93) for part in (red, green, blue))

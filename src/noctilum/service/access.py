@@ -86,6 +86,14 @@ def _by_cookie() -> User:
     return found.user
 
 
+def is_signed_in() -> bool:
+    """Say whether an open route is asked by somebody who has signed in, or with a token."""
+    try:
+        return (_by_token() or _by_cookie()) is not None
+    except Refused:
+        return False
+
+
 def check_origin() -> None:
     """Refuse what a page of another origin sends; programs send no origin."""
     origin = request.headers.get("Origin")

@@ -12,7 +12,6 @@ from apiflask import APIFlask
 from flask import Response, g, render_template, request, send_from_directory
 from flask_compress import Compress
 
-from noctilum import __version__
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense
 from noctilum.service import (
@@ -37,13 +36,15 @@ POLICY = (
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 MOST_BODY = 1 << 20
+API_VERSION = "1"
+"""Of the interface; which version of the program serves it is told to who is signed in."""
 
 log = structlog.get_logger("noctilum.service")
 
 
 def create_app(install: Install) -> APIFlask:
     """Make the application that serves an install: API under /api/v1, the console elsewhere."""
-    app = APIFlask(__name__, title="Noctilum", version=__version__, docs_path=None, spec_path=None, json_errors=False)
+    app = APIFlask(__name__, title="Noctilum", version=API_VERSION, docs_path=None, spec_path=None, json_errors=False)
     app.extensions["install"] = install
     app.request_class = Asking
     app.json = Json(app)
@@ -133,6 +134,7 @@ def _install_console(app: APIFlask) -> None:
 
     @app.get("/")
     @app.get("/<path:address>")
+    @allow("analyst")
     @app.doc(hide=True)
     def _console(address: str = "") -> Response:
         if address.startswith("api/"):

@@ -8,12 +8,13 @@ from typing import Any
 import structlog
 from apiflask import APIFlask
 from apiflask.exceptions import HTTPError
-from flask import Response, request
+from flask import Response, current_app, request
 from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.exceptions import HTTPException
 
 from noctilum.core.errors import Fault, TooMany
 from noctilum.records.database import fault_of
+from noctilum.sqlite_faults import common_fault
 from noctilum.wire.base import FieldFault, Problem
 from noctilum.wire.plain_text import cleaned, keepable
 
@@ -25,6 +26,7 @@ def install_problems(app: APIFlask) -> None:
     app.register_error_handler(Fault, _from_fault)
     app.register_error_handler(SQLAlchemyError, _from_database)
     app.register_error_handler(UnicodeEncodeError, _from_text)
+    app.register_error_handler(OSError, _from_disk)
     app.register_error_handler(Exception, _from_surprise)
 
     @app.error_processor
@@ -73,10 +75,14 @@ def _from_fault(fault: Fault) -> Response:
 
 def _from_database(error: SQLAlchemyError) -> Response:
     """Say what the records cannot do: full, busy, or damaged."""
-    fault = fault_of(error)
-    if fault is None:
-        return _from_surprise(error)
-    return _from_fault(fault)
+    fault = fault_of(error, current_app.extensions["install"].records.path)
+    return _from_surprise(error) if fault is None else _from_fault(fault)
+
+
+def _from_disk(error: OSError) -> Response:
+    """Say that the disk is full, where that is what is wrong."""
+    fault = common_fault(error, current_app.extensions["install"].settings.data)
+    return _from_surprise(error) if fault is None else _from_fault(fault)
 
 
 def _from_text(_error: UnicodeEncodeError) -> Response:

@@ -9,8 +9,7 @@ from apiflask import APIBlueprint
 from flask import Response, g, redirect, request
 from markupsafe import escape
 
-from noctilum import __version__
-from noctilum.actions import grants, health, notices, schedule, setup, show, signing_in, trying
+from noctilum.actions import grants, health, notices, queue, schedule, setup, show, signing_in, trying
 from noctilum.core.errors import Nonsense
 from noctilum.service import clock
 from noctilum.service.access import (
@@ -18,6 +17,7 @@ from noctilum.service.access import (
     csrf,
     give_cookie,
     install,
+    is_signed_in,
     own_address,
     sign_in,
     sign_in_number,
@@ -69,9 +69,11 @@ def me() -> Response:
 @bp.output(wire.Health)
 @bp.doc(summary="Say whether the service works", security=[])
 def show_health() -> Response:
-    """Try the records and look for the worker; 503 when something is wrong."""
-    found = health.look(install(), clock.now(), __version__)
-    return answer(found, 200 if found.status == "ok" else 503)
+    """Try the records, the worker, the disk, the key and the nights; 503 when something is wrong. Who has signed in
+    is told what."""
+    found = health.look(install(), clock.now())
+    told = found if is_signed_in() else health.for_strangers(found)
+    return answer(told, 200 if found.status == "ok" else 503)
 
 
 @bp.get("/clients")
@@ -312,6 +314,16 @@ def see_notice(notice: int) -> Response:
 def list_jobs() -> Response:
     """List the newest fifty jobs."""
     return answer_list(show.jobs(install()))
+
+
+@bp.delete("/jobs/<int:job>")
+@allow("analyst")
+@bp.output(wire.Job)
+@bp.doc(summary="Cancel a job")
+def stop_job(job: int) -> Response:
+    """At once while it waits, at its next step while it runs; what it has done by then stays."""
+    queue.stop(install(), job, clock.now())
+    return answer(show.job(install(), job))
 
 
 @bp.get("/jobs/<int:job>")

@@ -6,7 +6,14 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 import httpx
-from tenacity import RetryCallState, Retrying, retry_if_exception, stop_after_attempt, wait_exponential_jitter
+from tenacity import (
+    RetryCallState,
+    Retrying,
+    retry_if_exception,
+    stop_after_attempt,
+    stop_after_delay,
+    wait_exponential_jitter,
+)
 
 from noctilum.core.errors import FeedFault
 from noctilum.sources.outgoing import Clock, Guard, InsideRefused, Limits, Meter, guarded_client, received
@@ -18,6 +25,8 @@ USUAL = Limits()
 ATTEMPTS = 7
 TIMEOUT = httpx.Timeout(30.0, connect=5.0)
 LONGEST_WAIT = 30.0
+LONGEST_TRY = 90.0
+"""Nothing is tried again once so many seconds went into it."""
 
 Sign = Callable[[bool], Mapping[str, str]]
 """Gives the headers that sign a request; asked with True after they were refused, to renew them."""
@@ -128,7 +137,7 @@ class HttpFeed:
         """Do something until it works or has failed too often."""
         retrying = Retrying(
             retry=retry_if_exception(_may_pass),
-            stop=lambda state: stop_after_attempt(ATTEMPTS)(state) or self._is_over(),
+            stop=lambda state: (stop_after_attempt(ATTEMPTS) | stop_after_delay(LONGEST_TRY))(state) or self._is_over(),
             wait=self._wait,
             reraise=True,
         )

@@ -57,6 +57,10 @@ class AskExport(Asked):
     sort: str = Field(default="clicks", max_length=40)
     engine: Line | None = Field(default=None, max_length=60)
     source: int | None = Field(default=None, ge=1, le=2**63 - 1)
+    raw: bool = Field(
+        default=False,
+        description="CSV for programs: texts that a spreadsheet takes for formulas as they are",
+    )
     language: Literal["en", "de", "fr", "es", "nb"] = Field(default="en", description="Of reasons and stems")
 
     @model_validator(mode="after")

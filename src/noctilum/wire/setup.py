@@ -217,7 +217,9 @@ class Job(Wire):
 
     id: int
     name: str
-    state: Literal["queued", "running", "done", "failed"]
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    stopping: bool = Field(default=False, description="Somebody asked it to stop")
+    waits_until: datetime | None = Field(default=None, description="It waits until then, as for room on the disk")
     site: str | None
     source: int | None
     done: int = Field(description="Days done")
@@ -281,10 +283,15 @@ class Site(Wire):
 
 
 class Health(Wire):
-    """Whether the service works."""
+    """Whether the service works. What strangers need not know is told to who is signed in."""
 
     status: Literal["ok", "degraded"]
-    version: str
     records: bool
-    worker_seen_seconds_ago: float | None
+    worker_seen_seconds_ago: float | None = Field(description="Below zero: the last sign lies in the future")
     today: date
+    version: str | None = Field(default=None, description="Told to who is signed in")
+    disk_free_bytes: int | None = Field(default=None, description="Told to who is signed in")
+    last_whole_night: date | None = Field(
+        default=None, description="When all nightly work last went through; told to who is signed in"
+    )
+    troubles: list[str] = Field(default=[], description="What is wrong, in words; told to who is signed in")

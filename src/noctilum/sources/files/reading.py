@@ -17,6 +17,7 @@ from noctilum.core.errors import Nonsense
 from noctilum.sources.files import records, text, values
 from noctilum.sources.files.chunks import Chunk, Rejected
 from noctilum.sources.files.mapping import Mapping
+from noctilum.sources.files.opening import guarded, readable
 from noctilum.sources.files.recognise import Recognised, recognise
 from noctilum.sources.ndjson import DIMS
 
@@ -73,6 +74,11 @@ def form_of(path: Path, mapping: Mapping) -> Form:
     if kind is None:
         known = ", ".join(sorted(KINDS))
         raise Nonsense("file-kind-unknown", f"{path.name} is of no kind that is read.", remedy=f"one of {known}, .gz")
+    with readable(path):
+        return _form(path, kind, mapping)
+
+
+def _form(path: Path, kind: str, mapping: Mapping) -> Form:
     if kind == "text":
         found = text.text_form(path, mapping)
         return Form(kind, found.headers, text=found)
@@ -84,7 +90,11 @@ def form_of(path: Path, mapping: Mapping) -> Form:
 
 
 def chunks(path: Path, form: Form, wanted: tuple[str, ...]) -> Iterator[Chunk]:
-    """Read a file's wanted columns as text, chunk by chunk."""
+    """Read a file's wanted columns as text, chunk by chunk; raises Nonsense where it is damaged."""
+    return guarded(path, _chunks(path, form, wanted))
+
+
+def _chunks(path: Path, form: Form, wanted: tuple[str, ...]) -> Iterator[Chunk]:
     if form.text:
         return text.read_text(path, form.text, wanted)
     if form.sheets:

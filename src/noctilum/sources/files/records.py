@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import datetime as dt
 import fnmatch
-import gzip
-import zipfile
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -17,35 +15,28 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.parquet as pq
 from openpyxl import load_workbook
-from openpyxl.utils.exceptions import InvalidFileException
 
 from noctilum.core.errors import Nonsense
 from noctilum.sources.files.chunks import Chunk, Rejected
 from noctilum.sources.files.mapping import Mapping
+from noctilum.sources.files.opening import FAULTS, check_workbook, lines, unreadable
 from noctilum.sources.files.words import role_of_header
 
 ROWS_AT_ONCE = 50_000
+MOST_COLUMNS = 500
+SMALL_ROWS, MOST_ROWS_A_BYTE = 10_000_000, 20
 
 
 def ndjson_headers(path: Path) -> tuple[str, ...]:
     """Name the fields of the first hundred lines, in order of appearance."""
     seen: dict[str, None] = {}
-    for row, _, _ in zip(_lines(path), range(100), [None] * 100, strict=False):
+    for row, _, _ in zip(lines(path), range(100), [None] * 100, strict=False):
         found = _object(row[1])
         if isinstance(found, dict):
             seen.update(dict.fromkeys(map(str, found)))
     if not seen:
         raise Nonsense("header-unknown", f"{path.name} has no JSON objects in its first lines.", where="line 1")
     return tuple(seen)
-
-
-def _lines(path: Path) -> Iterator[tuple[int, bytes]]:
-    opener = gzip.open if path.suffix == ".gz" else open
-    try:
-        with opener(path, "rb") as stream:
-            yield from enumerate(stream, start=1)
-    except OSError as why:
-        raise Nonsense("file-unreadable", f"{path.name} cannot be read: {why}.", where=str(path)) from why
 
 
 def _object(line: bytes) -> Any:
@@ -60,7 +51,7 @@ def read_ndjson(path: Path, wanted: Sequence[str]) -> Iterator[Chunk]:
     rows: list[tuple[int, list[str]]] = []
     rejected: list[Rejected] = []
     read = 0
-    for number, line in _lines(path):
+    for number, line in lines(path):
         read += len(line)
         found = _object(line)
         if isinstance(found, dict):
@@ -101,9 +92,12 @@ def parquet_headers(path: Path) -> tuple[str, ...]:
 
 def _parquet(path: Path) -> pq.ParquetFile:
     try:
-        return pq.ParquetFile(path)
-    except (OSError, pa.ArrowInvalid) as why:
-        raise Nonsense("file-unreadable", f"{path.name} is no Parquet file: {why}.") from why
+        found = pq.ParquetFile(path)
+    except FAULTS as why:
+        raise unreadable(path, f"it is no Parquet file: {why}") from why
+    if found.metadata.num_rows > SMALL_ROWS and found.metadata.num_rows > MOST_ROWS_A_BYTE * path.stat().st_size:
+        raise unreadable(path, f"it claims {found.metadata.num_rows:,} rows, far more than a file of its size holds")
+    return found
 
 
 def read_parquet(path: Path, wanted: Sequence[str]) -> Iterator[Chunk]:
@@ -145,20 +139,26 @@ def workbook_sheets(path: Path, mapping: Mapping) -> dict[str, tuple[int, tuple[
 
 
 def _workbook(path: Path) -> Any:
+    check_workbook(path)
     try:
         return load_workbook(path, read_only=True, data_only=True)
-    except (OSError, zipfile.BadZipFile, InvalidFileException, KeyError, ValueError) as why:
-        raise Nonsense("file-unreadable", f"{path.name} is no XLSX workbook: {why}.") from why
+    except FAULTS as why:
+        raise unreadable(path, f"it is no XLSX workbook: {why}") from why
 
 
 def _sheet_header(sheet: Any, mapping: Mapping) -> tuple[int, tuple[str, ...]] | None:
     best: tuple[int, int, tuple[str, ...]] = (1, 0, ())
-    for number, row in enumerate(sheet.iter_rows(max_row=20, values_only=True), start=1):
+    for number, row in enumerate(sheet.iter_rows(max_row=20, max_col=MOST_COLUMNS, values_only=True), start=1):
         fields = tuple(_text(value).strip() for value in row)
         known = {mapping.columns.get(f) or role_of_header(f) for f in fields if f} - {None}
         if len(known) > best[0]:
             best = (len(known), number, fields)
     return (best[1], best[2]) if best[0] >= 2 else None
+
+
+def _sheet_rows(sheet: Any, header: int) -> Iterator[Any]:
+    rows: Iterator[Any] = sheet.iter_rows(min_row=header + 1, max_col=MOST_COLUMNS, values_only=True)
+    return rows
 
 
 def read_workbook(path: Path, sheets: dict[str, tuple[int, tuple[str, ...]]], wanted: Sequence[str]) -> Iterator[Chunk]:
@@ -169,7 +169,7 @@ def read_workbook(path: Path, sheets: dict[str, tuple[int, tuple[str, ...]]], wa
         for done, (name, (header, headers)) in enumerate(sheets.items(), start=1):
             places = [headers.index(each) for each in wanted]
             rows: list[tuple[int, list[str]]] = []
-            for number, row in enumerate(book[name].iter_rows(min_row=header + 1, values_only=True), start=header + 1):
+            for number, row in enumerate(_sheet_rows(book[name], header), start=header + 1):
                 if any(value is not None for value in row):
                     rows.append((number, [_text(row[at]) if at < len(row) else "" for at in places]))
                 if len(rows) >= ROWS_AT_ONCE:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import codecs
 import csv
-import gzip
 import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -18,11 +17,13 @@ import pyarrow.csv as arrow_csv
 from noctilum.core.errors import Nonsense
 from noctilum.sources.files.chunks import Chunk, Rejected
 from noctilum.sources.files.mapping import Mapping
+from noctilum.sources.files.opening import line_too_long, opened
 from noctilum.sources.files.words import role_of_header
 
 BLOCK_BYTES = 3 << 20
 SAMPLE_BYTES = 1 << 18
 STRAY_AFTER = 4
+LONGEST_ROW = 48 << 20
 DELIMITERS = (",", ";", "\t", "|")
 HEADER_WITHIN = 20
 """Lines within which the header must come; exports often begin with a title."""
@@ -40,7 +41,7 @@ class TextForm:
 
 def text_form(path: Path, mapping: Mapping) -> TextForm:
     """Find out how a file is written; raises Nonsense when no header can be found."""
-    with _opened(path) as stream:
+    with opened(path) as stream:
         sample = stream.read(SAMPLE_BYTES)
     if not sample.strip():
         raise Nonsense("file-empty", f"{path.name} holds nothing.", remedy="export it again")
@@ -60,13 +61,6 @@ def text_form(path: Path, mapping: Mapping) -> TextForm:
         twice = next(name for name in headers if headers.count(name) > 1)
         raise Nonsense("header-repeated", f"{path.name} has two columns {twice!r}.", where=f"line {number}")
     return TextForm(encoding, delimiter, headers, number)
-
-
-def _opened(path: Path) -> IO[bytes]:
-    try:
-        return gzip.open(path) if path.suffix == ".gz" else path.open("rb")  # type: ignore[return-value]
-    except OSError as why:
-        raise Nonsense("file-unreadable", f"{path.name} cannot be read: {why.strerror}.", where=str(path)) from why
 
 
 def _encoding(sample: bytes) -> str:
@@ -97,7 +91,7 @@ def _header(lines: Sequence[str], delimiter: str, mapping: Mapping) -> tuple[int
 def read_text(path: Path, form: TextForm, wanted: Sequence[str]) -> Iterator[Chunk]:
     """Read a file block by block; only the wanted columns come out."""
     line = 1
-    with _opened(path) as stream:
+    with opened(path) as stream:
         for body, read in _blocks(stream, form.encoding, path):
             block, first = body, line
             line += body.count(b"\n")
@@ -112,30 +106,25 @@ def _blocks(stream: IO[bytes], encoding: str, path: Path) -> Iterator[tuple[byte
     """Give UTF-8 blocks that end with a row, with how many bytes of the file are behind."""
     decoder = None if encoding == "utf-8" else codecs.getincrementaldecoder(encoding)(errors="replace")
     rest, read, first = b"", 0, True
-    raw = path.open("rb") if path.suffix == ".gz" else stream
-    try:
-        while True:
-            piece = stream.read(BLOCK_BYTES)
-            read += len(piece)
-            done = not piece
-            if decoder:
-                piece = decoder.decode(piece, done).encode()
-            if first:
-                piece, first = piece.removeprefix(codecs.BOM_UTF8), False
-            rest = (rest + piece).replace(b"\r\n", b"\n")
-            if done:
-                if rest:
-                    yield (rest if rest.endswith(b"\n") else rest + b"\n"), read
-                return
-            cut = _row_end(rest)
-            if cut:
-                yield rest[:cut], read
-                rest = rest[cut:]
-    except (OSError, EOFError) as why:
-        raise Nonsense("file-unreadable", f"{path.name} cannot be read to its end: {why}.") from why
-    finally:
-        if raw is not stream:
-            raw.close()
+    while True:
+        piece = stream.read(BLOCK_BYTES)
+        read += len(piece)
+        done = not piece
+        if decoder:
+            piece = decoder.decode(piece, done).encode()
+        if first:
+            piece, first = piece.removeprefix(codecs.BOM_UTF8), False
+        rest = (rest + piece).replace(b"\r\n", b"\n")
+        if done:
+            if rest:
+                yield (rest if rest.endswith(b"\n") else rest + b"\n"), read
+            return
+        cut = _row_end(rest)
+        if cut:
+            yield rest[:cut], read
+            rest = rest[cut:]
+        elif len(rest) > LONGEST_ROW:
+            raise line_too_long(path, 0)
 
 
 def _row_end(text: bytes) -> int:

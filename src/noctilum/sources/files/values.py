@@ -14,6 +14,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from noctilum.core.cells import meant
 from noctilum.core.windows import EARLIEST, LATEST
 from noctilum.sources.files.mapping import DateForm
 from noctilum.sources.files.words import DEVICES, countries, months, plain
@@ -25,6 +26,7 @@ EMPTY = ("", "-", "–", "—", "--", "n/a", "na", "null", "none", "nan")
 CLEARLY = 20
 """An order of dates is told when so many times more of them speak for it than against it; the others are bad rows."""
 _NUMERIC = re.compile(r"(\d{1,4})([./\- ])(\d{1,2})\2(\d{1,4})")
+_UNKEEPABLE = r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]"
 _SPACES = "[\u00a0\u202f\u2009' ’]"
 
 
@@ -244,7 +246,9 @@ def texts_of(column: Any, role: str, faults: Faults) -> Any:
         named = trimmed(column)
         lacking = pc.equal(named, "").to_numpy(zero_copy_only=False)
         faults.note(lacking, lambda _row: f"the {role} is missing")
-        return named
+        strange = pc.match_substring_regex(named, _UNKEEPABLE).to_numpy(zero_copy_only=False)
+        faults.note(strange, lambda _row: f"the {role} holds control characters, which no text here has")
+        return _meant(named)
     coded = pc.dictionary_encode(trimmed(column))
     change = _country if role == "country" else _device if role == "device" else _kind
     known = [change(text) for text in coded.dictionary.to_pylist()]
@@ -254,6 +258,15 @@ def texts_of(column: Any, role: str, faults: Faults) -> Any:
         spelled = coded.dictionary.to_pylist()
         faults.note(unknown[codes], lambda row: f"the {role} {spelled[codes[row]]!r} is not known")
     return pc.take(pa.array([text or "" for text in known], pa.string()), coded.indices)
+
+
+def _meant(column: Any) -> Any:
+    """Take back what was put in front of texts that a spreadsheet would have run; few texts begin so."""
+    quoted = pc.starts_with(column, "'").to_numpy(zero_copy_only=False)
+    if not quoted.any():
+        return column
+    texts = column.to_pylist()
+    return pa.array([meant(text) if quote else text for text, quote in zip(texts, quoted, strict=True)], pa.string())
 
 
 def _country(text: str) -> str | None:

@@ -1,0 +1,163 @@
+"""Rebuilding a history from a file of strangers: only known tables, only rows of the right kinds, every sum made anew.
+
+The file's own schema is never run: it is opened read-only, what it declares is compared with what is known, and its
+rows are copied one by one into a file of ours. Rollups and spans are made from the rows again, and all of it verified.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import closing
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import BigInteger, Integer, LargeBinary, Table, insert
+
+from noctilum.core.days import DayState
+from noctilum.core.errors import StoreFault
+from noctilum.core.windows import EARLIEST, LATEST
+from noctilum.history import schema, upgrades
+from noctilum.history.datasets import DATASETS
+from noctilum.history.store import History
+
+COPIED: tuple[Table, ...] = (schema.term, schema.segment, schema.block, schema.ledger, schema.change)
+AT_ONCE = 5000
+LONGEST_TEXT, LARGEST_BLOCK = 8000, 64 << 20
+_OWN = {"sqlite_sequence", "sqlite_stat1", "sqlite_stat4"}
+_DAYS = ("day", "first_day", "last_day")
+
+
+def rebuild(strange: Path, target: Path, numbers: Mapping[int, int]) -> None:
+    """Write what a strange file holds into a new history file, with sources renumbered; raises StoreFault.
+
+    numbers: the sources the file may speak of → their numbers here. Nothing is left of a file that is refused.
+    """
+    try:
+        with closing(_opened(strange)) as found:
+            version = _checked(found)
+            _copied(found, target, version, numbers)
+        _made_anew(target)
+    except sqlite3.Error as why:
+        target.unlink(missing_ok=True)
+        raise _refused(f"it cannot be read: {why}") from why
+    except StoreFault:
+        target.unlink(missing_ok=True)
+        raise
+
+
+def _opened(path: Path) -> sqlite3.Connection:
+    db = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True)
+    for pragma in ("trusted_schema=OFF", "cell_size_check=ON", "query_only=ON"):
+        db.execute(f"PRAGMA {pragma}")
+    db.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, LARGEST_BLOCK)
+    return db
+
+
+def _refused(why: str) -> StoreFault:
+    return StoreFault(
+        "hand-over-damaged", f"The history in the file is not one of ours: {why}.", remedy="ask for the file again"
+    )
+
+
+def _checked(db: sqlite3.Connection) -> int:
+    """Refuse what no history has; gives the version of the file's shape."""
+    known = {table.name for table in schema.tables.sorted_tables} | _OWN
+    indexes = {index.name for table in schema.tables.sorted_tables for index in table.indexes}
+    for kind, name, table, text in db.execute("SELECT type, name, tbl_name, sql FROM sqlite_master"):
+        fits = (kind == "table" and name in known) or (
+            kind == "index" and table in known and (name in indexes or (name.startswith("sqlite_") and text is None))
+        )
+        if not fits:
+            raise _refused(f"it holds the {str(kind)[:20]} {str(name)[:60]!r}, which is not known")
+        if kind == "table" and text and "virtual" in text.lower().split()[:2]:
+            raise _refused(f"{name} is no plain table")
+    try:
+        version = int(dict(db.execute("SELECT key, value FROM meta"))["schema"])
+    except (KeyError, ValueError, TypeError) as why:
+        raise _refused("it does not say which shape it has") from why
+    if version > schema.SCHEMA_VERSION:
+        raise StoreFault("hand-over-newer", "The history was written by a newer version.", remedy="use that one")
+    return version
+
+
+def _copied(db: sqlite3.Connection, target: Path, version: int, numbers: Mapping[int, int]) -> None:
+    history = History(target, create=True)
+    try:
+        with history._engine.connect().execution_options(writing=True) as sink, sink.begin():
+            for table in COPIED:
+                if table.name == "change" and version < 2:
+                    continue
+                for rows in _batches(db, table, numbers):
+                    sink.execute(insert(table), rows)
+            if kept := dict(db.execute("SELECT key, value FROM meta")).get("kept_from"):
+                sink.execute(insert(schema.meta), [{"key": "kept_from", "value": _day_text(kept)}])
+    finally:
+        history.close()
+
+
+def _batches(db: sqlite3.Connection, table: Table, numbers: Mapping[int, int]) -> Iterator[list[dict[str, Any]]]:
+    there = {row[1] for row in db.execute(f"PRAGMA table_info({table.name})")}
+    columns = [column for column in table.columns if column.name in there]
+    lacking = {c.name for c in table.columns} - there - set(schema._SINCE_2)
+    if lacking:
+        raise _refused(f"its {table.name} lack {', '.join(sorted(lacking))}")
+    names = ", ".join(f'"{column.name}"' for column in columns)
+    asked = db.execute(f'SELECT {names} FROM "{table.name}"')
+    while rows := asked.fetchmany(AT_ONCE):
+        yield [_row(table, columns, row, numbers) for row in rows]
+
+
+def _row(table: Table, columns: Sequence[Any], row: Sequence[Any], numbers: Mapping[int, int]) -> dict[str, Any]:
+    found = {column.name: _value(table, column, value) for column, value in zip(columns, row, strict=True)}
+    if "source" in found:
+        if found["source"] not in numbers:
+            raise _refused(f"its {table.name} speak of source {found['source']}, which the file does not list")
+        found["source"] = numbers[found["source"]]
+    if "dataset" in found and found["dataset"] not in DATASETS:
+        raise _refused(f"its {table.name} speak of {str(found['dataset'])[:40]!r}")
+    if "state" in found and table is schema.ledger and found["state"] not in set(DayState):
+        raise _refused(f"a day is {str(found['state'])[:40]!r}")
+    for name in _DAYS:
+        if name in found and not EARLIEST.toordinal() <= found[name] <= LATEST.toordinal():
+            raise _refused(f"its {table.name} speak of a day that cannot be kept")
+    return found
+
+
+def _value(table: Table, column: Any, value: Any) -> Any:
+    """Give a value of the column's own kind; raises StoreFault for any other."""
+    if value is None and column.nullable and not column.primary_key:
+        return None
+    if isinstance(column.type, BigInteger | Integer):
+        fits = isinstance(value, int) and -(2**63) <= value < 2**63
+    elif isinstance(column.type, LargeBinary):
+        fits = isinstance(value, bytes) and len(value) <= LARGEST_BLOCK
+    else:
+        fits = isinstance(value, str) and len(value) <= LONGEST_TEXT and "\x00" not in value
+    if not fits:
+        raise _refused(f"{table.name}.{column.name} holds what it cannot hold")
+    return value
+
+
+def _day_text(text: Any) -> str:
+    try:
+        return date.fromisoformat(text).isoformat()
+    except (TypeError, ValueError) as why:
+        raise _refused("the day from which on it is kept is no day") from why
+
+
+def _made_anew(target: Path) -> None:
+    """Make rollups and spans from the rows, and verify all of it."""
+    history = History(target)
+    try:
+        with history._engine.connect().execution_options(writing=True) as db, db.begin():
+            for kept in DATASETS.values():
+                upgrades.make_missing_rollups(db, kept)
+        damages = history.verify()
+    except (ValueError, OverflowError, MemoryError, IndexError) as why:
+        raise _refused(f"its rows cannot be read ({type(why).__name__})") from why
+    finally:
+        history.close()
+    if damages:
+        raise _refused(damages[0].text)
