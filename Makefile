@@ -4,6 +4,9 @@ PY := .venv/bin/python
 NPM := npm --prefix console
 CONSOLE_FILES := $(shell find console/src console/public -type f) console/index.html console/vite.config.ts console/tsconfig.json
 export UV_PROJECT_ENVIRONMENT := .venv
+# every process would compile everything anew: seconds for each start
+unexport PYTHONDONTWRITEBYTECODE
+export UV_COMPILE_BYTECODE := 1
 
 .PHONY: demo test lint unit bench bench-large soak shots console types dist clean
 

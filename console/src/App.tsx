@@ -23,6 +23,7 @@ const Overlap = lazy(() => import('./views/Overlap'));
 const Notes = lazy(() => import('./views/Notes'));
 const Sets = lazy(() => import('./views/Sets'));
 const Keeping = lazy(() => import('./views/Keeping'));
+const People = lazy(() => import('./views/People'));
 const Sources = lazy(() => import('./views/Sources'));
 
 export function App() {
@@ -40,6 +41,7 @@ export function App() {
           <Route path="/sources" element={<Sources />} />
           <Route path="/imports" element={<Imports />} />
           <Route path="/keeping" element={<Keeping />} />
+          <Route path="/people" element={<People />} />
           <Route path="/sites/:site" element={<Known />}>
             <Route index element={<Navigate to="overview" replace />} />
             <Route path="overview" element={<Overview />} />

@@ -37,7 +37,7 @@ from noctilum.actions.find import find_site
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.actions.settings import listed, settings_from
-from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
+from noctilum.core.errors import Clash, Nonsense, NotThere, Stopped, StoreFault
 from noctilum.history import Question
 from noctilum.readings.breakdown import Page
 from noctilum.readings.frame import Asked
@@ -307,7 +307,7 @@ def test_an_export_that_makes_no_sense_is_refused_before_it_is_queued(asked):
 
 def test_an_export_that_is_stopped_or_fails_leaves_no_file(install, pulled, tmp_path):
     site = take.open_site(install, KEY)
-    with pytest.raises(StoreFault, match="stopped"):
+    with pytest.raises(Stopped, match="stopped"):
         export.export_days(site, "pair", "P28D", "csv", tmp_path / "x.csv", lambda _: False)
     (tmp_path / "file").write_text("")
     with pytest.raises(StoreFault, match="could not be written"):

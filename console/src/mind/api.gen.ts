@@ -165,7 +165,7 @@ export interface paths {
         };
         /**
          * Say whether the service works
-         * @description Try the records and look for the worker; 503 when something is wrong.
+         * @description Try the records, the worker, the disk, the key and the nights; 503 when something is wrong. Who has signed in is told what.
          */
         get: operations["get_health"];
         put?: never;
@@ -210,7 +210,11 @@ export interface paths {
         get: operations["get_jobs_job"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Cancel a job
+         * @description At once while it waits, at its next step while it runs; what it has done by then stays.
+         */
+        delete: operations["delete_jobs_job"];
         options?: never;
         head?: never;
         patch?: never;
@@ -313,6 +317,26 @@ export interface paths {
          */
         get: operations["get_me"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change one's own password
+         * @description The old one is asked for; one's other sign-ins end.
+         */
+        put: operations["put_me_password"];
         post?: never;
         delete?: never;
         options?: never;
@@ -520,7 +544,7 @@ export interface paths {
         post: operations["post_session"];
         /**
          * Sign out
-         * @description Forget the cookie's session.
+         * @description End this sign-in, also for whoever has a copy of its cookie.
          */
         delete: operations["delete_session"];
         options?: never;
@@ -567,6 +591,50 @@ export interface paths {
          * @description Delete a set that no other set names.
          */
         delete: operations["delete_sets_number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List sign-ins to the console
+         * @description Where one is signed in, last used first; an owner sees everybody's.
+         */
+        get: operations["get_sign-ins"];
+        put?: never;
+        post?: never;
+        /**
+         * End all of one's other sign-ins
+         * @description All of one's own but the one that asks.
+         */
+        delete: operations["delete_sign-ins"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sign-ins/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End a sign-in
+         * @description One's own, or as an owner anybody's: its cookie is good for nothing from then on.
+         */
+        delete: operations["delete_sign-ins_number"];
         options?: never;
         head?: never;
         patch?: never;
@@ -633,7 +701,11 @@ export interface paths {
          */
         get: operations["get_sites_site_bands"];
         put?: never;
-        post?: never;
+        /**
+         * Count queries or pages by band and month, asked by a body
+         * @description How many queries or pages were in each band month by month, how many came and how many went. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_bands"];
         delete?: never;
         options?: never;
         head?: never;
@@ -653,7 +725,11 @@ export interface paths {
          */
         get: operations["get_sites_site_breakdown_dimension"];
         put?: never;
-        post?: never;
+        /**
+         * Read a breakdown, asked by a body
+         * @description Figures by query, page, country, device, kind or look; pages by Link headers. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_breakdown_dimension"];
         delete?: never;
         options?: never;
         head?: never;
@@ -673,7 +749,11 @@ export interface paths {
          */
         get: operations["get_sites_site_changes"];
         put?: never;
-        post?: never;
+        /**
+         * List changes of final days, asked by a body
+         * @description Each time a day that was final came out differently, with its sums before and after. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_changes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -693,7 +773,11 @@ export interface paths {
          */
         get: operations["get_sites_site_clusters"];
         put?: never;
-        post?: never;
+        /**
+         * Join queries that say nearly the same, asked by a body
+         * @description Clusters of the queries of a site, or of one page, with totals. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_clusters"];
         delete?: never;
         options?: never;
         head?: never;
@@ -713,7 +797,11 @@ export interface paths {
          */
         get: operations["get_sites_site_cross"];
         put?: never;
-        post?: never;
+        /**
+         * Break down by two dimensions, asked by a body
+         * @description Rows by one dimension with a cell for each value of another, for each band of places, or for each month. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_cross"];
         delete?: never;
         options?: never;
         head?: never;
@@ -733,7 +821,11 @@ export interface paths {
          */
         get: operations["get_sites_site_days_day"];
         put?: never;
-        post?: never;
+        /**
+         * Show what a day was made from, asked by a body
+         * @description A day's ledger rows at every grain, what the provider promised, and how it changed since. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_days_day"];
         delete?: never;
         options?: never;
         head?: never;
@@ -753,7 +845,11 @@ export interface paths {
          */
         get: operations["get_sites_site_device-gap"];
         put?: never;
-        post?: never;
+        /**
+         * Set mobile against desktop, asked by a body
+         * @description Queries on both devices with their places, and what the worse one would gain at the place of the other. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_device-gap"];
         delete?: never;
         options?: never;
         head?: never;
@@ -773,7 +869,11 @@ export interface paths {
          */
         get: operations["get_sites_site_drivers"];
         put?: never;
-        post?: never;
+        /**
+         * Read what drove the change in clicks, asked by a body
+         * @description Split the change in clicks into demand, rank, appeal, entered, left and unlisted. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_drivers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -813,7 +913,11 @@ export interface paths {
          */
         get: operations["get_sites_site_fading_page"];
         put?: never;
-        post?: never;
+        /**
+         * Judge pages against their own noise, asked by a body
+         * @description Fading and slipping pages with reasons, most lost beyond the site's own fall first; other verdicts on request. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_fading_page"];
         delete?: never;
         options?: never;
         head?: never;
@@ -833,7 +937,11 @@ export interface paths {
          */
         get: operations["get_sites_site_fading_query"];
         put?: never;
-        post?: never;
+        /**
+         * Judge queries against their own noise, asked by a body
+         * @description Fading and slipping queries with reasons, most lost beyond the site's own fall first; others on request. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_fading_query"];
         delete?: never;
         options?: never;
         head?: never;
@@ -893,7 +1001,11 @@ export interface paths {
          */
         get: operations["get_sites_site_ledger"];
         put?: never;
-        post?: never;
+        /**
+         * Read the day ledger, asked by a body
+         * @description Each day's state, revision, origin, sums and digest. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_ledger"];
         delete?: never;
         options?: never;
         head?: never;
@@ -913,7 +1025,11 @@ export interface paths {
          */
         get: operations["get_sites_site_life_page"];
         put?: never;
-        post?: never;
+        /**
+         * Read a page's whole life, asked by a body
+         * @description First and last seen, best week, weeks in the top ten, and every week. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_life_page"];
         delete?: never;
         options?: never;
         head?: never;
@@ -933,7 +1049,11 @@ export interface paths {
          */
         get: operations["get_sites_site_life_query"];
         put?: never;
-        post?: never;
+        /**
+         * Read a query's whole life, asked by a body
+         * @description First and last seen, best week, weeks in the top ten, and every week. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_life_query"];
         delete?: never;
         options?: never;
         head?: never;
@@ -953,7 +1073,11 @@ export interface paths {
          */
         get: operations["get_sites_site_notes_number_effect"];
         put?: never;
-        post?: never;
+        /**
+         * Read what was before and after a note, asked by a body
+         * @description Whole weeks after it against as many before it, judged beside the rest of the site. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_notes_number_effect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -973,7 +1097,11 @@ export interface paths {
          */
         get: operations["get_sites_site_odd-days"];
         put?: never;
-        post?: never;
+        /**
+         * Find odd days, asked by a body
+         * @description Days of the window far from what the same weekdays before let expect. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_odd-days"];
         delete?: never;
         options?: never;
         head?: never;
@@ -993,7 +1121,11 @@ export interface paths {
          */
         get: operations["get_sites_site_overlap"];
         put?: never;
-        post?: never;
+        /**
+         * Find queries that pages share, asked by a body
+         * @description Queries of which two or more pages have a tenth of the impressions each, with how often they take turns. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_overlap"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1013,7 +1145,11 @@ export interface paths {
          */
         get: operations["get_sites_site_reconcile"];
         put?: never;
-        post?: never;
+        /**
+         * Say why two numbers differ, asked by a body
+         * @description Every source's totals at every grain side by side, with what lies between them. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_reconcile"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1033,7 +1169,11 @@ export interface paths {
          */
         get: operations["get_sites_site_report.html"];
         put?: never;
-        post?: never;
+        /**
+         * Get the search report as one HTML file, asked by a body
+         * @description One self-contained file, in the client's colours and without our name. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_report.html"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1053,7 +1193,11 @@ export interface paths {
          */
         get: operations["get_sites_site_report.pdf"];
         put?: never;
-        post?: never;
+        /**
+         * Get the search report as PDF, asked by a body
+         * @description In the client's colours and without our name. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_report.pdf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1093,7 +1237,11 @@ export interface paths {
          */
         get: operations["get_sites_site_timeline"];
         put?: never;
-        post?: never;
+        /**
+         * Read a timeline, asked by a body
+         * @description Figures by day, week or month, now and before. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_timeline"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1113,7 +1261,11 @@ export interface paths {
          */
         get: operations["get_sites_site_try-brand"];
         put?: never;
-        post?: never;
+        /**
+         * Try brand terms on a site's queries, asked by a body
+         * @description What they find, what only by a slip, what comes close, and what would change against those in use. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_try-brand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1133,7 +1285,11 @@ export interface paths {
          */
         get: operations["get_sites_site_try-filter"];
         put?: never;
-        post?: never;
+        /**
+         * Try a filter on a site's queries or pages, asked by a body
+         * @description Its canonical text, its JSON form, how much it finds, and samples of what it finds and of what it does not. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_try-filter"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1153,7 +1309,11 @@ export interface paths {
          */
         get: operations["get_sites_site_unclicked"];
         put?: never;
-        post?: never;
+        /**
+         * Find impressions without clicks, asked by a body
+         * @description Queries on pages with at most half the clicks that the site's curve expects at their places, beyond chance. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_unclicked"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1173,7 +1333,11 @@ export interface paths {
          */
         get: operations["get_sites_site_weekdays"];
         put?: never;
-        post?: never;
+        /**
+         * Read the profile of a week, asked by a body
+         * @description Clicks and impressions a day by day of the week, over held days. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_weekdays"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1193,7 +1357,11 @@ export interface paths {
          */
         get: operations["get_sites_site_within-reach"];
         put?: never;
-        post?: never;
+        /**
+         * Find what is within reach, asked by a body
+         * @description Queries just below a better band with the clicks to be gained, by query and summed by page. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_within-reach"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1328,6 +1496,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List tokens
+         * @description One's own tokens, newest first; an owner sees everybody's. Never the tokens themselves.
+         */
+        get: operations["get_tokens"];
+        put?: never;
+        /**
+         * Make a token
+         * @description Make a token of one's own; it is shown this once.
+         */
+        post: operations["post_tokens"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tokens/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke a token
+         * @description One's own, or as an owner anybody's: it opens nothing from then on.
+         */
+        delete: operations["delete_tokens_number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tries": {
         parameters: {
             query?: never;
@@ -1366,6 +1578,54 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/users": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List users
+         * @description Everybody who may sign in, by name.
+         */
+        get: operations["get_users"];
+        put?: never;
+        /**
+         * Add a user
+         * @description Add somebody who may sign in.
+         */
+        post: operations["post_users"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/users/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove a user
+         * @description Remove a user, whose tokens and sign-ins end at once; the last owner stays.
+         */
+        delete: operations["delete_users_number"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a user
+         * @description Change a name, a role or a password; a new password ends what the user is signed in with.
+         */
+        patch: operations["patch_users_number"];
         trace?: never;
     };
     "/api/v1/verifies": {
@@ -1445,6 +1705,12 @@ export interface components {
              * @enum {string}
              */
             language?: "en" | "de" | "fr" | "es" | "nb";
+            /**
+             * Raw
+             * @description CSV for programs: texts that a spreadsheet takes for formulas as they are
+             * @default false
+             */
+            raw?: boolean;
             /**
              * Sort
              * @default clicks
@@ -2608,6 +2874,14 @@ export interface components {
             window: components["schemas"]["Days"];
         };
         /**
+         * Ended
+         * @description How many sign-ins ended.
+         */
+        Ended: {
+            /** Ended */
+            ended: number;
+        };
+        /**
          * Erased
          * @description What was deleted for good: how much of what.
          */
@@ -2810,9 +3084,21 @@ export interface components {
         };
         /**
          * Health
-         * @description Whether the service works.
+         * @description Whether the service works. What strangers need not know is told to who is signed in.
          */
         Health: {
+            /**
+             * Disk Free Bytes
+             * @description Told to who is signed in
+             * @default null
+             */
+            disk_free_bytes?: number | null;
+            /**
+             * Last Whole Night
+             * @description When all nightly work last went through; told to who is signed in
+             * @default null
+             */
+            last_whole_night?: string | null;
             /** Records */
             records: boolean;
             /**
@@ -2825,9 +3111,22 @@ export interface components {
              * Format: date
              */
             today: string;
-            /** Version */
-            version: string;
-            /** Worker Seen Seconds Ago */
+            /**
+             * Troubles
+             * @description What is wrong, in words; told to who is signed in
+             * @default []
+             */
+            troubles?: string[];
+            /**
+             * Version
+             * @description Told to who is signed in
+             * @default null
+             */
+            version?: string | null;
+            /**
+             * Worker Seen Seconds Ago
+             * @description Below zero: the last sign lies in the future
+             */
             worker_seen_seconds_ago: number | null;
         };
         /**
@@ -2998,7 +3297,19 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "queued" | "running" | "done" | "failed";
+            state: "queued" | "running" | "done" | "failed" | "cancelled";
+            /**
+             * Stopping
+             * @description Somebody asked it to stop
+             * @default false
+             */
+            stopping?: boolean;
+            /**
+             * Waits Until
+             * @description It waits until then, as for room on the disk
+             * @default null
+             */
+            waits_until?: string | null;
         };
         /**
          * Judgement
@@ -3409,6 +3720,8 @@ export interface components {
             csrf: string | null;
             /** Email */
             email: string;
+            /** Id */
+            id: number;
             /** Name */
             name: string;
             /** Role */
@@ -3632,6 +3945,45 @@ export interface components {
             secret?: string;
             /** Url */
             url: string;
+        };
+        /**
+         * NewToken
+         * @description A token to make for a program.
+         */
+        NewToken: {
+            /**
+             * Days
+             * @description How long it holds; until it is revoked without
+             * @default null
+             */
+            days?: number | null;
+            /**
+             * Label
+             * @description What it is for
+             */
+            label: string;
+        };
+        /**
+         * NewUser
+         * @description Somebody to add.
+         */
+        NewUser: {
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /**
+             * Password
+             * Format: password
+             * @description At least 12 characters, none of the common ones
+             */
+            password: string;
+            /**
+             * Role
+             * @default analyst
+             * @enum {string}
+             */
+            role?: "owner" | "analyst";
         };
         /**
          * NoteEffect
@@ -3944,6 +4296,23 @@ export interface components {
              * @description Days on which another page led than the day before
              */
             switches: number;
+        };
+        /**
+         * PasswordChange
+         * @description One's own password, old and new.
+         */
+        PasswordChange: {
+            /**
+             * New
+             * Format: password
+             * @description At least 12 characters, none of the common ones
+             */
+            new: string;
+            /**
+             * Old
+             * Format: password
+             */
+            old: string;
         };
         /**
          * Point
@@ -4403,6 +4772,41 @@ export interface components {
             password: string;
         };
         /**
+         * SignInOut
+         * @description Where somebody is signed in to the console.
+         */
+        SignInOut: {
+            /** Address */
+            address: string;
+            /** Agent */
+            agent: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: number;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+            /**
+             * This
+             * @description Whether this is the one that asks
+             */
+            this: boolean;
+            /**
+             * Until
+             * Format: date-time
+             * @description When it ends unless it is used again
+             */
+            until: string;
+            /** User */
+            user: string;
+        };
+        /**
          * Site
          * @description One website of a client.
          */
@@ -4667,6 +5071,50 @@ export interface components {
             window: components["schemas"]["Days"];
         };
         /**
+         * TokenMade
+         * @description A token just made, shown this once.
+         */
+        TokenMade: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /** Token */
+            token: string;
+            /** Until */
+            until: string | null;
+            /** Used At */
+            used_at: string | null;
+            /** User */
+            user: string;
+        };
+        /**
+         * TokenOut
+         * @description A token of a program; the token itself is shown once, when it is made.
+         */
+        TokenOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /** Until */
+            until: string | null;
+            /** Used At */
+            used_at: string | null;
+            /** User */
+            user: string;
+        };
+        /**
          * Tried
          * @description What a feed sent, and what became of it.
          */
@@ -4797,6 +5245,50 @@ export interface components {
             name: string;
             /** Size */
             size: number;
+        };
+        /**
+         * UserChange
+         * @description What to change of a user; what is left out stays.
+         */
+        UserChange: {
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Password
+             * @description Ends what they are signed in with
+             * @default null
+             */
+            password?: string | null;
+            /**
+             * Role
+             * @default null
+             */
+            role?: ("owner" | "analyst") | null;
+        };
+        /**
+         * UserOut
+         * @description Somebody who may sign in.
+         */
+        UserOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Email */
+            email: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @description owner: everything; analyst: all but people and deleting for good
+             */
+            role: string;
         };
         /**
          * VerdictSum
@@ -4939,6 +5431,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -4992,6 +5493,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5057,6 +5567,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -5110,6 +5629,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5179,6 +5707,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -5241,6 +5778,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -5290,6 +5836,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5357,6 +5912,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -5408,6 +5972,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5468,6 +6041,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5578,6 +6160,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -5629,6 +6220,82 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_jobs_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5694,6 +6361,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -5752,6 +6428,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -5801,6 +6486,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5870,6 +6564,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -5919,6 +6622,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5982,6 +6694,82 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_me_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6031,6 +6819,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6098,6 +6895,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6151,6 +6957,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6218,6 +7033,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6267,6 +7091,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6330,6 +7163,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6386,6 +7228,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6435,6 +7286,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6502,6 +7362,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6555,6 +7424,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6622,6 +7500,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6669,6 +7556,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6727,6 +7623,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6794,6 +7699,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6843,6 +7757,210 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete_sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ended"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete_sign-ins_number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6906,6 +8024,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -6957,6 +8084,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7024,6 +8160,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -7079,6 +8224,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7150,6 +8304,160 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_bands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Of
+                     * @default query
+                     * @enum {string}
+                     */
+                    of?: "query" | "page";
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BandCounts"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7232,6 +8540,177 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_breakdown_dimension: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                dimension: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Find
+                     * @description Only rows whose key holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Sort
+                     * @description clicks, impressions, ctr, position, change, before, key; - turns it round
+                     * @default clicks
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Breakdown"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -7288,6 +8767,107 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * First
+                     * @default null
+                     */
+                    first?: string | null;
+                    /**
+                     * Grain
+                     * @default null
+                     */
+                    grain?: ("site" | "query" | "page" | "pair" | "look") | null;
+                    /**
+                     * Last
+                     * @default null
+                     */
+                    last?: string | null;
+                    /**
+                     * Source
+                     * @default null
+                     */
+                    source?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayChange"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7360,6 +8940,164 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_clusters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clusters"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7441,6 +9179,177 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_cross: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Columns
+                     * @default device
+                     * @enum {string}
+                     */
+                    columns?: "query" | "page" | "country" | "device" | "kind" | "band" | "month";
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Rows
+                     * @description A dimension, or the saved sets
+                     * @default query
+                     * @enum {string}
+                     */
+                    rows?: "query" | "page" | "country" | "device" | "kind" | "look" | "set";
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cross"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -7495,6 +9404,93 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_days_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                day: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Source
+                     * @default null
+                     */
+                    source?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayMaking"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7575,6 +9571,170 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_device-gap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Fewest
+                     * @description Impressions in 28 days, scaled to the window
+                     * @default 50
+                     */
+                    fewest?: number;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceGap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -7647,6 +9807,166 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_drivers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Driver
+                     * @description Name the queries that make this part of the change, not the whole
+                     * @default null
+                     */
+                    driver?: ("demand" | "rank" | "appeal" | "entered" | "left") | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Most
+                     * @description How many queries to name
+                     * @default 20
+                     */
+                    most?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drivers"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -7702,6 +10022,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7782,6 +10111,170 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_fading_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Verdict
+                     * @description fading, slipping, holding, … joined by commas
+                     * @default
+                     */
+                    verdict?: string;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judgements"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -7855,6 +10348,170 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_fading_query: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Verdict
+                     * @description fading, slipping, holding, … joined by commas
+                     * @default
+                     */
+                    verdict?: string;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judgements"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -7917,6 +10574,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -7968,6 +10634,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8038,6 +10713,108 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_ledger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * First
+                     * @default null
+                     */
+                    first?: string | null;
+                    /**
+                     * Grain
+                     * @description The coarsest that is held where none is named
+                     * @default null
+                     */
+                    grain?: ("site" | "query" | "page" | "pair" | "look") | null;
+                    /**
+                     * Last
+                     * @default null
+                     */
+                    last?: string | null;
+                    /**
+                     * Source
+                     * @default null
+                     */
+                    source?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ledger"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -8094,6 +10871,111 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_life_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Key
+                     * @description The query or page, exactly
+                     */
+                    key: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8164,6 +11046,111 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_life_query: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Key
+                     * @description The query or page, exactly
+                     */
+                    key: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -8219,6 +11206,101 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_notes_number_effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Days
+                     * @description Cut to whole weeks that are held
+                     * @default 28
+                     */
+                    days?: number;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteEffect"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8289,6 +11371,154 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_odd-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OddDays"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8369,6 +11599,170 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_overlap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Fewest
+                     * @description Impressions in 28 days, scaled to the window
+                     * @default 50
+                     */
+                    fewest?: number;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overlap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -8422,6 +11816,92 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_reconcile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Window
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reconciliation"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8491,6 +11971,103 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Filter
+                     * @description Only what passes, in every block; also a set
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Window
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -8553,6 +12130,103 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Filter
+                     * @description Only what passes, in every block; also a set
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Window
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -8608,6 +12282,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8687,6 +12370,167 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_timeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @default day
+                     * @enum {string}
+                     */
+                    by?: "day" | "week" | "month" | "quarter";
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Week Starts
+                     * @description The first day of a week, with by=week
+                     * @default monday
+                     * @enum {string}
+                     */
+                    week_starts?: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timeline"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -8748,6 +12592,99 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_try-brand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Terms
+                     * @description Comma between them, a minus makes an exception; those in use without
+                     * @default null
+                     */
+                    terms?: string | null;
+                    /**
+                     * Text
+                     * @description Texts to be told apart, one a line
+                     * @default
+                     */
+                    text?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrandTry"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -8802,6 +12739,95 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_try-filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Filter */
+                    filter: string;
+                    /**
+                     * Item
+                     * @default query
+                     * @enum {string}
+                     */
+                    item?: "query" | "page";
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterTry"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8881,6 +12907,164 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_unclicked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Unclicked"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -8944,6 +13128,154 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_weekdays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weekdays"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9024,6 +13356,170 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_within-reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Fewest
+                     * @description Impressions in 28 days, scaled to the window
+                     * @default 50
+                     */
+                    fewest?: number;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reach"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -9073,6 +13569,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9138,6 +13643,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -9191,6 +13705,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9260,6 +13783,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -9322,6 +13854,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -9373,6 +13914,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9442,6 +13992,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -9495,6 +14054,214 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewToken"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenMade"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_tokens_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9562,6 +14329,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description What was named is not there */
             404: {
                 headers: {
@@ -9613,6 +14389,285 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_users: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UserOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_users: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewUser"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UserOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_users_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_users_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["UserChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UserOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9673,6 +14728,15 @@ export interface operations {
             };
             /** @description Not signed in */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

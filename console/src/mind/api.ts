@@ -8,6 +8,10 @@ export type PortfolioRow = Shapes['PortfolioRow'];
 export type SiteSummary = Shapes['SiteSummary'];
 export type Site = Shapes['Site'];
 export type Source = Shapes['Source'];
+export type UserOut = Shapes['UserOut'];
+export type SignInOut = Shapes['SignInOut'];
+export type TokenOut = Shapes['TokenOut'];
+export type TokenMade = Shapes['TokenMade'];
 export type Property = Shapes['Property'];
 export type Job = Shapes['Job'];
 export type Timeline = Shapes['Timeline'];
@@ -105,7 +109,14 @@ export function address(path: string, params: Params = {}): string {
   return `/api/v1${path}${text ? `?${text}` : ''}`;
 }
 
+/** Addresses longer than this are cut off by much that stands between; such a question is sent as a body. */
+const LONGEST_ADDRESS = 1900;
+
 export async function ask<T>(path: string, params: Params = {}, init: RequestInit = {}): Promise<T> {
+  if (!init.method && address(path, params).length > LONGEST_ADDRESS) {
+    const asked = Object.fromEntries(Object.entries(params).filter(([, value]) => value !== undefined && value !== ''));
+    return ask<T>(path, {}, { ...init, method: 'POST', body: JSON.stringify(asked) });
+  }
   let answer: Response;
   try {
     answer = await fetch(address(path, params), {

@@ -7,6 +7,7 @@ export const VIEWS: readonly View[] = [
   { name: 'Held days', at: 'held', key: 'h', group: 'Collect', ofSite: true },
   { name: 'Imports', at: 'imports', key: 'i', group: 'Collect', ofSite: false },
   { name: 'Keeping', at: 'keeping', key: 'k', group: 'Collect', ofSite: false },
+  { name: 'People', at: 'people', key: 'u', group: 'Collect', ofSite: false },
   { name: 'Overview', at: 'overview', key: 'o', group: 'Read', ofSite: true },
   { name: 'Queries', at: 'queries', key: 'q', group: 'Read', ofSite: true },
   { name: 'Pages', at: 'pages', key: 'a', group: 'Read', ofSite: true },

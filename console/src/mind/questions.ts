@@ -35,6 +35,10 @@ export const sources = queryOptions({
   refetchInterval: (query) => (query.state.data?.some((source) => source.job) ? POLL_MS : false),
 });
 
+export const users = queryOptions({ queryKey: ['users'], queryFn: () => api.ask<api.UserOut[]>('/users') });
+export const signIns = queryOptions({ queryKey: ['sign-ins'], queryFn: () => api.ask<api.SignInOut[]>('/sign-ins') });
+export const tokens = queryOptions({ queryKey: ['tokens'], queryFn: () => api.ask<api.TokenOut[]>('/tokens') });
+
 export const clients = queryOptions({ queryKey: ['clients'], queryFn: () => api.ask<api.Client[]>('/clients') });
 export const erasures = queryOptions({ queryKey: ['erasures'], queryFn: () => api.ask<api.Erased[]>('/erasures') });
 export const notices = queryOptions({ queryKey: ['notices'], queryFn: () => api.ask<api.Notice[]>('/notices'), refetchInterval: 30_000 });
@@ -49,7 +53,7 @@ export const job = (number: number | undefined) =>
   });
 
 export function ended(found: api.Job | undefined): boolean {
-  return found?.state === 'done' || found?.state === 'failed';
+  return found !== undefined && ['done', 'failed', 'cancelled'].includes(found.state);
 }
 
 export const making = (key: string, source: number | undefined, day: string | null) =>

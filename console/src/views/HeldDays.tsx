@@ -98,6 +98,7 @@ function Refill({ source, day }: { source: number; day: string | null }) {
 }
 
 function refilled(job: Job): string {
+  if (job.state === 'cancelled') return 'The refill was cancelled.';
   if (job.state === 'failed') return job.fault ?? 'The refill failed.';
   if (job.state !== 'done') return `${count(job.done)} of ${count(job.due)} days …`;
   return job.due ? `${count(job.done)} of ${count(job.due)} days read again.` : 'Nothing was to be had.';

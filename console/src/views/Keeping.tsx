@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { send, siteKey, upload, type BroughtIn, type Client, type Job, type SiteSummary, type VerifyDone } from '../mind/api';
-import { clients, erasures } from '../mind/questions';
+import { clients, erasures, me } from '../mind/questions';
 import { useWork } from '../mind/work';
 import { count, longDay, when } from '../mind/words';
 import { EraseDialog, type Doomed } from '../skin/EraseDialog';
@@ -14,6 +14,7 @@ import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 export default function Keeping() {
   const found = useQuery(clients);
   const [doomed, setDoomed] = useState<Doomed>();
+  const owner = useIsOwner();
   return (
     <main className="page">
       <div className="head"><h1>Keeping</h1><span className="small">History is kept for ever, unless you set a rule or delete it here.</span></div>
@@ -23,7 +24,7 @@ export default function Keeping() {
             <Clients all={all} doom={setDoomed} />
             <div className="cols">
               <Check />
-              <BringIn all={all} />
+              {owner && <BringIn all={all} />}
             </div>
             <Erasures />
           </div>
@@ -59,7 +60,13 @@ function Clients({ all, doom }: { all: readonly Client[]; doom: (of: Doomed) => 
   );
 }
 
+/** Whether the reader is an owner: what deletes for good is shown to owners only. */
+function useIsOwner(): boolean {
+  return useQuery(me).data?.role === 'owner';
+}
+
 function Erase({ name, go }: { name: string; go: () => void }) {
+  if (!useIsOwner()) return null;
   return <button type="button" className="plain" onClick={go} aria-label={`Delete… ${name}`}>Delete…</button>;
 }
 
@@ -67,10 +74,12 @@ function Rule({ client }: { client: Client }) {
   const query = useQueryClient();
   const [months, setMonths] = useState(client.keep_months ? String(client.keep_months) : '');
   const kept = client.keep_months ? String(client.keep_months) : '';
+  const owner = useIsOwner();
   const keep = useMutation({
     mutationFn: () => send<Client>('PATCH', `/clients/${client.key}`, { keep_months: Number(months) || 0 }),
     onSuccess: () => query.invalidateQueries({ queryKey: clients.queryKey }),
   });
+  if (!owner) return <span>{kept ? `for ${kept} months` : 'for ever'}</span>;
   return (
     <form onSubmit={(e) => { e.preventDefault(); keep.mutate(); }} style={{ display: 'flex', gap: 6, alignItems: 'center', flexWrap: 'wrap' }}>
       <label>for <input type="number" min={0} max={1200} placeholder="ever" value={months} onChange={(e) => { setMonths(e.target.value); keep.reset(); }} style={{ width: 64 }} aria-label={`Months of history kept for ${client.name}; empty for ever`} /> {months ? 'months' : ''}</label>

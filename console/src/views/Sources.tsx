@@ -8,6 +8,7 @@ import { send, type Job, type Notice, type Source } from '../mind/api';
 import { notices, sources } from '../mind/questions';
 import { count, duration, shortDay, when } from '../mind/words';
 import { AddDialog } from '../skin/AddDialog';
+import { CancelJob } from '../skin/JobMade';
 import { ConnectDialog } from '../skin/ConnectDialog';
 import { SourceDialog } from '../skin/SourceDialog';
 import { Answer, Empty, ErrorNote } from '../skin/states';
@@ -120,7 +121,7 @@ function PullProgress({ job }: { job: Job }) {
   return (
     <div className="progress">
       <LinearProgress variant={job.due ? 'determinate' : 'indeterminate'} value={share} aria-label={`Pull of ${job.site ?? 'a source'}`} />
-      <span className="small" role="status">{said}</span>
+      <span className="small" role="status">{job.waits_until ? `waits until ${when(job.waits_until)}` : said} <CancelJob job={job} name={`the pull of ${job.site ?? 'a source'}`} /></span>
     </div>
   );
 }

@@ -263,7 +263,7 @@ def check(backup: Path) -> Manifest:
     """Check that a backup is whole; raises StoreFault naming the first file that is not."""
     try:
         manifest = _manifest((backup / "manifest.json").read_text())
-    except (OSError, ValueError, TypeError, KeyError, RecursionError) as why:
+    except (OSError, ValueError, TypeError, KeyError, AttributeError, RecursionError) as why:
         raise StoreFault("backup-unreadable", f"{backup.name} has no readable manifest.", where=str(backup)) from why
     if manifest.form > FORM:
         raise StoreFault(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from functools import lru_cache
 from hashlib import sha256
@@ -24,6 +25,9 @@ Role = Literal["owner", "analyst"]
 """What somebody may do. An owner may do everything; an analyst all but what concerns people and deleting for good."""
 ROLES: tuple[Role, ...] = get_args(Role)
 SHORTEST_PASSWORD, LONGEST_PASSWORD = 12, 1000
+FEWEST_GUESSES = 1e8
+"""A password that so many guesses find is refused."""
+FEWEST_LOOKED_AT, MOST_LOOKED_AT = 1, 72
 NOTED_EVERY = timedelta(hours=1)
 """That something is used is written down at most so often."""
 _hasher = PasswordHasher()
@@ -45,17 +49,9 @@ def may(role: str, wanted: Role) -> bool:
     return role in ROLES and ROLES.index(role) <= ROLES.index(wanted)
 
 
-@lru_cache(maxsize=1)
-def _common_passwords() -> frozenset[str]:
-    from zxcvbn.frequency_lists import FREQUENCY_LISTS
-
-    return frozenset(FREQUENCY_LISTS["passwords"])
-
-
 def check_new_password(password: str, *about: str) -> None:
     """Refuse a password that is short, common, blank, or made of what is known of its user."""
-    plain = password.strip().casefold()
-    bare = "".join(plain.split())
+    bare = "".join(password.casefold().split())
     known = {part.casefold() for each in about for part in (each, each.partition("@")[0], "".join(each.split()))}
     for wrong, why in (
         (not bare, "is blank"),
@@ -63,8 +59,8 @@ def check_new_password(password: str, *about: str) -> None:
         (len(password) > LONGEST_PASSWORD, f"has more than {LONGEST_PASSWORD} characters"),
         (len(set(bare)) < 4, "repeats the same few characters"),
         (unkeepable(password) is not None, "holds characters that cannot be typed"),
-        ({plain, bare} & _common_passwords(), "is among those that everybody tries"),
-        ({plain, bare} & known, "is the user's own name or address"),
+        (bare in known, "is the user's own name or address"),
+        (_is_guessed_soon(password, about), "is among those that everybody tries"),
     ):
         if wrong:
             raise Nonsense(
@@ -73,6 +69,15 @@ def check_new_password(password: str, *about: str) -> None:
                 where="password",
                 remedy="a few words that only you put together",
             )
+
+
+def _is_guessed_soon(password: str, about: Sequence[str]) -> bool:
+    """Say whether common passwords, words, keyboards and the user's own names lead to it (zxcvbn's estimate)."""
+    from zxcvbn import zxcvbn
+
+    if not FEWEST_LOOKED_AT <= len(password) <= LONGEST_PASSWORD:
+        return False
+    return bool(zxcvbn(password[:MOST_LOOKED_AT], user_inputs=list(about))["guesses"] < FEWEST_GUESSES)
 
 
 def add_user(install: Install, name: str, email: str, password: str, now: datetime, role: Role = "analyst") -> User:

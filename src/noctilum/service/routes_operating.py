@@ -101,7 +101,7 @@ def start_verify(asked: wire.AskVerify) -> Response:
 
 
 @bp.patch("/clients/<client>")
-@allow("analyst")
+@allow("owner")
 @bp.input(wire.ClientChange, arg_name="asked")
 @bp.output(setup_wire.Client)
 @bp.doc(summary="Change a client")

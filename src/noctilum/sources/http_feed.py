@@ -269,7 +269,13 @@ def checked_url(url: str) -> str:
         found = httpx.URL(url)
     except (httpx.InvalidURL, ValueError) as why:
         raise _no_address(url) from why
-    if found.scheme not in ("http", "https") or not found.host or found.userinfo or unkeepable(url, line=True):
+    if (
+        found.scheme not in ("http", "https")
+        or not found.host
+        or found.userinfo
+        or unkeepable(url, line=True)
+        or " " in url
+    ):
         raise _no_address(url)
     return url
 

@@ -210,7 +210,7 @@ def received(answer: httpx.Response, limits: Limits, clock: Clock) -> bytes:
 
 
 def _timed(answer: httpx.Response, clock: Clock, where: str) -> Iterator[bytes]:
-    for piece in answer.iter_raw(PIECE):
+    for piece in answer.iter_raw():
         clock.check(where)
         yield piece
 

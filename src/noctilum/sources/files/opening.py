@@ -6,6 +6,7 @@ are let through whatever their ratio. No line is longer than a million signs.
 
 from __future__ import annotations
 
+import csv
 import gzip
 import struct
 import zipfile
@@ -31,7 +32,7 @@ LONGEST_LINE = 1 << 20
 FAULTS = (
     OSError, EOFError, zlib.error, zipfile.BadZipFile, ParseError, ExpatError, pa.ArrowException, InvalidFileException,
     struct.error, KeyError, ValueError, TypeError, IndexError, AttributeError, RecursionError, NotImplementedError,
-    RuntimeError, MemoryError,
+    RuntimeError, MemoryError, csv.Error,
 )  # fmt: skip
 """What libraries raise for damaged files."""
 T = TypeVar("T")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import fnmatch
 from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -121,29 +122,35 @@ def _as_text(column: pa.Array) -> pa.Array:
 
 def workbook_sheets(path: Path, mapping: Mapping) -> dict[str, tuple[int, tuple[str, ...]]]:
     """Find the sheets to be read: name → (header row, headers). Sheets without known columns are left out."""
-    book = _workbook(path)
-    found = {}
-    for name in book.sheetnames:
-        if fnmatch.fnmatchcase(name.lower(), mapping.sheets.lower()) and (header := _sheet_header(book[name], mapping)):
-            found[name] = header
-    book.close()
+    pattern = mapping.sheets.lower()
+    with _workbook(path) as book:
+        names = list(book.sheetnames)
+        chosen = [name for name in names if fnmatch.fnmatchcase(name.lower(), pattern)]
+        found = {name: header for name in chosen if (header := _sheet_header(book[name], mapping))}
     if not found:
         raise Nonsense(
             "sheets-unknown",
             f"{path.name} has no sheet like {mapping.sheets!r} with columns Noctilum knows.",
-            where=f"sheets {', '.join(book.sheetnames)}",
+            where=f"sheets {', '.join(names)}",
             remedy="choose with --sheets PATTERN, or name columns with --column HEADER=ROLE",
         )
     headers = next(iter(found.values()))[1]
     return {name: header for name, header in found.items() if set(headers) <= set(header[1])}
 
 
-def _workbook(path: Path) -> Any:
+@contextmanager
+def _workbook(path: Path) -> Iterator[Any]:
+    """Open a workbook, and close it also when it turns out to be damaged."""
     check_workbook(path)
-    try:
-        return load_workbook(path, read_only=True, data_only=True)
-    except FAULTS as why:
-        raise unreadable(path, f"it is no XLSX workbook: {why}") from why
+    with path.open("rb") as stream:
+        try:
+            book = load_workbook(stream, read_only=True, data_only=True)
+        except FAULTS as why:
+            raise unreadable(path, f"it is no XLSX workbook: {why}") from why
+        try:
+            yield book
+        finally:
+            book.close()
 
 
 def _sheet_header(sheet: Any, mapping: Mapping) -> tuple[int, tuple[str, ...]] | None:
@@ -163,9 +170,8 @@ def _sheet_rows(sheet: Any, header: int) -> Iterator[Any]:
 
 def read_workbook(path: Path, sheets: dict[str, tuple[int, tuple[str, ...]]], wanted: Sequence[str]) -> Iterator[Chunk]:
     """Read the sheets of a workbook one after the other; lines are those of each sheet."""
-    book = _workbook(path)
     size = path.stat().st_size
-    try:
+    with _workbook(path) as book:
         for done, (name, (header, headers)) in enumerate(sheets.items(), start=1):
             places = [headers.index(each) for each in wanted]
             rows: list[tuple[int, list[str]]] = []
@@ -177,5 +183,3 @@ def read_workbook(path: Path, sheets: dict[str, tuple[int, tuple[str, ...]]], wa
                     rows = []
             if rows:
                 yield replace(_chunk(rows, wanted, (), size * done // len(sheets)), part=name)
-    finally:
-        book.close()
