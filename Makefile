@@ -31,6 +31,7 @@ bench: .stamps/run
 	$(UV) sync -q --frozen --inexact --group bench --no-dev
 	$(PY) bench/run.py $(ARGS)
 	$(PY) bench/overview.py
+	$(PY) bench/under_attack.py
 
 bench-large: .stamps/run
 	$(UV) sync -q --frozen --inexact --group bench --no-dev
@@ -39,6 +40,8 @@ bench-large: .stamps/run
 	$(PY) bench/readers.py
 
 soak: .stamps/dev
+	$(PY) bench/fuzz.py
+	$(PY) bench/fortnight.py
 	$(PY) bench/soak.py $(ARGS)
 
 shots: .stamps/dev .stamps/console

@@ -31,6 +31,10 @@ class Settings:
     jobs_at_once: Annotated[Count, Field(description="pulls, imports and other jobs done at once")] = 2
     pull_concurrency: Annotated[Count, Field(description="days a pull fetches at once")] = 4
     per_provider: Annotated[Count, Field(description="pulls from one provider at once")] = 2
+    feed_seconds: Annotated[
+        float,
+        Field(ge=0.1, le=3600, description="seconds one answer of a feed may take in the background"),
+    ] = 60.0
     cache_mb: Annotated[
         int, Field(ge=8, le=65536, description="decoded columns each web process keeps, in megabytes")
     ] = 160

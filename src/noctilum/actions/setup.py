@@ -20,7 +20,7 @@ from noctilum.core.errors import Clash, Nonsense, NotThere
 from noctilum.core.scopes import Relation
 from noctilum.records.models import Client, Site, Source
 from noctilum.sources.contract import Connector, FeedSettings, Property, connector_class
-from noctilum.sources.outgoing import SOMEBODY_WAITS
+from noctilum.sources.outgoing import SOMEBODY_WAITS, Limits
 from noctilum.wire import setup as wire
 from noctilum.wire.operating import ClientChange
 
@@ -125,6 +125,7 @@ def connect(install: Install, source: Source) -> Connector:
             "property": source.property,
             "mapping": source.settings.get("mapping", ""),
             "inside": install.settings.inside,
+            "limits": Limits(answer_seconds=install.settings.feed_seconds),
         }
     )
     connector = connector_class(source.connector)(settings)

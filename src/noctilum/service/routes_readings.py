@@ -19,6 +19,7 @@ from noctilum.service.access import allow, install
 from noctilum.service.answers import answer_list, answer_tagged, many, with_next
 from noctilum.service.asking import ASKED
 from noctilum.service.taking import answer_reading
+from noctilum.service.turns import one_report_at_a_time
 from noctilum.wire import readings as wire
 
 bp = APIBlueprint("readings", __name__, url_prefix="/api/v1", tag="Readings")
@@ -164,6 +165,7 @@ def reconcile(site: str, asked: ask.WindowQuery) -> Response:
 @bp.input(ask.ReportQuery, location="query", arg_name="asked")
 @bp.output({}, content_type="application/pdf")
 @bp.doc(summary="Get the search report as PDF")
+@one_report_at_a_time
 def report_pdf(site: str, asked: ask.ReportQuery) -> Response:
     """In the client's colours and without our name."""
     return _file(report.make(install(), asked.asked(site), "pdf", clock.now()))
@@ -174,6 +176,7 @@ def report_pdf(site: str, asked: ask.ReportQuery) -> Response:
 @bp.input(ask.ReportQuery, location="query", arg_name="asked")
 @bp.output({}, content_type="text/html")
 @bp.doc(summary="Get the search report as one HTML file")
+@one_report_at_a_time
 def report_html(site: str, asked: ask.ReportQuery) -> Response:
     """One self-contained file, in the client's colours and without our name."""
     return _file(report.make(install(), asked.asked(site), "html", clock.now()))

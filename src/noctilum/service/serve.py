@@ -34,6 +34,8 @@ LIVED_LONG = 60.0
 """A part that lived for so long before it ended begins with the first wait again."""
 HUNG_SECONDS = 180.0
 """A job worker that has given no sign for so long, though its process is there, is ended and started again."""
+NICENESS = 5
+"""Pulls and other jobs give way to whoever waits for an answer."""
 MOST_FAILURES = 3
 """A part that ends so often before the service was ever up keeps it from starting."""
 
@@ -253,6 +255,7 @@ def work() -> None:
     from noctilum.service.web import open_install
 
     worker = Worker(open_install(), clock.now)
+    os.nice(NICENESS)
 
     def _stop(_number: int, _frame: FrameType | None) -> None:
         worker.stopping.set()
