@@ -30,9 +30,9 @@ VIEWS = {
     "notes": "/sites/hivewright.example/notes?note=8",
     "sets": "/sites/hivewright.example/sets",
     "filter": f"{SITE}/queries",
-    "points": "/sites/hivewright.example/queries?cross=scatter",
     "clusters": "/sites/hivewright.example/clusters",
     "keeping": "/keeping",
+    "people": "/people",
     "sources": "/sources",
     "imports": "/imports?source=1",
 }

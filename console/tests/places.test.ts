@@ -22,7 +22,7 @@ describe('going somewhere by name', () => {
 
   it('offers the views of the open site, and only the agency’s without one', () => {
     expect(viewGoals('dated', 'a.example', '').map((goal) => goal.to)).toEqual(['/sites/a.example/notes']);
-    expect(viewGoals('', undefined, '').map((goal) => goal.to)).toEqual(['/', '/sources', '/imports', '/keeping']);
+    expect(viewGoals('', undefined, '').map((goal) => goal.to)).toEqual(['/', '/sources', '/imports', '/keeping', '/people']);
   });
 
   it('gives every view an address and a key of its own', () => {

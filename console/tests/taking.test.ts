@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { cellOf, cellsOf, csv, fileName, tabbed } from '../src/mind/taking';
+import { cellOf, cellsOf, csv, fileName, harmless, tabbed } from '../src/mind/taking';
 import { bound, pieces } from '../src/skin/Said';
 
 describe('figures as they are written', () => {
@@ -21,6 +21,12 @@ it('CSV quotes what must be, the clipboard has one line a row', () => {
   expect(csv(cells)).toBe('"a ""b"", c",1.5\r\n"two\nlines",\r\n');
   expect(tabbed(cells)).toBe('a "b", c\t1.5\ntwo lines\t');
   expect(fileName('Pages to look at: Übersicht', 'csv')).toBe('pages-to-look-at-ubersicht.csv');
+});
+
+it('texts that a spreadsheet would run are made harmless, numbers are left alone', () => {
+  expect(csv([['=1+1', '-ferry', '@sum', "'=x", '-5.2', -5, 'ferry']])).toBe("'=1+1,'-ferry,'@sum,''=x,-5.2,-5,ferry\r\n");
+  expect(tabbed([['=1+1', 7]])).toBe("'=1+1\t7");
+  expect(['+7', '+', "'tis"].map(harmless)).toEqual(['+7', "'+", "'tis"]);
 });
 
 it('a sentence is cut at its figures, in whatever order they are named', () => {

@@ -27,7 +27,7 @@ SITE = "skerryferries.example"
 
 def test_the_client_reads_what_a_newcomer_would(live: Live):
     with live.client() as noctilum:
-        assert noctilum.me().role == "analyst"
+        assert noctilum.me().role == "owner"
         site = noctilum.site(SITE)
         assert site.sources[0].days_held == 125
         page = noctilum.breakdown(SITE, "page", sort="change", limit=1).rows[0]
@@ -200,7 +200,7 @@ def test_completion_knows_the_commands():
 
 def test_serve_stops_on_interrupt_without_leftovers_and_a_taken_port_is_told(tmp_path):
     port = free_port()
-    given = os.environ | {"NOCTILUM_PASSWORD": "long enough", "NOCTILUM_DATA": str(tmp_path / "data")}
+    given = os.environ | {"NOCTILUM_PASSWORD": "long enough to be kept", "NOCTILUM_DATA": str(tmp_path / "data")}
     command = [sys.executable, "-m", "noctilum.cli.main"]
     init = [*command, "init", "--name", "A", "--email", "a@agency.example"]
     assert "NOCTILUM_TOKEN=" in subprocess.run(init, capture_output=True, text=True, env=given, check=True).stdout
@@ -209,12 +209,13 @@ def test_serve_stops_on_interrupt_without_leftovers_and_a_taken_port_is_told(tmp
     second = subprocess.run([*command, "serve", "--port", str(port)], capture_output=True, text=True, env=given)
     assert second.returncode == 5
     assert f"try: stop what listens there, or choose another with --port {port + 1}" in second.stderr
+    listed = subprocess.run(["pgrep", "-P", str(process.pid)], capture_output=True, text=True).stdout.split()
+    assert len(listed) == 3
     process.send_signal(signal.SIGINT)
     assert process.wait(30) == 0
     process.stdout.close()
     time.sleep(0.2)
-    left = subprocess.run(["pgrep", "-f", f"127.0.0.1:{port}"], capture_output=True, text=True)
-    assert left.stdout == ""
+    assert not [pid for pid in listed if Path(f"/proc/{pid}").exists()]
 
 
 README = (Path(__file__).parents[2] / "README.md").read_text()

@@ -7,8 +7,9 @@ import io
 import re
 from collections.abc import Iterator
 from pathlib import Path
-from urllib.parse import unquote
+from urllib.parse import quote, unquote
 
+import httpx
 import openpyxl
 import pytest
 from playwright.sync_api import Page, expect
@@ -42,6 +43,7 @@ VIEWS = [
     "/sources",
     "/imports",
     "/keeping",
+    "/people",
 ]
 
 pytestmark = pytest.mark.browser
@@ -668,3 +670,35 @@ def test_a_set_is_changed_deleted_and_brought_back(page, live, tmp_path):
         (kept,) = [each for each in client.sets("skerry-ferries") if each.name == "From a file"]
         assert kept.members == ["/fares", "/timetables/ronsay"]
         client.drop_set(kept.id)
+
+
+def test_tokens_are_made_listed_and_revoked_under_people(page, live):
+    page.goto(f"{live.url}/people")
+    part = page.get_by_role("region", name="Tokens")
+    part.get_by_label("What the token is for").fill("a weekly script")
+    part.get_by_role("button", name="Make a token").click()
+    token = part.get_by_role("status").get_by_role("code").inner_text()
+    assert httpx.get(f"{live.url}/api/v1/me", headers={"Authorization": f"Bearer {token}"}).status_code == 200
+    page.on("dialog", lambda dialog: dialog.accept())
+    part.get_by_role("button", name="Revoke a weekly script").click()
+    expect(part.get_by_role("row", name="a weekly script")).to_have_count(0)
+    assert httpx.get(f"{live.url}/api/v1/me", headers={"Authorization": f"Bearer {token}"}).status_code == 401
+
+
+def test_a_sign_in_that_is_ended_elsewhere_shows_the_door(browser, live):
+    page = opened(browser, live)
+    page.goto(f"{live.url}/people")
+    expect(page.get_by_text("this one")).to_be_visible()
+    mine = page.evaluate("fetch('/api/v1/sign-ins').then(a => a.json()).then(all => all.find(s => s.this).id)")
+    ended = httpx.delete(f"{live.url}/api/v1/sign-ins/{mine}", headers={"Authorization": f"Bearer {live.token}"})
+    assert ended.status_code == 204
+    page.get_by_role("link", name="Sources").click()
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    page.context.close()
+
+
+def test_a_question_too_long_for_an_address_is_asked_all_the_same(page, live):
+    words = " or ".join(f'query has "ferry {n} to the isles"' for n in range(60))
+    page.goto(f"{live.url}{SITE}/queries?filter={quote(words)}")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(page.get_by_role("row", name="total")).to_be_visible()
