@@ -100,7 +100,7 @@ function SignIns() {
     <Section title="Signed in" label="Signed in" about="a browser that is not used for 14 days is signed out" right={<button type="button" className="plain" disabled={others.isPending} onClick={() => others.mutate(undefined)}>End all my others</button>}>
       <Answer of={found} height={80}>
         {(all) => (
-          <div className="wrap">
+          <div className="wrap" tabIndex={0} role="region" aria-label="Where people are signed in">
             <table className="t fit">
               <thead><tr><th scope="col">Whose</th><th scope="col">From</th><th scope="col">With</th><th scope="col">Last seen</th><th scope="col">Ends</th><th scope="col"><span className="vh">End</span></th></tr></thead>
               <tbody>{all.map((each) => <SignInRow key={each.id} each={each} busy={end.isPending} end={() => end.mutate(each.id)} />)}</tbody>
@@ -118,12 +118,19 @@ function SignInRow({ each, busy, end }: { each: SignInOut; busy: boolean; end: (
     <tr style={{ height: 36 }}>
       <th scope="row">{each.user}</th>
       <td>{each.address}</td>
-      <td className="cut" style={{ maxWidth: 300, overflow: 'hidden', textOverflow: 'ellipsis' }} title={each.agent}>{each.agent || '–'}</td>
+      <td title={each.agent}>{browser(each.agent)}</td>
       <td>{when(each.seen_at)}</td>
       <td>{when(each.until)}</td>
       <td>{each.this ? <span className="small mut">this one</span> : <button type="button" className="plain" disabled={busy} onClick={end} aria-label={`End the sign-in of ${each.user} from ${each.address}`}>End</button>}</td>
     </tr>
   );
+}
+
+/** What a browser calls itself, in two words; as it is where it cannot be told. */
+function browser(agent: string): string {
+  const name = [['Edg/', 'Edge'], ['OPR/', 'Opera'], ['Firefox/', 'Firefox'], ['Chrome/', 'Chrome'], ['Safari/', 'Safari']].find(([sign]) => agent.includes(sign!))?.[1];
+  const system = [['Android', 'Android'], ['iPhone', 'iPhone'], ['iPad', 'iPad'], ['Windows', 'Windows'], ['Mac OS', 'Mac'], ['Linux', 'Linux']].find(([sign]) => agent.includes(sign!))?.[1];
+  return name ? `${name}${system ? ` on ${system}` : ''}` : agent.slice(0, 40) || '–';
 }
 
 function Tokens() {
@@ -161,7 +168,7 @@ function TokenTable({ all, drop }: { all: readonly TokenOut[]; drop: (number: nu
               <td>{token.user}</td>
               <td>{when(token.created_at)}</td>
               <td>{token.used_at ? when(token.used_at) : 'never'}</td>
-              <td>{token.until ? when(token.until) : 'revoked'}</td>
+              <td>{token.until ? when(token.until) : 'it is revoked'}</td>
               <td><button type="button" className="plain" onClick={() => window.confirm(`Revoke ${token.label}? What uses it stops at once.`) && drop(token.id)} aria-label={`Revoke ${token.label}`}>Revoke</button></td>
             </tr>
           ))}
