@@ -409,3 +409,25 @@ def test_a_broken_inbox_is_named(whole):
     os.utime(files.inbox(whole, 1) / "odd.csv", (1, 1))
     files.watch(whole, NOW)
     assert any(each.what == "inbox" and "odd.csv" in each.text for each in examine(whole, NOW))
+
+
+def test_whoever_looks_for_the_sign_of_life_while_it_is_written_finds_one(install):
+    import threading
+
+    going = threading.Event()
+    going.set()
+
+    def beats():
+        while going.is_set():
+            health.beat(install, NOW)
+
+    health.beat(install, NOW)
+    threads = [threading.Thread(target=beats) for _ in range(3)]
+    for thread in threads:
+        thread.start()
+    try:
+        assert all(health.silent_seconds(install, NOW) == 0 for _ in range(5000))
+    finally:
+        going.clear()
+        for thread in threads:
+            thread.join()
