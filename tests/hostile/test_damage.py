@@ -206,10 +206,6 @@ def test_a_history_that_another_program_holds_is_told_as_such(two, monkeypatch):
 # the doctor
 
 
-def plant_read_only(install):
-    os.chmod(install.settings.data, 0o500)
-
-
 def plant_records_shape(install):
     with install.records.begin() as db:
         db.execute(__import__("sqlalchemy").text("UPDATE alembic_version SET version_num = '9999'"))

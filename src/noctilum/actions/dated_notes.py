@@ -209,7 +209,7 @@ def _out(found: DatedNote, client: str | None, site: str | None) -> wire.NoteOut
             "id": found.id,
             "first": found.first,
             "last": found.last,
-            "kind": found.kind,
+            "kind": found.kind if found.kind in get_args(wire.NoteKind) else "other",
             "text": found.text,
             "client": client,
             "site": site,
