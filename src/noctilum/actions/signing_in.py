@@ -76,8 +76,8 @@ def _keys(install: Install, account: str, address: str) -> dict[str, Allowance]:
         known = db.scalar(
             select(KnownAddress.user_id).join(User).where(User.email == account, KnownAddress.address == address)
         )
-    keys = {f"{account} {address}": PAIR, f"from {address}": ADDRESS}
-    return keys if known else keys | {f"to {account}": ACCOUNT}
+    keys = {f"{account} {address}": PAIR}
+    return keys if known else keys | {f"from {address}": ADDRESS, f"to {account}": ACCOUNT}
 
 
 def _refuse_early(install: Install, keys: dict[str, Allowance], now: datetime) -> None:

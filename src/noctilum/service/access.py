@@ -97,13 +97,15 @@ def is_signed_in() -> bool:
 def check_origin() -> None:
     """Refuse what a page of another origin sends; programs send no origin."""
     origin = request.headers.get("Origin")
-    if origin is not None and urlsplit(origin)[:2] != urlsplit(own_address())[:2]:
+    if origin is not None and urlsplit(origin).netloc.lower() != urlsplit(own_address()).netloc.lower():
         raise Refused("origin-refused", "This came from a page of another origin.", status=403, where="Origin")
 
 
 def own_address() -> str:
     """Give the address this service is reached at: as the operator says, or as it was just asked for."""
-    return install().settings.public_url.rstrip("/") or request.host_url.rstrip("/")
+    settings = install().settings
+    scheme = "https" if settings.is_https else request.scheme
+    return settings.public_url.rstrip("/") or f"{scheme}://{request.host}"
 
 
 def check_media_type() -> None:
