@@ -135,6 +135,7 @@ def hostile_feed() -> Iterator[tuple[str, Behaviour]]:
     handler = type("Handler", (_Handler,), {"behaviour": behaviour})
     server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
     server.daemon_threads = True
+    server.handle_error = lambda *_: None
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     try:
