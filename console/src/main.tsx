@@ -22,7 +22,7 @@ const client = new Asking({
 
 /** A sign-in may be ended from elsewhere: whatever is refused for it asks who is signed in, which shows the door. */
 function onRefusal(error: unknown): void {
-  if (error instanceof Trouble && error.status === 401) void client.invalidateQueries({ queryKey: ['me'] });
+  if (error instanceof Trouble && error.code === 'not-signed-in') void client.invalidateQueries({ queryKey: ['me'] });
 }
 client.getQueryCache().subscribe((event) => {
   if (event.type === 'updated' && event.action.type === 'error' && event.query.queryKey[0] !== 'me') onRefusal(event.action.error);

@@ -55,7 +55,7 @@ function Users({ me }: { me: Me }) {
                     <td>{user.role}</td>
                     <td>{when(user.created_at)}</td>
                     <td>
-                      <button type="button" className="plain" disabled={turn.isPending} onClick={() => turn.mutate(user)} aria-label={`Make ${user.name} ${user.role === 'owner' ? 'an analyst' : 'an owner'}`}>Make {user.role === 'owner' ? 'analyst' : 'owner'}</button>{' '}
+                      <button type="button" className="plain" disabled={turn.isPending} onClick={() => turn.mutate(user)} aria-label={`Make ${user.role === 'owner' ? 'analyst' : 'owner'}: ${user.name}`}>Make {user.role === 'owner' ? 'analyst' : 'owner'}</button>{' '}
                       <button type="button" className="plain" disabled={drop.isPending} onClick={() => window.confirm(`Remove ${user.name}? Their tokens and sign-ins end at once.`) && drop.mutate(user.id)} aria-label={`Remove ${user.name}`}>Remove</button>
                     </td>
                   </tr>
