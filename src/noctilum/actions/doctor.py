@@ -71,7 +71,7 @@ MEND_RECORDS = "mend what is said of the records first, then ask again"
 def _folder(install: Install, _now: datetime) -> Iterator[Seen]:
     data = install.settings.data
     if not os.access(data, os.W_OK) or _is_read_only(data):
-        yield Seen("folder", "wrong", f"{data} cannot be written", "give this user the right to write it")
+        yield Seen("folder", "wrong", f"it cannot be written: {data}", "give this user the right to write it")
     elif data.stat().st_mode & 0o077:
         yield Seen("folder", "wrong", f"others can look into {data}", f"chmod 700 {data}")
     else:
