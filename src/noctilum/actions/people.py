@@ -27,7 +27,8 @@ ROLES: tuple[Role, ...] = get_args(Role)
 SHORTEST_PASSWORD, LONGEST_PASSWORD = 12, 1000
 FEWEST_GUESSES = 1e8
 """A password that so many guesses find is refused."""
-FEWEST_LOOKED_AT, MOST_LOOKED_AT = 1, 72
+MOST_LOOKED_AT = 72
+"""Characters of a password that are estimated; more only cost time."""
 NOTED_EVERY = timedelta(hours=1)
 """That something is used is written down at most so often."""
 _hasher = PasswordHasher()
@@ -75,9 +76,9 @@ def _is_guessed_soon(password: str, about: Sequence[str]) -> bool:
     """Say whether common passwords, words, keyboards and the user's own names lead to it (zxcvbn's estimate)."""
     from zxcvbn import zxcvbn
 
-    if not FEWEST_LOOKED_AT <= len(password) <= LONGEST_PASSWORD:
-        return False
-    return bool(zxcvbn(password[:MOST_LOOKED_AT], user_inputs=list(about))["guesses"] < FEWEST_GUESSES)
+    return bool(password) and bool(
+        zxcvbn(password[:MOST_LOOKED_AT], user_inputs=list(about))["guesses"] < FEWEST_GUESSES
+    )
 
 
 def add_user(install: Install, name: str, email: str, password: str, now: datetime, role: Role = "analyst") -> User:

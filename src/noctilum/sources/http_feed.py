@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Mapping
 from typing import Any
 
@@ -157,17 +158,13 @@ class HttpFeed:
             ) from why
 
     def _is_over(self) -> bool:
-        return self._whole is not None and self._whole.ends <= self._now() + 0.2
-
-    @staticmethod
-    def _now() -> float:
-        return Clock(0.0).ends
+        return self._whole is not None and self._whole.ends <= time.monotonic() + 0.2
 
     def _wait(self, state: RetryCallState) -> float:
         failure = state.outcome.exception() if state.outcome else None
         asked = failure.wait if isinstance(failure, Passing) else None
         wait = _backing_off(state) if asked is None else min(asked, LONGEST_WAIT)
-        return wait if self._whole is None else max(0.0, min(wait, self._whole.ends - self._now()))
+        return wait if self._whole is None else max(0.0, min(wait, self._whole.ends - time.monotonic()))
 
 
 _backing_off = wait_exponential_jitter(multiplier=0.1, max=8.0, jitter=0.3)
