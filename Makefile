@@ -8,7 +8,7 @@ export UV_PROJECT_ENVIRONMENT := .venv
 unexport PYTHONDONTWRITEBYTECODE
 export UV_COMPILE_BYTECODE := 1
 
-.PHONY: demo test lint unit bench bench-large soak shots console types dist clean
+.PHONY: demo test lint unit bench bench-large soak shots console readings types dist clean
 
 demo: .stamps/run .stamps/console
 	@exec .venv/bin/noctilum demo $(ARGS)
@@ -50,7 +50,10 @@ shots: .stamps/dev .stamps/console
 
 console: .stamps/console
 
-types: .stamps/dev .stamps/node
+readings: .stamps/dev
+	$(PY) tools/readings.py
+
+types: readings .stamps/node
 	$(PY) tools/openapi.py > console/openapi.json
 	npm --prefix console/typegen ci
 	npx --prefix console/typegen openapi-typescript console/openapi.json -o console/src/mind/api.gen.ts --default-non-nullable false

@@ -31,12 +31,24 @@ RUNS = 5
 
 def readings() -> dict[str, Callable[[], object]]:
     """Give every reading as a call; a new opening of the site each, as the service does."""
-    from noctilum.actions import take
     from noctilum.actions.install import Install, Settings
+    from noctilum.actions.site_access import open_site
     from noctilum.history import AnswerCache, History
-    from noctilum.readings.breakdown import Page
+    from noctilum.readings.breakdown import Page, breakdown
+    from noctilum.readings.clusters import cluster
+    from noctilum.readings.cross import band_counts, cross
+    from noctilum.readings.device_gap import device_gap
+    from noctilum.readings.drivers import drivers
+    from noctilum.readings.fading import fading
     from noctilum.readings.frame import Asked
+    from noctilum.readings.odd import odd
+    from noctilum.readings.overlap import overlap
+    from noctilum.readings.reach import reach
     from noctilum.readings.rows_of import Slice
+    from noctilum.readings.site_access import SiteAccess
+    from noctilum.readings.timeline import timeline
+    from noctilum.readings.unclicked import unclicked
+    from noctilum.readings.weekdays import weekdays
 
     install = Install(Settings(FOLDER))
     install._histories[1] = History(install.history_path(1), cache=install._cache, answers=AnswerCache(0))
@@ -45,36 +57,36 @@ def readings() -> dict[str, Callable[[], object]]:
     def asked(**given: str) -> Asked:
         return Asked(SITE, **given)
 
-    def opened() -> take.Opened:
-        return take.open_site(install, SITE)
+    def opened() -> SiteAccess:
+        return open_site(install, SITE)
 
     long = {"window": "P364D", "against": "before"}
     text = {"filter": "words >= 3 and not query has ab and device is mobile"}
     calls = {
-        "timeline, 28 days": lambda: take.timeline(opened(), asked(), "day"),
-        "timeline, all by week": lambda: take.timeline(opened(), asked(window="all", against="none"), "week"),
-        "drivers, 28 days": lambda: take.drivers(opened(), asked()),
-        "drivers, 52 weeks": lambda: take.drivers(opened(), asked(**long)),
-        "breakdown by query, 28 days": lambda: take.breakdown(opened(), asked(), "query", Page()),
-        "breakdown by query, 52 weeks": lambda: take.breakdown(opened(), asked(**long), "query", Page()),
-        "breakdown by query, filtered": lambda: take.breakdown(opened(), asked(**text), "query", Page()),
-        "breakdown by query, first seen lately": lambda: take.breakdown(
-            opened(), asked(filter="first seen >= 2025-10"), "query", Page()
+        "timeline, 28 days": lambda: timeline(opened().holding, asked(), "day"),
+        "timeline, all by week": lambda: timeline(opened().holding, asked(window="all", against="none"), "week"),
+        "drivers, 28 days": lambda: drivers(opened().holding, asked()),
+        "drivers, 52 weeks": lambda: drivers(opened().holding, asked(**long)),
+        "breakdown by query, 28 days": lambda: breakdown(opened().holding, asked(), "query", Page()),
+        "breakdown by query, 52 weeks": lambda: breakdown(opened().holding, asked(**long), "query", Page()),
+        "breakdown by query, filtered": lambda: breakdown(opened().holding, asked(**text), "query", Page()),
+        "breakdown by query, first seen lately": lambda: breakdown(
+            opened().holding, asked(filter="first seen >= 2025-10"), "query", Page()
         ),
-        "breakdown by page, 28 days": lambda: take.breakdown(opened(), asked(), "page", Page()),
-        "fading pages, 28 days": lambda: take.fading(opened(), asked(), "page", (), page),
-        "fading queries, 28 days": lambda: take.fading(opened(), asked(), "query", (), page),
-        "fading pages against a year before": lambda: take.fading(opened(), asked(against="year"), "page", (), page),
-        "within reach, 28 days": lambda: take.reach(opened(), asked(), page, 50),
-        "overlap, 28 days": lambda: take.overlap(opened(), asked(), page, 50),
-        "clusters, 28 days": lambda: take.clusters(opened(), asked(), page, "en"),
-        "unclicked, 28 days": lambda: take.unclicked(opened(), asked(), page),
-        "device gap, 28 days": lambda: take.device_gap(opened(), asked(), page, 50),
-        "weekdays, 52 weeks": lambda: take.weekdays(opened(), asked(window="P364D")),
-        "crossing of queries by device": lambda: take.cross(opened(), asked(), "query", "device", page),
-        "crossing of queries by month": lambda: take.cross(opened(), asked(window="P12M"), "query", "month", page),
-        "queries by band, 12 months": lambda: take.band_counts(opened(), asked(window="P12M")),
-        "odd days, 52 weeks": lambda: take.odd_days(opened(), asked(window="P364D"), ()),
+        "breakdown by page, 28 days": lambda: breakdown(opened().holding, asked(), "page", Page()),
+        "fading pages, 28 days": lambda: fading(opened().holding, asked(), "page", (), page),
+        "fading queries, 28 days": lambda: fading(opened().holding, asked(), "query", (), page),
+        "fading pages against a year before": lambda: fading(opened().holding, asked(against="year"), "page", (), page),
+        "within reach, 28 days": lambda: reach(opened().holding, asked(), page, 50),
+        "overlap, 28 days": lambda: overlap(opened().holding, asked(), page, 50),
+        "clusters, 28 days": lambda: cluster(opened().holding, asked(), page, "en"),
+        "unclicked, 28 days": lambda: unclicked(opened().holding, asked(), page),
+        "device gap, 28 days": lambda: device_gap(opened().holding, asked(), page, 50),
+        "weekdays, 52 weeks": lambda: weekdays(opened().holding, asked(window="P364D")),
+        "crossing of queries by device": lambda: cross(opened().holding, asked(), "query", "device", page),
+        "crossing of queries by month": lambda: cross(opened().holding, asked(window="P12M"), "query", "month", page),
+        "queries by band, 12 months": lambda: band_counts(opened().holding, asked(window="P12M")),
+        "odd days, 52 weeks": lambda: odd(opened().holding, asked(window="P364D"), ()),
     }
     return {name: _stilled(install._histories[1], call) for name, call in calls.items()}
 

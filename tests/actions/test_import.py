@@ -9,15 +9,18 @@ from datetime import date, timedelta
 import pytest
 from tests.conftest import NOW, SMALL, TODAY
 
-from noctilum.actions import files, imports, queue, setup, show, take
+from noctilum.actions import files, imports, queue, setup, show
 from noctilum.actions.imports import Choice, import_files
 from noctilum.actions.pull import pull
+from noctilum.actions.read import read
+from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Nonsense
 from noctilum.demo.files import write_month_files
 from noctilum.history import Question
 from noctilum.jobs.worker import Worker
-from noctilum.readings.breakdown import Page
+from noctilum.readings.breakdown import Page, breakdown
 from noctilum.readings.frame import Asked
+from noctilum.readings.timeline import timeline
 from noctilum.sources.files.mapping import Mapping
 from noctilum.wire import imports as wire
 from noctilum.wire import setup as setup_wire
@@ -148,7 +151,7 @@ def test_pulled_days_win_over_files_unless_told_otherwise_and_the_change_is_logg
     assert (done.already, done.left[0].origin, done.left[0].same) == (1, "pull 1", False)
     assert install.history(1).digest() == before
     assert bring(install, source, file, over=True).days == 1
-    (change,) = take.changes(take.open_site(install, "blog.hivewright.example"), None, "query", None, None)
+    (change,) = read(open_site(install, "blog.hivewright.example"), "changes", grain="query")
     assert (change.origin, change.now.impressions) == ("file f.csv", 5)
     assert pull(install, source, origin="pull 2", clock=lambda: NOW, report=lambda _: True).days == 1
     assert install.history(1).digest() == before
@@ -159,7 +162,7 @@ def test_files_of_earlier_years_and_the_pull_join_without_a_seam(install, source
     for grain in ("site", "query", "page", "pair"):
         bring(install, source, *[path for path in paths if f"-{grain}-" in path.name])
     pull(install, source, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
-    holding = take.open_site(install, "blog.hivewright.example").holding
+    holding = open_site(install, "blog.hivewright.example").holding
     assert holding.first_held < TODAY - timedelta(550)
     lost = show.source(install, source).days_lost
     assert lost == sum(state.value == "lost" for state in holding.states.values()) > 0
@@ -174,8 +177,8 @@ def test_totals_of_whole_months_stand_in_where_no_day_is_held_and_nowhere_else(i
     rows = [[*row[:1], *row[2:]] for row in rows_of(31)]
     (tmp_path / "d.csv").write_text(HEAD.replace("query,", "") + "".join(",".join(r) + "\n" for r in unique(rows)))
     bring(install, exports, tmp_path / "d.csv")
-    opened = take.open_site(install, "blog.hivewright.example")
-    found = take.timeline(opened, imports_asked("2023-11/2024-01"), "month")
+    opened = open_site(install, "blog.hivewright.example")
+    found = timeline(opened.holding, imports_asked("2023-11/2024-01"), "month")
     assert [(p.clicks, p.whole_month) for p in found.points[:2]] == [(10, True), (20, True)]
     assert not found.points[2].whole_month
     assert found.points[2].clicks == sum(int(row[4]) for row in unique(rows))
@@ -211,7 +214,7 @@ def test_looks_come_in_from_files_and_not_beside_queries(install, exports, tmp_p
     (tmp_path / "l.csv").write_text("Datum;Darstellung;Klicks;Impressionen;Position\n2024-02-01;map;2;30;2,5\n")
     bring(install, exports, tmp_path / "s.csv")
     assert bring(install, exports, tmp_path / "l.csv").days == 1
-    found = take.breakdown(take.open_site(install, BLOG), Asked(BLOG, "all", "none"), "look", Page())
+    found = breakdown(open_site(install, BLOG).holding, Asked(BLOG, "all", "none"), "look", Page())
     assert [(row.key, row.now.clicks) for row in found.rows] == [("map", 2)]
     assert (found.unlisted.now.clicks, found.total.now.impressions) == (7, 80)
     (tmp_path / "b.csv").write_text("day,look,query,clicks,impressions,position\n2024-02-01,map,x,1,2,3\n")

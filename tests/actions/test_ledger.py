@@ -5,8 +5,10 @@ from datetime import date, timedelta
 import pytest
 from tests.conftest import NOW, SMALL, TODAY
 
-from noctilum.actions import setup, show, take
+from noctilum.actions import setup, show
 from noctilum.actions.pull import Span, pull
+from noctilum.actions.read import read
+from noctilum.actions.site_access import open_site
 from noctilum.core.days import DayState
 from noctilum.core.errors import Clash
 from noctilum.history import Question
@@ -26,7 +28,7 @@ def final_day(n: int = 10) -> date:
 
 def test_every_day_says_what_it_was_made_from_and_that_the_provider_agrees(install, source):
     assert run(install, source).flagged == 0
-    found = take.making(take.open_site(install, KEY), None, final_day())
+    found = read(open_site(install, KEY), "day", day=final_day())
     assert [grain.grain for grain in found.grains] == ["site", "query", "page", "pair", "look"]
     truth = model_of(SMALL, TODAY).day(final_day())
     for grain in found.grains:
@@ -38,17 +40,17 @@ def test_every_day_says_what_it_was_made_from_and_that_the_provider_agrees(insta
 def test_a_late_revision_of_a_final_day_is_logged_with_both_sums_and_read_as_revised(install, source, feed):
     run(install, source)
     day = final_day(40)
-    opened = take.open_site(install, KEY)
+    opened = open_site(install, KEY)
     before = opened.history.read(Question("site", day, day)).sums
     feed.control(revised={day.isoformat(): 3})
     assert run(install, source).days == 1
-    change = next(c for c in take.changes(opened, None, "site", None, None))
+    change = next(c for c in read(opened, "changes", grain="site"))
     after = opened.history.read(Question("site", day, day)).sums
     assert (change.day, change.kind, change.was.revision, change.now.revision) == (day, "revised", "final", "final-3")
     assert (change.was.impressions, change.now.impressions) == (before.impressions, after.impressions)
     assert after.impressions < before.impressions
     feed.control(revised={})
-    ledger = take.ledger(opened, source, "site", None, None, TODAY)
+    ledger = read(opened, "ledger", source=source, grain="site")
     assert ledger.changed == 1
 
 
@@ -56,7 +58,7 @@ def test_a_provisional_day_that_settles_is_no_change_of_history(install, source,
     run(install, source)
     feed.control(today=(TODAY + timedelta(4)).isoformat())
     assert run(install, source).days == 7
-    assert take.changes(take.open_site(install, KEY), None, None, None, None) == []
+    assert list(read(open_site(install, KEY), "changes")) == []
 
 
 def test_a_day_whose_sums_disagree_is_kept_but_doubted_and_asked_for_again(install, source, feed):
@@ -67,7 +69,7 @@ def test_a_day_whose_sums_disagree_is_kept_but_doubted_and_asked_for_again(insta
     found = show.source(install, source)
     assert found.days_flagged == 1
     assert "1 day adds up otherwise" in found.fault
-    making = take.making(take.open_site(install, KEY), None, day)
+    making = read(open_site(install, KEY), "day", day=day)
     assert {grain.flag for grain in making.grains} == {"promise-broken"}
     assert "where the provider counts" in making.grains[0].remark
     feed.control(wrong_totals=[])
@@ -79,12 +81,12 @@ def test_a_day_never_counted_is_missing_while_it_may_come_and_then_lost_with_the
     day = final_day(60)
     feed.control(none=[day.isoformat()])
     run(install, source)
-    opened = take.open_site(install, KEY)
+    opened = open_site(install, KEY)
     assert opened.history.states([source], "site").get(day) is None
     feed.control(today=(TODAY + timedelta(20)).isoformat())
     assert run(install, source).lost == 1
     assert opened.history.states([source], "site")[day] is DayState.LOST
-    making = take.making(opened, source, day)
+    making = read(opened, "day", source=source, day=day)
     assert "the provider keeps days from" in making.grains[0].remark
     assert show.source(install, source).days_lost == 1
     assert run(install, source).lost == 0
@@ -95,7 +97,7 @@ def test_days_missed_while_everything_was_down_are_lost_and_nothing_else(install
     later = TODAY + timedelta(100)
     feed.control(today=later.isoformat())
     run(install, source)
-    states = take.open_site(install, KEY).history.states([source], "site")
+    states = open_site(install, KEY).history.states([source], "site")
     lost = sorted(day for day, state in states.items() if state is DayState.LOST)
     first_offered = later - timedelta(69)
     assert lost == [TODAY + timedelta(n) for n in range(-1, (first_offered - TODAY).days)]
@@ -105,10 +107,10 @@ def test_a_day_last_seen_provisional_counts_as_seen_and_is_doubted_once_it_can_s
     run(install, source)
     feed.control(today=(TODAY + timedelta(100)).isoformat())
     run(install, source)
-    opened = take.open_site(install, KEY)
+    opened = open_site(install, KEY)
     states = opened.history.states([source], "site")
     assert {states[TODAY - timedelta(n)] for n in (2, 3, 4)} == {DayState.FINAL}
-    assert "keeps it no more" in take.making(opened, source, TODAY - timedelta(3)).grains[0].remark
+    assert "keeps it no more" in read(opened, "day", day=TODAY - timedelta(3)).grains[0].remark
     assert show.source(install, source).days_flagged == 3
 
 
@@ -121,7 +123,7 @@ def test_a_refill_asks_again_for_a_span_only(install, source, feed):
 
 def test_two_numbers_that_differ_are_explained_to_the_unit(install, source):
     run(install, source)
-    found = take.reconciliation(take.open_site(install, KEY), "P28D")
+    found = read(open_site(install, KEY), "reconcile")
     (totals,) = found.sources
     sums = {grain.grain: grain for grain in totals.grains}
     steps = {step.code: step for step in totals.steps}
@@ -145,7 +147,7 @@ def test_two_engines_of_one_site_are_read_together_or_apart(install, feed):
     span = Span(final_day(12), final_day(8))
     for number in (quillon, orrery):
         run(install, number, span=span)
-    both, one, other = (take.open_site(install, key, engine) for engine in (None, "quillon", "Orrery"))
+    both, one, other = (open_site(install, key, engine) for engine in (None, "quillon", "Orrery"))
     assert (both.sources, one.sources, other.sources) == ((quillon, orrery), (quillon,), (orrery,))
     asked = Question("site", span.first, span.last)
     sums = [
@@ -163,8 +165,8 @@ def test_a_property_inside_another_is_kept_apart_and_never_counted_twice(install
     found = show.source(install, part)
     assert (found.counted, found.part_of) == (False, whole)
     install.history(1, create=True)
-    assert take.open_site(install, key).sources == (whole,)
-    assert take.open_site(install, key, source=part).sources == (part,)
+    assert open_site(install, key).sources == (whole,)
+    assert open_site(install, key, source=part).sources == (part,)
     with pytest.raises(Clash, match="count the same visits"):
         setup.change_source(install, part, wire.SourceChange(counted=True), NOW)
 

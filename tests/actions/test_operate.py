@@ -9,6 +9,7 @@ import zipfile
 from contextlib import closing
 from datetime import date, timedelta
 
+import duckdb
 import openpyxl
 import pyarrow.parquet as pq
 import pytest
@@ -21,32 +22,36 @@ from noctilum.actions import (
     dated_notes,
     erase,
     export,
+    export_jobs,
     handover,
     metrics,
     nightly,
-    produce,
     queue,
     sets,
     setup,
     show,
     tables,
-    take,
 )
 from noctilum.actions.doctor import examine
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.actions.settings import listed, settings_from
+from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Clash, Nonsense, NotThere, Stopped, StoreFault
 from noctilum.history import Question
-from noctilum.readings.breakdown import Page
+from noctilum.readings.breakdown import Page, breakdown
+from noctilum.readings.fading import fading
 from noctilum.readings.frame import Asked
 from noctilum.readings.rows_of import Slice
+from noctilum.readings.timeline import timeline
 from noctilum.records.database import Records
 from noctilum.records.models import Site
 from noctilum.wire import operating as wire
 from noctilum.wire import setup as setup_wire
+from noctilum.wire.catalogue import READINGS
 from noctilum.wire.noted import NewNote, NewSet
+from noctilum.wire.questions import choices
 
 KEY = "blog.hivewright.example"
 
@@ -142,11 +147,11 @@ def test_a_hand_over_read_elsewhere_gives_identical_readings(install, pulled, tm
         found = handover.bring_in(other, path, NOW)
         assert (found.client, found.site, found.sources, found.locked) == ("hivewright", KEY, {1: 2}, (2,))
         asked = Asked(KEY)
-        here, there = take.open_site(install, KEY), take.open_site(other, KEY)
+        here, there = open_site(install, KEY), open_site(other, KEY)
         for dimension in ("query", "page", "country"):
-            one, two = (take.breakdown(o, asked, dimension, Page("", "clicks", 50, 0)) for o in (here, there))
+            one, two = (breakdown(o.holding, asked, dimension, Page("", "clicks", 50, 0)) for o in (here, there))
             assert one.model_dump(exclude={"generation"}) == two.model_dump(exclude={"generation"})
-        assert take.timeline(here, asked, "day").points == take.timeline(there, asked, "day").points
+        assert timeline(here.holding, asked, "day").points == timeline(there.holding, asked, "day").points
         assert show.source(other, 2).state == "broken"
         setup.change_source(other, 2, setup_wire.SourceChange.model_validate({"secret": "lamp-oil"}), NOW)
         assert run(other, 2).days == 0
@@ -173,8 +178,8 @@ def test_a_hand_over_takes_sets_and_notes_along_once(install, pulled, tmp_path):
         notes = dated_notes.list_notes(other, KEY)
         assert sorted((note.page or "", note.site or "") for note in notes) == [("", ""), ("/guides/winter-hive", KEY)]
         asked = Asked(KEY, filter='set "Guides"', against="none")
-        there = take.timeline(take.open_site(other, KEY), asked, "day").now
-    assert there == take.timeline(take.open_site(install, KEY), asked, "day").now
+        there = timeline(open_site(other, KEY).holding, asked, "day").now
+    assert there == timeline(open_site(install, KEY).holding, asked, "day").now
     assert there.clicks > 0
 
 
@@ -218,12 +223,10 @@ def truth_rows(install, grain):
 
 @pytest.mark.parametrize("form", export.FORMATS)
 def test_an_export_of_days_holds_every_row_in_every_format(install, pulled, tmp_path, form):
-    path = tmp_path / f"out{export.ENDINGS[form]}"
+    path = tmp_path / f"out{export.ending(form)}"
     told = []
     window = f"{TODAY - timedelta(69)}/{TODAY - timedelta(5)}"
-    done = export.export_days(
-        take.open_site(install, KEY), "query", window, form, path, lambda p: told.append(p) or True
-    )
+    done = export.export_days(open_site(install, KEY), "query", window, form, path, lambda p: told.append(p) or True)
     rows = READERS[form](path)
     assert len(rows) == done.rows == told[-1].rows
     states = install.history(1).states([pulled], "query")
@@ -237,10 +240,20 @@ def test_an_export_of_days_holds_every_row_in_every_format(install, pulled, tmp_
     assert list(tmp_path.glob("*.partial")) == []
 
 
-def read_parquet(path):
-    with zipfile.ZipFile(path) as archive:
+def test_days_as_parquet_are_one_file_or_a_zip_by_month_where_that_is_asked(install, pulled, tmp_path):
+    window = f"{TODAY - timedelta(69)}/{TODAY - timedelta(5)}"
+    whole, parts = tmp_path / "out.parquet", tmp_path / "out.parquet.zip"
+    for path, split in ((whole, "none"), (parts, "month")):
+        export.export_days(open_site(install, KEY), "page", window, "parquet", path, lambda _: True, split=split)
+    with zipfile.ZipFile(parts) as archive:
         assert all(name.startswith("month=20") for name in archive.namelist())
-        return [row for name in archive.namelist() for row in pq.read_table(io.BytesIO(archive.read(name))).to_pylist()]
+        assert len(archive.namelist()) == 3
+        apart = [r for name in archive.namelist() for r in pq.read_table(io.BytesIO(archive.read(name))).to_pylist()]
+    assert apart == pq.read_table(whole).to_pylist()
+    assert duckdb.sql(f"select sum(clicks), min(day) from '{whole}'").fetchall()[0] == (
+        sum(row["clicks"] for row in apart),
+        min(row["day"] for row in apart),
+    )
 
 
 def read_sheets(path):
@@ -255,45 +268,52 @@ def read_sheets(path):
 READERS = {
     "csv": lambda path: list(csv.DictReader(io.StringIO(path.read_text(), newline=""))),
     "ndjson": lambda path: [json.loads(line) for line in path.read_text().splitlines()],
-    "parquet": read_parquet,
+    "parquet": lambda path: pq.read_table(path).to_pylist(),
     "xlsx": read_sheets,
 }
 
 
-EVERY = [(what, by) for what, bys in wire.EXPORTS.items() if what != "days" for by in bys if what != "cross"]
+EVERY = [
+    (spec.name, by)
+    for spec in READINGS
+    if spec.name not in ("cross", "day", "note-effect")
+    for by in (*(choices(spec.question.model_fields[spec.by[0]].annotation) if spec.by else [""]), *spec.tables)
+]
 
 
 @pytest.mark.parametrize(("what", "by"), [*EVERY, ("cross", "query,device"), ("cross", "page,band"), ("breakdown", "")])
 def test_any_reading_can_be_exported_whole(install, pulled, what, by):
+    if by == "look":
+        pytest.skip("no looks are held here")
     where = {by: first_key(install, by)} if what == "life" else {}
     asked = wire.AskExport(what=what, by=by, format="csv", where=where)
-    job = produce.queue_export(install, KEY, asked, NOW)
+    job = export_jobs.queue_export(install, KEY, asked, NOW)
     given = queue.get(install, job).arguments
-    done = produce.run(install, job, given, lambda _: True)
-    rows = READERS["csv"](produce.product(install, job))
+    done = export_jobs.run(install, job, given, lambda _: True, NOW)
+    rows = READERS["csv"](export_jobs.product(install, job))
     assert len(rows) == done["rows"]
     if what in ("breakdown", "timeline", "ledger", "cross", "fading", "drivers", "bands", "life", "weekdays"):
         assert rows
     if (what, asked.goes_by) == ("breakdown", "query"):
-        found = take.breakdown(take.open_site(install, KEY), Asked(KEY), "query", Page("", "clicks", 5, 0))
+        found = breakdown(open_site(install, KEY).holding, Asked(KEY), "query", Page("", "clicks", 5, 0))
         assert len(rows) == found.matching
         assert (rows[0]["query"], int(rows[0]["clicks"])) == (found.rows[0].key, found.rows[0].now.clicks)
     if what == "fading":
-        judged = take.fading(take.open_site(install, KEY), Asked(KEY), by, (), Slice(1, 0))
+        judged = fading(open_site(install, KEY).holding, Asked(KEY), by, (), Slice(1, 0))
         assert len(rows) == sum(each.rows for each in judged.verdicts)
 
 
 def test_a_breakdown_is_exported_in_the_order_asked_for(install, pulled):
     asked = wire.AskExport(what="breakdown", by="query", sort="-impressions")
-    job = produce.queue_export(install, KEY, asked, NOW)
-    produce.run(install, job, queue.get(install, job).arguments, lambda _: True)
-    shown = [int(row["impressions"]) for row in READERS["csv"](produce.product(install, job))]
+    job = export_jobs.queue_export(install, KEY, asked, NOW)
+    export_jobs.run(install, job, queue.get(install, job).arguments, lambda _: True, NOW)
+    shown = [int(row["impressions"]) for row in READERS["csv"](export_jobs.product(install, job))]
     assert shown == sorted(shown)
     assert shown[0] < shown[-1]
 
 
 def first_key(install, dimension):
-    return take.breakdown(take.open_site(install, KEY), Asked(KEY), dimension, Page("", "clicks", 1, 0)).rows[0].key
+    return breakdown(open_site(install, KEY).holding, Asked(KEY), dimension, Page("", "clicks", 1, 0)).rows[0].key
 
 
 @pytest.mark.parametrize(
@@ -306,7 +326,7 @@ def test_an_export_that_makes_no_sense_is_refused_before_it_is_queued(asked):
 
 
 def test_an_export_that_is_stopped_or_fails_leaves_no_file(install, pulled, tmp_path):
-    site = take.open_site(install, KEY)
+    site = open_site(install, KEY)
     with pytest.raises(Stopped, match="stopped"):
         export.export_days(site, "pair", "P28D", "csv", tmp_path / "x.csv", lambda _: False)
     (tmp_path / "file").write_text("")

@@ -12,13 +12,26 @@ import pytest
 from cryptography.fernet import Fernet
 from tests.conftest import NOW, TODAY
 
-from noctilum.actions import backup, care, files, health, metrics, nightly, notices, people, queue, setup, show, take
+from noctilum.actions import (
+    backup,
+    care,
+    files,
+    health,
+    metrics,
+    nightly,
+    notices,
+    people,
+    portfolio,
+    queue,
+    setup,
+    show,
+)
 from noctilum.actions.doctor import examine
 from noctilum.actions.imports import import_files
 from noctilum.actions.install import Install, Settings
 from noctilum.cli.main import main
 from noctilum.core.errors import DiskFull, StoreBusy
-from noctilum.jobs.verbs import VERBS, Verb
+from noctilum.jobs.types import JOB_TYPES, JobType
 from noctilum.jobs.worker import FULL_PAUSE, Worker
 from noctilum.records.models import Client, Job, Source
 from noctilum.wire.setup import NewClient, NewFileSource, NewSite
@@ -54,12 +67,12 @@ def ruined(install: Install, number: int = 1, body: bytes = b"not a database" * 
 @pytest.mark.parametrize("body", [b"not a database" * 900, b"", b"SQLite format 3\x00" + b"\xff" * 9000])
 def test_one_damaged_site_is_a_row_that_says_so_and_takes_no_other_away(two, body):
     ruined(two, 1, body)
-    rows = {row.site: row for row in take.portfolio(two, TODAY).rows}
+    rows = {row.site: row for row in portfolio.portfolio(two, TODAY).rows}
     assert rows["northloft.example"].now.clicks > 0
     if body:
         assert rows["skerryferries.example"].attention == "look now"
         assert "cannot be used" in rows["skerryferries.example"].why
-    assert take.stamps(two)
+    assert portfolio.stamps(two)
     held = {source.site: source for source in show.sources(two)}
     assert held["northloft.example"].days_held == 67
     if body:
@@ -81,7 +94,7 @@ def test_a_site_whose_reading_breaks_in_an_unforeseen_way_is_a_row_too(two, monk
         return whole(site, held)
 
     monkeypatch.setattr(portfolio, "row", breaks)
-    rows = {row.site: row for row in take.portfolio(two, TODAY).rows}
+    rows = {row.site: row for row in portfolio.portfolio(two, TODAY).rows}
     assert "ZeroDivisionError" in rows["skerryferries.example"].why
     assert rows["northloft.example"].now.clicks > 0
 
@@ -108,16 +121,16 @@ def test_one_site_that_cannot_be_read_does_not_keep_the_night_from_the_others(tw
 def run(install: Install, does) -> tuple[Worker, int]:
     number = queue.put(install, "verify", {}, NOW).id
     worker = Worker(install, lambda: NOW)
-    VERBS["verify"] = Verb(does)
+    JOB_TYPES["verify"] = JobType(does)
     return worker, number
 
 
 @pytest.fixture
 def verbs():
-    kept = dict(VERBS)
+    kept = dict(JOB_TYPES)
     yield
-    VERBS.clear()
-    VERBS.update(kept)
+    JOB_TYPES.clear()
+    JOB_TYPES.update(kept)
 
 
 @pytest.mark.parametrize(
@@ -137,7 +150,7 @@ def test_a_job_that_finds_the_disk_full_waits_without_using_up_attempts(install,
     assert job.waits_until == NOW + 8 * FULL_PAUSE
     assert "full" in job.fault
     assert [notice.code for notice in notices.unseen(install)] == ["disk-full"]
-    VERBS["verify"] = Verb(lambda _running: {"done": 1})
+    JOB_TYPES["verify"] = JobType(lambda _running: {"done": 1})
     worker.clock = lambda: NOW + 8 * FULL_PAUSE
     assert worker.run_one()
     assert show.job(install, number).state == "done"
@@ -150,7 +163,7 @@ def test_a_job_put_off_by_a_clock_that_was_ahead_does_not_wait_for_years(install
     worker, number = run(install, fails)
     worker.clock = lambda: NOW + timedelta(days=4000)
     worker.run_one()
-    VERBS["verify"] = Verb(lambda _running: {})
+    JOB_TYPES["verify"] = JobType(lambda _running: {})
     worker.clock = lambda: NOW
     assert worker.run_one()
     assert show.job(install, number).state == "done"
@@ -180,8 +193,8 @@ def test_one_schedule_that_breaks_holds_no_other_up_and_is_told_once(install, ve
     def breaks(_install, _now):
         raise KeyError("inbox")
 
-    VERBS["import"] = Verb(VERBS["import"].do, breaks)
-    VERBS["backup"] = Verb(VERBS["backup"].do, lambda _install, now: seen.append(now))
+    JOB_TYPES["import"] = JobType(JOB_TYPES["import"].do, breaks)
+    JOB_TYPES["backup"] = JobType(JOB_TYPES["backup"].do, lambda _install, now: seen.append(now))
     worker = Worker(install, lambda: NOW)
     for n in range(4):
         worker.clock = lambda n=n: NOW + timedelta(seconds=10 * n)
@@ -199,7 +212,7 @@ def test_a_history_that_another_program_holds_is_told_as_such(two, monkeypatch):
         yield
 
     monkeypatch.setattr(history, "_reading", held)
-    rows = {row.site: row for row in take.portfolio(two, TODAY).rows}
+    rows = {row.site: row for row in portfolio.portfolio(two, TODAY).rows}
     assert "held by another program" in rows["skerryferries.example"].why
 
 

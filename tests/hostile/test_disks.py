@@ -10,13 +10,15 @@ import pytest
 from tests.conftest import NOW, TODAY
 from tests.hostile.test_damage import filled
 
-from noctilum.actions import health, people, queue, show, take
+from noctilum.actions import health, people, portfolio, queue, show
 from noctilum.actions.doctor import examine
 from noctilum.actions.install import Install, Settings
+from noctilum.actions.site_access import open_site
 from noctilum.cli.main import main
 from noctilum.core.errors import DiskFull
 from noctilum.jobs.worker import Worker
 from noctilum.readings.frame import Asked
+from noctilum.readings.timeline import timeline
 from noctilum.testing.fortnight import disk
 
 MEGABYTE = 1 << 20
@@ -53,11 +55,11 @@ def test_readings_on_a_full_disk_answer_or_say_that_it_is_full(install, own_disk
     brimful(own_disk)
     for opened in (install, Install(install.settings)):
         try:
-            site = take.open_site(opened, "skerryferries.example")
-            assert take.timeline(site, Asked(site.key, "P28D", "before"), "day").now.clicks > 0
+            site = open_site(opened, "skerryferries.example")
+            assert timeline(site.holding, Asked(site.key, "P28D", "before"), "day").now.clicks > 0
         except DiskFull as why:
             assert "full" in why.what
-        rows = take.portfolio(opened, TODAY).rows
+        rows = portfolio.portfolio(opened, TODAY).rows
         assert rows[0].now is not None or "full" in rows[0].why
         opened.close()
 

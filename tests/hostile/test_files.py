@@ -18,12 +18,13 @@ import pytest
 from openpyxl import Workbook
 from tests.conftest import NOW
 
-from noctilum.actions import files, notices, queue, setup, take
+from noctilum.actions import files, notices, queue, setup
 from noctilum.actions.export import export_rows
 from noctilum.actions.imports import import_files
+from noctilum.actions.site_access import open_site
 from noctilum.core.cells import harmless, meant
 from noctilum.core.errors import Nonsense
-from noctilum.readings.breakdown import Page
+from noctilum.readings.breakdown import Page, breakdown
 from noctilum.readings.frame import Asked
 from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.reading import look, typed
@@ -215,9 +216,9 @@ def test_an_export_is_harmless_by_default_as_it_is_when_raw_and_imported_the_sam
     rows = "".join(f'2026-03-01,"{harmless(word)}",1,9,2.5\n' for word in words)
     (tmp_path / "in.csv").write_text(HEAD + rows)
     import_files(install, exports, [tmp_path / "in.csv"], lambda: NOW)
-    opened = take.open_site(install, "blog.hivewright.example")
+    opened = open_site(install, "blog.hivewright.example")
     asked = Asked(opened.key, "2026-03", "none")
-    found = to_rows(take.breakdown(opened, asked, "query", Page()))
+    found = to_rows(breakdown(opened.holding, asked, "query", Page()))
     assert {row["query"] for row in found} >= set(words)
     export_rows(found, "csv", tmp_path / "out.csv")
     export_rows(found, "csv", tmp_path / "raw.csv", raw=True)

@@ -9,7 +9,7 @@ from pydantic import SecretStr
 from tests.conftest import NOW, SECRET
 from tests.hostile.feeds import LAST, hostile_feed
 
-from noctilum.actions import queue, setup, show, trying
+from noctilum.actions import previews, queue, setup, show
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Span, pull
 from noctilum.core.errors import FeedFault, Stopped
@@ -111,7 +111,7 @@ def test_a_secret_that_a_feed_echoes_is_hidden(villain, install):
     url, feed = villain
     feed.does = "echoes"
     with pytest.raises(FeedFault) as caught:
-        trying.try_feed(install, AskTry(url=url, account="a", secret=SecretStr(SECRET)))
+        previews.try_feed(install, AskTry(url=url, account="a", secret=SecretStr(SECRET)))
     said = str(caught.value)
     assert "refused" in said
     assert SECRET not in said
@@ -160,7 +160,7 @@ def test_who_waits_for_a_feed_waits_five_seconds_at_most(villain, install, does)
     feed.does = does
     began = time.monotonic()
     with pytest.raises(FeedFault):
-        trying.try_feed(install, AskTry(url=url, account="a", secret=SecretStr(SECRET)))
+        previews.try_feed(install, AskTry(url=url, account="a", secret=SecretStr(SECRET)))
     assert time.monotonic() - began < 11
 
 

@@ -6,8 +6,9 @@ from datetime import timedelta
 import pytest
 from tests.conftest import NOW
 
-from noctilum.actions import notices, queue, schedule, sets, setup, take
+from noctilum.actions import notices, queue, schedule, sets, setup, tries
 from noctilum.actions.recurrence import next_run, rule_of
+from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Nonsense
 from noctilum.readings.narrow import NamedSet, Words, check_nesting
 from noctilum.records.models import SavedSet, Source
@@ -137,7 +138,7 @@ def test_four_hundred_sets_kept_by_an_older_version_are_refused_with_words_when_
             rule = f"set s{n - 1}" if n else "query has a"
             db.add(SavedSet(name=f"s{n}", item="query", rule=rule, members=[], created_at=NOW))
     began = time.monotonic()
-    opened = take.open_site(install, "blog.hivewright.example")
+    opened = open_site(install, "blog.hivewright.example")
     with pytest.raises(Nonsense, match="deep"):
-        take.try_filter(opened, "set s399", "query")
+        tries.try_filter(opened, "set s399", "query")
     assert time.monotonic() - began < 5

@@ -107,8 +107,8 @@ def test_every_page_has_one_verdict(client):
     assert all(row.beyond_site >= row.change.clicks - 0.001 for row in listed)
     counts = {each.verdict: each.rows for each in client.fading(SITE).verdicts}
     for verdict, rows in counts.items():
-        assert client.fading(SITE, verdicts=[verdict], limit=1).matching == rows
-    every = client.fading(SITE, verdicts=list(counts), limit=500)
+        assert client.fading(SITE, verdict=[verdict], limit=1).matching == rows
+    every = client.fading(SITE, verdict=list(counts), limit=500)
     assert every.matching == sum(counts.values()) == len(client.breakdown(SITE, "page", limit=500).rows)
 
 
@@ -128,7 +128,7 @@ def test_a_filter_narrows_every_reading_alike(client):
         assert found.filter_text == text
     drivers = client.drivers(SITE, filter=text)
     assert (drivers.now, drivers.before) == (line.now, line.before)
-    assert client.fading(SITE, "query", filter=text, verdicts=["holding"]).matching >= 0
+    assert client.fading(SITE, "query", filter=text, verdict=["holding"]).matching >= 0
 
 
 def test_filters_on_one_dimension_and_across_agree(client):
@@ -232,7 +232,7 @@ def test_a_filter_at_fault_is_told_with_its_place(client, text, where, remedy):
         ("fading", SITE),
         ("fading", SITE, "query", "--verdict", "rising", "--filter", "not brand"),
         ("within-reach", SITE),
-        ("within-reach", SITE, "--pages"),
+        ("within-reach", SITE, "--table", "page"),
         ("overlap", SITE),
         ("clusters", SITE),
         ("odd-days", SITE, "--window", "P84D"),
@@ -247,7 +247,7 @@ def test_every_reading_comes_as_table_json_and_csv(live: Live, words):
     assert SITE in table.stdout
     found = json.loads(plain.stdout)
     assert found["site"] == SITE
-    if found.get("rows", found.get("months")) and "--pages" not in words:
+    if found.get("rows", found.get("months")) and "--table" not in words:
         assert len(rows.stdout.splitlines()) > 1
 
 

@@ -9,8 +9,9 @@ import pytest
 from pydantic import SecretStr
 from tests.conftest import NOW, TODAY, agreed, served_desk
 
-from noctilum.actions import grants, setup, show, take, trying
+from noctilum.actions import grants, previews, setup, show
 from noctilum.actions.pull import pull
+from noctilum.actions.site_access import open_site
 from noctilum.core.errors import FeedFault, Nonsense
 from noctilum.history.datasets import DAILY
 from noctilum.sources.contract import FeedSettings
@@ -89,7 +90,7 @@ def test_every_sum_equals_the_desks_to_the_unit_through_odd_names_pages_and_span
             found = ledger[grain, day]
             sums = (sum(truth[grain].clicks), sum(truth[grain].impressions), 1000 * sum(truth[grain].position_sum))
             assert (found.sums.clicks, found.sums.impressions, found.sums.position_milli) == sums
-    rows = take.open_site(install, "skerryferries.example").history.all_texts("page")
+    rows = open_site(install, "skerryferries.example").history.all_texts("page")
     assert all(page.startswith("/") for page in rows)
 
 
@@ -151,14 +152,14 @@ def test_a_grant_proves_who_began_it_and_runs_out(install, desk):
 
 def test_a_try_shows_rows_as_they_come_and_as_they_would_be_kept(install, desk):
     asked = credential(install, desk[0], grain="query")
-    found = trying.try_feed(install, wire.AskTry.model_validate(asked))
+    found = previews.try_feed(install, wire.AskTry.model_validate(asked))
     assert (found.property, found.day, found.state) == ("desk-0417", TODAY - timedelta(4), "final")
     assert '"taps":"' in found.raw[0]
     assert set(found.rows[0]) == {"query", "country", "device", "kind", "clicks", "impressions", "position"}
     truth = model_of("orrery-skerry", TODAY).day(found.day)["query"]
     assert (found.total, found.clicks) == (len(truth.clicks), sum(truth.clicks))
     with pytest.raises(Exception, match="does not offer 2020-01-01"):
-        trying.try_feed(install, wire.AskTry.model_validate(credential(install, desk[0], day=date(2020, 1, 1))))
+        previews.try_feed(install, wire.AskTry.model_validate(credential(install, desk[0], day=date(2020, 1, 1))))
 
 
 def line_of(text: str, needle: str) -> int:
@@ -208,7 +209,7 @@ def test_what_the_feed_sends_and_the_mapping_does_not_expect_names_the_line_too(
     text = SHORT.replace(old, new, 1)
     asked = credential(install, desk[0], text, grain="query")
     with pytest.raises(FeedFault) as caught:
-        trying.try_feed(install, wire.AskTry.model_validate(asked))
+        previews.try_feed(install, wire.AskTry.model_validate(asked))
     assert said in str(caught.value)
     changed = new.splitlines()[0]
     assert f"mapping line {line_of(text, changed)}," in caught.value.where

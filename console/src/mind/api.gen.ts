@@ -528,6 +528,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List what readings there are
+         * @description Every reading with its parameters and its columns: what each is, how it is computed, which way is better.
+         */
+        get: operations["get_readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -696,13 +716,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Count queries or pages by band and month
+         * Count queries or pages by band, month for month
          * @description How many queries or pages were in each band month by month, how many came and how many went.
          */
         get: operations["get_sites_site_bands"];
         put?: never;
         /**
-         * Count queries or pages by band and month, asked by a body
+         * Count queries or pages by band, month for month, asked by a body
          * @description How many queries or pages were in each band month by month, how many came and how many went. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_bands"];
@@ -720,14 +740,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read a breakdown
-         * @description Figures by query, page, country, device, kind or look; pages by Link headers.
+         * Show figures by query, page, country, device, kind or look
+         * @description Rows by one dimension; rows + rest + outside + unlisted = total; pages by Link headers.
          */
         get: operations["get_sites_site_breakdown_dimension"];
         put?: never;
         /**
-         * Read a breakdown, asked by a body
-         * @description Figures by query, page, country, device, kind or look; pages by Link headers. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Show figures by query, page, country, device, kind or look, asked by a body
+         * @description Rows by one dimension; rows + rest + outside + unlisted = total; pages by Link headers. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_breakdown_dimension"];
         delete?: never;
@@ -744,13 +764,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List changes of final days
+         * List final days that came out differently later
          * @description Each time a day that was final came out differently, with its sums before and after.
          */
         get: operations["get_sites_site_changes"];
         put?: never;
         /**
-         * List changes of final days, asked by a body
+         * List final days that came out differently later, asked by a body
          * @description Each time a day that was final came out differently, with its sums before and after. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_changes"];
@@ -792,14 +812,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Break down by two dimensions
-         * @description Rows by one dimension with a cell for each value of another, for each band of places, or for each month.
+         * Show figures by two dimensions at once
+         * @description Rows by one dimension with a cell for each value of another, each band of places, or each month.
          */
         get: operations["get_sites_site_cross"];
         put?: never;
         /**
-         * Break down by two dimensions, asked by a body
-         * @description Rows by one dimension with a cell for each value of another, for each band of places, or for each month. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Show figures by two dimensions at once, asked by a body
+         * @description Rows by one dimension with a cell for each value of another, each band of places, or each month. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_cross"];
         delete?: never;
@@ -840,14 +860,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Set mobile against desktop
-         * @description Queries on both devices with their places, and what the worse one would gain at the place of the other.
+         * Set mobile against desktop, query by query
+         * @description Queries on both devices with their places, and what the worse one would gain in the other's place.
          */
         get: operations["get_sites_site_device-gap"];
         put?: never;
         /**
-         * Set mobile against desktop, asked by a body
-         * @description Queries on both devices with their places, and what the worse one would gain at the place of the other. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Set mobile against desktop, query by query, asked by a body
+         * @description Queries on both devices with their places, and what the worse one would gain in the other's place. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_device-gap"];
         delete?: never;
@@ -864,14 +884,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read what drove the change in clicks
-         * @description Split the change in clicks into demand, rank, appeal, entered, left and unlisted.
+         * Show what drove the change in clicks
+         * @description The change in clicks split into demand, rank, appeal, entered, left and unlisted.
          */
         get: operations["get_sites_site_drivers"];
         put?: never;
         /**
-         * Read what drove the change in clicks, asked by a body
-         * @description Split the change in clicks into demand, rank, appeal, entered, left and unlisted. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Show what drove the change in clicks, asked by a body
+         * @description The change in clicks split into demand, rank, appeal, entered, left and unlisted. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_drivers"];
         delete?: never;
@@ -900,7 +920,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/fading/page": {
+    "/api/v1/sites/{site}/fading/{item}": {
         parameters: {
             query?: never;
             header?: never;
@@ -908,40 +928,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Judge pages against their own noise
-         * @description Fading and slipping pages with reasons, most lost beyond the site's own fall first; other verdicts on request.
+         * Show pages or queries that fade, and why
+         * @description Pages or queries judged against their own noise, most lost beyond the site's own fall first.
          */
-        get: operations["get_sites_site_fading_page"];
+        get: operations["get_sites_site_fading_item"];
         put?: never;
         /**
-         * Judge pages against their own noise, asked by a body
-         * @description Fading and slipping pages with reasons, most lost beyond the site's own fall first; other verdicts on request. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Show pages or queries that fade, and why, asked by a body
+         * @description Pages or queries judged against their own noise, most lost beyond the site's own fall first. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
-        post: operations["post_sites_site_fading_page"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sites/{site}/fading/query": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Judge queries against their own noise
-         * @description Fading and slipping queries with reasons, most lost beyond the site's own fall first; others on request.
-         */
-        get: operations["get_sites_site_fading_query"];
-        put?: never;
-        /**
-         * Judge queries against their own noise, asked by a body
-         * @description Fading and slipping queries with reasons, most lost beyond the site's own fall first; others on request. What the address of the GET holds is sent as a JSON object; QUERY does the same.
-         */
-        post: operations["post_sites_site_fading_query"];
+        post: operations["post_sites_site_fading_item"];
         delete?: never;
         options?: never;
         head?: never;
@@ -996,13 +992,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read the day ledger
+         * Show which days are held
          * @description Each day's state, revision, origin, sums and digest.
          */
         get: operations["get_sites_site_ledger"];
         put?: never;
         /**
-         * Read the day ledger, asked by a body
+         * Show which days are held, asked by a body
          * @description Each day's state, revision, origin, sums and digest. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_ledger"];
@@ -1012,7 +1008,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/life/page": {
+    "/api/v1/sites/{site}/life/{item}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1020,40 +1016,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read a page's whole life
+         * Show one query's or page's whole life
          * @description First and last seen, best week, weeks in the top ten, and every week.
          */
-        get: operations["get_sites_site_life_page"];
+        get: operations["get_sites_site_life_item"];
         put?: never;
         /**
-         * Read a page's whole life, asked by a body
+         * Show one query's or page's whole life, asked by a body
          * @description First and last seen, best week, weeks in the top ten, and every week. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
-        post: operations["post_sites_site_life_page"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sites/{site}/life/query": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read a query's whole life
-         * @description First and last seen, best week, weeks in the top ten, and every week.
-         */
-        get: operations["get_sites_site_life_query"];
-        put?: never;
-        /**
-         * Read a query's whole life, asked by a body
-         * @description First and last seen, best week, weeks in the top ten, and every week. What the address of the GET holds is sent as a JSON object; QUERY does the same.
-         */
-        post: operations["post_sites_site_life_query"];
+        post: operations["post_sites_site_life_item"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1068,13 +1040,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read what was before and after a note
+         * Show what was before and after a dated note
          * @description Whole weeks after it against as many before it, judged beside the rest of the site.
          */
         get: operations["get_sites_site_notes_number_effect"];
         put?: never;
         /**
-         * Read what was before and after a note, asked by a body
+         * Show what was before and after a dated note, asked by a body
          * @description Whole weeks after it against as many before it, judged beside the rest of the site. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_notes_number_effect"];
@@ -1092,14 +1064,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Find odd days
-         * @description Days of the window far from what the same weekdays before let expect.
+         * Show days far from what was to be expected
+         * @description Days of the window far from what the same weekdays before let expect, with the notes near them.
          */
         get: operations["get_sites_site_odd-days"];
         put?: never;
         /**
-         * Find odd days, asked by a body
-         * @description Days of the window far from what the same weekdays before let expect. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Show days far from what was to be expected, asked by a body
+         * @description Days of the window far from what the same weekdays before let expect, with the notes near them. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_odd-days"];
         delete?: never;
@@ -1116,14 +1088,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Find queries that pages share
-         * @description Queries of which two or more pages have a tenth of the impressions each, with how often they take turns.
+         * Show queries that pages of a site share
+         * @description Queries of which two or more pages have a tenth of the impressions each, and how they take turns.
          */
         get: operations["get_sites_site_overlap"];
         put?: never;
         /**
-         * Find queries that pages share, asked by a body
-         * @description Queries of which two or more pages have a tenth of the impressions each, with how often they take turns. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Show queries that pages of a site share, asked by a body
+         * @description Queries of which two or more pages have a tenth of the impressions each, and how they take turns. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_overlap"];
         delete?: never;
@@ -1140,13 +1112,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Say why two numbers differ
+         * Say why two numbers for the same thing differ
          * @description Every source's totals at every grain side by side, with what lies between them.
          */
         get: operations["get_sites_site_reconcile"];
         put?: never;
         /**
-         * Say why two numbers differ, asked by a body
+         * Say why two numbers for the same thing differ, asked by a body
          * @description Every source's totals at every grain side by side, with what lies between them. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_reconcile"];
@@ -1232,14 +1204,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read a timeline
-         * @description Figures by day, week or month, now and before.
+         * Show figures by day, week, month or quarter
+         * @description Figures by day, week, month or quarter, now and before.
          */
         get: operations["get_sites_site_timeline"];
         put?: never;
         /**
-         * Read a timeline, asked by a body
-         * @description Figures by day, week or month, now and before. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Show figures by day, week, month or quarter, asked by a body
+         * @description Figures by day, week, month or quarter, now and before. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_timeline"];
         delete?: never;
@@ -1304,14 +1276,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Find impressions without clicks
-         * @description Queries on pages with at most half the clicks that the site's curve expects at their places, beyond chance.
+         * Show queries that are seen and passed over
+         * @description Queries on pages with at most half the clicks that their places let expect, beyond chance.
          */
         get: operations["get_sites_site_unclicked"];
         put?: never;
         /**
-         * Find impressions without clicks, asked by a body
-         * @description Queries on pages with at most half the clicks that the site's curve expects at their places, beyond chance. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         * Show queries that are seen and passed over, asked by a body
+         * @description Queries on pages with at most half the clicks that their places let expect, beyond chance. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_unclicked"];
         delete?: never;
@@ -1328,13 +1300,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read the profile of a week
+         * Show the profile of a week
          * @description Clicks and impressions a day by day of the week, over held days.
          */
         get: operations["get_sites_site_weekdays"];
         put?: never;
         /**
-         * Read the profile of a week, asked by a body
+         * Show the profile of a week, asked by a body
          * @description Clicks and impressions a day by day of the week, over held days. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_weekdays"];
@@ -1352,13 +1324,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Find what is within reach
+         * Show what could be won just below a better band
          * @description Queries just below a better band with the clicks to be gained, by query and summed by page.
          */
         get: operations["get_sites_site_within-reach"];
         put?: never;
         /**
-         * Find what is within reach, asked by a body
+         * Show what could be won just below a better band, asked by a body
          * @description Queries just below a better band with the clicks to be gained, by query and summed by page. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_within-reach"];
@@ -1669,13 +1641,16 @@ export interface components {
         /**
          * AskExport
          * @description What to write to a file.
+         *
+         *     The parameters of a reading stand in `question`; the usual ones may also be given beside it, and what is left out
+         *     is as in the reading itself.
          */
         AskExport: {
             /**
              * Against
-             * @default before
+             * @default null
              */
-            against?: string;
+            against?: string | null;
             /**
              * By
              * @description Grain of days or ledger, dimension of a breakdown, two of a cross (query,device), bucket of a timeline, item of verdicts; the usual one when left out
@@ -1701,10 +1676,17 @@ export interface components {
             /**
              * Language
              * @description Of reasons and stems
-             * @default en
-             * @enum {string}
+             * @default null
              */
-            language?: "en" | "de" | "fr" | "es" | "nb";
+            language?: ("en" | "de" | "fr" | "es" | "nb") | null;
+            /**
+             * Question
+             * @description Any parameter of the reading, by its name over HTTP
+             * @default {}
+             */
+            question?: {
+                [key: string]: unknown;
+            };
             /**
              * Raw
              * @description CSV for programs: texts that a spreadsheet takes for formulas as they are
@@ -1713,20 +1695,26 @@ export interface components {
             raw?: boolean;
             /**
              * Sort
-             * @default clicks
+             * @default null
              */
-            sort?: string;
+            sort?: string | null;
             /**
              * Source
              * @default null
              */
             source?: number | null;
             /**
-             * What
-             * @description Raw days, or a reading
+             * Split
+             * @description month: a ZIP with one file a month, for days as Parquet; else one file
+             * @default none
              * @enum {string}
              */
-            what: "days" | "breakdown" | "timeline" | "ledger" | "cross" | "bands" | "weekdays" | "drivers" | "fading" | "within-reach" | "overlap" | "clusters" | "unclicked" | "device-gap" | "odd-days" | "life";
+            split?: "none" | "month";
+            /**
+             * What
+             * @description Raw days (days), or a reading by its name
+             */
+            what: string;
             /**
              * Where
              * @default {}
@@ -1736,9 +1724,9 @@ export interface components {
             };
             /**
              * Window
-             * @default P28D
+             * @default null
              */
-            window?: string;
+            window?: string | null;
         };
         /**
          * AskGrant
@@ -2050,18 +2038,24 @@ export interface components {
              * Format: date
              */
             end: string;
-            /** Lost */
+            /**
+             * Lost
+             * @description Shown in the month before and not in this one; none where either is not wholly held.
+             */
             lost: number | null;
             /**
              * New
-             * @description Not shown in the month before; null where either is not wholly held
+             * @description Shown in this month and not in the month before; none where either is not wholly held.
              */
             new: number | null;
-            /** Partial */
+            /**
+             * Partial
+             * @description Not every day of the month is held or lies in the window.
+             */
             partial: boolean;
             /**
              * Shown
-             * @description Queries or pages with at least one impression
+             * @description Queries or pages with at least one impression in the month.
              */
             shown: number;
             /**
@@ -2301,28 +2295,39 @@ export interface components {
              * @enum {string}
              */
             basis: "total" | "scaled";
-            /** Clicks */
+            /**
+             * Clicks
+             * @description Clicks now less clicks before.
+             */
             clicks: number;
             /**
              * Clicks Ratio
-             * @description Relative change; null from 0, which is new
+             * @description The change in clicks over the clicks before; none where there were none before.
              */
             clicks_ratio: number | null;
             /**
              * Ctr
-             * @description Difference of ratios; times 100 gives points
+             * @description Click-through now less before, in hundredths.
              */
             ctr: number | null;
-            /** Impressions */
+            /**
+             * Impressions
+             * @description Impressions now less impressions before.
+             */
             impressions: number;
             /** Impressions Ratio */
             impressions_ratio: number | null;
             /**
              * Position
-             * @description Difference of places; below 0 is better
+             * @description Average place now less before; below 0 is better.
              */
             position: number | null;
         };
+        /**
+         * Changes
+         * @description Changes of days that were final, newest first.
+         */
+        Changes: components["schemas"]["DayChange"][];
         /**
          * Client
          * @description A customer of the agency.
@@ -2367,29 +2372,39 @@ export interface components {
          * @description Queries that say nearly the same, named by the one shown most.
          */
         ClusterRow: {
+            /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"] | null;
             change: components["schemas"]["Change"] | null;
-            /** Head */
+            /**
+             * Head
+             * @description The query of it that is shown most.
+             */
             head: string;
             now: components["schemas"]["Figures"];
             /**
              * Own Page
-             * @description Shown often and placed low on a page whose main cluster is another
+             * @description Shown often and placed low on a page whose main cluster is another.
              */
             own_page: boolean;
             /**
              * Page
-             * @description The page that has most of its impressions
+             * @description The page that has most of its impressions.
              */
             page: string | null;
-            /** Pages */
+            /**
+             * Pages
+             * @description Pages shown for its queries.
+             */
             pages: number;
             /**
              * Queries
-             * @description Up to ten, those shown most first
+             * @description Up to ten, those shown most first.
              */
             queries: string[];
-            /** Size */
+            /**
+             * Size
+             * @description Queries in the cluster: each shares at least half of its stems with the one shown most.
+             */
             size: number;
         };
         /**
@@ -2448,6 +2463,55 @@ export interface components {
             /** Site */
             site: string;
             window: components["schemas"]["Days"];
+        };
+        /**
+         * ColumnAbout
+         * @description One column: what it is and how it is computed, in the language asked for.
+         */
+        ColumnAbout: {
+            /** Better */
+            better: ("higher" | "lower") | null;
+            /** Decimals */
+            decimals: number | null;
+            /**
+             * Group
+             * @description The title of the figures it is one of; empty for most
+             */
+            group: string;
+            /** How */
+            how: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "text" | "count" | "rate" | "place" | "places" | "points" | "number" | "share" | "day" | "month" | "verdict" | "flag" | "series" | "texts" | "weekday";
+            /**
+             * Name
+             * @description In files
+             */
+            name: string;
+            /**
+             * Path
+             * @description The fields of a row that lead to the value
+             */
+            path: string[];
+            /**
+             * Shown
+             * @description In tables for people
+             */
+            shown: boolean;
+            /** Signed */
+            signed: boolean;
+            /**
+             * Title
+             * @description Without its group's
+             */
+            title: string;
+            /**
+             * Titled By
+             * @description The field of the answer whose value titles it, instead of its title
+             */
+            titled_by: string;
         };
         /**
          * Credential
@@ -2600,26 +2664,39 @@ export interface components {
          * @description One change of a day that was final.
          */
         DayChange: {
-            /** At */
+            /**
+             * At
+             * @description When it was noticed.
+             */
             at: string;
             /**
              * Day
              * Format: date
              */
             day: string;
-            /** Grain */
+            /**
+             * Grain
+             * @description The level at which the provider counted.
+             */
             grain: string;
             /** Id */
             id: number;
             /**
              * Kind
+             * @description Whether the day was revised or removed.
              * @enum {string}
              */
             kind: "revised" | "removed";
             now: components["schemas"]["DaySide"];
-            /** Origin */
+            /**
+             * Origin
+             * @description The pull or the file that it came from.
+             */
             origin: string;
-            /** Source */
+            /**
+             * Source
+             * @description The number of the source.
+             */
             source: number;
             was: components["schemas"]["DaySide"];
         };
@@ -2649,18 +2726,34 @@ export interface components {
          * @description What a day was before, or is after, a change.
          */
         DaySide: {
-            /** Clicks */
+            /**
+             * Clicks
+             * @description Clicks as the provider counted them, summed over held days.
+             */
             clicks: number;
-            /** Impressions */
+            /**
+             * Impressions
+             * @description How often a result of the site was shown, as the provider counted it, summed over held days.
+             */
             impressions: number;
-            /** Position Sum */
+            /**
+             * Position Sum
+             * @description Places times impressions, added up.
+             */
             position_sum: number;
-            /** Revision */
+            /**
+             * Revision
+             * @description The provider’s own mark of the version that is held.
+             */
             revision: string | null;
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows held of the day.
+             */
             rows: number;
             /**
              * State
+             * @description Whether its days are held, final or provisional.
              * @enum {string}
              */
             state: "final" | "provisional" | "missing" | "empty" | "lost";
@@ -2761,12 +2854,12 @@ export interface components {
             desktop: components["schemas"]["Figures"];
             /**
              * Gain
-             * @description Clicks if the worse device stood where the other does
+             * @description Impressions on the worse device × (its click-through at the better place − at its own), by its own curve.
              */
             gain: number;
             /**
              * Gap
-             * @description Mobile place less desktop place; above 0 mobile is worse
+             * @description Place on mobile less place on desktop; above 0 mobile is worse.
              */
             gap: number;
             mobile: components["schemas"]["Figures"];
@@ -2774,6 +2867,7 @@ export interface components {
             query: string;
             /**
              * Worse
+             * @description The device with the lower place.
              * @enum {string}
              */
             worse: "mobile" | "desktop";
@@ -2783,21 +2877,40 @@ export interface components {
          * @description One query's share in the change.
          */
         DriverRow: {
-            /** Appeal */
+            /**
+             * Appeal
+             * @description What clicks would have changed by had only the click-through beyond the curve’s changed.
+             */
             appeal: number;
+            /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"];
-            /** Change */
+            /**
+             * Change
+             * @description Clicks now less clicks before.
+             */
             change: number;
-            /** Demand */
+            /**
+             * Demand
+             * @description What clicks would have changed by had only the impressions of queries seen in both windows changed.
+             */
             demand: number;
-            /** Entered */
+            /**
+             * Entered
+             * @description Clicks of queries shown now and not before.
+             */
             entered: number;
-            /** Left */
+            /**
+             * Left
+             * @description Clicks of queries shown before and not now.
+             */
             left: number;
             now: components["schemas"]["Figures"];
             /** Query */
             query: string;
-            /** Rank */
+            /**
+             * Rank
+             * @description What clicks would have changed by had only the places changed, by the site’s own curve for each device.
+             */
             rank: number;
         };
         /**
@@ -2851,9 +2964,21 @@ export interface components {
             grain: string;
             /** Left */
             left: number;
+            /**
+             * Matching
+             * @description Queries that moved at all, or that made some of the part asked for
+             * @default 0
+             */
+            matching?: number;
             /** Movers */
             movers: components["schemas"]["DriverRow"][];
             now: components["schemas"]["Figures"];
+            /**
+             * Offset
+             * @description How many movers stand before those named
+             * @default 0
+             */
+            offset?: number;
             /** Rank */
             rank: number;
             /**
@@ -2915,18 +3040,24 @@ export interface components {
          * @description Sums of some days, and the ratios formed from them.
          */
         Figures: {
-            /** Clicks */
+            /**
+             * Clicks
+             * @description Clicks as the provider counted them, summed over held days.
+             */
             clicks: number;
             /**
              * Ctr
-             * @description Clicks / impressions; null without impressions
+             * @description Clicks over impressions of the whole window, never an average of daily rates; none without impressions.
              */
             ctr: number | null;
-            /** Impressions */
+            /**
+             * Impressions
+             * @description How often a result of the site was shown, as the provider counted it, summed over held days.
+             */
             impressions: number;
             /**
              * Position
-             * @description Impression-weighted average place; null without impressions
+             * @description The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.
              */
             position: number | null;
             /**
@@ -2976,63 +3107,100 @@ export interface components {
         GrainDay: {
             /**
              * Changes
-             * @description How often it changed after it was final
+             * @description How often it changed after it was final.
              * @default 0
              */
             changes?: number;
-            /** Clicks */
+            /**
+             * Clicks
+             * @description Clicks as the provider counted them, summed over held days.
+             */
             clicks: number;
             /**
              * Day
              * Format: date
              */
             day: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description Stands for the day’s rows: the same rows have the same digest.
+             */
             digest: string | null;
             /**
              * Flag
-             * @description A code when the day is doubted or lost
+             * @description A code where the day is doubted or lost.
              */
             flag: string | null;
-            /** Grain */
+            /**
+             * Grain
+             * @description The level at which the provider counted.
+             */
             grain: string;
-            /** Impressions */
+            /**
+             * Impressions
+             * @description How often a result of the site was shown, as the provider counted it, summed over held days.
+             */
             impressions: number;
             /**
              * Lines
-             * @description Rows as they were read
+             * @description Rows as they were read.
              */
             lines: number;
-            /** Origin */
+            /**
+             * Origin
+             * @description The pull or the file that it came from.
+             */
             origin: string | null;
-            /** Position Sum */
+            /**
+             * Position Sum
+             * @description Places times impressions, added up.
+             */
             position_sum: number;
-            /** Promised Clicks */
+            /**
+             * Promised Clicks
+             * @description What the provider says there are.
+             */
             promised_clicks: number | null;
-            /** Promised Impressions */
+            /**
+             * Promised Impressions
+             * @description What the provider says there are.
+             */
             promised_impressions: number | null;
             /**
              * Promised Rows
-             * @description What the provider says there are
+             * @description What the provider says there are.
              */
             promised_rows: number | null;
-            /** Remark */
+            /**
+             * Remark
+             * @description What is doubted, in words.
+             */
             remark: string | null;
             /**
              * Repeats
-             * @description Of those, dropped as repeated
+             * @description Rows that were dropped as repeated.
              */
             repeats: number;
-            /** Revision */
+            /**
+             * Revision
+             * @description The provider’s own mark of the version that is held.
+             */
             revision: string | null;
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows held of the day.
+             */
             rows: number;
             /**
              * State
+             * @description Whether its days are held, final or provisional.
              * @enum {string}
              */
             state: "final" | "provisional" | "missing" | "empty" | "lost";
-            /** Taken At */
+            /**
+             * Taken At
+             * @description When it was fetched or imported.
+             */
             taken_at: string | null;
         };
         /**
@@ -3040,18 +3208,30 @@ export interface components {
          * @description What one grain adds up to over a window.
          */
         GrainTotal: {
-            /** Clicks */
+            /**
+             * Clicks
+             * @description Clicks as the provider counted them, summed over held days.
+             */
             clicks: number;
             /**
              * Days
-             * @description Held days counted
+             * @description Held days that are counted.
              */
             days: number;
-            /** Grain */
+            /**
+             * Grain
+             * @description The level at which the provider counted.
+             */
             grain: string;
-            /** Impressions */
+            /**
+             * Impressions
+             * @description How often a result of the site was shown, as the provider counted it, summed over held days.
+             */
             impressions: number;
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows held of these days.
+             */
             rows: number;
         };
         /**
@@ -3316,91 +3496,117 @@ export interface components {
          * @description One page or query, judged against its own noise.
          */
         Judgement: {
-            /** Appeal */
+            /**
+             * Appeal
+             * @description What clicks would have changed by had only the click-through beyond the curve’s changed.
+             */
             appeal: number;
+            /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"];
-            /** Beside Site */
+            /**
+             * Beside Site
+             * @description Whether it moved as the whole site did.
+             */
             beside_site: ("with the site" | "more than the site" | "less than the site") | null;
             /**
              * Beyond Site
-             * @description Change in clicks beyond what the site's own fall would have taken; rows come by it
+             * @description Change in clicks beyond what the site’s own fall would have taken; rows come by it. None where nothing can be compared.
              */
-            beyond_site: number;
+            beyond_site: number | null;
             change: components["schemas"]["Change"] | null;
-            /** Demand */
+            /**
+             * Demand
+             * @description What clicks would have changed by had only the impressions of queries seen in both windows changed.
+             */
             demand: number;
             /**
              * Dispersion
-             * @description φ: how much more its weeks vary than chance alone would
+             * @description How much more its weeks vary than chance alone would.
              */
             dispersion: number;
-            /** Entered */
+            /**
+             * Entered
+             * @description Clicks of queries shown now and not before.
+             */
             entered: number;
             /**
              * Gone
-             * @description It used to be shown, and was not on the last seven days of the window
+             * @description It used to be shown, and was not on the last seven days of the window.
              */
             gone: boolean;
             /**
              * Heir
-             * @description The page that is now shown for most of its queries, where it is gone
+             * @description The page that is now shown for most of its queries, where it is gone.
              */
             heir: string | null;
             /** Key */
             key: string;
-            /** Last Shown */
+            /**
+             * Last Shown
+             * @description The last day with an impression.
+             */
             last_shown: string | null;
-            /** Left */
+            /**
+             * Left
+             * @description Clicks of queries shown before and not now.
+             */
             left: number;
             /**
              * Months Down
-             * @description Months in a row of decline, up to the last whole one
+             * @description Months in a row, up to the last whole one, each with fewer clicks a held day than the one before.
              */
             months_down: number | null;
             now: components["schemas"]["Figures"];
             /**
              * P
-             * @description Two-sided, Student's t
+             * @description How likely such a change would be by chance, two-sided, Student’s t.
              */
             p: number | null;
             /**
              * Q
-             * @description The share of false ones among the rows judged at least as sure
+             * @description The share of false ones among the rows judged at least as sure.
              */
             q: number | null;
-            /** Rank */
+            /**
+             * Rank
+             * @description What clicks would have changed by had only the places changed, by the site’s own curve for each device.
+             */
             rank: number;
             /**
              * Reason
-             * @description In a few words, in the language asked for
+             * @description The largest part of the change, or what else is known of the row.
              * @default
              */
             reason?: string;
             /**
              * Slope
-             * @description Clicks a month, Theil–Sen over the last 12 whole months
+             * @description How clicks a held day move from month to month: the median of the slopes between any two of the last 12 months (Theil–Sen).
              */
             slope: number | null;
             /**
              * Split
-             * @description The change is split; not where over a tenth of a window's days is not held
+             * @description The change is split; not where over a tenth of a window’s days is not held.
              */
             split: boolean;
-            /** Unlisted */
+            /**
+             * Unlisted
+             * @description The provider’s total less the listed rows: queries withheld because few people asked them.
+             */
             unlisted: number;
             /**
              * Verdict
+             * @description The change against the scatter of the row’s own 26 weeks before; at most 8% of the falls listed are chance.
              * @enum {string}
              */
             verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
             /**
              * Weeks
-             * @description Clicks of 26 weeks before the window and those in it; null: not held
+             * @description Clicks of 26 weeks before the window and of those in it; a week not wholly held is a gap.
              */
             weeks: (number | null)[];
             /**
              * Z
-             * @description (k1 − r·k0) / √(φ·(r²·k0 + k1)); null where there is too little to tell
+             * @description The change over its spread: (k1 − r·k0) / √(φ·(r²·k0 + k1)); none where there is too little to tell.
              */
             z: number | null;
         };
@@ -3538,61 +3744,95 @@ export interface components {
         LedgerDay: {
             /**
              * Changes
-             * @description How often it changed after it was final
+             * @description How often it changed after it was final.
              * @default 0
              */
             changes?: number;
-            /** Clicks */
+            /**
+             * Clicks
+             * @description Clicks as the provider counted them, summed over held days.
+             */
             clicks: number;
             /**
              * Day
              * Format: date
              */
             day: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description Stands for the day’s rows: the same rows have the same digest.
+             */
             digest: string | null;
             /**
              * Flag
-             * @description A code when the day is doubted or lost
+             * @description A code where the day is doubted or lost.
              */
             flag: string | null;
-            /** Impressions */
+            /**
+             * Impressions
+             * @description How often a result of the site was shown, as the provider counted it, summed over held days.
+             */
             impressions: number;
             /**
              * Lines
-             * @description Rows as they were read
+             * @description Rows as they were read.
              */
             lines: number;
-            /** Origin */
+            /**
+             * Origin
+             * @description The pull or the file that it came from.
+             */
             origin: string | null;
-            /** Position Sum */
+            /**
+             * Position Sum
+             * @description Places times impressions, added up.
+             */
             position_sum: number;
-            /** Promised Clicks */
+            /**
+             * Promised Clicks
+             * @description What the provider says there are.
+             */
             promised_clicks: number | null;
-            /** Promised Impressions */
+            /**
+             * Promised Impressions
+             * @description What the provider says there are.
+             */
             promised_impressions: number | null;
             /**
              * Promised Rows
-             * @description What the provider says there are
+             * @description What the provider says there are.
              */
             promised_rows: number | null;
-            /** Remark */
+            /**
+             * Remark
+             * @description What is doubted, in words.
+             */
             remark: string | null;
             /**
              * Repeats
-             * @description Of those, dropped as repeated
+             * @description Rows that were dropped as repeated.
              */
             repeats: number;
-            /** Revision */
+            /**
+             * Revision
+             * @description The provider’s own mark of the version that is held.
+             */
             revision: string | null;
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows held of the day.
+             */
             rows: number;
             /**
              * State
+             * @description Whether its days are held, final or provisional.
              * @enum {string}
              */
             state: "final" | "provisional" | "missing" | "empty" | "lost";
-            /** Taken At */
+            /**
+             * Taken At
+             * @description When it was fetched or imported.
+             */
             taken_at: string | null;
         };
         /**
@@ -3732,6 +3972,7 @@ export interface components {
          * @description One page or query that moved much, and whether that is more than its noise.
          */
         Mover: {
+            /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"];
             change: components["schemas"]["Change"] | null;
             /** Key */
@@ -3739,6 +3980,7 @@ export interface components {
             now: components["schemas"]["Figures"];
             /**
              * Verdict
+             * @description The change against the scatter of the row’s own 26 weeks before; at most 8% of the falls listed are chance.
              * @enum {string}
              */
             verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
@@ -4136,7 +4378,7 @@ export interface components {
         OddDay: {
             /**
              * Beside
-             * @description Dated notes on or near the day
+             * @description Dated notes on or near the day.
              * @default []
              */
             beside?: string[];
@@ -4145,25 +4387,42 @@ export interface components {
              * Format: date
              */
             day: string;
-            /** Expected */
+            /**
+             * Expected
+             * @description From the same weekdays before, drawn along with the level of the last weeks.
+             */
             expected: number;
-            /** High */
+            /**
+             * High
+             * @description The most that would not stand out.
+             */
             high: number;
             /**
              * Kind
+             * @description In which way the day stands out.
              * @enum {string}
              */
             kind: "high" | "low" | "shown, not clicked";
-            /** Low */
+            /**
+             * Low
+             * @description The least that would not stand out.
+             */
             low: number;
             /**
              * Measure
+             * @description What stands out.
              * @enum {string}
              */
             measure: "clicks" | "impressions";
-            /** Score */
+            /**
+             * Score
+             * @description How many times its usual scatter the day is from what was expected.
+             */
             score: number;
-            /** Value */
+            /**
+             * Value
+             * @description As the provider counted it on that day.
+             */
             value: number;
         };
         /**
@@ -4279,13 +4538,16 @@ export interface components {
          * @description One query that several pages share.
          */
         OverlapRow: {
-            /** Days Seen */
+            /**
+             * Days Seen
+             * @description Days with at least one impression.
+             */
             days_seen: number;
             /**
              * Earns More
-             * @description The page with the higher click-through of those that share
+             * @description The page with the higher click-through of those that share; none where none has a click.
              */
-            earns_more: string;
+            earns_more: string | null;
             figures: components["schemas"]["Figures"];
             /** Pages */
             pages: components["schemas"]["SharingPage"][];
@@ -4293,9 +4555,25 @@ export interface components {
             query: string;
             /**
              * Switches
-             * @description Days on which another page led than the day before
+             * @description Days on which another page had most impressions than on the day before.
              */
             switches: number;
+        };
+        /**
+         * ParameterAbout
+         * @description One parameter.
+         */
+        ParameterAbout: {
+            /** About */
+            about: string;
+            /** Choices */
+            choices: string[];
+            /** Default */
+            default: unknown;
+            /** In Path */
+            in_path: boolean;
+            /** Name */
+            name: string;
         };
         /**
          * PasswordChange
@@ -4321,42 +4599,66 @@ export interface components {
         Point: {
             /**
              * Changed
-             * @description A day of it came out differently after it was final
+             * @description A day of it came out differently after it was final.
              * @default false
              */
             changed?: boolean;
-            /** Clicks */
+            /**
+             * Clicks
+             * @description Clicks as the provider counted them, summed over held days.
+             */
             clicks: number | null;
-            /** Ctr */
+            /**
+             * Ctr
+             * @description Clicks over impressions of the whole window, never an average of daily rates; none without impressions.
+             */
             ctr: number | null;
-            /** Days */
+            /**
+             * Days
+             * @description Days of the step that lie in the window.
+             */
             days: number;
             /**
              * End
              * Format: date
+             * @description The last day of the step that lies in the window.
              */
             end: string;
-            /** Held */
+            /**
+             * Held
+             * @description Days whose figures are held.
+             */
             held: number;
-            /** Impressions */
+            /**
+             * Impressions
+             * @description How often a result of the site was shown, as the provider counted it, summed over held days.
+             */
             impressions: number | null;
-            /** Partial */
+            /**
+             * Partial
+             * @description Not every day of the week, month or quarter is held or lies in the window: its sums are too low.
+             */
             partial: boolean;
-            /** Position */
+            /**
+             * Position
+             * @description The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.
+             */
             position: number | null;
             /**
              * Start
              * Format: date
+             * @description The first day of the step.
              */
             start: string;
             /**
              * State
+             * @description Whether its days are held, final or provisional.
              * @enum {string}
              */
             state: "final" | "provisional" | "missing" | "empty" | "lost";
             /**
              * Whole Month
-             * @description The total of a month whose days are not held; in no sum
+             * @description The total of a month whose days are not held; in no sum.
              * @default false
              */
             whole_month?: boolean;
@@ -4384,17 +4686,21 @@ export interface components {
              * @enum {string}
              */
             attention: "look now" | "keep an eye on" | "quiet" | "waiting";
+            /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"] | null;
             change: components["schemas"]["Change"] | null;
             /** Client */
             client: string;
             /** Client Name */
             client_name: string;
-            /** Complete Through */
+            /**
+             * Complete Through
+             * @description The last day with no missing or provisional day before it.
+             */
             complete_through: string | null;
             /**
              * Driver
-             * @description The driver that moved most
+             * @description The driver that moved most.
              */
             driver: string | null;
             /** Host */
@@ -4602,15 +4908,27 @@ export interface components {
          * @description What a page's queries could gain together.
          */
         ReachPage: {
-            /** Gain */
+            /**
+             * Gain
+             * @description Impressions × click-through at the target place × the row’s own appeal, less its clicks; the appeal is drawn to 1 where little is known.
+             */
             gain: number;
-            /** Gain High */
+            /**
+             * Gain High
+             * @description The gain one place higher than the target.
+             */
             gain_high: number;
-            /** Gain Low */
+            /**
+             * Gain Low
+             * @description The gain one place lower than the target.
+             */
             gain_low: number;
             /** Page */
             page: string;
-            /** Queries */
+            /**
+             * Queries
+             * @description Queries of the page that are within reach.
+             */
             queries: number;
         };
         /**
@@ -4618,21 +4936,69 @@ export interface components {
          * @description One query on one page, just below a better band.
          */
         ReachRow: {
-            /** Band */
+            /**
+             * Band
+             * @description Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100.
+             */
             band: string | null;
             figures: components["schemas"]["Figures"];
-            /** Gain */
+            /**
+             * Gain
+             * @description Impressions × click-through at the target place × the row’s own appeal, less its clicks; the appeal is drawn to 1 where little is known.
+             */
             gain: number;
-            /** Gain High */
+            /**
+             * Gain High
+             * @description The gain one place higher than the target.
+             */
             gain_high: number;
-            /** Gain Low */
+            /**
+             * Gain Low
+             * @description The gain one place lower than the target.
+             */
             gain_low: number;
             /** Page */
             page: string;
             /** Query */
             query: string;
-            /** Target */
+            /**
+             * Target
+             * @description The place aimed at: 3 for rows at 3.6 to 10.5, 8 for those at 10.6 to 20.5.
+             */
             target: number;
+        };
+        /**
+         * ReadingAbout
+         * @description One reading.
+         */
+        ReadingAbout: {
+            /** About */
+            about: string;
+            /** Compares */
+            compares: boolean;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "Collect" | "Read" | "Explain";
+            /** Name */
+            name: string;
+            /**
+             * Paged
+             * @description The parameter that says how many rows are given; empty where all are
+             */
+            paged: string;
+            /** Parameters */
+            parameters: components["schemas"]["ParameterAbout"][];
+            /**
+             * Path
+             * @description Below /sites/{site}
+             */
+            path: string;
+            /** Summary */
+            summary: string;
+            /** Tables */
+            tables: components["schemas"]["TableAbout"][];
         };
         /**
          * Reconciliation
@@ -4686,14 +5052,21 @@ export interface components {
          * @description One row of a breakdown. verdict: whether the numbers can bear a statement.
          */
         Row: {
-            /** Band */
+            /**
+             * Band
+             * @description Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100.
+             */
             band: string | null;
+            /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"] | null;
             change: components["schemas"]["Change"] | null;
             /** Key */
             key: string;
             now: components["schemas"]["Figures"];
-            /** Verdict */
+            /**
+             * Verdict
+             * @description Whether the numbers can bear a statement at all.
+             */
             verdict: "too few to tell" | null;
         };
         /**
@@ -4747,14 +5120,17 @@ export interface components {
          * @description One of the pages that share a query.
          */
         SharingPage: {
-            /** Days Led */
+            /**
+             * Days Led
+             * @description Days on which the page had more impressions than the others for this query.
+             */
             days_led: number;
             figures: components["schemas"]["Figures"];
             /** Page */
             page: string;
             /**
              * Share
-             * @description Of the query's impressions
+             * @description Of the impressions of the query.
              */
             share: number;
         };
@@ -5002,6 +5378,24 @@ export interface components {
             text: string;
         };
         /**
+         * TableAbout
+         * @description One table of a reading.
+         */
+        TableAbout: {
+            /** Columns */
+            columns: components["schemas"]["ColumnAbout"][];
+            /**
+             * Name
+             * @description Empty for its rows
+             */
+            name: string;
+            /**
+             * Rows
+             * @description The field of the answer that holds them
+             */
+            rows: string;
+        };
+        /**
          * Timeline
          * @description Figures by day, week or month, now and before.
          */
@@ -5218,15 +5612,18 @@ export interface components {
         UnclickedRow: {
             /**
              * Expected
-             * @description Clicks by the site's curve at its place
+             * @description Impressions × click-through of the place, by the curve of the site without brand queries.
              */
             expected: number;
             figures: components["schemas"]["Figures"];
-            /** Missing */
+            /**
+             * Missing
+             * @description Clicks to be expected less those that came; listed where at most half came and so few would come by chance in at most one case of a hundred.
+             */
             missing: number;
             /**
              * P
-             * @description How likely so few clicks would be
+             * @description How likely so few clicks would be by chance.
              */
             p: number;
             /** Page */
@@ -5313,21 +5710,30 @@ export interface components {
          * @description One day of the week; 0 is Monday.
          */
         Weekday: {
-            /** Clicks A Day */
+            /**
+             * Clicks A Day
+             * @description Clicks of these weekdays over how many of them are held.
+             */
             clicks_a_day: number | null;
-            /** Clicks A Day Before */
+            /**
+             * Clicks A Day Before
+             * @description The same over the days of the window compared with.
+             */
             clicks_a_day_before: number | null;
             /**
              * Days
-             * @description Held days of the window that count
+             * @description Held days of the window that count.
              */
             days: number;
-            /** Impressions A Day */
+            /**
+             * Impressions A Day
+             * @description Impressions of these weekdays over how many of them are held.
+             */
             impressions_a_day: number | null;
             now: components["schemas"]["Figures"];
             /**
              * Share
-             * @description Clicks a day over those of all days
+             * @description Clicks a day on this weekday over those of all days.
              */
             share: number | null;
             /** Weekday */
@@ -7460,6 +7866,73 @@ export interface operations {
             };
         };
     };
+    get_readings: {
+        parameters: {
+            query?: {
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingAbout"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_session: {
         parameters: {
             query?: never;
@@ -8264,7 +8737,6 @@ export interface operations {
         parameters: {
             query?: {
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -8353,12 +8825,6 @@ export interface operations {
             content: {
                 "application/json": {
                     /**
-                     * Against
-                     * @description before, year, none, or a window
-                     * @default before
-                     */
-                    against?: string;
-                    /**
                      * Country
                      * @description Only rows of this ISO 3166 country
                      * @default null
@@ -8397,6 +8863,7 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Of
+                     * @description What is counted
                      * @default query
                      * @enum {string}
                      */
@@ -8421,8 +8888,8 @@ export interface operations {
                     source?: number | null;
                     /**
                      * Window
-                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
-                     * @default P28D
+                     * @description As of every reading; months are counted
+                     * @default P12M
                      */
                     window?: string;
                 };
@@ -8488,8 +8955,9 @@ export interface operations {
     get_sites_site_breakdown_dimension: {
         parameters: {
             query?: {
+                limit?: number;
+                offset?: number;
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -8499,15 +8967,14 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
+                against?: string;
                 find?: string;
                 sort?: string;
-                limit?: number;
-                offset?: number;
             };
             header?: never;
             path: {
                 site: string;
-                dimension: string;
+                dimension: "query" | "page" | "country" | "device" | "kind" | "look";
             };
             cookie?: never;
         };
@@ -8575,7 +9042,7 @@ export interface operations {
             header?: never;
             path: {
                 site: string;
-                dimension: string;
+                dimension: "query" | "page" | "country" | "device" | "kind" | "look";
             };
             cookie?: never;
         };
@@ -8633,11 +9100,13 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Limit
+                     * @description How many rows
                      * @default 50
                      */
                     limit?: number;
                     /**
                      * Offset
+                     * @description How many rows to pass over
                      * @default 0
                      */
                     offset?: number;
@@ -8753,7 +9222,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DayChange"][];
+                    "application/json": components["schemas"]["Changes"];
                 };
             };
             /** @description The input cannot be used */
@@ -8817,21 +9286,25 @@ export interface operations {
                 "application/json": {
                     /**
                      * First
+                     * @description The first day
                      * @default null
                      */
                     first?: string | null;
                     /**
                      * Grain
+                     * @description Only this grain
                      * @default null
                      */
                     grain?: ("site" | "query" | "page" | "pair" | "look") | null;
                     /**
                      * Last
+                     * @description The last day
                      * @default null
                      */
                     last?: string | null;
                     /**
                      * Source
+                     * @description Only this source; all that are read without
                      * @default null
                      */
                     source?: number | null;
@@ -8845,7 +9318,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DayChange"][];
+                    "application/json": components["schemas"]["Changes"];
                 };
             };
             /** @description The input cannot be used */
@@ -8898,8 +9371,9 @@ export interface operations {
     get_sites_site_clusters: {
         parameters: {
             query?: {
+                limit?: number;
+                offset?: number;
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -8909,8 +9383,7 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                limit?: number;
-                offset?: number;
+                against?: string;
             };
             header?: never;
             path: {
@@ -9033,11 +9506,13 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Limit
+                     * @description How many rows
                      * @default 50
                      */
                     limit?: number;
                     /**
                      * Offset
+                     * @description How many rows to pass over
                      * @default 0
                      */
                     offset?: number;
@@ -9128,8 +9603,9 @@ export interface operations {
     get_sites_site_cross: {
         parameters: {
             query?: {
+                limit?: number;
+                offset?: number;
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -9139,8 +9615,6 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                limit?: number;
-                offset?: number;
                 rows?: "query" | "page" | "country" | "device" | "kind" | "look" | "set";
                 columns?: "query" | "page" | "country" | "device" | "kind" | "band" | "month";
             };
@@ -9221,13 +9695,8 @@ export interface operations {
             content: {
                 "application/json": {
                     /**
-                     * Against
-                     * @description before, year, none, or a window
-                     * @default before
-                     */
-                    against?: string;
-                    /**
                      * Columns
+                     * @description Another dimension, bands of places, or months
                      * @default device
                      * @enum {string}
                      */
@@ -9271,11 +9740,13 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Limit
+                     * @description How many rows
                      * @default 50
                      */
                     limit?: number;
                     /**
                      * Offset
+                     * @description How many rows to pass over
                      * @default 0
                      */
                     offset?: number;
@@ -9455,6 +9926,7 @@ export interface operations {
                 "application/json": {
                     /**
                      * Source
+                     * @description Which source of the site; its first without
                      * @default null
                      */
                     source?: number | null;
@@ -9521,8 +9993,9 @@ export interface operations {
     "get_sites_site_device-gap": {
         parameters: {
             query?: {
+                limit?: number;
+                offset?: number;
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -9532,8 +10005,6 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                limit?: number;
-                offset?: number;
                 fewest?: number;
             };
             header?: never;
@@ -9613,12 +10084,6 @@ export interface operations {
             content: {
                 "application/json": {
                     /**
-                     * Against
-                     * @description before, year, none, or a window
-                     * @default before
-                     */
-                    against?: string;
-                    /**
                      * Country
                      * @description Only rows of this ISO 3166 country
                      * @default null
@@ -9638,7 +10103,7 @@ export interface operations {
                     engine?: string | null;
                     /**
                      * Fewest
-                     * @description Impressions in 28 days, scaled to the window
+                     * @description Impressions in 28 days that a row needs, scaled to the window
                      * @default 50
                      */
                     fewest?: number;
@@ -9663,11 +10128,13 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Limit
+                     * @description How many rows
                      * @default 50
                      */
                     limit?: number;
                     /**
                      * Offset
+                     * @description How many rows to pass over
                      * @default 0
                      */
                     offset?: number;
@@ -9759,7 +10226,6 @@ export interface operations {
         parameters: {
             query?: {
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -9769,8 +10235,10 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
+                against?: string;
                 driver?: ("demand" | "rank" | "appeal" | "entered" | "left") | null;
                 most?: number;
+                offset?: number;
             };
             header?: never;
             path: {
@@ -9903,6 +10371,12 @@ export interface operations {
                      * @default 20
                      */
                     most?: number;
+                    /**
+                     * Offset
+                     * @description How many queries to pass over
+                     * @default 0
+                     */
+                    offset?: number;
                     /**
                      * Page
                      * @description Only rows of this page
@@ -10058,11 +10532,12 @@ export interface operations {
             };
         };
     };
-    get_sites_site_fading_page: {
+    get_sites_site_fading_item: {
         parameters: {
             query?: {
+                limit?: number;
+                offset?: number;
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -10072,13 +10547,13 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                limit?: number;
-                offset?: number;
-                verdict?: string;
+                against?: string;
+                verdict?: ("fading" | "slipping" | "holding" | "rising" | "too few to tell")[];
             };
             header?: never;
             path: {
                 site: string;
+                item: "query" | "page";
             };
             cookie?: never;
         };
@@ -10140,12 +10615,13 @@ export interface operations {
             };
         };
     };
-    post_sites_site_fading_page: {
+    post_sites_site_fading_item: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 site: string;
+                item: "query" | "page";
             };
             cookie?: never;
         };
@@ -10197,11 +10673,13 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Limit
+                     * @description How many rows
                      * @default 50
                      */
                     limit?: number;
                     /**
                      * Offset
+                     * @description How many rows to pass over
                      * @default 0
                      */
                     offset?: number;
@@ -10225,247 +10703,10 @@ export interface operations {
                     source?: number | null;
                     /**
                      * Verdict
-                     * @description fading, slipping, holding, … joined by commas
-                     * @default
+                     * @description fading, slipping, holding, rising, too few to tell; fading and slipping without
+                     * @default []
                      */
-                    verdict?: string;
-                    /**
-                     * Window
-                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
-                     * @default P28D
-                     */
-                    window?: string;
-                };
-            };
-        };
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Judgements"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not allowed to this role */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_sites_site_fading_query: {
-        parameters: {
-            query?: {
-                window?: string;
-                against?: string;
-                query?: string | null;
-                page?: string | null;
-                country?: string | null;
-                device?: string | null;
-                kind?: string | null;
-                filter?: string;
-                engine?: string | null;
-                source?: number | null;
-                language?: "en" | "de" | "fr" | "es" | "nb";
-                limit?: number;
-                offset?: number;
-                verdict?: string;
-            };
-            header?: never;
-            path: {
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Judgements"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not allowed to this role */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    post_sites_site_fading_query: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": {
-                    /**
-                     * Against
-                     * @description before, year, none, or a window
-                     * @default before
-                     */
-                    against?: string;
-                    /**
-                     * Country
-                     * @description Only rows of this ISO 3166 country
-                     * @default null
-                     */
-                    country?: string | null;
-                    /**
-                     * Device
-                     * @description Only rows of this device
-                     * @default null
-                     */
-                    device?: string | null;
-                    /**
-                     * Engine
-                     * @description Only sources of this engine
-                     * @default null
-                     */
-                    engine?: string | null;
-                    /**
-                     * Filter
-                     * @description In the filter language: query has "x" and not brand
-                     * @default
-                     */
-                    filter?: string;
-                    /**
-                     * Kind
-                     * @description Only rows of this kind of search
-                     * @default null
-                     */
-                    kind?: string | null;
-                    /**
-                     * Language
-                     * @description Of the sentences and reasons
-                     * @default en
-                     * @enum {string}
-                     */
-                    language?: "en" | "de" | "fr" | "es" | "nb";
-                    /**
-                     * Limit
-                     * @default 50
-                     */
-                    limit?: number;
-                    /**
-                     * Offset
-                     * @default 0
-                     */
-                    offset?: number;
-                    /**
-                     * Page
-                     * @description Only rows of this page
-                     * @default null
-                     */
-                    page?: string | null;
-                    /**
-                     * Query
-                     * @description Only rows of this query
-                     * @default null
-                     */
-                    query?: string | null;
-                    /**
-                     * Source
-                     * @description Only this source, also one kept apart
-                     * @default null
-                     */
-                    source?: number | null;
-                    /**
-                     * Verdict
-                     * @description fading, slipping, holding, … joined by commas
-                     * @default
-                     */
-                    verdict?: string;
+                    verdict?: ("fading" | "slipping" | "holding" | "rising" | "too few to tell")[];
                     /**
                      * Window
                      * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
@@ -10756,6 +10997,7 @@ export interface operations {
                 "application/json": {
                     /**
                      * First
+                     * @description The first day
                      * @default null
                      */
                     first?: string | null;
@@ -10767,11 +11009,13 @@ export interface operations {
                     grain?: ("site" | "query" | "page" | "pair" | "look") | null;
                     /**
                      * Last
+                     * @description The last day
                      * @default null
                      */
                     last?: string | null;
                     /**
                      * Source
+                     * @description Which source of the site; its first without
                      * @default null
                      */
                     source?: number | null;
@@ -10835,7 +11079,7 @@ export interface operations {
             };
         };
     };
-    get_sites_site_life_page: {
+    get_sites_site_life_item: {
         parameters: {
             query: {
                 key: string;
@@ -10846,6 +11090,7 @@ export interface operations {
             header?: never;
             path: {
                 site: string;
+                item: "query" | "page";
             };
             cookie?: never;
         };
@@ -10907,180 +11152,13 @@ export interface operations {
             };
         };
     };
-    post_sites_site_life_page: {
+    post_sites_site_life_item: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 site: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": {
-                    /**
-                     * Engine
-                     * @description Only sources of this engine
-                     * @default null
-                     */
-                    engine?: string | null;
-                    /**
-                     * Key
-                     * @description The query or page, exactly
-                     */
-                    key: string;
-                    /**
-                     * Language
-                     * @description Of the sentences
-                     * @default en
-                     * @enum {string}
-                     */
-                    language?: "en" | "de" | "fr" | "es" | "nb";
-                    /**
-                     * Source
-                     * @description Only this source, also one kept apart
-                     * @default null
-                     */
-                    source?: number | null;
-                };
-            };
-        };
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Life"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not allowed to this role */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_sites_site_life_query: {
-        parameters: {
-            query: {
-                key: string;
-                language?: "en" | "de" | "fr" | "es" | "nb";
-                engine?: string | null;
-                source?: number | null;
-            };
-            header?: never;
-            path: {
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Life"];
-                };
-            };
-            /** @description The input cannot be used */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not allowed to this role */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description What was named is not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Another failure */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    post_sites_site_life_query: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: string;
+                item: "query" | "page";
             };
             cookie?: never;
         };
@@ -11174,8 +11252,8 @@ export interface operations {
     get_sites_site_notes_number_effect: {
         parameters: {
             query?: {
-                language?: "en" | "de" | "fr" | "es" | "nb";
                 days?: number;
+                language?: "en" | "de" | "fr" | "es" | "nb";
             };
             header?: never;
             path: {
@@ -11332,7 +11410,6 @@ export interface operations {
         parameters: {
             query?: {
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -11419,12 +11496,6 @@ export interface operations {
         requestBody?: {
             content: {
                 "application/json": {
-                    /**
-                     * Against
-                     * @description before, year, none, or a window
-                     * @default before
-                     */
-                    against?: string;
                     /**
                      * Country
                      * @description Only rows of this ISO 3166 country
@@ -11549,8 +11620,9 @@ export interface operations {
     get_sites_site_overlap: {
         parameters: {
             query?: {
+                limit?: number;
+                offset?: number;
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -11560,8 +11632,6 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                limit?: number;
-                offset?: number;
                 fewest?: number;
             };
             header?: never;
@@ -11641,12 +11711,6 @@ export interface operations {
             content: {
                 "application/json": {
                     /**
-                     * Against
-                     * @description before, year, none, or a window
-                     * @default before
-                     */
-                    against?: string;
-                    /**
                      * Country
                      * @description Only rows of this ISO 3166 country
                      * @default null
@@ -11666,7 +11730,7 @@ export interface operations {
                     engine?: string | null;
                     /**
                      * Fewest
-                     * @description Impressions in 28 days, scaled to the window
+                     * @description Impressions in 28 days that a row needs, scaled to the window
                      * @default 50
                      */
                     fewest?: number;
@@ -11691,11 +11755,13 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Limit
+                     * @description How many rows
                      * @default 50
                      */
                     limit?: number;
                     /**
                      * Offset
+                     * @description How many rows to pass over
                      * @default 0
                      */
                     offset?: number;
@@ -11866,6 +11932,7 @@ export interface operations {
                 "application/json": {
                     /**
                      * Window
+                     * @description P28D, 2026-03, 2026-01-01/2026-03-31, all
                      * @default P28D
                      */
                     window?: string;
@@ -12322,7 +12389,6 @@ export interface operations {
         parameters: {
             query?: {
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -12332,6 +12398,7 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
+                against?: string;
                 by?: "day" | "week" | "month" | "quarter";
                 week_starts?: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
             };
@@ -12419,6 +12486,7 @@ export interface operations {
                     against?: string;
                     /**
                      * By
+                     * @description How long a step is
                      * @default day
                      * @enum {string}
                      */
@@ -12858,8 +12926,9 @@ export interface operations {
     get_sites_site_unclicked: {
         parameters: {
             query?: {
+                limit?: number;
+                offset?: number;
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -12869,8 +12938,6 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                limit?: number;
-                offset?: number;
             };
             header?: never;
             path: {
@@ -12949,12 +13016,6 @@ export interface operations {
             content: {
                 "application/json": {
                     /**
-                     * Against
-                     * @description before, year, none, or a window
-                     * @default before
-                     */
-                    against?: string;
-                    /**
                      * Country
                      * @description Only rows of this ISO 3166 country
                      * @default null
@@ -12993,11 +13054,13 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Limit
+                     * @description How many rows
                      * @default 50
                      */
                     limit?: number;
                     /**
                      * Offset
+                     * @description How many rows to pass over
                      * @default 0
                      */
                     offset?: number;
@@ -13089,7 +13152,6 @@ export interface operations {
         parameters: {
             query?: {
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -13099,6 +13161,7 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
+                against?: string;
             };
             header?: never;
             path: {
@@ -13239,8 +13302,8 @@ export interface operations {
                     source?: number | null;
                     /**
                      * Window
-                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
-                     * @default P28D
+                     * @description As of every reading; best in whole weeks
+                     * @default P84D
                      */
                     window?: string;
                 };
@@ -13306,8 +13369,9 @@ export interface operations {
     "get_sites_site_within-reach": {
         parameters: {
             query?: {
+                limit?: number;
+                offset?: number;
                 window?: string;
-                against?: string;
                 query?: string | null;
                 page?: string | null;
                 country?: string | null;
@@ -13317,8 +13381,6 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                limit?: number;
-                offset?: number;
                 fewest?: number;
             };
             header?: never;
@@ -13398,12 +13460,6 @@ export interface operations {
             content: {
                 "application/json": {
                     /**
-                     * Against
-                     * @description before, year, none, or a window
-                     * @default before
-                     */
-                    against?: string;
-                    /**
                      * Country
                      * @description Only rows of this ISO 3166 country
                      * @default null
@@ -13423,7 +13479,7 @@ export interface operations {
                     engine?: string | null;
                     /**
                      * Fewest
-                     * @description Impressions in 28 days, scaled to the window
+                     * @description Impressions in 28 days that a row needs, scaled to the window
                      * @default 50
                      */
                     fewest?: number;
@@ -13448,11 +13504,13 @@ export interface operations {
                     language?: "en" | "de" | "fr" | "es" | "nb";
                     /**
                      * Limit
+                     * @description How many rows
                      * @default 50
                      */
                     limit?: number;
                     /**
                      * Offset
+                     * @description How many rows to pass over
                      * @default 0
                      */
                     offset?: number;

@@ -12,6 +12,9 @@ function frameParams(frame: Frame): api.Params {
   return { window: frame.window, against: frame.against, ...frame.where, language: language() };
 }
 
+/** What a reading is asked that compares nothing: `against` is no parameter of it. */
+const alone = (frame: Frame): api.Params => ({ window: frame.window, ...frame.where, language: language() });
+
 export const me = queryOptions({
   queryKey: ['me'],
   queryFn: async () => {
@@ -131,7 +134,7 @@ export const fading = (key: string, item: 'query' | 'page', frame: Frame, verdic
 export const cross = (key: string, rows: string, columns: string | undefined, frame: Frame, part_: Part = {}) =>
   queryOptions({
     queryKey: ['cross', key, rows, columns, frame, part_],
-    queryFn: () => api.ask<api.Cross>(`/sites/${api.siteKey(key)}/cross`, { ...frameParams(frame), against: 'none', rows, columns, ...part(part_) }),
+    queryFn: () => api.ask<api.Cross>(`/sites/${api.siteKey(key)}/cross`, { ...alone(frame), rows, columns, ...part(part_) }),
     enabled: columns !== undefined,
     placeholderData: keepPreviousData,
   });
@@ -139,11 +142,9 @@ export const cross = (key: string, rows: string, columns: string | undefined, fr
 export const bands = (key: string, of: 'query' | 'page', frame: Frame) =>
   queryOptions({
     queryKey: ['bands', key, of, frame],
-    queryFn: () => api.ask<api.BandCounts>(`/sites/${api.siteKey(key)}/bands`, { ...frameParams(frame), against: 'none', of }),
+    queryFn: () => api.ask<api.BandCounts>(`/sites/${api.siteKey(key)}/bands`, { ...alone(frame), of }),
     placeholderData: keepPreviousData,
   });
-
-const alone = (frame: Frame) => ({ ...frameParams(frame), against: 'none' });
 
 export const reach = (key: string, frame: Frame, rows: Part = {}) =>
   queryOptions({

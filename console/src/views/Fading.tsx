@@ -123,7 +123,7 @@ function One({ row, item, list }: { row: Judgement; item: 'page' | 'query'; list
       <td className="num now">{count(row.now.clicks)}</td>
       <td className="num"><ClicksChange change={row.change} /></td>
       <td className="num">{row.change?.clicks_ratio === null || row.change === null ? DASH : percent(row.change.clicks_ratio, 0)}</td>
-      <td className="num">{signed(Math.round(row.beyond_site))}</td>
+      <td className="num">{row.beyond_site === null ? DASH : signed(Math.round(row.beyond_site))}</td>
       <td><Spark values={row.weeks} width={110} height={24} label={`Clicks by week, ${row.weeks.length} weeks, from ${count(row.weeks.find((w) => w !== null) ?? null)} to ${count(row.weeks.at(-1))}`} /></td>
       <td className="num">{row.months_down ?? DASH}</td>
       <td className="why">{row.reason}{row.beside_site && row.verdict !== 'too few to tell' ? <span className="mut"> · {row.beside_site}</span> : null}</td>

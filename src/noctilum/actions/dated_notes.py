@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from datetime import date, datetime, timedelta
 from typing import Any, get_args
 
@@ -37,16 +37,6 @@ def list_notes(
         if last is not None:
             asked = asked.where(DatedNote.first <= last)
         return [_out(*row) for row in db.execute(asked.order_by(DatedNote.first.desc(), DatedNote.id.desc()))]
-
-
-def one_of(notes: Sequence[wire.NoteOut], number: int, site: str) -> wire.NoteOut:
-    """Find one of the notes that concern a site; raises NotThere."""
-    found = next((note for note in notes if note.id == number), None)
-    if found is None:
-        raise NotThere(
-            "no-such-note", f"No note {number} concerns {site}.", remedy="list them with `noctilum notes SITE`"
-        )
-    return found
 
 
 def add_note(install: Install, asked: wire.NewNote, now: datetime, origin: str = "typed") -> wire.NoteOut:

@@ -1,4 +1,4 @@
-"""Exporting: raw days or any reading, as CSV, NDJSON, Parquet or XLSX, written as it is read."""
+"""Exporting: raw days or any reading, as one file of CSV, NDJSON, Parquet or XLSX, written as it is read."""
 
 from __future__ import annotations
 
@@ -17,19 +17,22 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 import xlsxwriter
 
-from noctilum.actions.take import Opened
 from noctilum.core.cells import cell
 from noctilum.core.errors import Nonsense, Stopped, StoreFault
+from noctilum.core.measures import places
 from noctilum.core.windows import Window, month_end, month_start, parse_window
 from noctilum.history import Question
 from noctilum.history.datasets import DAILY, dataset
+from noctilum.readings.site_access import SiteAccess
 from noctilum.sqlite_faults import common_fault
+from noctilum.wire.columns import Kind
+from noctilum.wire.specs import ReadingSpec
 
 Format = Literal["csv", "ndjson", "parquet", "xlsx"]
+Split = Literal["none", "month"]
 FORMATS: tuple[Format, ...] = ("csv", "ndjson", "parquet", "xlsx")
 MOST_SHEET_ROWS = 1_048_575
 """An XLSX sheet has no more rows below its header."""
-ENDINGS = {"csv": ".csv", "ndjson": ".ndjson", "parquet": ".parquet.zip", "xlsx": ".xlsx"}
 
 
 @dataclass(frozen=True)
@@ -52,20 +55,51 @@ class Exported:
 
 Part = tuple[str, Mapping[str, Sequence[Any]]]
 """A name (a month, or "rows") and columns, all equally long."""
+Types = Mapping[str, pa.DataType]
+"""The Arrow types of columns by name, where they are known before the values."""
+_ARROW: Mapping[Kind, pa.DataType] = {
+    "text": pa.string(),
+    "verdict": pa.string(),
+    "count": pa.float64(),
+    "rate": pa.float64(),
+    "place": pa.float64(),
+    "places": pa.float64(),
+    "points": pa.float64(),
+    "number": pa.float64(),
+    "share": pa.float64(),
+    "day": pa.date32(),
+    "month": pa.date32(),
+    "flag": pa.bool_(),
+    "weekday": pa.int64(),
+    "texts": pa.list_(pa.string()),
+    "series": pa.list_(pa.float64()),
+}
+_WHOLE = pa.int64()
+
+
+def ending(form: Format, split: Split = "none") -> str:
+    """Say how the name of a file ends."""
+    return ".parquet.zip" if split == "month" else f".{form}"
+
+
+def types_of(spec: ReadingSpec, table: str = "") -> Types:
+    """Give the Arrow types of a reading's columns, so that a file has them also where every value is missing."""
+    return {column.name: _ARROW[column.kind] for column in spec.columns(table)}
 
 
 def export_days(
-    opened: Opened,
+    opened: SiteAccess,
     grain: str,
     window: str,
     form: Format,
     path: Path,
     report: Callable[[ExportProgress], bool],
     raw: bool = False,
+    split: Split = "none",
 ) -> Exported:
     """Write every held row of a grain over a window, month by month in bounded memory.
 
-    Parquet comes as a ZIP of one file a month, in folders named month=2026-03; the others as one file.
+    split "month" gives Parquet as a ZIP of one file a month, in folders named month=2026-03; else it is one file.
     """
     if grain not in DAILY:
         raise Nonsense("no-such-grain", f"There is no grain {grain!r} of days.", remedy=f"one of {', '.join(DAILY)}")
@@ -73,7 +107,9 @@ def export_days(
     span = parse_window(window, ends_on=held.complete_through, starts_on=held.first_held)
     months = _months(span)
     rows = 0
-    with _writer(form, path, raw) as sink:
+    types = {"day": pa.date32(), "source": _WHOLE, "clicks": _WHOLE, "impressions": _WHOLE, "position": pa.float64()}
+    types |= dict.fromkeys(dataset(grain).dims, pa.string())
+    with _writer(form, path, raw, types, split) as sink:
         for number, (first, last) in enumerate(months):
             columns = _days(opened, grain, first, last)
             rows += len(columns["day"])
@@ -92,7 +128,7 @@ def _months(span: Window) -> list[tuple[date, date]]:
     return found
 
 
-def _days(opened: Opened, grain: str, first: date, last: date) -> dict[str, Sequence[Any]]:
+def _days(opened: SiteAccess, grain: str, first: date, last: date) -> dict[str, Sequence[Any]]:
     """Read a stretch of days as columns in the order of a file: day, source, dimensions, measures."""
     kept = dataset(grain)
     parts: dict[str, list[Any]] = {
@@ -109,8 +145,7 @@ def _days(opened: Opened, grain: str, first: date, last: date) -> dict[str, Sequ
                 parts[dim].append(columns[dim])
             parts["clicks"].append(columns["clicks"])
             parts["impressions"].append(columns["impressions"])
-            shown = np.maximum(columns["impressions"], 1)
-            parts["position"].append(columns["position_sum"] / rows.scale / shown)
+            parts["position"].append(places(columns["position_sum"], rows.scale, columns["impressions"]))
     joined = {name: np.concatenate(values) if values else np.zeros(0, dtype=np.int64) for name, values in parts.items()}
     order = np.argsort(joined["day"], kind="stable")
     out: dict[str, Sequence[Any]] = {}
@@ -123,23 +158,15 @@ def _days(opened: Opened, grain: str, first: date, last: date) -> dict[str, Sequ
     return out
 
 
-def export_rows(rows: Iterable[Mapping[str, Any]], form: Format, path: Path, raw: bool = False) -> Exported:
-    """Write a reading's rows, as they cross HTTP, flattened: nested fields are named like now.clicks."""
-    flat = [_flat(row) for row in rows]
-    names = list(dict.fromkeys(name for row in flat for name in row))
-    with _writer(form, path, raw) as sink:
-        sink.write(("rows", {name: [row.get(name) for row in flat] for name in names}))
-    return Exported(path, len(flat))
-
-
-def _flat(row: Mapping[str, Any], before: str = "") -> dict[str, Any]:
-    out: dict[str, Any] = {}
-    for name, value in row.items():
-        if isinstance(value, Mapping):
-            out |= _flat(value, f"{before}{name}.")
-        else:
-            out[before + name] = orjson.dumps(value).decode() if isinstance(value, list) else value
-    return out
+def export_rows(
+    rows: Iterable[Mapping[str, Any]], form: Format, path: Path, raw: bool = False, types: Types | None = None
+) -> Exported:
+    """Write the plain rows of a reading. Lists stay lists where the format knows them, else they are JSON."""
+    kept = list(rows)
+    names = list(dict.fromkeys(name for row in kept for name in row))
+    with _writer(form, path, raw, types) as sink:
+        sink.write(("rows", {name: [row.get(name) for row in kept] for name in names}))
+    return Exported(path, len(kept))
 
 
 class _Sink(Protocol):
@@ -149,14 +176,16 @@ class _Sink(Protocol):
 
 
 @contextmanager
-def _writer(form: Format, path: Path, raw: bool = False) -> Iterator[_Sink]:
+def _writer(
+    form: Format, path: Path, raw: bool = False, types: Types | None = None, split: Split = "none"
+) -> Iterator[_Sink]:
     """Open the right sink: what is written appears under its name only when it is whole."""
     if form not in FORMATS:
         raise Nonsense("no-such-format", f"There is no format {form!r}.", remedy=f"one of {', '.join(FORMATS)}")
     partial = path.with_name(path.name + ".partial")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with closing(_RawCsv(partial) if raw and form == "csv" else _SINKS[form](partial)) as sink:
+        with closing(_sink(form, partial, raw, types or {}, split)) as sink:
             yield sink
         partial.rename(path)
     except OSError as why:
@@ -167,6 +196,17 @@ def _writer(form: Format, path: Path, raw: bool = False) -> Iterator[_Sink]:
     finally:
         with suppress(OSError):
             partial.unlink(missing_ok=True)
+
+
+def _sink(form: Format, path: Path, raw: bool, types: Types, split: Split) -> _Sink:
+    if form == "parquet":
+        return _ParquetZip(path, types) if split == "month" else _Parquet(path, types)
+    return _RawCsv(path) if raw and form == "csv" else _SINKS[form](path)
+
+
+def _cells(values: Sequence[Any]) -> Sequence[Any]:
+    """Write lists as JSON, for formats that know none."""
+    return [orjson.dumps(value).decode() if isinstance(value, list) else value for value in values]
 
 
 class _Csv:
@@ -182,7 +222,7 @@ class _Csv:
         if self._writer is None:
             self._writer = csv.writer(self._stream)
             self._writer.writerow([cell(name, raw=self.raw) for name in part[1]])
-        columns = [[cell(value, raw=self.raw) for value in values] for values in part[1].values()]
+        columns = [[cell(value, raw=self.raw) for value in _cells(values)] for values in part[1].values()]
         self._writer.writerows(zip(*columns, strict=True))
 
     def close(self) -> None:
@@ -209,18 +249,55 @@ class _Ndjson:
 
 
 class _Parquet:
-    def __init__(self, path: Path) -> None:
-        self._archive = zipfile.ZipFile(path, "w", zipfile.ZIP_STORED)
+    """One Parquet file; every part is a row group of its own."""
+
+    def __init__(self, path: Path, types: Types) -> None:
+        self._stream, self._types = path.open("wb"), types
+        self._writer: pq.ParquetWriter | None = None
 
     def write(self, part: Part) -> None:
-        name, columns = part
-        folder = f"month={name}/" if name != "rows" else ""
+        table = _arrow(part, self._types)
+        if self._writer is None:
+            self._writer = pq.ParquetWriter(self._stream, table.schema, compression="zstd")
+        self._writer.write_table(table.cast(self._writer.schema))
+
+    def close(self) -> None:
+        try:
+            if self._writer is None:
+                pq.write_table(pa.table({}), self._stream)
+            else:
+                self._writer.close()
+        finally:
+            self._stream.close()
+
+
+class _ParquetZip:
+    """A ZIP with one Parquet file a month."""
+
+    def __init__(self, path: Path, types: Types) -> None:
+        self._archive, self._types = zipfile.ZipFile(path, "w", zipfile.ZIP_STORED), types
+
+    def write(self, part: Part) -> None:
         sink = pa.BufferOutputStream()
-        pq.write_table(pa.table(dict(columns)), sink, compression="zstd")
-        self._archive.writestr(f"{folder}rows.parquet", sink.getvalue().to_pybytes())
+        pq.write_table(_arrow(part, self._types), sink, compression="zstd")
+        self._archive.writestr(f"month={part[0]}/rows.parquet", sink.getvalue().to_pybytes())
 
     def close(self) -> None:
         self._archive.close()
+
+
+def _arrow(part: Part, types: Types) -> pa.Table:
+    """Make an Arrow table; whole numbers stay whole where all of a column's are."""
+    return pa.table({name: _array(values, types.get(name)) for name, values in part[1].items()})
+
+
+def _array(values: Sequence[Any], known: pa.DataType | None) -> pa.Array:
+    found = pa.array(values)
+    if pa.types.is_null(found.type):
+        return found.cast(known or pa.string())
+    if known is None or (pa.types.is_integer(found.type) and known == pa.float64()):
+        return found
+    return found.cast(known)
 
 
 class _Xlsx:
@@ -240,7 +317,7 @@ class _Xlsx:
         sheet = self._book.add_worksheet(title)
         sheet.freeze_panes(1, 0)
         sheet.write_row(0, 0, list(columns), self._bold)
-        values = list(columns.values())
+        values = [_cells(each) for each in columns.values()]
         for row in range(start, end):
             sheet.write_row(row - start + 1, 0, [column[row] for column in values])
 
@@ -250,14 +327,4 @@ class _Xlsx:
         self._book.close()
 
 
-_SINKS: dict[str, Callable[[Path], _Sink]] = {"csv": _Csv, "ndjson": _Ndjson, "parquet": _Parquet, "xlsx": _Xlsx}
-
-
-def rows_of(reading: Any) -> Iterator[Mapping[str, Any]]:
-    """Give the rows of a reading: its rows, points, days or itself."""
-    found = reading.model_dump(mode="json")
-    for name in ("rows", "points", "days", "sources"):
-        if isinstance(found.get(name), list):
-            yield from found[name]
-            return
-    yield found
+_SINKS: dict[str, Callable[[Path], _Sink]] = {"csv": _Csv, "ndjson": _Ndjson, "xlsx": _Xlsx}

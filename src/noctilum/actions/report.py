@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Literal, TypeVar
+from typing import Any, Literal, TypeVar
 
-from noctilum.actions import dated_notes, take
+from noctilum.actions import dated_notes
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
+from noctilum.actions.read import read
+from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Nonsense, NotThere
-from noctilum.readings.breakdown import Page
 from noctilum.readings.frame import Asked
 from noctilum.reports.build import build
 from noctilum.reports.document import Document, Look
+from noctilum.words.speech import Speech
 
 TOP_QUERIES = 10
 TOP_PAGES = 8
@@ -34,21 +36,31 @@ class File:
 def document(install: Install, asked: Asked, now: datetime) -> Document:
     """Take the readings of a report and arrange them; a filter narrows every block."""
     site = asked.site
-    opened = take.open_site(install, site)
+    opened = open_site(install, site)
     with install.records.read() as db:
         found = find_site(db, site)
         owner = found.client
         look = Look(owner.name, owner.colour, owner.accent, owner.language, install.settings.agency)
-    line = take.timeline(opened, asked, "day")
+    framed: dict[str, Any] = {
+        "window": asked.window,
+        "against": asked.against,
+        "filter": asked.filter,
+        "language": Speech(look.language).language,
+    }
+
+    def rows(dimension: str, **more: Any) -> Any:
+        return _or_why_not(lambda: read(opened, "breakdown", dimension=dimension, **framed, **more))
+
+    line = read(opened, "timeline", **framed)
     return build(
         look,
         found.host,
         now.date(),
         line,
-        _or_why_not(lambda: take.drivers(opened, asked)),
-        _or_why_not(lambda: take.breakdown(opened, asked, "query", Page(limit=TOP_QUERIES))),
-        _or_why_not(lambda: take.breakdown(opened, asked, "page", Page(limit=TOP_PAGES))),
-        _or_why_not(lambda: take.breakdown(opened, asked, "page", Page(sort="change", limit=5))),
+        _or_why_not(lambda: read(opened, "drivers", **framed)),
+        rows("query", limit=TOP_QUERIES),
+        rows("page", limit=TOP_PAGES),
+        rows("page", sort="change", limit=5),
         dated_notes.list_notes(install, site, line.window.first, line.window.last),
     )
 

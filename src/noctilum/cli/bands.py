@@ -4,28 +4,16 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_access, add_frame, filters, service
-from noctilum.cli.output import Column, add_output, caution_lines, count, print_out, said_lines, window_line
+from noctilum.cli.output import Column, caution_lines, count, print_out, said_lines, window_line
 from noctilum.client import to_rows
+from noctilum.wire.explain import BandCounts
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("--of", choices=("query", "page"), default="query", help="what is counted (default query)")
-    add_frame(parser)
-    parser.set_defaults(window="P12M")
-    add_access(parser)
-    add_output(parser)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: BandCounts) -> None:
     """Show how many were in each band."""
-    with service(asked) as noctilum:
-        found = noctilum.bands(asked.site, of=asked.of, window=asked.window, **filters(asked))
     columns = [
         Column("month", right=False),
-        Column("queries" if asked.of == "query" else "pages"),
+        Column("queries" if found.item == "query" else "pages"),
         *(Column(name) for name in found.bands),
     ]
     columns += [Column("new"), Column("lost")]

@@ -3,45 +3,20 @@
 from __future__ import annotations
 
 import argparse
-from typing import get_args
 
 from rich.text import Text
 
-from noctilum.cli.access import add_listing, filters, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, signed, window_line
 from noctilum.client import to_rows
-from noctilum.wire.readings import Breakdown, Dimension, RestRow, Row
+from noctilum.wire.readings import Breakdown, RestRow, Row
 
 UNLISTED = {"look": "unlisted (looked like any other)"}
 SORTS = ("clicks", "impressions", "ctr", "position", "change", "before", "key")
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("dimension", choices=get_args(Dimension))
-    parser.add_argument("--find", default="", metavar="TEXT", help="only rows whose key holds this text")
-    parser.add_argument(
-        "--sort", default="clicks", metavar="BY", help=f"{', '.join(SORTS)}; a leading - turns it round"
-    )
-    add_listing(parser, "rows")
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Breakdown) -> None:
     """Show a breakdown."""
-    with service(asked) as noctilum:
-        found = noctilum.breakdown(
-            asked.site,
-            asked.dimension,
-            window=asked.window,
-            against=asked.against,
-            find=asked.find,
-            sort=asked.sort,
-            limit=asked.limit,
-            offset=asked.offset,
-            **filters(asked),
-        )
-    columns = [Column(asked.dimension, right=False, most=46)]
+    columns = [Column(found.dimension, right=False, most=46)]
     columns += [Column(n) for n in ("clicks", "before", "change", "impressions", "click-through", "position", "band")]
     print_out(
         asked,

@@ -3,30 +3,13 @@
 from __future__ import annotations
 
 import argparse
-from datetime import date
-from typing import get_args
 
-from noctilum.cli.access import add_access, service
-from noctilum.cli.output import Column, add_output, count, print_out, signed
-from noctilum.wire.readings import Grain
+from noctilum.cli.output import Column, count, print_out, signed
+from noctilum.wire.readings import Changes
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("--source", type=int)
-    parser.add_argument("--grain", choices=get_args(Grain))
-    parser.add_argument("--first", type=date.fromisoformat, metavar="DAY")
-    parser.add_argument("--last", type=date.fromisoformat, metavar="DAY")
-    add_access(parser)
-    add_output(parser)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Changes) -> None:
     """List changes, newest first."""
-    narrowed = {name: getattr(asked, name) for name in ("source", "grain", "first", "last")}
-    with service(asked) as noctilum:
-        found = noctilum.changes(asked.site, **narrowed)
     columns = [Column(n, right=False) for n in ("day", "grain", "source", "kind", "noticed", "by")]
     columns += [Column(n) for n in ("clicks before", "after", "change", "impressions before", "after", "change")]
     rows = [change.model_dump(mode="json") for change in found]

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from noctilum.cli._readings import READINGS
+
 
 @dataclass(frozen=True)
 class Command:
@@ -18,6 +20,7 @@ class Command:
 COMMANDS: dict[str, Command] = {
     c.name: c
     for c in (
+        *(Command(name, "reading", f"{summary[0].lower()}{summary[1:]}", group) for name, group, summary in READINGS),
         Command("init", "init", "lay out an install and add its first user", "Install"),
         Command("serve", "serve", "start the service and its worker", "Install"),
         Command("demo", "demo", "start the demo agency with its stand-in feed", "Install"),
@@ -37,29 +40,11 @@ COMMANDS: dict[str, Command] = {
         Command("pull", "pull", "fetch every day due, with progress", "Collect"),
         Command("source", "source", "change a source: schedule, pause, secret, read apart", "Collect"),
         Command("refill", "refill", "ask a source again for gaps or a run of days", "Collect"),
-        Command("ledger", "ledger", "show which days are held", "Collect"),
-        Command("day", "day", "show what a day was made from", "Collect"),
-        Command("changes", "changes", "list final days that came out differently later", "Collect"),
-        Command("reconcile", "reconcile", "say why two numbers for the same thing differ", "Collect"),
         Command("jobs", "jobs", "list the newest jobs, or cancel one", "Collect"),
         Command("notices", "notices", "list what somebody should know of", "Collect"),
         Command("portfolio", "portfolio", "show all sites at a glance", "Read"),
-        Command("timeline", "timeline", "show figures by day, week, month or quarter", "Read"),
-        Command("breakdown", "breakdown", "show figures by query, page, country, device, kind or look", "Read"),
-        Command("cross", "cross", "show figures by two dimensions at once", "Read"),
-        Command("bands", "bands", "count queries or pages by band, month for month", "Read"),
         Command("sets", "sets", "list saved sets, save one, try a rule", "Read"),
         Command("brand", "brand", "show what a site's brand terms find, try others, keep them", "Read"),
-        Command("life", "life", "show one query's or page's whole life", "Read"),
-        Command("drivers", "drivers", "show what drove the change in clicks", "Explain"),
-        Command("fading", "fading", "show pages or queries that fade, and why", "Explain"),
-        Command("within-reach", "reach", "show what could be won just below a better band", "Explain"),
-        Command("overlap", "overlap", "show queries that pages of a site share", "Explain"),
-        Command("clusters", "clusters", "join queries that say nearly the same", "Explain"),
-        Command("weekdays", "weekdays", "show the profile of a week", "Read"),
-        Command("unclicked", "unclicked", "show queries that are seen and passed over", "Explain"),
-        Command("device-gap", "device_gap", "set mobile against desktop, query by query", "Explain"),
-        Command("odd-days", "odd_days", "show days far from what was to be expected", "Explain"),
         Command("notes", "notes", "list dated notes, keep one, read what came of one", "Explain"),
         Command("report", "report", "make a site's search report", "Report"),
         Command("export", "export", "write raw days or a reading to a file", "Read"),

@@ -6,9 +6,9 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
 from noctilum.client import to_rows
+from noctilum.wire.explain import Cross
 from noctilum.wire.readings import Figures
 
 MEASURES = ("impressions", "clicks", "ctr", "position")
@@ -16,19 +16,12 @@ SHADES = ("", "on grey11", "on grey19", "on grey27", "on grey35")
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    dimensions = ("query", "page", "country", "device", "kind", "look")
-    parser.add_argument("site")
-    parser.add_argument("rows", choices=(*dimensions, "set"), help="a dimension, or the saved sets")
-    parser.add_argument("columns", choices=(*dimensions, "band", "month"))
+    """Add what only the terminal shows."""
     parser.add_argument("--measure", choices=MEASURES, default="clicks", help="what the cells show (default clicks)")
-    add_listing(parser, "rows")
 
 
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Cross) -> None:
     """Show a crossing, shaded by impressions."""
-    with service(asked) as noctilum:
-        found = noctilum.cross(asked.site, asked.rows, asked.columns, **listing(asked))
     most = max((cell.impressions for row in found.rows for cell in row.cells), default=0)
     columns = [Column(asked.rows, right=False, most=40), *(Column(name) for name in found.columns), Column("all")]
     cells: list[tuple[str | Text, ...]] = [

@@ -3,26 +3,13 @@
 from __future__ import annotations
 
 import argparse
-from datetime import date
 
-from noctilum.cli.access import add_access, service
-from noctilum.cli.output import Column, add_output, count, print_out
+from noctilum.cli.output import Column, count, print_out
 from noctilum.wire.readings import DayChange, DayMaking, GrainDay
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("day", type=date.fromisoformat)
-    parser.add_argument("--source", type=int, help="which source of the site; its first without")
-    add_access(parser)
-    add_output(parser)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: DayMaking) -> None:
     """Show a day's making and its changes."""
-    with service(asked) as noctilum:
-        found = noctilum.day(asked.site, asked.day, source=asked.source)
     columns = [Column(n, right=False) for n in ("grain", "state", "revision", "made from", "taken")]
     columns += [Column(n) for n in ("lines", "repeats", "rows", "clicks", "impressions")]
     columns += [Column("provider says", right=False)]

@@ -6,10 +6,8 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.access import add_access, add_frame, filters, service
 from noctilum.cli.output import (
     Column,
-    add_output,
     caution_lines,
     count,
     print_out,
@@ -32,31 +30,8 @@ WORDS = {
 WIDTH = 36
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("--most", type=int, default=10, help="how many queries to name (default 10)")
-    parser.add_argument(
-        "--driver",
-        choices=("demand", "rank", "appeal", "entered", "left"),
-        help="name the queries that make this part of the change",
-    )
-    add_frame(parser)
-    add_access(parser)
-    add_output(parser)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Drivers) -> None:
     """Show the six parts, then the queries that moved most."""
-    with service(asked) as noctilum:
-        found = noctilum.drivers(
-            asked.site,
-            window=asked.window,
-            against=asked.against,
-            most=asked.most,
-            driver=asked.driver,
-            **filters(asked),
-        )
     if asked.output == "table":
         _parts(found)
     columns = [Column("query", right=False, most=44)]

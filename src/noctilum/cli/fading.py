@@ -6,7 +6,6 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import (
     Column,
     caution_lines,
@@ -25,23 +24,17 @@ STYLES = {"fading": "bold red", "slipping": "yellow", "rising": "green", "too fe
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("item", choices=("page", "query"), nargs="?", default="page")
-    parser.add_argument("--verdict", nargs="+", choices=VERDICTS, default=(), help="which; fading and slipping without")
+    """Add what only the terminal shows."""
     parser.add_argument("--movers", action="store_true", help="those that moved most, of any verdict, instead")
-    add_listing(parser, "rows")
 
 
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Judgements) -> None:
     """Show the verdicts."""
-    with service(asked) as noctilum:
-        found = noctilum.fading(asked.site, asked.item, against=asked.against, verdicts=asked.verdict, **listing(asked))
     if asked.movers:
         _show_movers(asked, found)
         return
-    columns = [Column(asked.item, right=False, most=40), Column("verdict", right=False)]
-    fell = any(row.change and round(row.beyond_site) != round(row.change.clicks) for row in found.rows)
+    columns = [Column(found.item, right=False, most=40), Column("verdict", right=False)]
+    fell = any(row.change and round(row.beyond_site or 0) != round(row.change.clicks) for row in found.rows)
     beyond = ("beyond site",) if fell else ()
     columns += [Column(name) for name in ("before", "now", "change", "%", *beyond, "months down")]
     columns += [Column("30 weeks", right=False), Column("why", right=False, most=60)]
@@ -58,7 +51,7 @@ def run(asked: argparse.Namespace) -> None:
 
 def _show_movers(asked: argparse.Namespace, found: Judgements) -> None:
     rows = [*found.fallers, *found.risers]
-    columns = [Column(asked.item, right=False, most=60), Column("verdict", right=False)]
+    columns = [Column(found.item, right=False, most=60), Column("verdict", right=False)]
     columns += [Column(name) for name in ("before", "now", "change")]
     cells = [
         (
@@ -72,7 +65,7 @@ def _show_movers(asked: argparse.Namespace, found: Judgements) -> None:
     ]
     lines = [
         {
-            asked.item: row.key,
+            found.item: row.key,
             "verdict": row.verdict,
             "clicks_before": row.before.clicks,
             "clicks": row.now.clicks,

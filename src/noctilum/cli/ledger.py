@@ -3,34 +3,22 @@
 from __future__ import annotations
 
 import argparse
-from datetime import date
-from typing import get_args
 
-from noctilum.cli.access import add_access, service
-from noctilum.cli.output import Column, add_output, console, count, print_csv, print_out
+from noctilum.cli.output import Column, console, count, print_csv, print_out
 from noctilum.client import to_rows
-from noctilum.wire.readings import Grain, Ledger, LedgerDay
+from noctilum.wire.readings import Ledger, LedgerDay
 
 SIGNS = {"final": "█", "provisional": "▒", "missing": "·", "empty": "_", "lost": "×"}
 DOUBTED, CHANGED = "!", "~"
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("--source", type=int, help="which source of the site; its first without")
-    parser.add_argument("--grain", choices=get_args(Grain), help="the coarsest that is held by default")
-    parser.add_argument("--first", type=date.fromisoformat, metavar="DAY")
-    parser.add_argument("--last", type=date.fromisoformat, metavar="DAY")
+    """Add what only the terminal shows."""
     parser.add_argument("--days", action="store_true", help="one line a day instead of one a month")
-    add_access(parser)
-    add_output(parser)
 
 
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Ledger) -> None:
     """Show the ledger as a calendar, or day by day."""
-    with service(asked) as noctilum:
-        found = noctilum.ledger(asked.site, source=asked.source, grain=asked.grain, first=asked.first, last=asked.last)
     if asked.output == "table" and not asked.days:
         _calendar(found)
     elif asked.output == "csv":

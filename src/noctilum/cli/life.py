@@ -4,25 +4,13 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_access, add_language, service
-from noctilum.cli.output import Column, add_output, count, percent, place, print_out, said_lines, sparkline, whole
+from noctilum.cli.output import Column, count, percent, place, print_out, said_lines, sparkline, whole
 from noctilum.client import to_rows
+from noctilum.wire.readings import Life
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("item", choices=("query", "page"))
-    parser.add_argument("key", help="the query or page, exactly")
-    add_language(parser)
-    add_access(parser)
-    add_output(parser)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Life) -> None:
     """Show a life: what is known of it, then its weeks."""
-    with service(asked) as noctilum:
-        found = noctilum.life(asked.site, asked.item, asked.key, language=asked.language)
     above = [
         f"{found.item} “{found.key}” on {found.site}",
         *said_lines(found),

@@ -38,6 +38,7 @@ def build_parser(only: str | None = None) -> argparse.ArgumentParser:
             description=f"{command.help.capitalize()}.",
         )
         if only in (command.name, "*"):
+            sub.set_defaults(command=command.name)
             importlib.import_module(f"noctilum.cli.{command.module}").add_arguments(sub)
     return parser
 
@@ -45,7 +46,7 @@ def build_parser(only: str | None = None) -> argparse.ArgumentParser:
 def _listing() -> str:
     groups: dict[str, list[str]] = {}
     for command in COMMANDS.values():
-        groups.setdefault(command.group, []).append(f"  {command.name:<11} {command.help}")
+        groups.setdefault(command.group, []).append(f"  {command.name:<12} {command.help}")
     return "\n".join(f"{name}:\n" + "\n".join(lines) for name, lines in groups.items())
 
 

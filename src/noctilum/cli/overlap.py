@@ -4,32 +4,20 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_listing, listing, service
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, window_line
-from noctilum.wire.explain import OverlapRow
+from noctilum.client import to_rows
+from noctilum.wire.explain import Overlap, OverlapRow
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("--fewest", type=int, default=50, help="impressions in 28 days a query needs (default 50)")
-    add_listing(parser, "queries", 10)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Overlap) -> None:
     """Show shared queries, each with its pages below it."""
-    with service(asked) as noctilum:
-        found = noctilum.overlap(asked.site, against="none", fewest=asked.fewest, **listing(asked))
     columns = [Column("query / page", right=False, most=60)]
     columns += [Column(n) for n in ("clicks", "impressions", "share", "click-through", "position", "days led", "turns")]
     cells = [line for row in found.rows for line in _lines(row)]
-    plain = [
-        {"query": row.query, **page.model_dump(exclude={"figures"}), **page.figures.model_dump()}
-        for row in found.rows
-        for page in row.pages
-    ]
     above = [window_line(found), *said_lines(found), ""]
-    print_out(asked, found.model_dump(mode="json"), plain, columns, cells, above=above, below=caution_lines(found))
+    print_out(
+        asked, found.model_dump(mode="json"), to_rows(found), columns, cells, above=above, below=caution_lines(found)
+    )
 
 
 def _lines(row: OverlapRow) -> list[tuple[str, ...]]:

@@ -6,9 +6,8 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.access import add_access, service
-from noctilum.cli.output import Column, add_output, count, percent, print_out, signed, sparkline
-from noctilum.wire.readings import SourceTotals
+from noctilum.cli.output import Column, count, percent, print_out, signed, sparkline
+from noctilum.wire.readings import Reconciliation, SourceTotals
 
 NAMES = {
     "site": "the site's own total",
@@ -19,18 +18,8 @@ NAMES = {
 }
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("--window", default="P28D", help="P28D, 2026-03, 2026-01-01/2026-03-31, all")
-    add_access(parser)
-    add_output(parser)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Reconciliation) -> None:
     """Set totals side by side, with what lies between them."""
-    with service(asked) as noctilum:
-        found = noctilum.reconcile(asked.site, window=asked.window)
     columns = [Column("what", right=False, most=110), Column("days"), Column("clicks"), Column("impressions")]
     rows = [{"source": s.source, **grain.model_dump(mode="json")} for s in found.sources for grain in s.grains]
     cells = [cell for source in found.sources for cell in _cells(source)]

@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import argparse
-from calendar import day_name
 
-from noctilum.cli.access import add_access, add_frame, filters, service
 from noctilum.cli.output import (
     Column,
-    add_output,
     caution_lines,
     count,
     percent,
@@ -24,27 +21,8 @@ from noctilum.client import to_rows
 from noctilum.wire.readings import Point, Timeline
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    parser.add_argument("--by", choices=("day", "week", "month", "quarter"), default="day")
-    parser.add_argument("--week-starts", choices=[name.lower() for name in day_name], default="monday", metavar="DAY")
-    add_frame(parser)
-    add_access(parser)
-    add_output(parser)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Timeline) -> None:
     """Show a timeline."""
-    with service(asked) as noctilum:
-        found = noctilum.timeline(
-            asked.site,
-            window=asked.window,
-            against=asked.against,
-            by=asked.by,
-            week_starts=asked.week_starts,
-            **filters(asked),
-        )
     columns = [Column(found.bucket, right=False), Column("state", right=False)]
     columns += [Column(name) for name in ("clicks", "before", "impressions", "click-through", "position")]
     before = [point.clicks for point in found.before_points]

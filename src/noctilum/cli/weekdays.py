@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from noctilum.cli.access import add_access, add_frame, filters, service
 from noctilum.cli.output import (
     Column,
-    add_output,
     caution_lines,
     count,
     percent,
@@ -17,25 +15,15 @@ from noctilum.cli.output import (
     window_line,
 )
 from noctilum.client import to_rows
+from noctilum.wire.compare import Weekdays
 from noctilum.words import Numbers
 
 WIDTH = 24
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add this command's arguments."""
-    parser.add_argument("site")
-    add_frame(parser)
-    parser.set_defaults(window="P84D")
-    add_access(parser)
-    add_output(parser)
-
-
-def run(asked: argparse.Namespace) -> None:
+def show(asked: argparse.Namespace, found: Weekdays) -> None:
     """Show clicks a day by day of the week."""
-    with service(asked) as noctilum:
-        found = noctilum.weekdays(asked.site, window=asked.window, against=asked.against, **filters(asked))
-    numbers = Numbers(asked.language)
+    numbers = Numbers(asked.language or "en")
     most = max((row.clicks_a_day or 0 for row in found.rows), default=0) or 1
     columns = [Column("day", right=False), Column("", right=False), Column("clicks a day"), Column("before")]
     columns += [

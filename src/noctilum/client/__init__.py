@@ -1,6 +1,6 @@
 """The client library: `from noctilum.client import Noctilum`.
 
-Law: speaks HTTP and wire models; needs httpx and pydantic only, so that it installs light.
+Law: speaks HTTP and wire models; needs httpx and pydantic only.
 """
 
 from noctilum.client.api import Noctilum

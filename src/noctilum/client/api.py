@@ -7,13 +7,13 @@ from collections.abc import Iterator, Sequence
 from datetime import date
 from pathlib import Path
 from types import TracebackType
-from typing import Literal, TypeVar
+from typing import Any, Literal, TypeVar
 from urllib.parse import quote
 
 from pydantic import BaseModel, TypeAdapter
 
+from noctilum.client._readings import Readings
 from noctilum.client.transport import Transport
-from noctilum.wire import compare as c
 from noctilum.wire import explain as e
 from noctilum.wire import imports as i
 from noctilum.wire import noted as n
@@ -21,12 +21,14 @@ from noctilum.wire import operating as o
 from noctilum.wire import people as p
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
+from noctilum.wire.about import ReadingAbout
+from noctilum.wire.catalogue import READINGS
 
 M = TypeVar("M", bound=BaseModel)
 Window = str
 
 
-class Noctilum:
+class Noctilum(Readings):
     """Talk to a Noctilum service.
 
     url: like http://127.0.0.1:8417. token: made with `noctilum token`. Every method raises
@@ -293,51 +295,24 @@ class Noctilum:
 
     # readings
 
+    def read(self, reading: str, site: str, **asked: Any) -> Any:
+        """Ask for a reading by its name, with the parameters of its address; raises ProblemFault as every method.
+
+        Raises LookupError for a reading that this version of the library does not know.
+        """
+        spec = READINGS[reading]
+        fields = spec.question.model_fields
+        words = {name: quote(str(asked.pop(name, fields[name].default)), safe="") for name in spec.words}
+        params = {n: _joined(v) for n, v in asked.items() if n not in fields or v != fields[n].default}
+        return self._get(spec.answer, f"/sites/{_key(site)}/{spec.address.format(**words)}", **params)
+
+    def readings(self, *, language: str = "en") -> list[ReadingAbout]:
+        """List what readings there are, with their parameters and columns."""
+        return self._list(ReadingAbout, "/readings", language=language)
+
     def portfolio(self) -> r.Portfolio:
         """Read all sites at a glance."""
         return self._get(r.Portfolio, "/portfolio")
-
-    def timeline(
-        self,
-        site: str,
-        *,
-        window: Window = "P28D",
-        against: Window = "before",
-        by: Literal["day", "week", "month", "quarter"] = "day",
-        week_starts: str = "monday",
-        **where: str | None,
-    ) -> r.Timeline:
-        """Read figures by day, week, month or quarter; weeks begin on week_starts, the English name of a day.
-
-        where: query, page, country, device, kind, each an exact text; filter; engine, source.
-        """
-        return self._get(
-            r.Timeline,
-            f"/sites/{_key(site)}/timeline",
-            window=window,
-            against=against,
-            by=by,
-            week_starts=week_starts,
-            **where,
-        )
-
-    def breakdown(
-        self,
-        site: str,
-        dimension: r.Dimension,
-        *,
-        window: Window = "P28D",
-        against: Window = "before",
-        find: str = "",
-        sort: str = "clicks",
-        limit: int = 50,
-        offset: int = 0,
-        **where: str | None,
-    ) -> r.Breakdown:
-        """Read figures by one dimension; rows + rest + outside + unlisted = total."""
-        path = f"/sites/{_key(site)}/breakdown/{dimension}"
-        asked = {"window": window, "against": against, "find": find or None, "sort": sort}
-        return self._get(r.Breakdown, path, limit=limit, offset=offset, **asked, **where)
 
     def all_rows(self, site: str, dimension: r.Dimension, *, at_once: int = 500, **asked: object) -> Iterator[r.Row]:
         """Give every row of a breakdown, page by page; asked takes what breakdown takes."""
@@ -348,66 +323,6 @@ class Noctilum:
             yield from r.Breakdown.model_validate_json(answer.content).rows
             path = answer.links.get("next", {}).get("url", "").removeprefix("/api/v1") or None
             params = None
-
-    def drivers(
-        self, site: str, *, window: Window = "P28D", against: Window = "before", most: int = 20, **where: str | None
-    ) -> r.Drivers:
-        """Read what drove the change in clicks; driver="rank" names the queries that make that part."""
-        return self._get(r.Drivers, f"/sites/{_key(site)}/drivers", window=window, against=against, most=most, **where)
-
-    def fading(
-        self,
-        site: str,
-        item: e.Item = "page",
-        *,
-        window: Window = "P28D",
-        against: Window = "before",
-        verdicts: Sequence[str] = (),
-        limit: int = 50,
-        offset: int = 0,
-        **where: str | None,
-    ) -> e.Judgements:
-        """Judge pages or queries against their own noise; without verdicts, those fading and slipping."""
-        asked = {"window": window, "against": against, "verdict": ",".join(verdicts) or None}
-        return self._get(
-            e.Judgements, f"/sites/{_key(site)}/fading/{item}", limit=limit, offset=offset, **asked, **where
-        )
-
-    def within_reach(self, site: str, **asked: object) -> e.Reach:
-        """Find what is within reach. asked: window, filter, fewest, limit, offset, engine, source."""
-        return self._get(e.Reach, f"/sites/{_key(site)}/within-reach", **asked)
-
-    def overlap(self, site: str, **asked: object) -> e.Overlap:
-        """Find queries that pages share; asked as for within_reach."""
-        return self._get(e.Overlap, f"/sites/{_key(site)}/overlap", **asked)
-
-    def clusters(self, site: str, **asked: object) -> e.Clusters:
-        """Join queries that say nearly the same. asked: window, against, page, filter, language, limit, offset."""
-        return self._get(e.Clusters, f"/sites/{_key(site)}/clusters", **asked)
-
-    def cross(self, site: str, rows: str = "query", columns: str = "device", **asked: object) -> e.Cross:
-        """Read figures by two dimensions; columns may also be band or month. asked: window, filter, limit, offset."""
-        return self._get(e.Cross, f"/sites/{_key(site)}/cross", rows=rows, columns=columns, **asked)
-
-    def bands(self, site: str, *, of: e.Item = "query", window: Window = "P12M", **where: str | None) -> e.BandCounts:
-        """Count queries or pages by band, month for month."""
-        return self._get(e.BandCounts, f"/sites/{_key(site)}/bands", of=of, window=window, **where)
-
-    def weekdays(self, site: str, *, window: Window = "P84D", **where: str | None) -> c.Weekdays:
-        """Read the profile of a week."""
-        return self._get(c.Weekdays, f"/sites/{_key(site)}/weekdays", window=window, **where)
-
-    def unclicked(self, site: str, **asked: object) -> c.Unclicked:
-        """Find impressions without clicks. asked: window, filter, limit, offset, engine, source, language."""
-        return self._get(c.Unclicked, f"/sites/{_key(site)}/unclicked", **asked)
-
-    def device_gap(self, site: str, **asked: object) -> c.DeviceGap:
-        """Set mobile against desktop, query by query; asked as for within_reach."""
-        return self._get(c.DeviceGap, f"/sites/{_key(site)}/device-gap", **asked)
-
-    def odd_days(self, site: str, *, window: Window = "P28D", **where: str | None) -> e.OddDays:
-        """Find days far from what the same weekdays before let expect."""
-        return self._get(e.OddDays, f"/sites/{_key(site)}/odd-days", window=window, against="none", **where)
 
     # sets and notes
 
@@ -447,49 +362,6 @@ class Noctilum:
         """Delete a dated note."""
         self._transport.send("DELETE", f"/notes/{number}")
 
-    def note_effect(self, site: str, number: int, *, days: int = 28, language: str = "en") -> n.NoteEffect:
-        """Read what was before and after a note."""
-        return self._get(n.NoteEffect, f"/sites/{_key(site)}/notes/{number}/effect", days=days, language=language)
-
-    def life(self, site: str, item: Literal["query", "page"], key: str, *, language: str = "en") -> r.Life:
-        """Read one query's or page's whole life."""
-        return self._get(r.Life, f"/sites/{_key(site)}/life/{item}", key=key, language=language)
-
-    def ledger(
-        self,
-        site: str,
-        *,
-        source: int | None = None,
-        grain: str | None = None,
-        first: date | None = None,
-        last: date | None = None,
-    ) -> r.Ledger:
-        """Read the day ledger of a site's source; grain: None takes the coarsest it holds."""
-        path = f"/sites/{_key(site)}/ledger"
-        return self._get(r.Ledger, path, source=source, grain=grain, first=first, last=last)
-
-    def day(self, site: str, day: date, *, source: int | None = None) -> r.DayMaking:
-        """Show what a day was made from, and how it changed since."""
-        return self._get(r.DayMaking, f"/sites/{_key(site)}/days/{day}", source=source)
-
-    def changes(
-        self,
-        site: str,
-        *,
-        source: int | None = None,
-        grain: str | None = None,
-        first: date | None = None,
-        last: date | None = None,
-    ) -> list[r.DayChange]:
-        """List changes of days that were final, newest first."""
-        asked = {"source": source, "grain": grain, "first": first, "last": last}
-        answer = self._transport.send("GET", f"/sites/{_key(site)}/changes", params=asked)
-        return TypeAdapter(list[r.DayChange]).validate_json(answer.content)
-
-    def reconcile(self, site: str, *, window: Window = "P28D") -> r.Reconciliation:
-        """Say why two numbers for the same thing differ."""
-        return self._get(r.Reconciliation, f"/sites/{_key(site)}/reconcile", window=window)
-
     def report(
         self,
         site: str,
@@ -503,6 +375,11 @@ class Noctilum:
         path = f"/sites/{_key(site)}/report.{format}"
         params = {"window": window, "against": against} | ({"filter": filter} if filter else {})
         return self._transport.send("GET", path, params=params).content
+
+
+def _joined(value: object) -> object:
+    """Write several values as one parameter, with commas."""
+    return ",".join(map(str, value)) or None if isinstance(value, list | tuple) else value
 
 
 def _key(text: str) -> str:

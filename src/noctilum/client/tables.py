@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from noctilum.wire.plain import Plain, Readable, to_rows
+from pydantic import BaseModel
+
+from noctilum.wire.plain import Plain, to_rows
 
 if TYPE_CHECKING:
     import pandas as pd
 
-__all__ = ["Plain", "Readable", "to_pandas", "to_rows"]
+__all__ = ["Plain", "to_pandas", "to_rows"]
 
 
-def to_pandas(reading: Readable) -> pd.DataFrame:
+def to_pandas(reading: BaseModel) -> pd.DataFrame:
     """Give a reading as a data frame; raises ImportError saying what to install without pandas."""
     try:
         import pandas as pd

@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+import numpy as np
+import numpy.typing as npt
+
 MILLI = 1000
 """Position sums are carried in thousandths of a place, so that fractional providers stay integers."""
 
@@ -111,3 +114,14 @@ def add_up(parts: Iterable[Sums]) -> Sums:
     for part in parts:
         total = total + part
     return total
+
+
+def places(
+    position_sum: npt.NDArray[np.int64], scale: int, impressions: npt.NDArray[np.int64]
+) -> npt.NDArray[np.float64]:
+    """Form the average place of every row from its sum; 0 without impressions. Shapes (rows,); scale: sums a place.
+
+    >>> places(np.array([90, 0]), 10, np.array([2, 0])).tolist()
+    [4.5, 0.0]
+    """
+    return np.asarray(position_sum / scale / np.maximum(impressions, 1), dtype=np.float64)

@@ -164,11 +164,17 @@ def _verdicts(now: Floats, expected: Floats, eligible: Mask, p: Floats, q: Float
 
 
 def months_of_decline(monthly: Floats) -> Ints:
-    """Count the months in a row, up to the last, that each had fewer clicks than the one before; shape (rows,).
+    """Count the months in a row, up to the last known one, that each had less than the one before; shape (rows,).
+
+    monthly: clicks a held day, shape (rows, months); NaN for a month that is not known, which ends a run.
 
     >>> months_of_decline(np.array([[9.0, 5.0, 6.0, 4.0, 3.0]])).tolist()
     [2]
+    >>> months_of_decline(np.array([[9.0, 8.0, np.nan, 6.0, 5.0, np.nan]])).tolist()
+    [1]
     """
+    known = np.flatnonzero(~np.isnan(monthly).all(axis=0))
+    monthly = monthly[:, : known[-1] + 1] if known.size else monthly[:, :0]
     if monthly.shape[1] < 2:
         return np.zeros(monthly.shape[0], dtype=np.int64)
     falling = (np.diff(monthly, axis=1) < 0)[:, ::-1]
@@ -178,13 +184,18 @@ def months_of_decline(monthly: Floats) -> Ints:
 def slopes(monthly: Floats) -> Floats:
     """Fit each row's slope per month by the median of pairwise slopes (Theil 1950, Sen 1968); shape (rows,).
 
+    monthly: shape (rows, months), each month at its place in time; those that are NaN throughout are left out.
+
     >>> slopes(np.array([[1.0, 2.0, 3.0, 4.0, 40.0]])).tolist()
     [1.0]
+    >>> slopes(np.array([[8.0, np.nan, 4.0, 2.0]])).tolist()
+    [-2.0]
     """
-    months = monthly.shape[1]
-    if months < 2:
+    known = np.flatnonzero(~np.isnan(monthly).all(axis=0))
+    if known.size < 2:
         return np.zeros(monthly.shape[0])
-    left, right = np.triu_indices(months, 1)
+    first, second = np.triu_indices(known.size, 1)
+    left, right = known[first], known[second]
     found: Floats = np.median((monthly[:, right] - monthly[:, left]) / (right - left), axis=1)
     return found
 

@@ -16,7 +16,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from noctilum.actions import health, notices, queue, schedule
 from noctilum.actions.install import Install
 from noctilum.core.errors import DiskFull, Fault, Stopped, StoreFault
-from noctilum.jobs.verbs import VERBS, Running
+from noctilum.jobs.types import JOB_TYPES, Running
 from noctilum.records.models import Job
 from noctilum.sqlite_faults import common_fault
 from noctilum.wire.plain_text import cleaned
@@ -76,7 +76,7 @@ class Worker:
         if self._ticked is None or not timedelta(0) <= now - self._ticked < TICK:
             self._ticked = now
             self._look_after("schedules", lambda: self._due(now))
-            for name, verb in VERBS.items():
+            for name, verb in JOB_TYPES.items():
                 self._look_after(name, lambda tick=verb.tick: tick(self.install, now))  # type: ignore[misc]
 
     def _due(self, now: datetime) -> None:
@@ -153,7 +153,7 @@ class Worker:
             log.info(line)
 
         try:
-            verb = VERBS.get(job.name)
+            verb = JOB_TYPES.get(job.name)
             if verb is None:
                 raise StoreFault("job-unknown", f"No worker of this version knows how to do {job.name!r}.")
             return None, verb.do(Running(self.install, job, self.clock, report, say))

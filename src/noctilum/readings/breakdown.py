@@ -13,10 +13,11 @@ from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
 from noctilum.core.table import SideBySide, side_by_side
 from noctilum.readings.frame import Asked, Frame, Holding, cautions, change_of, figures, frame, grain_of, header
+from noctilum.readings.site_access import SiteAccess
+from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
 
 SORTS = ("clicks", "impressions", "ctr", "position", "change", "before", "key")
-MOST_ROWS = 1000
 
 
 @dataclass(frozen=True)
@@ -37,10 +38,8 @@ class Page:
             raise Nonsense(
                 "no-such-sort", f"Rows cannot be sorted by {self.sort!r}.", remedy=f"one of {', '.join(SORTS)}"
             )
-        if not 1 <= self.limit <= MOST_ROWS or self.offset < 0:
-            raise Nonsense(
-                "page-out-of-range", "A page holds 1 to 1000 rows and starts at 0 or later.", where="limit, offset"
-            )
+        if self.limit < 1 or self.offset < 0:
+            raise Nonsense("page-out-of-range", "A page holds a row or more from 0 or later on.", where="limit, offset")
 
 
 def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page) -> wire.Breakdown:
@@ -186,3 +185,9 @@ def _rest(of: Frame, rows: int | None, sums: tuple[Sums, Sums]) -> wire.RestRow:
         before=figures(before) if of.against else None,
         change=change_of(of.change(now, before)),
     )
+
+
+def answer(site: SiteAccess, asked: ask.BreakdownQuery) -> wire.Breakdown:
+    """Answer for a site."""
+    page = Page(asked.find, asked.sort, asked.limit, asked.offset)
+    return breakdown(site.holding, site.asked(asked), asked.dimension, page)

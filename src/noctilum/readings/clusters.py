@@ -9,7 +9,9 @@ from noctilum.core.clusters import Cluster, clusters
 from noctilum.core.table import Grouped, SideBySide, side_by_side
 from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
 from noctilum.readings.rows_of import Ints, Slice
+from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire
+from noctilum.wire import questions as ask
 
 MOST_QUERIES = 4000
 """Only the queries shown most are joined (ours)."""
@@ -96,3 +98,8 @@ def _row(
         own_page=bool(low and main is not None and mains.get(main) != found.head),
         page=held.history.texts("page", [main])[0] if main is not None else None,
     )
+
+
+def answer(site: SiteAccess, asked: ask.ClustersQuery) -> wire.Clusters:
+    """Answer for a site."""
+    return cluster(site.holding, site.asked(asked), rows_asked(asked), asked.language)

@@ -18,7 +18,9 @@ from noctilum.core.table import Grouped, chained
 from noctilum.core.windows import Window, month_end, month_start
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, grain_of, header
 from noctilum.readings.rows_of import Ints, Slice
+from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire
+from noctilum.wire import questions as ask
 from noctilum.wire import readings as base
 
 MOST_COLUMNS = 12
@@ -229,3 +231,13 @@ def band_counts(held: Holding, asked: Asked, item: wire.Item = "query") -> wire.
         )
         before = ids if whole else None
     return wire.BandCounts.model_validate(header(of, grain) | {"item": item, "bands": list(NAMES), "months": months})
+
+
+def answer(site: SiteAccess, asked: ask.CrossQuery) -> wire.Cross:
+    """Answer for a site."""
+    return cross(site.holding, site.asked(asked), asked.rows, asked.columns, rows_asked(asked))
+
+
+def answer_bands(site: SiteAccess, asked: ask.BandsQuery) -> wire.BandCounts:
+    """Answer for a site with counts by band."""
+    return band_counts(site.holding, site.asked(asked), asked.of)

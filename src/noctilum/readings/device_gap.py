@@ -8,9 +8,12 @@ from noctilum.core.errors import Nonsense
 from noctilum.core.table import SideBySide, side_by_side
 from noctilum.readings.drivers import curves_of
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, grain_of, header
-from noctilum.readings.reach import FEWEST, PER_DAYS, place_of
+from noctilum.readings.reach import PER_DAYS, place_of
 from noctilum.readings.rows_of import Floats, Slice
+from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import compare as wire
+from noctilum.wire import questions as ask
+from noctilum.wire.questions import FEWEST
 
 DEVICES = ("mobile", "desktop")
 
@@ -81,3 +84,8 @@ def _gain(held: Holding, both: SideBySide, mobile: Floats, desktop: Floats) -> F
             more = side.impressions * (curves[name].at(other) - curves[name].at(own))
             gain[worse] = more[worse]
     return gain
+
+
+def answer(site: SiteAccess, asked: ask.ReachQuery) -> wire.DeviceGap:
+    """Answer for a site."""
+    return device_gap(site.holding, site.asked(asked), rows_asked(asked), asked.fewest)

@@ -19,21 +19,22 @@ from noctilum.core.table import SideBySide, side_by_side
 from noctilum.history import History, Question, Rows
 from noctilum.readings import grains
 from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.readings.site_access import SiteAccess
+from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
 
 CURVE_DAYS = 90
-MOST_MOVERS = 200
 
 Ints = npt.NDArray[np.int64]
 
 
-def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None) -> wire.Drivers:
+def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None, offset: int = 0) -> wire.Drivers:
     """Split the change in clicks of a frame into six parts that add up to it.
 
     Rows are queries on one device. Of windows that differ in length, as of calendar months, the one before is taken
     for as many held days as this one. Raises Nonsense when nothing is compared, or when over a tenth of the days is
     not held: then there is no change to split. part: one of the five parts that queries make; the queries named
-    are those that made most of it.
+    are those that made most of it. most, offset: how many of them, after how many.
     """
     of = frame(held, asked, ("query",))
     _refuse_incomparable(of)
@@ -46,6 +47,7 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
     listed = int(both.now.clicks.sum()) - int(both.before.clicks.sum()) * of.times
     parts = core.drivers_of(rows, listed, now.clicks - before.clicks * of.times)
     sums = {name: round(getattr(parts, name), 6) for name in core.DRIVERS}
+    moved = _moved(both.keys[0], getattr(rows, part or "total"), named=part is None)
     return wire.Drivers.model_validate(
         header(of, grain)
         | sums
@@ -54,7 +56,9 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
             "before": figures(before),
             "change": change_of(of.change(now, before)),
             "times": of.times,
-            "movers": _movers(held, both, rows, most, part),
+            "movers": _movers(held, both, rows, moved[offset : offset + most]),
+            "offset": offset,
+            "matching": moved.size,
             "curve": [
                 wire.CurveOf(device=device, rates=list(curve.rates), evidence=list(curve.evidence))
                 for device, curve in curves.items()
@@ -140,17 +144,22 @@ def split_by_device(
     return core.split_rows_by_curve(query, both.keys[-1], before, now, {numbers[name]: c for name, c in curves.items()})
 
 
-def _movers(
-    held: Holding, both: SideBySide, rows: core.RowDrivers, most: int, part: str | None
-) -> list[wire.DriverRow]:
-    """Join a query's devices and give those that moved most, or made most of a part."""
-    query = both.keys[0]
-    change = np.bincount(query, weights=getattr(rows, part or "total"), minlength=1)
-    top = np.argsort(-np.abs(change), kind="stable")[: min(most, MOST_MOVERS)]
-    top = top[np.isin(top, query) & ((change[top] != 0) | (part is None))]
-    near = np.flatnonzero(np.isin(query, top))
+def _moved(query: Ints, change: npt.NDArray[np.float64], *, named: bool) -> Ints:
+    """Give the queries by how much they moved; those that did not come last where all are named, else not at all."""
+    summed = np.bincount(query, weights=change, minlength=1)
+    order = np.argsort(-np.abs(summed), kind="stable")
+    kept = np.isin(order, query) & ((summed[order] != 0) | named)
+    return np.asarray(order[kept], dtype=np.int64)
+
+
+def _movers(held: Holding, both: SideBySide, rows: core.RowDrivers, top: Ints) -> list[wire.DriverRow]:
+    """Join the devices of each of these queries."""
+    near = np.flatnonzero(np.isin(both.keys[0], top))
+    near = near[np.argsort(both.keys[0][near], kind="stable")]
+    starts = np.searchsorted(both.keys[0][near], top)
+    ends = np.searchsorted(both.keys[0][near], top, side="right")
     texts = held.history.texts("query", top.tolist())
-    return [_mover(both, rows, near[query[near] == number], text) for number, text in zip(top, texts, strict=True)]
+    return [_mover(both, rows, near[s:e], text) for s, e, text in zip(starts, ends, texts, strict=True)]
 
 
 def _mover(both: SideBySide, rows: core.RowDrivers, mine: Ints, text: str) -> wire.DriverRow:
@@ -162,3 +171,8 @@ def _mover(both: SideBySide, rows: core.RowDrivers, mine: Ints, text: str) -> wi
         change=round(float(rows.total[mine].sum()), 6),
         **parts,
     )
+
+
+def answer(site: SiteAccess, asked: ask.DriversQuery) -> wire.Drivers:
+    """Answer for a site."""
+    return drivers(site.holding, site.asked(asked), asked.most, asked.driver, asked.offset)

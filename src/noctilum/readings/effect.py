@@ -9,11 +9,14 @@ from datetime import timedelta
 import numpy as np
 
 from noctilum.core import verdicts as core
+from noctilum.core.errors import NotThere
 from noctilum.core.measures import Sums
 from noctilum.core.windows import YEAR_SHIFT, Window
 from noctilum.readings.frame import Asked, Frame, Holding, cautions, change_of, days_of, figures, frame, grain_of
 from noctilum.readings.rows_of import weeks_before
+from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import noted as wire
+from noctilum.wire import questions as ask
 
 DAYS = 28
 LEAST_DAYS = 7
@@ -155,3 +158,14 @@ def _too_early(note: wire.NoteOut, others: Sequence[wire.NoteOut]) -> wire.NoteE
             **dict.fromkeys(_UNTOLD),
         }
     )
+
+
+def answer(site: SiteAccess, asked: ask.EffectQuery) -> wire.NoteEffect:
+    """Answer for a dated note of a site; raises NotThere."""
+    others = site.notes()
+    note = next((each for each in others if each.id == asked.number), None)
+    if note is None:
+        raise NotThere(
+            "no-such-note", f"{site.key} has no note {asked.number}.", remedy="list them with `noctilum notes`"
+        )
+    return effect(site.holding, site.key, note, others, asked.days)

@@ -19,7 +19,9 @@ from noctilum.readings.drivers import curves_of, split_by_device
 from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
 from noctilum.readings.narrow import Ids
 from noctilum.readings.rows_of import Floats, Ints, Slice, last_months, spread, weeks_before
+from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire
+from noctilum.wire import questions as ask
 
 MONTHS = 12
 LEAST_MONTHS = 3
@@ -162,12 +164,14 @@ def _told(of: Frame, grain: str, item: str, ids: Ints, read: _Daily, beyond: Flo
     daily = _by_day(of, grain, item, ids) if known is None else known
     weeks = spread(daily, ids, (daily.keys[1] - span.first.toordinal()) // 7, whole.size)
     months = last_months(of, MONTHS)
-    monthly = np.zeros((ids.size, len(months)))
-    for n, month in enumerate(months):
-        found = of.read_days(grain, (item,), month, only=only)
-        monthly[:, n] = spread(found, ids, np.zeros(len(found), dtype=np.int64), 1)[:, 0]
+    monthly = np.full((ids.size, len(months)), np.nan)
+    for n, (month, held) in enumerate(months):
+        if held:
+            found = of.read_days(grain, (item,), month, only=only)
+            monthly[:, n] = spread(found, ids, np.zeros(len(found), dtype=np.int64), 1)[:, 0] / held
     last, days = _when_shown(daily, ids)
-    enough = monthly[: ids.size if len(months) >= LEAST_MONTHS else 0]
+    told = sum(held > 0 for _, held in months)
+    enough = monthly[: ids.size if told >= LEAST_MONTHS else 0]
     down, slopes = core.months_of_decline(enough), core.slopes(enough)
     return _Told(weeks, whole, down, slopes, _parts(of, item, ids, only), beyond, last, days)
 
@@ -252,12 +256,12 @@ def _row(
         q=_known(found.q[at]),
         dispersion=round(float(found.dispersion[at]), 4),
         beside_site=_beside(float(found.z_alone[at]), float(found.p_alone[at])),
-        beyond_site=round(float(told.beyond[n]), 3),
+        beyond_site=round(float(told.beyond[n]), 3) if of.comparable else None,
         gone=gone,
         last_shown=last,
         heir=heir_of,
         months_down=int(told.down[n]) if told.down.size else None,
-        slope=round(float(told.slopes[n]), 3) if told.slopes.size else None,
+        slope=round(float(told.slopes[n]), 4) if told.slopes.size else None,
         split=bool(told.parts),
         **parts,
         unlisted=unlisted,
@@ -313,3 +317,8 @@ def _sum(of: Frame, found: core.Judged, moved: Floats, place: int, name: core.Ve
     mine = found.verdict == place
     change = round(float(moved[mine].sum()), 3) if of.comparable else None
     return wire.VerdictSum(verdict=name, rows=int(mine.sum()), change=change)
+
+
+def answer(site: SiteAccess, asked: ask.FadingQuery) -> wire.Judgements:
+    """Answer for a site."""
+    return fading(site.holding, site.asked(asked), asked.item, asked.verdict, rows_asked(asked))

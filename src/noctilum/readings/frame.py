@@ -26,8 +26,7 @@ from noctilum.history import History, Question
 from noctilum.readings.grains import days_stood_in, read, standing
 from noctilum.readings.narrow import Narrowing, Words, narrowing
 from noctilum.wire import readings as wire
-
-FILTERS = ("query", "page", "country", "device", "kind")
+from noctilum.wire.questions import FILTERS
 
 
 @dataclass(frozen=True)

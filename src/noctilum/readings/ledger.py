@@ -14,6 +14,8 @@ from noctilum.core.windows import MOST_DAYS
 from noctilum.history import DATASETS, DayChange, History, LedgerRow
 from noctilum.history.changes import Side
 from noctilum.history.datasets import DAILY, dataset
+from noctilum.readings.site_access import SiteAccess
+from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
 
 
@@ -143,3 +145,22 @@ def _side(found: Side) -> dict[str, object]:
         "impressions": found.sums.impressions,
         "position_sum": found.sums.position_milli / 1000,
     }
+
+
+def answer(site: SiteAccess, asked: ask.LedgerQuery) -> wire.Ledger:
+    """Answer for one source of a site; where nobody said which day it is, up to the last that is known."""
+    today = site.today or max(site.holding.states)
+    number = site.source(asked.source).number
+    return ledger(site.history, site.key, number, asked.grain, asked.first, asked.last, today)
+
+
+def answer_day(site: SiteAccess, asked: ask.DayQuery) -> wire.DayMaking:
+    """Answer for one source of a site."""
+    found = site.source(asked.source)
+    return making(site.history, site.key, found.number, found.label, asked.day)
+
+
+def answer_changes(site: SiteAccess, asked: ask.ChangesQuery) -> wire.Changes:
+    """Answer for the sources of a site that are read, or for one."""
+    numbers = site.sources if asked.source is None else (site.source(asked.source).number,)
+    return wire.Changes(changes(site.history, numbers, asked.grain, asked.first, asked.last))

@@ -10,7 +10,9 @@ from noctilum.core.measures import add_up
 from noctilum.core.timeline import Step, steps
 from noctilum.core.windows import Bucket, Window
 from noctilum.readings.frame import Holding, figures
+from noctilum.readings.site_access import SiteAccess
 from noctilum.readings.timeline import daily_sums, point
+from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
 
 TOP_TEN = 10.5
@@ -60,3 +62,8 @@ def _best(shown: list[Step]) -> wire.BestWeek | None:
         return None
     best = min(enough, key=_position)
     return wire.BestWeek(start=best.start, position=_position(best))
+
+
+def answer(site: SiteAccess, asked: ask.LifeQuery) -> wire.Life:
+    """Answer for a site."""
+    return life(site.holding, site.key, asked.item, asked.key)

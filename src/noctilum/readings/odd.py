@@ -9,8 +9,10 @@ from noctilum.core.days import HELD
 from noctilum.core.odd_days import WEEKS, Expected, expectations, not_clicked, odd_days
 from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, Holding, frame, grain_of, header
+from noctilum.readings.site_access import SiteAccess
 from noctilum.readings.timeline import by_date
 from noctilum.wire import explain as wire
+from noctilum.wire import questions as ask
 from noctilum.wire.noted import NoteOut
 
 
@@ -75,3 +77,8 @@ def _row(
             "beside": beside,
         }
     )
+
+
+def answer(site: SiteAccess, asked: ask.OddDaysQuery) -> wire.OddDays:
+    """Answer for a site, beside its dated notes."""
+    return odd(site.holding, site.asked(asked), site.notes())

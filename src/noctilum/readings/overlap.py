@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from noctilum.core import overlap as core
 from noctilum.core.table import Grouped
 from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, header
-from noctilum.readings.reach import FEWEST, PER_DAYS
+from noctilum.readings.reach import PER_DAYS
 from noctilum.readings.rows_of import Ints, Slice
+from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire
+from noctilum.wire import questions as ask
+from noctilum.wire.questions import FEWEST
 
 
 def overlap(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = FEWEST) -> wire.Overlap:
@@ -82,5 +87,16 @@ def _row(
         pages=pages,
         days_seen=days.get(query, 0),
         switches=turns.get(query, 0),
-        earns_more=max(pages, key=lambda each: (each.figures.ctr or 0.0, each.figures.clicks)).page,
+        earns_more=_earns_more(pages),
     )
+
+
+def _earns_more(pages: Sequence[wire.SharingPage]) -> str | None:
+    """Name the page with the higher click-through; None where none has a click."""
+    best = max(pages, key=lambda each: (each.figures.ctr or 0.0, each.figures.clicks))
+    return best.page if best.figures.clicks else None
+
+
+def answer(site: SiteAccess, asked: ask.ReachQuery) -> wire.Overlap:
+    """Answer for a site."""
+    return overlap(site.holding, site.asked(asked), rows_asked(asked), asked.fewest)

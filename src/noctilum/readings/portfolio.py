@@ -109,7 +109,7 @@ def _attention(line: wire.Timeline, worst: Judgement | None) -> tuple[Attention,
         return "look now", "Clicks fell by a tenth or more."
     if ratio <= KEEP_AN_EYE:
         return "keep an eye on", "Clicks fell by a twentieth or more."
-    if worst is not None and -worst.beyond_site >= WORST_SHARE * line.before.clicks:
+    if worst is not None and -(worst.beyond_site or 0.0) >= WORST_SHARE * line.before.clicks:
         return "keep an eye on", f"{worst.key} fades behind the total."
     return "quiet", "No fall of a twentieth or more."
 

@@ -14,9 +14,12 @@ from noctilum.core.table import Grouped, SideBySide
 from noctilum.readings.drivers import curve_of
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, header
 from noctilum.readings.rows_of import Slice
+from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire
+from noctilum.wire import questions as ask
+from noctilum.wire.questions import FEWEST
 
-FEWEST, PER_DAYS = 50, 28
+PER_DAYS = 28
 MOST_PAGES = 20
 Ints = npt.NDArray[np.int64]
 
@@ -121,3 +124,8 @@ def _curve(curve: Curve) -> list[wire.CurvePoint]:
         wire.CurvePoint(place=n, rate=rate, reference=ref, evidence=shown)
         for n, (rate, ref, shown) in enumerate(rows, start=1)
     ]
+
+
+def answer(site: SiteAccess, asked: ask.ReachQuery) -> wire.Reach:
+    """Answer for a site."""
+    return reach(site.holding, site.asked(asked), rows_asked(asked), asked.fewest)

@@ -3,28 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from datetime import date
 
 from noctilum.core.days import HELD, DayState
 from noctilum.core.measures import Sums
-from noctilum.core.windows import Window, month_start
+from noctilum.core.windows import Window, month_start, parse_window
 from noctilum.history import DATASETS, History, LedgerRow
 from noctilum.history.datasets import DAILY
 from noctilum.readings.ledger import grain_day
+from noctilum.readings.site_access import SiteAccess, SourceOf
+from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
-
-
-@dataclass(frozen=True)
-class SourceOf:
-    """Name a source to be reconciled, and the time zone the client reads in."""
-
-    number: int
-    label: str
-    engine: str
-    time_zone: str
-    counted: bool
-    client_zone: str
 
 
 def reconcile(history: History, site: str, sources: Sequence[SourceOf], window: Window) -> wire.Reconciliation:
@@ -136,3 +125,10 @@ def _share(month: date, pairs: Sequence[tuple[Sums, Sums]]) -> wire.Share:
         clicks=part(sum(t.clicks for t, _ in pairs), sum(q.clicks for _, q in pairs)),
         impressions=part(sum(t.impressions for t, _ in pairs), sum(q.impressions for _, q in pairs)),
     )
+
+
+def answer(site: SiteAccess, asked: ask.ReconcileQuery) -> wire.Reconciliation:
+    """Answer over every source of a site, also those kept apart."""
+    held = site.holding
+    span = parse_window(asked.window, ends_on=held.complete_through, starts_on=held.first_held)
+    return reconcile(site.history, site.key, site.all_sources, span)

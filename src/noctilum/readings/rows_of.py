@@ -8,7 +8,7 @@ from datetime import date, timedelta
 import numpy as np
 import numpy.typing as npt
 
-from noctilum.core.days import HELD
+from noctilum.core.days import HELD, completeness
 from noctilum.core.errors import Nonsense
 from noctilum.core.table import Grouped
 from noctilum.core.windows import Window, month_end, shift_months
@@ -16,7 +16,6 @@ from noctilum.readings.frame import Frame
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
-MOST_ROWS = 1000
 
 
 @dataclass(frozen=True)
@@ -27,10 +26,8 @@ class Slice:
     offset: int = 0
 
     def __post_init__(self) -> None:
-        if not 1 <= self.limit <= MOST_ROWS or self.offset < 0:
-            raise Nonsense(
-                "page-out-of-range", "A page holds 1 to 1000 rows and starts at 0 or later.", where="limit, offset"
-            )
+        if self.limit < 1 or self.offset < 0:
+            raise Nonsense("page-out-of-range", "A page holds a row or more from 0 or later on.", where="limit, offset")
 
     def of(self, rows: npt.NDArray[np.intp]) -> npt.NDArray[np.intp]:
         """Take this part of ordered rows."""
@@ -54,12 +51,17 @@ def weeks_before(of: Frame, weeks: int) -> tuple[Window, npt.NDArray[np.bool_]]:
     return span, np.array([_held(of, first + timedelta(7 * n), 7) for n in range((len(span) + 6) // 7)])
 
 
-def last_months(of: Frame, months: int) -> list[Window]:
-    """Give the last whole months up to the end of the window that are wholly held, oldest first."""
+def last_months(of: Frame, months: int) -> list[tuple[Window, int]]:
+    """Give the last calendar months up to the end of the window, oldest first, each with its held days.
+
+    Those with over a tenth of their days not held have 0: nothing is told of them.
+    """
     end = of.window.last + timedelta(1)
     this = end.replace(day=1)
     starts = [shift_months(this, -n) for n in range(months, 0, -1)]
-    return [Window(s, month_end(s)) for s in starts if _held(of, s, (month_end(s) - s).days + 1)]
+    spans = [Window(start, month_end(start)) for start in starts]
+    states = [completeness(span, of.held.states) for span in spans]
+    return [(span, found.held if found.enough else 0) for span, found in zip(spans, states, strict=True)]
 
 
 def _held(of: Frame, first: date, days: int) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from datetime import date
+from typing import get_args
 
 from noctilum.core.days import HELD
 from noctilum.core.measures import Sums, add_up
@@ -24,6 +25,8 @@ from noctilum.readings.frame import (
     tail_window,
 )
 from noctilum.readings.grains import read
+from noctilum.readings.site_access import SiteAccess
+from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
 
 
@@ -131,3 +134,9 @@ def point(step: Step) -> wire.Point:
         ctr=None if sums is None else sums.ctr,
         position=None if sums is None else sums.position,
     )
+
+
+def answer(site: SiteAccess, asked: ask.TimelineQuery) -> wire.Timeline:
+    """Answer for a site; weeks begin on the day asked for."""
+    week_start = get_args(ask.Weekday).index(asked.week_starts)
+    return timeline(site.holding, site.asked(asked), asked.by, week_start)

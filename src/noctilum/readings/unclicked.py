@@ -9,7 +9,9 @@ from noctilum.readings.drivers import curve_of
 from noctilum.readings.frame import Asked, Holding, figures, frame, header
 from noctilum.readings.reach import generic, place_of
 from noctilum.readings.rows_of import Slice
+from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import compare as wire
+from noctilum.wire import questions as ask
 
 
 def unclicked(held: Holding, asked: Asked, page: Slice | None = None) -> wire.Unclicked:
@@ -45,3 +47,8 @@ def unclicked(held: Holding, asked: Asked, page: Slice | None = None) -> wire.Un
             "missing": round(float(missing[found].sum()), 3),
         }
     )
+
+
+def answer(site: SiteAccess, asked: ask.UnclickedQuery) -> wire.Unclicked:
+    """Answer for a site."""
+    return unclicked(site.holding, site.asked(asked), rows_asked(asked))

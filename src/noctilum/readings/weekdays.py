@@ -6,8 +6,10 @@ from datetime import date
 
 from noctilum.core.measures import Sums, add_up
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, grain_of, header
+from noctilum.readings.site_access import SiteAccess
 from noctilum.readings.timeline import by_date
 from noctilum.wire import compare as wire
+from noctilum.wire import questions as ask
 
 
 def weekdays(held: Holding, asked: Asked) -> wire.Weekdays:
@@ -52,3 +54,8 @@ def _row(n: int, now: Days, before: Days | None, mean: float) -> wire.Weekday:
         share=None if a_day is None or not mean else round(a_day / mean, 6),
         clicks_a_day_before=round(was[1].clicks / len(was[0]), 3) if was and was[0] else None,
     )
+
+
+def answer(site: SiteAccess, asked: ask.WeekdaysQuery) -> wire.Weekdays:
+    """Answer for a site."""
+    return weekdays(site.holding, site.asked(asked))

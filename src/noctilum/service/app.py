@@ -15,7 +15,7 @@ from flask_compress import Compress
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense
 from noctilum.service import (
-    routes_explain,
+    reading_routes,
     routes_imports,
     routes_noted,
     routes_operating,
@@ -28,6 +28,7 @@ from noctilum.service.asking import Asking, Json, check_texts
 from noctilum.service.hosts import check_host
 from noctilum.service.openapi import refine
 from noctilum.service.problems import install_problems, problem
+from noctilum.wire.catalogue import READINGS
 from noctilum.wire.plain_text import cleaned
 
 CONSOLE = Path(__file__).parent / "console"
@@ -71,7 +72,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(routes_imports.bp)
     app.register_blueprint(routes_operating.bp)
     app.register_blueprint(routes_readings.bp)
-    app.register_blueprint(routes_explain.bp)
+    app.register_blueprint(reading_routes.blueprint(READINGS))
     app.register_blueprint(routes_noted.bp)
     _install_documents(app)
     _install_console(app)

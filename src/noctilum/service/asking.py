@@ -71,7 +71,9 @@ def _text(name: str, value: Any) -> str:
         return "true" if value else "false"
     if isinstance(value, str | int | float):
         return str(value)
-    raise Nonsense("input-unusable", f"{name} is neither a text nor a number.", where=name)
+    if isinstance(value, list) and all(isinstance(part, str) and "," not in part for part in value):
+        return ",".join(value)
+    raise Nonsense("input-unusable", f"{name} is neither a text, nor a number, nor a list of texts.", where=name)
 
 
 def check_texts(request: Request) -> None:

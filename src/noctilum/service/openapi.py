@@ -9,10 +9,12 @@ from pydantic.json_schema import models_json_schema
 
 from noctilum.service.access import allowed
 from noctilum.wire.base import Problem
+from noctilum.wire.specs import ReadingSpec
 
 Spec = dict[str, Any]
 _ROOT = "#/components/schemas/"
 _LIBRARY_OWN = ("ValidationError", "HTTPError")
+_OURS = ("x-word", "title", "default")
 _FAILURES = {
     "400": "The input cannot be used",
     "401": "Not signed in",
@@ -35,6 +37,7 @@ def refine(spec: Spec) -> Spec:
         for method, operation in item.items():
             if isinstance(operation, dict) and "responses" in operation:
                 _complete(operation, method, path, views[method, path])
+                _describe_parameters(operation, views[method, path])
                 if method == "post" and "get" in item and "requestBody" not in operation:
                     _ask_by_body(operation)
     spec["security"] = [{"token": []}, {"cookie": []}]
@@ -85,6 +88,17 @@ def _complete(operation: Spec, method: str, path: str, endpoint: str) -> None:
         if not (open_to_all and code in ("401", "403")):
             kept[code] = {"description": text, "content": {"application/problem+json": schema}}
     operation["responses"] = kept
+
+
+def _describe_parameters(operation: Spec, endpoint: str) -> None:
+    """Say which words a path takes, and that several values of one parameter stand with commas between them."""
+    spec: ReadingSpec | None = getattr(current_app.view_functions[endpoint], "spec", None)
+    words = spec.question.model_json_schema()["properties"] if spec else {}
+    for each in operation.get("parameters", ()):
+        if each["in"] == "path" and spec and each["name"] in spec.words:
+            each["schema"] = {name: value for name, value in words[each["name"]].items() if name not in _OURS}
+        elif each["schema"].get("type") == "array":
+            each |= {"style": "form", "explode": False}
 
 
 def _ask_by_body(operation: Spec) -> None:

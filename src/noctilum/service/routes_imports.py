@@ -11,14 +11,14 @@ from noctilum.core.errors import NotThere
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
-from noctilum.service.questions import Query
 from noctilum.wire import imports as wire
 from noctilum.wire import setup
+from noctilum.wire.questions import Question
 
 bp = APIBlueprint("imports", __name__, url_prefix="/api/v1", tag="Files")
 
 
-class UploadQuery(Query):
+class UploadQuery(Question):
     """What an upload is called."""
 
     name: str = Field(min_length=1, max_length=200, description="The file's name; its ending says what it is")

@@ -8,32 +8,33 @@ from apiflask import APIBlueprint
 from flask import Response
 from pydantic import Field
 
-from noctilum.actions import dated_notes, sets, take
+from noctilum.actions import dated_notes, sets, tries
+from noctilum.actions.site_access import open_site
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.service.asking import ASKED
-from noctilum.service.questions import Language, Query
 from noctilum.wire import noted as wire
 from noctilum.wire.explain import Item
+from noctilum.wire.questions import Question
 
 bp = APIBlueprint("noted", __name__, url_prefix="/api/v1", tag="Sets and notes")
 
 
-class SetsQuery(Query):
+class SetsQuery(Question):
     """Whose sets."""
 
     client: str | None = Field(default=None, max_length=80, description="Those that this client's sites may name")
 
 
-class TryQuery(Query):
+class TryQuery(Question):
     """What to try."""
 
     filter: str = Field(max_length=4000)
     item: Item = "query"
 
 
-class BrandQuery(Query):
+class BrandQuery(Question):
     """Which terms to try."""
 
     terms: str | None = Field(
@@ -42,19 +43,12 @@ class BrandQuery(Query):
     text: str = Field(default="", max_length=8000, description="Texts to be told apart, one a line")
 
 
-class NotesQuery(Query):
+class NotesQuery(Question):
     """Which notes."""
 
     site: str | None = Field(default=None, max_length=300, description="Those that concern this site")
     first: date | None = None
     last: date | None = None
-
-
-class EffectQuery(Query):
-    """How many days on either side."""
-
-    language: Language = Field(default="en", description="Of the sentences")
-    days: int = Field(default=28, ge=7, le=364, description="Cut to whole weeks that are held")
 
 
 @bp.get("/sets")
@@ -94,7 +88,7 @@ def drop_set(number: int) -> Response:
 @bp.doc(summary="Try a filter on a site's queries or pages")
 def try_filter(site: str, asked: TryQuery) -> Response:
     """Its canonical text, its JSON form, how much it finds, and samples of what it finds and of what it does not."""
-    return answer(take.try_filter(take.open_site(install(), site), asked.filter, asked.item))
+    return answer(tries.try_filter(open_site(install(), site), asked.filter, asked.item))
 
 
 @bp.route("/sites/<site>/try-brand", methods=ASKED)
@@ -105,7 +99,7 @@ def try_filter(site: str, asked: TryQuery) -> Response:
 def try_brand(site: str, asked: BrandQuery) -> Response:
     """What they find, what only by a slip, what comes close, and what would change against those in use."""
     texts = [text.strip() for text in asked.text.splitlines() if text.strip()]
-    return answer(take.try_brand(install(), site, asked.terms, texts))
+    return answer(tries.try_brand(install(), site, asked.terms, texts))
 
 
 @bp.get("/notes")
@@ -146,15 +140,3 @@ def drop_note(number: int) -> Response:
     """Delete a note."""
     dated_notes.drop_note(install(), number)
     return Response(status=204)
-
-
-@bp.route("/sites/<site>/notes/<int:number>/effect", methods=ASKED)
-@allow("analyst")
-@bp.input(EffectQuery, location="query", arg_name="asked")
-@bp.output(wire.NoteEffect)
-@bp.doc(summary="Read what was before and after a note")
-def note_effect(site: str, number: int, asked: EffectQuery) -> Response:
-    """Whole weeks after it against as many before it, judged beside the rest of the site."""
-    others = dated_notes.list_notes(install(), site)
-    note = dated_notes.one_of(others, number, site)
-    return answer(take.note_effect(take.open_site(install(), site), note, others, asked.days, asked.language))

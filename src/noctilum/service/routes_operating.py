@@ -6,19 +6,19 @@ from apiflask import APIBlueprint
 from flask import Response, g, send_file
 from pydantic import Field
 
-from noctilum.actions import erase, files, handover, metrics, produce, queue, setup, show, tables
+from noctilum.actions import erase, export_jobs, files, handover, metrics, queue, setup, show, tables
 from noctilum.actions.find import find_site
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
-from noctilum.service.questions import Query
 from noctilum.wire import operating as wire
 from noctilum.wire import setup as setup_wire
+from noctilum.wire.questions import Question
 
 bp = APIBlueprint("operating", __name__, url_prefix="/api/v1", tag="Operating")
 
 
-class Confirmed(Query):
+class Confirmed(Question):
     """What is deleted is named once more."""
 
     confirm: str = Field(default="", max_length=300, description="The key, or number, again")
@@ -31,7 +31,7 @@ class Confirmed(Query):
 @bp.doc(summary="Export raw days or a reading")
 def start_export(site: str, asked: wire.AskExport) -> Response:
     """Queue an export; when the job is done its file can be fetched."""
-    number = produce.queue_export(install(), site, asked, clock.now())
+    number = export_jobs.queue_export(install(), site, asked, clock.now())
     return answer(show.job(install(), number), 202)
 
 
@@ -54,7 +54,7 @@ def start_hand_over(site: str) -> Response:
 def job_file(job: int) -> Response:
     """The file of an export or hand-over, kept for two days."""
     show.job(install(), job)
-    path = produce.product(install(), job)
+    path = export_jobs.product(install(), job)
     return send_file(path.absolute(), as_attachment=True, download_name=path.name)
 
 

@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 from flask import Response, g, redirect, request
 from markupsafe import escape
 
-from noctilum.actions import grants, health, notices, queue, schedule, setup, show, signing_in, trying
+from noctilum.actions import grants, health, notices, previews, queue, schedule, setup, show, signing_in
 from noctilum.core.errors import Nonsense
 from noctilum.service import clock
 from noctilum.service.access import (
@@ -164,7 +164,7 @@ def list_properties(asked: wire.Credential) -> Response:
 @waits_for_feed
 def try_feed(asked: wire.AskTry) -> Response:
     """Fetch one day at one grain, as it comes and as it would be kept; nothing is kept."""
-    return answer(trying.try_feed(install(), asked))
+    return answer(previews.try_feed(install(), asked))
 
 
 @bp.post("/grants")

@@ -37,9 +37,9 @@ Line = Annotated[str, AfterValidator(_one_line)]
 
 
 class Wire(BaseModel):
-    """Refuse unknown fields, so that a misspelt one is told and not lost."""
+    """What the service answers: fields that are not known are passed over, so that older clients read it."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="ignore", frozen=True)
 
 
 class Asked(Wire):

@@ -2,24 +2,35 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
 from noctilum.wire.base import Wire
+from noctilum.wire.columns import column, group
 from noctilum.wire.readings import Figures, Reading
 
 
 class Weekday(Wire):
     """One day of the week; 0 is Monday."""
 
-    weekday: int
-    days: int = Field(description="Held days of the window that count")
-    now: Figures
-    clicks_a_day: float | None
-    impressions_a_day: float | None
-    share: float | None = Field(description="Clicks a day over those of all days")
-    clicks_a_day_before: float | None
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("weekday", "clicks_a_day", "clicks_a_day_before", "share", "impressions_a_day", "ctr", "position", "days"),
+    )
+
+    weekday: int = column("weekday", "day")
+    days: int = column("count", "days", "Held days of the window that count.")
+    now: Figures = group(ending="")
+    clicks_a_day: float | None = column(
+        "count", "clicks a day", "Clicks of these weekdays over how many of them are held.", better="higher"
+    )
+    impressions_a_day: float | None = column(
+        "count", "impressions a day", "Impressions of these weekdays over how many of them are held.", better="higher"
+    )
+    share: float | None = column("share", "of the mean", "Clicks a day on this weekday over those of all days.")
+    clicks_a_day_before: float | None = column(
+        "count", "clicks a day before", "The same over the days of the window compared with."
+    )
 
 
 class Weekdays(Reading):
@@ -32,12 +43,30 @@ class Weekdays(Reading):
 class UnclickedRow(Wire):
     """One query on one page that is seen and passed over."""
 
-    query: str
-    page: str
-    figures: Figures
-    expected: float = Field(description="Clicks by the site's curve at its place")
-    missing: float
-    p: float = Field(description="How likely so few clicks would be")
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        "query",
+        "page",
+        "impressions",
+        "position",
+        "ctr",
+        "clicks",
+        "expected",
+        "missing",
+    )
+
+    query: str = column("text", "query")
+    page: str = column("text", "page")
+    figures: Figures = group(ending="")
+    expected: float = column(
+        "count", "expected", "Impressions × click-through of the place, by the curve of the site without brand queries."
+    )
+    missing: float = column(
+        "count",
+        "missing",
+        "Clicks to be expected less those that came; listed where at most half came and so few would come by chance "
+        "in at most one case of a hundred.",
+    )
+    p: float = column("number", "p", "How likely so few clicks would be by chance.")
 
 
 class Unclicked(Reading):
@@ -52,12 +81,27 @@ class Unclicked(Reading):
 class DeviceGapRow(Wire):
     """One query on mobile and on desktop."""
 
-    query: str
-    mobile: Figures
-    desktop: Figures
-    gap: float = Field(description="Mobile place less desktop place; above 0 mobile is worse")
-    worse: Literal["mobile", "desktop"]
-    gain: float = Field(description="Clicks if the worse device stood where the other does")
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        "query",
+        *("impressions_mobile", "position_mobile", "ctr_mobile"),
+        *("impressions_desktop", "position_desktop", "ctr_desktop"),
+        *("gap", "worse", "gain"),
+    )
+
+    query: str = column("text", "query")
+    mobile: Figures = group("mobile")
+    desktop: Figures = group("desktop")
+    gap: float = column(
+        "places", "apart", "Place on mobile less place on desktop; above 0 mobile is worse.", signed=True
+    )
+    worse: Literal["mobile", "desktop"] = column("verdict", "worse on", "The device with the lower place.")
+    gain: float = column(
+        "count",
+        "gain",
+        "Impressions on the worse device × (its click-through at the better place − at its own), by its own curve.",
+        better="higher",
+        signed=True,
+    )
 
 
 class DeviceGap(Reading):

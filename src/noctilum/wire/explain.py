@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
 from noctilum.wire.base import Wire
+from noctilum.wire.columns import column, group
 from noctilum.wire.readings import Change, Figures, Reading
 
 Verdict = Literal["fading", "slipping", "holding", "rising", "too few to tell"]
@@ -17,33 +18,89 @@ Item = Literal["query", "page"]
 class Judgement(Wire):
     """One page or query, judged against its own noise."""
 
-    key: str
-    now: Figures
-    before: Figures
-    change: Change | None
-    verdict: Verdict
-    z: float | None = Field(description="(k1 − r·k0) / √(φ·(r²·k0 + k1)); null where there is too little to tell")
-    p: float | None = Field(description="Two-sided, Student's t")
-    q: float | None = Field(description="The share of false ones among the rows judged at least as sure")
-    dispersion: float = Field(description="φ: how much more its weeks vary than chance alone would")
-    beside_site: Literal["with the site", "more than the site", "less than the site"] | None
-    beyond_site: float = Field(
-        description="Change in clicks beyond what the site's own fall would have taken; rows come by it"
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("key", "verdict", "clicks_before", "clicks", "clicks_change", "change.clicks_ratio", "beyond_site"),
+        *("months_down", "weeks", "reason"),
     )
-    gone: bool = Field(description="It used to be shown, and was not on the last seven days of the window")
-    last_shown: date | None
-    heir: str | None = Field(description="The page that is now shown for most of its queries, where it is gone")
-    months_down: int | None = Field(description="Months in a row of decline, up to the last whole one")
-    slope: float | None = Field(description="Clicks a month, Theil–Sen over the last 12 whole months")
-    reason: str = Field(default="", description="In a few words, in the language asked for")
-    split: bool = Field(description="The change is split; not where over a tenth of a window's days is not held")
-    demand: float
-    rank: float
-    appeal: float
-    entered: float
-    left: float
-    unlisted: float
-    weeks: list[int | None] = Field(description="Clicks of 26 weeks before the window and those in it; null: not held")
+
+    key: str = column("text", "what", titled_by="item")
+    now: Figures = group(ending="")
+    before: Figures = group("before", "Over the window compared with: as many held days, paired day with day.")
+    change: Change | None = group("change")
+    verdict: Verdict = column(
+        "verdict",
+        "verdict",
+        "The change against the scatter of the row’s own 26 weeks before; at most 8% of the falls listed are chance.",
+    )
+    z: float | None = column(
+        "number",
+        "z",
+        "The change over its spread: (k1 − r·k0) / √(φ·(r²·k0 + k1)); none where there is too little to tell.",
+    )
+    p: float | None = column("number", "p", "How likely such a change would be by chance, two-sided, Student’s t.")
+    q: float | None = column("number", "q", "The share of false ones among the rows judged at least as sure.")
+    dispersion: float = column("number", "scatter", "How much more its weeks vary than chance alone would.")
+    beside_site: Literal["with the site", "more than the site", "less than the site"] | None = column(
+        "verdict", "beside the site", "Whether it moved as the whole site did."
+    )
+    beyond_site: float | None = column(
+        "count",
+        "beyond the site",
+        "Change in clicks beyond what the site’s own fall would have taken; rows come by it. None where nothing can be "
+        "compared.",
+        better="higher",
+        signed=True,
+    )
+    gone: bool = column("flag", "gone", "It used to be shown, and was not on the last seven days of the window.")
+    last_shown: date | None = column("day", "last shown", "The last day with an impression.")
+    heir: str | None = column(
+        "text", "its place taken by", "The page that is now shown for most of its queries, where it is gone."
+    )
+    months_down: int | None = column(
+        "count",
+        "months down",
+        "Months in a row, up to the last whole one, each with fewer clicks a held day than the one before.",
+    )
+    slope: float | None = column(
+        "number",
+        "slope",
+        "How clicks a held day move from month to month: the median of the slopes between any two of the last 12 "
+        "months (Theil–Sen).",
+        better="higher",
+        decimals=2,
+        signed=True,
+    )
+    reason: str = column("text", "why", "The largest part of the change, or what else is known of the row.", default="")
+    split: bool = column("flag", "split", "The change is split; not where over a tenth of a window’s days is not held.")
+    demand: float = column(
+        "count",
+        "demand",
+        "What clicks would have changed by had only the impressions of queries seen in both windows changed.",
+        signed=True,
+    )
+    rank: float = column(
+        "count",
+        "rank",
+        "What clicks would have changed by had only the places changed, by the site’s own curve for each device.",
+        signed=True,
+    )
+    appeal: float = column(
+        "count",
+        "appeal",
+        "What clicks would have changed by had only the click-through beyond the curve’s changed.",
+        signed=True,
+    )
+    entered: float = column("count", "entered", "Clicks of queries shown now and not before.", signed=True)
+    left: float = column("count", "left", "Clicks of queries shown before and not now.", signed=True)
+    unlisted: float = column(
+        "count",
+        "unlisted",
+        "The provider’s total less the listed rows: queries withheld because few people asked them.",
+        signed=True,
+    )
+    weeks: list[int | None] = column(
+        "series", "by week", "Clicks of 26 weeks before the window and of those in it; a week not wholly held is a gap."
+    )
 
 
 class VerdictSum(Wire):
@@ -57,11 +114,17 @@ class VerdictSum(Wire):
 class Mover(Wire):
     """One page or query that moved much, and whether that is more than its noise."""
 
-    key: str
-    now: Figures
-    before: Figures
-    change: Change | None
-    verdict: Verdict
+    SHOWN: ClassVar[tuple[str, ...]] = ("key", "verdict", "clicks_before", "clicks", "clicks_change")
+
+    key: str = column("text", "what", titled_by="item")
+    now: Figures = group(ending="")
+    before: Figures = group("before", "Over the window compared with: as many held days, paired day with day.")
+    change: Change | None = group("change")
+    verdict: Verdict = column(
+        "verdict",
+        "verdict",
+        "The change against the scatter of the row’s own 26 weeks before; at most 8% of the falls listed are chance.",
+    )
 
 
 class Judgements(Reading):
@@ -82,24 +145,45 @@ class Judgements(Reading):
 class ReachRow(Wire):
     """One query on one page, just below a better band."""
 
-    query: str
-    page: str
-    figures: Figures
-    band: str | None
-    target: int
-    gain: float
-    gain_low: float
-    gain_high: float
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("query", "page", "clicks", "impressions", "ctr", "position", "target"),
+        *("gain", "gain_low", "gain_high"),
+    )
+
+    query: str = column("text", "query")
+    page: str = column("text", "page")
+    figures: Figures = group(ending="")
+    band: str | None = column(
+        "text", "band", "Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100."
+    )
+    target: int = column("count", "to", "The place aimed at: 3 for rows at 3.6 to 10.5, 8 for those at 10.6 to 20.5.")
+    gain: float = column(
+        "count",
+        "gain",
+        "Impressions × click-through at the target place × the row’s own appeal, less its clicks; the appeal is drawn "
+        "to 1 where little is known.",
+        better="higher",
+        signed=True,
+    )
+    gain_low: float = column("count", "gain, at least", "The gain one place lower than the target.", signed=True)
+    gain_high: float = column("count", "gain, at most", "The gain one place higher than the target.", signed=True)
 
 
 class ReachPage(Wire):
     """What a page's queries could gain together."""
 
-    page: str
-    queries: int
-    gain: float
-    gain_low: float
-    gain_high: float
+    page: str = column("text", "page")
+    queries: int = column("count", "queries", "Queries of the page that are within reach.")
+    gain: float = column(
+        "count",
+        "gain",
+        "Impressions × click-through at the target place × the row’s own appeal, less its clicks; the appeal is drawn "
+        "to 1 where little is known.",
+        better="higher",
+        signed=True,
+    )
+    gain_low: float = column("count", "gain, at least", "The gain one place lower than the target.", signed=True)
+    gain_high: float = column("count", "gain, at most", "The gain one place higher than the target.", signed=True)
 
 
 class CurvePoint(Wire):
@@ -128,21 +212,31 @@ class Reach(Reading):
 class SharingPage(Wire):
     """One of the pages that share a query."""
 
-    page: str
-    figures: Figures
-    share: float = Field(description="Of the query's impressions")
-    days_led: int
+    page: str = column("text", "page")
+    figures: Figures = group(ending="")
+    share: float = column("share", "share", "Of the impressions of the query.")
+    days_led: int = column(
+        "count", "days led", "Days on which the page had more impressions than the others for this query."
+    )
 
 
 class OverlapRow(Wire):
     """One query that several pages share."""
 
-    query: str
-    figures: Figures
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("query", "clicks", "impressions", "ctr", "position", "switches", "days_seen", "earns_more"),
+    )
+
+    query: str = column("text", "query")
+    figures: Figures = group(ending="")
     pages: list[SharingPage]
-    days_seen: int
-    switches: int = Field(description="Days on which another page led than the day before")
-    earns_more: str = Field(description="The page with the higher click-through of those that share")
+    days_seen: int = column("count", "days seen", "Days with at least one impression.")
+    switches: int = column("count", "turns", "Days on which another page had most impressions than on the day before.")
+    earns_more: str | None = column(
+        "text",
+        "clicked more",
+        "The page with the higher click-through of those that share; none where none has a click.",
+    )
 
 
 class Overlap(Reading):
@@ -157,15 +251,30 @@ class Overlap(Reading):
 class ClusterRow(Wire):
     """Queries that say nearly the same, named by the one shown most."""
 
-    head: str
-    queries: list[str] = Field(description="Up to ten, those shown most first")
-    size: int
-    now: Figures
-    before: Figures | None
-    change: Change | None
-    pages: int
-    own_page: bool = Field(description="Shown often and placed low on a page whose main cluster is another")
-    page: str | None = Field(description="The page that has most of its impressions")
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        "head",
+        "size",
+        "clicks",
+        "clicks_change",
+        "impressions",
+        "position",
+        "page",
+        "own_page",
+    )
+
+    head: str = column("text", "cluster", "The query of it that is shown most.")
+    queries: list[str] = column("texts", "its queries", "Up to ten, those shown most first.")
+    size: int = column(
+        "count", "queries", "Queries in the cluster: each shares at least half of its stems with the one shown most."
+    )
+    now: Figures = group(ending="")
+    before: Figures | None = group("before", "Over the window compared with: as many held days, paired day with day.")
+    change: Change | None = group("change")
+    pages: int = column("count", "pages", "Pages shown for its queries.")
+    own_page: bool = column(
+        "flag", "deserves a page of its own", "Shown often and placed low on a page whose main cluster is another."
+    )
+    page: str | None = column("text", "page", "The page that has most of its impressions.")
 
 
 class Clusters(Reading):
@@ -180,15 +289,25 @@ class Clusters(Reading):
 class OddDay(Wire):
     """One day far from what the same weekdays before let expect."""
 
-    day: date
-    measure: Literal["clicks", "impressions"]
-    value: float
-    expected: float
-    low: float
-    high: float
-    score: float
-    kind: Literal["high", "low", "shown, not clicked"]
-    beside: list[str] = Field(default=[], description="Dated notes on or near the day")
+    day: date = column("day", "day")
+    measure: Literal["clicks", "impressions"] = column("verdict", "measure", "What stands out.")
+    value: float = column("count", "counted", "As the provider counted it on that day.")
+    expected: float = column(
+        "count",
+        "expected",
+        "From the same weekdays before, drawn along with the level of the last weeks.",
+    )
+    low: float = column("count", "at least", "The least that would not stand out.")
+    high: float = column("count", "at most", "The most that would not stand out.")
+    score: float = column(
+        "number",
+        "how far",
+        "How many times its usual scatter the day is from what was expected.",
+        decimals=1,
+        signed=True,
+    )
+    kind: Literal["high", "low", "shown, not clicked"] = column("verdict", "what", "In which way the day stands out.")
+    beside: list[str] = column("texts", "noted", "Dated notes on or near the day.", default=[])
 
 
 class OddDays(Reading):
@@ -200,8 +319,8 @@ class OddDays(Reading):
 class CrossRow(Wire):
     """One row of a crossing; its cells are in the order of the columns and add up to it."""
 
-    key: str
-    total: Figures
+    key: str = column("text", "what", titled_by="dimension", named_by="dimension")
+    total: Figures = group(ending="")
     cells: list[Figures]
 
 
@@ -222,14 +341,18 @@ class Cross(Reading):
 class BandMonth(Wire):
     """How many queries or pages were in each band in one month."""
 
-    start: date
+    start: date = column("month", "month")
     end: date
-    partial: bool
-    shown: int = Field(description="Queries or pages with at least one impression")
+    partial: bool = column("flag", "partial", "Not every day of the month is held or lies in the window.")
+    shown: int = column("count", "shown", "Queries or pages with at least one impression in the month.")
     counts: list[int] = Field(description="Of those by band, in the order of bands")
     clicks: list[int]
-    new: int | None = Field(description="Not shown in the month before; null where either is not wholly held")
-    lost: int | None
+    new: int | None = column(
+        "count", "new", "Shown in this month and not in the month before; none where either is not wholly held."
+    )
+    lost: int | None = column(
+        "count", "lost", "Shown in the month before and not in this one; none where either is not wholly held."
+    )
 
 
 class BandCounts(Reading):

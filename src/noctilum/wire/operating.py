@@ -5,44 +5,30 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, ValidationError, model_validator
 
 from noctilum.wire.base import Asked, Line, Wire
+from noctilum.wire.catalogue import READINGS
+from noctilum.wire.questions import Question, choices
+from noctilum.wire.specs import ReadingSpec
 
-_DIMENSIONS = ("query", "page", "country", "device", "kind", "look")
-EXPORTS: dict[str, tuple[str, ...]] = {
-    "days": ("pair", "query", "page", "site", "look"),
-    "breakdown": _DIMENSIONS,
-    "timeline": ("day", "week", "month", "quarter"),
-    "ledger": ("site", "query", "page", "pair", "look"),
-    "cross": tuple(
-        f"{rows},{columns}"
-        for rows in (*_DIMENSIONS, "set")
-        for columns in ("device", "country", "kind", "query", "page", "band", "month")
-        if rows != columns and not (rows == "look" and columns in ("query", "page", "band"))
-    ),
-    "bands": ("query", "page"),
-    "weekdays": ("weekday",),
-    "drivers": ("query",),
-    "fading": ("page", "query"),
-    "within-reach": ("query", "page"),
-    "overlap": ("query",),
-    "clusters": ("query",),
-    "unclicked": ("query",),
-    "device-gap": ("query",),
-    "odd-days": ("day",),
-    "life": ("query", "page"),
-}
-"""What can be written to a file → what it may go by, the usual one first."""
+DAY_GRAINS = ("pair", "query", "page", "site", "look")
+"""What raw days may go by, the usual one first."""
+
+
+def exported() -> tuple[str, ...]:
+    """Name what can be written to a file: raw days, and every reading."""
+    return ("days", *READINGS.names)
 
 
 class AskExport(Asked):
-    """What to write to a file."""
+    """What to write to a file.
 
-    what: Literal[
-        "days", "breakdown", "timeline", "ledger", "cross", "bands", "weekdays", "drivers", "fading", "within-reach",
-        "overlap", "clusters", "unclicked", "device-gap", "odd-days", "life",
-    ] = Field(description="Raw days, or a reading")  # fmt: skip
+    The parameters of a reading stand in `question`; the usual ones may also be given beside it, and what is left out
+    is as in the reading itself.
+    """
+
+    what: Line = Field(max_length=60, description="Raw days (days), or a reading by its name")
     by: str = Field(
         default="",
         max_length=40,
@@ -50,31 +36,102 @@ class AskExport(Asked):
         "timeline, item of verdicts; the usual one when left out",
     )
     format: Literal["csv", "ndjson", "parquet", "xlsx"] = "csv"
-    window: str = Field(default="P28D", max_length=40)
-    against: str = Field(default="before", max_length=40)
+    split: Literal["none", "month"] = Field(
+        default="none", description="month: a ZIP with one file a month, for days as Parquet; else one file"
+    )
+    window: str | None = Field(default=None, max_length=40)
+    against: str | None = Field(default=None, max_length=40)
     where: dict[Literal["query", "page", "country", "device", "kind"], str] = {}
     filter: str = Field(default="", max_length=4000)
-    sort: str = Field(default="clicks", max_length=40)
+    sort: str | None = Field(default=None, max_length=40)
     engine: Line | None = Field(default=None, max_length=60)
     source: int | None = Field(default=None, ge=1, le=2**63 - 1)
     raw: bool = Field(
         default=False,
         description="CSV for programs: texts that a spreadsheet takes for formulas as they are",
     )
-    language: Literal["en", "de", "fr", "es", "nb"] = Field(default="en", description="Of reasons and stems")
+    language: Literal["en", "de", "fr", "es", "nb"] | None = Field(default=None, description="Of reasons and stems")
+    question: dict[Line, Any] = Field(
+        default={}, max_length=40, description="Any parameter of the reading, by its name over HTTP"
+    )
 
     @model_validator(mode="after")
     def _fits(self) -> AskExport:
-        if self.by and self.by not in EXPORTS[self.what]:
-            raise ValueError(f"{self.what} goes by {' or '.join(EXPORTS[self.what])}, not {self.by!r}")
-        if self.what == "life" and not self.where.get("page" if self.by == "page" else "query"):
-            raise ValueError(f"a life is of one {self.by or 'query'}: name it")
+        if self.what == "days":
+            self._check_days()
+        elif self.what not in READINGS:
+            raise ValueError(f"{self.what!r} is neither days nor a reading; one of {', '.join(exported())}")
+        else:
+            _ = self.put
+        if self.split == "month" and (self.what, self.format) != ("days", "parquet"):
+            raise ValueError("only days as Parquet are split by month")
         return self
+
+    def _check_days(self) -> None:
+        if self.by and self.by not in DAY_GRAINS:
+            raise ValueError(f"days go by {' or '.join(DAY_GRAINS)}, not {self.by!r}")
+        named: dict[str, object] = {
+            "against": self.against,
+            "where": self.where,
+            "filter": self.filter,
+            "sort": self.sort,
+        }
+        named |= {"question": self.question, "language": self.language}
+        if given := next((name for name, value in named.items() if value), ""):
+            raise ValueError(f"days are written as they are held: {given} is of readings only")
+
+    @property
+    def reading(self) -> ReadingSpec:
+        """The reading that is written; raises KeyError for raw days."""
+        return READINGS[self.what]
+
+    @property
+    def table(self) -> str:
+        """Which further table of the reading is written; its rows where it is empty."""
+        return self.by if self.what in READINGS and self.by in self.reading.tables else ""
 
     @property
     def goes_by(self) -> str:
-        """What it goes by, the usual one when none was asked."""
-        return self.by or EXPORTS[self.what][0]
+        """What it goes by, for the file's name and for days."""
+        if self.what == "days":
+            return self.by or DAY_GRAINS[0]
+        if self.table:
+            return self.table
+        return "-".join(str(getattr(self.put, name)) for name in self.reading.by if getattr(self.put, name))
+
+    @property
+    def put(self) -> Question:
+        """The question put to the reading. Raises ValueError naming the parameter that it does not take."""
+        beside = {name: getattr(self, name) for name in ("window", "against", "sort", "engine", "source", "language")}
+        given = {name: value for name, value in beside.items() if value is not None} | dict(self.where)
+        given |= {"filter": self.filter} if self.filter else {}
+        given |= self._by() | self.question
+        given |= {name: usual for name, usual in self._usual().items() if name not in given}
+        if self.what == "life" and "key" not in given and (item := str(given.get("item", "query"))) in given:
+            given = {"key": given[item], "item": item} | {n: v for n, v in given.items() if n not in ("query", "page")}
+        try:
+            return self.reading.question.model_validate(given)
+        except ValidationError as why:
+            first = why.errors()[0]
+            name = ".".join(map(str, first["loc"]))
+            if first["type"] == "extra_forbidden":
+                raise ValueError(f"{self.what} takes no {name}") from why
+            raise ValueError(f"{name} of {self.what}: {first['msg']}") from why
+
+    def _usual(self) -> dict[str, str]:
+        """Give the first of the choices for what a reading must go by."""
+        fields = self.reading.question.model_fields
+        return {name: choices(fields[name].annotation)[0] for name in self.reading.by if fields[name].is_required()}
+
+    def _by(self) -> dict[str, str]:
+        """Read what it goes by, two of them with a comma between."""
+        names = self.reading.by
+        if not self.by or self.table:
+            return {}
+        parts = self.by.split(",")
+        if len(parts) > len(names):
+            raise ValueError(f"{self.what} goes by {' and '.join(names) or 'nothing else'}, not by {self.by!r}")
+        return dict(zip(names, parts, strict=False))
 
 
 Text = Annotated[str, Field(max_length=32_767)]

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from datetime import date
-from typing import Literal
+from typing import ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, RootModel
 
 from noctilum.wire.base import Wire
+from noctilum.wire.columns import column, group
 
 State = Literal["final", "provisional", "missing", "empty", "lost"]
 Dimension = Literal["query", "page", "country", "device", "kind", "look"]
@@ -17,23 +19,52 @@ Grain = Literal["site", "query", "page", "pair", "look"]
 class Figures(Wire):
     """Sums of some days, and the ratios formed from them."""
 
-    clicks: int
-    impressions: int
+    clicks: int = column(
+        "count", "clicks", "Clicks as the provider counted them, summed over held days.", better="higher"
+    )
+    impressions: int = column(
+        "count",
+        "impressions",
+        "How often a result of the site was shown, as the provider counted it, summed over held days.",
+        better="higher",
+    )
     position_sum: float = Field(description="Σ position × impressions, in places")
-    ctr: float | None = Field(description="Clicks / impressions; null without impressions")
-    position: float | None = Field(description="Impression-weighted average place; null without impressions")
+    ctr: float | None = column(
+        "rate",
+        "click-through",
+        "Clicks over impressions of the whole window, never an average of daily rates; none without impressions.",
+        better="higher",
+    )
+    position: float | None = column(
+        "place",
+        "position",
+        "The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.",
+        better="lower",
+    )
 
 
 class Change(Wire):
     """Now minus before. basis "scaled": the windows differ in length; before is taken for as many held days."""
 
     basis: Literal["total", "scaled"]
-    clicks: float
-    clicks_ratio: float | None = Field(description="Relative change; null from 0, which is new")
-    impressions: float
+    clicks: float = column("count", "clicks", "Clicks now less clicks before.", better="higher", signed=True)
+    clicks_ratio: float | None = column(
+        "share",
+        "relative",
+        "The change in clicks over the clicks before; none where there were none before.",
+        better="higher",
+        signed=True,
+    )
+    impressions: float = column(
+        "count", "impressions", "Impressions now less impressions before.", better="higher", signed=True
+    )
     impressions_ratio: float | None
-    ctr: float | None = Field(description="Difference of ratios; times 100 gives points")
-    position: float | None = Field(description="Difference of places; below 0 is better")
+    ctr: float | None = column(
+        "points", "click-through", "Click-through now less before, in hundredths.", better="higher", signed=True
+    )
+    position: float | None = column(
+        "places", "position", "Average place now less before; below 0 is better.", better="lower", signed=True
+    )
 
 
 class Days(Wire):
@@ -92,18 +123,43 @@ class Reading(Wire):
 class Point(Wire):
     """One step of a timeline. clicks and the rest are null for a step not held: a gap, not a zero."""
 
-    start: date
-    end: date
-    state: State
-    days: int
-    held: int
-    partial: bool
-    whole_month: bool = Field(default=False, description="The total of a month whose days are not held; in no sum")
-    changed: bool = Field(default=False, description="A day of it came out differently after it was final")
-    clicks: int | None
-    impressions: int | None
-    ctr: float | None
-    position: float | None
+    SHOWN: ClassVar[tuple[str, ...]] = ("start", "state", "clicks", "impressions", "ctr", "position")
+
+    start: date = column("day", "from", "The first day of the step.")
+    end: date = column("day", "to", "The last day of the step that lies in the window.")
+    state: State = column("verdict", "state", "Whether its days are held, final or provisional.")
+    days: int = column("count", "days", "Days of the step that lie in the window.")
+    held: int = column("count", "held", "Days whose figures are held.")
+    partial: bool = column(
+        "flag",
+        "partial",
+        "Not every day of the week, month or quarter is held or lies in the window: its sums are too low.",
+    )
+    whole_month: bool = column(
+        "flag", "whole month", "The total of a month whose days are not held; in no sum.", default=False
+    )
+    changed: bool = column("flag", "changed", "A day of it came out differently after it was final.", default=False)
+    clicks: int | None = column(
+        "count", "clicks", "Clicks as the provider counted them, summed over held days.", better="higher"
+    )
+    impressions: int | None = column(
+        "count",
+        "impressions",
+        "How often a result of the site was shown, as the provider counted it, summed over held days.",
+        better="higher",
+    )
+    ctr: float | None = column(
+        "rate",
+        "click-through",
+        "Clicks over impressions of the whole window, never an average of daily rates; none without impressions.",
+        better="higher",
+    )
+    position: float | None = column(
+        "place",
+        "position",
+        "The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.",
+        better="lower",
+    )
 
 
 class Timeline(Reading):
@@ -121,12 +177,27 @@ class Timeline(Reading):
 class Row(Wire):
     """One row of a breakdown. verdict: whether the numbers can bear a statement."""
 
-    key: str
-    now: Figures
-    before: Figures | None
-    change: Change | None
-    band: str | None
-    verdict: Literal["too few to tell"] | None
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        "key",
+        "clicks",
+        "clicks_before",
+        "clicks_change",
+        "impressions",
+        "ctr",
+        "position",
+        "band",
+    )
+
+    key: str = column("text", "what", titled_by="dimension", named_by="dimension")
+    now: Figures = group(ending="")
+    before: Figures | None = group("before", "Over the window compared with: as many held days, paired day with day.")
+    change: Change | None = group("change")
+    band: str | None = column(
+        "text", "band", "Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100."
+    )
+    verdict: Literal["too few to tell"] | None = column(
+        "verdict", "verdict", "Whether the numbers can bear a statement at all."
+    )
 
 
 class RestRow(Wire):
@@ -152,6 +223,55 @@ class Breakdown(Reading):
     total: RestRow
 
 
+class DriverRow(Wire):
+    """One query's share in the change."""
+
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        "query",
+        "clicks_before",
+        "clicks",
+        "change",
+        "demand",
+        "rank",
+        "appeal",
+        "entered",
+        "left",
+    )
+
+    query: str = column("text", "query")
+    now: Figures = group(ending="")
+    before: Figures = group("before", "Over the window compared with: as many held days, paired day with day.")
+    demand: float = column(
+        "count",
+        "demand",
+        "What clicks would have changed by had only the impressions of queries seen in both windows changed.",
+        signed=True,
+    )
+    rank: float = column(
+        "count",
+        "rank",
+        "What clicks would have changed by had only the places changed, by the site’s own curve for each device.",
+        signed=True,
+    )
+    appeal: float = column(
+        "count",
+        "appeal",
+        "What clicks would have changed by had only the click-through beyond the curve’s changed.",
+        signed=True,
+    )
+    entered: float = column("count", "entered", "Clicks of queries shown now and not before.", signed=True)
+    left: float = column("count", "left", "Clicks of queries shown before and not now.", signed=True)
+    change: float = column("count", "change", "Clicks now less clicks before.", better="higher", signed=True)
+
+
+class CurveOf(Wire):
+    """The click-through curve used, with the impressions behind each place."""
+
+    device: str
+    rates: list[float]
+    evidence: list[int]
+
+
 class Drivers(Reading):
     """The exact split of the change in clicks: six parts that add up to it, now.clicks − before.clicks × times."""
 
@@ -168,29 +288,9 @@ class Drivers(Reading):
     left: float
     unlisted: float
     movers: list[DriverRow]
+    offset: int = Field(default=0, description="How many movers stand before those named")
+    matching: int = Field(default=0, description="Queries that moved at all, or that made some of the part asked for")
     curve: list[CurveOf]
-
-
-class DriverRow(Wire):
-    """One query's share in the change."""
-
-    query: str
-    now: Figures
-    before: Figures
-    demand: float
-    rank: float
-    appeal: float
-    entered: float
-    left: float
-    change: float
-
-
-class CurveOf(Wire):
-    """The click-through curve used, with the impressions behind each place."""
-
-    device: str
-    rates: list[float]
-    evidence: list[int]
 
 
 class BestWeek(Wire):
@@ -225,55 +325,91 @@ class Life(Wire):
 class LedgerDay(Wire):
     """One day of one grain."""
 
-    day: date
-    state: State
-    revision: str | None
-    taken_at: str | None
-    origin: str | None
-    rows: int
-    clicks: int
-    impressions: int
-    position_sum: float
-    digest: str | None
-    lines: int = Field(description="Rows as they were read")
-    repeats: int = Field(description="Of those, dropped as repeated")
-    promised_rows: int | None = Field(description="What the provider says there are")
-    promised_clicks: int | None
-    promised_impressions: int | None
-    flag: str | None = Field(description="A code when the day is doubted or lost")
-    remark: str | None
-    changes: int = Field(default=0, description="How often it changed after it was final")
+    SHOWN: ClassVar[tuple[str, ...]] = ("day", "state", "revision", "origin", "rows", "clicks", "impressions")
+
+    day: date = column("day", "day")
+    state: State = column("verdict", "state", "Whether its days are held, final or provisional.")
+    revision: str | None = column("text", "revision", "The provider’s own mark of the version that is held.")
+    taken_at: str | None = column("text", "taken", "When it was fetched or imported.")
+    origin: str | None = column("text", "made from", "The pull or the file that it came from.")
+    rows: int = column("count", "rows", "Rows held of the day.")
+    clicks: int = column("count", "clicks", "Clicks as the provider counted them, summed over held days.")
+    impressions: int = column(
+        "count",
+        "impressions",
+        "How often a result of the site was shown, as the provider counted it, summed over held days.",
+    )
+    position_sum: float = column("number", "sum of places", "Places times impressions, added up.")
+    digest: str | None = column("text", "digest", "Stands for the day’s rows: the same rows have the same digest.")
+    lines: int = column("count", "lines", "Rows as they were read.")
+    repeats: int = column("count", "repeats", "Rows that were dropped as repeated.")
+    promised_rows: int | None = column("count", "rows promised", "What the provider says there are.")
+    promised_clicks: int | None = column("count", "clicks promised", "What the provider says there are.")
+    promised_impressions: int | None = column("count", "impressions promised", "What the provider says there are.")
+    flag: str | None = column("text", "doubt", "A code where the day is doubted or lost.")
+    remark: str | None = column("text", "remark", "What is doubted, in words.")
+    changes: int = column("count", "changes", "How often it changed after it was final.", default=0)
 
 
 class DaySide(Wire):
     """What a day was before, or is after, a change."""
 
-    state: State
-    revision: str | None
-    rows: int
-    clicks: int
-    impressions: int
-    position_sum: float
+    state: State = column("verdict", "state", "Whether its days are held, final or provisional.")
+    revision: str | None = column("text", "revision", "The provider’s own mark of the version that is held.")
+    rows: int = column("count", "rows", "Rows held of the day.")
+    clicks: int = column("count", "clicks", "Clicks as the provider counted them, summed over held days.")
+    impressions: int = column(
+        "count",
+        "impressions",
+        "How often a result of the site was shown, as the provider counted it, summed over held days.",
+    )
+    position_sum: float = column("number", "sum of places", "Places times impressions, added up.")
 
 
 class DayChange(Wire):
     """One change of a day that was final."""
 
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("day", "grain", "source", "kind", "at", "origin"),
+        *("clicks_was", "clicks", "impressions_was", "impressions"),
+    )
+
     id: int
-    source: int
-    grain: str
-    day: date
-    at: str
-    kind: Literal["revised", "removed"]
-    origin: str
-    was: DaySide
-    now: DaySide
+    source: int = column("count", "source", "The number of the source.")
+    grain: str = column("text", "grain", "The level at which the provider counted.")
+    day: date = column("day", "day")
+    at: str = column("text", "noticed", "When it was noticed.")
+    kind: Literal["revised", "removed"] = column("verdict", "what", "Whether the day was revised or removed.")
+    origin: str = column("text", "made from", "The pull or the file that it came from.")
+    was: DaySide = group("before")
+    now: DaySide = group(ending="")
+
+
+class Changes(RootModel[list[DayChange]]):
+    """Changes of days that were final, newest first."""
+
+    def __iter__(self) -> Iterator[DayChange]:  # type: ignore[override]
+        """Go through the changes."""
+        return iter(self.root)
+
+    def __len__(self) -> int:
+        """Count the changes."""
+        return len(self.root)
+
+    def __getitem__(self, at: int) -> DayChange:
+        """Give one."""
+        return self.root[at]
 
 
 class GrainDay(LedgerDay):
     """One day at one grain."""
 
-    grain: str
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("grain", "state", "revision", "origin", "taken_at"),
+        *("lines", "repeats", "rows", "clicks", "impressions"),
+    )
+
+    grain: str = column("text", "grain", "The level at which the provider counted.")
 
 
 class DayMaking(Wire):
@@ -290,11 +426,15 @@ class DayMaking(Wire):
 class GrainTotal(Wire):
     """What one grain adds up to over a window."""
 
-    grain: str
-    days: int = Field(description="Held days counted")
-    rows: int
-    clicks: int
-    impressions: int
+    grain: str = column("text", "grain", "The level at which the provider counted.")
+    days: int = column("count", "days", "Held days that are counted.")
+    rows: int = column("count", "rows", "Rows held of these days.")
+    clicks: int = column("count", "clicks", "Clicks as the provider counted them, summed over held days.")
+    impressions: int = column(
+        "count",
+        "impressions",
+        "How often a result of the site was shown, as the provider counted it, summed over held days.",
+    )
 
 
 class Step(Wire):
@@ -361,16 +501,18 @@ class PortfolioRow(Wire):
     """One site in the portfolio. why_empty says why there are no figures."""
 
     client: str
-    client_name: str
+    client_name: str = column("text", "client")
     site: str
-    host: str
+    host: str = column("text", "site")
     weeks: list[Point] = Field(description="Clicks by week, sixteen months")
-    now: Figures | None
-    before: Figures | None
-    change: Change | None
-    driver: str | None = Field(description="The driver that moved most")
+    now: Figures | None = group(ending="")
+    before: Figures | None = group("before", "Over the window compared with: as many held days, paired day with day.")
+    change: Change | None = group("change")
+    driver: str | None = column("verdict", "driven by", "The driver that moved most.")
     window: Days | None
-    complete_through: date | None
+    complete_through: date | None = column(
+        "day", "complete through", "The last day with no missing or provisional day before it."
+    )
     last_days: list[State]
     attention: Literal["look now", "keep an eye on", "quiet", "waiting"]
     why: str

@@ -17,16 +17,21 @@ LANGUAGES = ("en", "de", "fr", "es")
 
 
 class Speech:
-    """Speak one language; English where it is not one of LANGUAGES."""
+    """Speak one language, named by a BCP 47 tag; English where it is not one of LANGUAGES."""
 
     def __init__(self, language: str) -> None:
-        self.language = language if language in LANGUAGES else "en"
+        spoken = language.replace("_", "-").split("-")[0].lower()
+        self.language = spoken if spoken in LANGUAGES else "en"
         self.numbers = Numbers(self.language)
         self._catalog = catalog(self.language)
 
     def say(self, message: str, **filled: str) -> str:
         """Translate a message and fill its places."""
         return self._catalog.gettext(message).format(**filled)
+
+    def text(self, message: str) -> str:
+        """Translate a message that has no places."""
+        return self._catalog.gettext(message) if message else ""
 
     def many(self, one: str, more: str, count: int, **filled: str) -> str:
         """Translate a message that counts something, in the plural form the language has for it."""

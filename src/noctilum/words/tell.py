@@ -19,11 +19,13 @@ DRIVERS = ("demand", "rank", "appeal", "entered", "left", "unlisted")
 LEVEL_PLACES = 0.25
 
 
-def told(reading: R, language: str) -> R:
+Say = Callable[[Teller], list[wire.Sentence]]
+
+
+def told(reading: R, language: str, say: Say | None = None) -> R:
     """Give a reading with its sentences, its cautions and the reasons of its rows, in a language."""
     speech = Speech(language)
     whole = _with_cautions(_with_reasons(reading, speech), speech)
-    say = _SAYING.get(type(reading))
     return whole.model_copy(update={"sentences": say(Teller(whole, speech))}) if say else whole
 
 
@@ -65,7 +67,8 @@ def _clicks(teller: Teller) -> wire.Sentence:
     return teller.tell(moved, by=by, ratio=ratio)
 
 
-def _timeline(teller: Teller) -> list[wire.Sentence]:
+def timeline(teller: Teller) -> list[wire.Sentence]:
+    """Say a timeline."""
     line: wire.Timeline = teller.reading
     said = [_clicks(teller)]
     shown, place = "count:/now/impressions", "place:/now/position"
@@ -88,7 +91,8 @@ def _timeline(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _breakdown(teller: Teller) -> list[wire.Sentence]:
+def breakdown(teller: Teller) -> list[wire.Sentence]:
+    """Say a breakdown."""
     table: wire.Breakdown = teller.reading
     if not table.rows:
         return [teller.tell("No row was shown in this window.")]
@@ -113,7 +117,8 @@ def _breakdown(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _drivers(teller: Teller) -> list[wire.Sentence]:
+def drivers(teller: Teller) -> list[wire.Sentence]:
+    """Say drivers."""
     found: wire.Drivers = teller.reading
     said = [_clicks(teller)]
     if not round(found.change.clicks):
@@ -130,7 +135,8 @@ def _drivers(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _fading(teller: Teller) -> list[wire.Sentence]:
+def fading(teller: Teller) -> list[wire.Sentence]:
+    """Say verdicts."""
     found: explain.Judgements = teller.reading
     place = next(n for n, each in enumerate(found.verdicts) if each.verdict == "fading")
     counted, change = f"count:/verdicts/{place}/rows", f"signed:/verdicts/{place}/change"
@@ -168,7 +174,7 @@ def _fading(teller: Teller) -> list[wire.Sentence]:
 
 def _lost_most(teller: Teller, row: explain.Judgement) -> wire.Sentence:
     figures = {"key": "text:/rows/0/key", "change": "signed:/rows/0/change/clicks", "reason": f"said:{row.reason}"}
-    if row.change is not None and round(row.beyond_site) == round(row.change.clicks):
+    if row.change is None or row.beyond_site is None or round(row.beyond_site) == round(row.change.clicks):
         return teller.tell("{key} lost most ({change}): {reason}.", **figures)
     beyond = "signed:/rows/0/beyond_site"
     return teller.tell(
@@ -176,7 +182,8 @@ def _lost_most(teller: Teller, row: explain.Judgement) -> wire.Sentence:
     )
 
 
-def _reach(teller: Teller) -> list[wire.Sentence]:
+def reach(teller: Teller) -> list[wire.Sentence]:
+    """Say what is within reach."""
     found: explain.Reach = teller.reading
     if not found.matching:
         return [teller.tell("No query is just below a better band with enough impressions.")]
@@ -201,7 +208,8 @@ def _reach(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _overlap(teller: Teller) -> list[wire.Sentence]:
+def overlap(teller: Teller) -> list[wire.Sentence]:
+    """Say shared queries."""
     found: explain.Overlap = teller.reading
     if not found.matching:
         return [teller.tell("No query with enough impressions is shared by pages of this site.")]
@@ -224,7 +232,8 @@ def _overlap(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _clusters(teller: Teller) -> list[wire.Sentence]:
+def clusters(teller: Teller) -> list[wire.Sentence]:
+    """Say clusters."""
     found: explain.Clusters = teller.reading
     if not found.rows:
         return [teller.tell("No query was shown in this window.")]
@@ -247,7 +256,8 @@ def _clusters(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _odd(teller: Teller) -> list[wire.Sentence]:
+def odd_days(teller: Teller) -> list[wire.Sentence]:
+    """Say odd days."""
     found: explain.OddDays = teller.reading
     if not found.rows:
         return [teller.tell("No day stands out.")]
@@ -262,7 +272,8 @@ def _odd(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _cross(teller: Teller) -> list[wire.Sentence]:
+def cross(teller: Teller) -> list[wire.Sentence]:
+    """Say a crossing."""
     found: explain.Cross = teller.reading
     if not found.rows:
         return [teller.tell("No row was shown in this window.")]
@@ -274,7 +285,8 @@ def _cross(teller: Teller) -> list[wire.Sentence]:
     return [*said, teller.tell("Most of it in {column}: {shown} impressions.", **where)]
 
 
-def _bands(teller: Teller) -> list[wire.Sentence]:
+def bands(teller: Teller) -> list[wire.Sentence]:
+    """Say counts by band."""
     found: explain.BandCounts = teller.reading
     whole = [n for n, month in enumerate(found.months) if not month.partial]
     if not whole:
@@ -304,7 +316,8 @@ def _bands(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _life(teller: Teller) -> list[wire.Sentence]:
+def life(teller: Teller) -> list[wire.Sentence]:
+    """Say a life."""
     found: wire.Life = teller.reading
     said = [
         teller.tell(
@@ -333,7 +346,8 @@ def _life(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _effect(teller: Teller) -> list[wire.Sentence]:
+def note_effect(teller: Teller) -> list[wire.Sentence]:
+    """Say what came of a note."""
     found: noted.NoteEffect = teller.reading
     if found.verdict == "too early to tell":
         return [
@@ -357,7 +371,8 @@ def _effect(teller: Teller) -> list[wire.Sentence]:
     return [*said, teller.tell("The rest of the site went from {was} to {now} clicks.", **rest)]
 
 
-def _weekdays(teller: Teller) -> list[wire.Sentence]:
+def weekdays(teller: Teller) -> list[wire.Sentence]:
+    """Say a week."""
     found: compare.Weekdays = teller.reading
     known = [n for n, row in enumerate(found.rows) if row.clicks_a_day is not None]
     if not known:
@@ -376,7 +391,8 @@ def _weekdays(teller: Teller) -> list[wire.Sentence]:
     ]
 
 
-def _unclicked(teller: Teller) -> list[wire.Sentence]:
+def unclicked(teller: Teller) -> list[wire.Sentence]:
+    """Say impressions without clicks."""
     found: compare.Unclicked = teller.reading
     if not found.matching:
         return [teller.tell("No query is seen and passed over beyond chance.")]
@@ -395,7 +411,8 @@ def _unclicked(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
-def _device_gap(teller: Teller) -> list[wire.Sentence]:
+def device_gap(teller: Teller) -> list[wire.Sentence]:
+    """Say mobile and desktop."""
     found: compare.DeviceGap = teller.reading
     if not found.matching:
         return [teller.tell("No query is shown often enough on both mobile and desktop.")]
@@ -411,22 +428,3 @@ def _device_gap(teller: Teller) -> list[wire.Sentence]:
         apart = message("Furthest apart: {query}, {mobile} on mobile, {desktop} on desktop, worth {gain} clicks.")
         said.append(teller.tell(apart, **row))
     return said
-
-
-_SAYING: dict[type, Callable[[Teller], list[wire.Sentence]]] = {
-    wire.Timeline: _timeline,
-    wire.Breakdown: _breakdown,
-    wire.Drivers: _drivers,
-    wire.Life: _life,
-    explain.Judgements: _fading,
-    explain.Reach: _reach,
-    explain.Overlap: _overlap,
-    explain.Clusters: _clusters,
-    explain.OddDays: _odd,
-    explain.Cross: _cross,
-    explain.BandCounts: _bands,
-    noted.NoteEffect: _effect,
-    compare.Weekdays: _weekdays,
-    compare.Unclicked: _unclicked,
-    compare.DeviceGap: _device_gap,
-}

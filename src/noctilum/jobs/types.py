@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from noctilum.actions import backup, care, files, nightly, produce, pull, take
+from noctilum.actions import backup, care, export_jobs, files, nightly, portfolio, pull
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense, Stopped
 from noctilum.records.models import Job
@@ -35,7 +35,7 @@ def _nothing(_install: Install, _now: datetime) -> None:
 
 
 @dataclass(frozen=True)
-class Verb:
+class JobType:
     """Bind a job's name to what does it, and to what looks every few seconds whether there is cause for one."""
 
     do: Callable[[Running], Mapping[str, Any]]
@@ -55,7 +55,7 @@ def _pull(running: Running) -> Mapping[str, Any]:
     )
     for day, why in done.failed[:20]:
         running.say(f"{day} could not be had: {why.splitlines()[0]}")
-    take.keep_glance(running.install, int(given["source"]))
+    portfolio.keep_glance(running.install, int(given["source"]))
     return {"days": done.days, "rows": done.rows, "failed": len(done.failed), "flagged": done.flagged}
 
 
@@ -77,11 +77,11 @@ def _watch(install: Install, now: datetime) -> None:
 
 
 def _export(running: Running) -> Mapping[str, Any]:
-    return produce.run(running.install, running.job.id, running.job.arguments, running.report)
+    return export_jobs.run(running.install, running.job.id, running.job.arguments, running.report, running.clock())
 
 
 def _hand_over(running: Running) -> Mapping[str, Any]:
-    return produce.hand_over(running.install, running.job.id, str(running.job.arguments["site"]), running.clock())
+    return export_jobs.hand_over(running.install, running.job.id, str(running.job.arguments["site"]), running.clock())
 
 
 def _verify(running: Running) -> Mapping[str, Any]:
@@ -107,11 +107,11 @@ def _nightly(install: Install, now: datetime) -> None:
     nightly.tick(install, now)
 
 
-VERBS: dict[str, Verb] = {
-    "pull": Verb(_pull),
-    "import": Verb(_import, _watch),
-    "export": Verb(_export),
-    "hand-over": Verb(_hand_over),
-    "verify": Verb(_verify),
-    "backup": Verb(_backup, _nightly),
+JOB_TYPES: dict[str, JobType] = {
+    "pull": JobType(_pull),
+    "import": JobType(_import, _watch),
+    "export": JobType(_export),
+    "hand-over": JobType(_hand_over),
+    "verify": JobType(_verify),
+    "backup": JobType(_backup, _nightly),
 }

@@ -7,9 +7,10 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from noctilum.actions import export, handover, queue, readouts, take
+from noctilum.actions import export, export_rows, handover, queue
 from noctilum.actions.find import file_name, find_site
 from noctilum.actions.install import Install
+from noctilum.actions.site_access import open_site
 from noctilum.core.errors import NotThere
 from noctilum.wire.operating import AskExport
 
@@ -22,18 +23,24 @@ def queue_export(install: Install, site: str, asked: AskExport, now: datetime) -
 
 
 def run(
-    install: Install, job: int, given: Mapping[str, Any], report: Callable[[export.ExportProgress], bool]
+    install: Install,
+    job: int,
+    given: Mapping[str, Any],
+    report: Callable[[export.ExportProgress], bool],
+    now: datetime,
 ) -> Mapping[str, Any]:
     """Do an export job."""
     asked = AskExport.model_validate({name: value for name, value in given.items() if name != "site"})
-    opened = take.open_site(install, str(given["site"]), asked.engine, asked.source)
-    by = asked.goes_by.replace(",", "-")
-    name = f"{file_name(opened.key)}-{asked.what}-{by}{export.ENDINGS[asked.format]}"
-    path = folder(install, job) / name
+    site = str(given["site"])
+    parts = [file_name(site), asked.what, *([asked.goes_by] if asked.goes_by else [])]
+    path = folder(install, job) / f"{'-'.join(parts)}{export.ending(asked.format, asked.split)}"
     if asked.what == "days":
-        done = export.export_days(opened, asked.goes_by, asked.window, asked.format, path, report, asked.raw)
+        access = open_site(install, site, asked.engine, asked.source)
+        window = asked.window or "P28D"
+        done = export.export_days(access, asked.goes_by, window, asked.format, path, report, asked.raw, asked.split)
     else:
-        done = export.export_rows(readouts.rows(install, opened, asked), asked.format, path, asked.raw)
+        rows = export_rows.rows(install, site, asked, now.date())
+        done = export.export_rows(rows, asked.format, path, asked.raw, export.types_of(asked.reading, asked.table))
     return {"file": path.name, "rows": done.rows, "bytes": path.stat().st_size}
 
 

@@ -1,0 +1,103 @@
+"""Opening sites to be read: whose history, which of its sources, under which words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from datetime import date
+
+from sqlalchemy import select
+from sqlalchemy.orm import joinedload, selectinload
+
+from noctilum.actions import dated_notes
+from noctilum.actions.find import find_site
+from noctilum.actions.install import Install
+from noctilum.actions.sets import usable_sets
+from noctilum.core.brand import BrandRule
+from noctilum.core.errors import Fault, NotThere
+from noctilum.readings import portfolio as portfolios
+from noctilum.readings.narrow import NamedSet, Words
+from noctilum.readings.site_access import SiteAccess, SourceOf
+from noctilum.records.models import Site, Source
+
+
+def open_site(
+    install: Install, key: str, engine: str | None = None, source: int | None = None, today: date | None = None
+) -> SiteAccess:
+    """Find a site's history; raises NotThere with the remedy for each way it can be empty.
+
+    Without engine or source the site's counted sources are read together; engine keeps those of one
+    engine, source reads one alone, also one that is not counted.
+    """
+    with install.records.read() as db:
+        site = find_site(db, key, with_sources=True)
+        return _opened(install, site, usable_sets(db, site.client_id), engine, source, today)
+
+
+def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, SiteAccess | Fault]]:
+    """Open every site, by host, with few questions of the records; a fault stands for one that cannot be read."""
+    with install.records.read() as db:
+        asked = select(Site).options(selectinload(Site.sources), joinedload(Site.client)).order_by(Site.host)
+        sites = list(db.scalars(asked))
+        named = {number: usable_sets(db, number) for number in {site.client_id for site in sites}}
+    for site in sites:
+        of = site_of(site)
+        try:
+            yield of, site.id, _opened(install, site, named[site.client_id])
+        except Fault as why:
+            yield of, site.id, why
+
+
+def site_of(site: Site) -> portfolios.SiteOf:
+    """Name a site and its client for the portfolio."""
+    return portfolios.SiteOf(site.key, site.host, site.client.key, site.client.name)
+
+
+def _opened(
+    install: Install,
+    site: Site,
+    named: Mapping[str, NamedSet],
+    engine: str | None = None,
+    source: int | None = None,
+    today: date | None = None,
+) -> SiteAccess:
+    found = tuple(_source_of(each, site.client.time_zone) for each in site.sources if each.kind == "search")
+    words = Words(BrandRule.read(site.brand_terms), site.host, named)
+    if not found:
+        raise NotThere(
+            "no-source",
+            f"{site.host} has no search feed connected.",
+            remedy="connect one under Sources, or with `noctilum connect`",
+        )
+    key = site.key
+    return SiteAccess(
+        key,
+        install.history(site.id),
+        _picked(site.host, found, engine, source),
+        words,
+        found,
+        lambda: dated_notes.list_notes(install, key),
+        today,
+    )
+
+
+def _source_of(found: Source, client_zone: str) -> SourceOf:
+    return SourceOf(found.id, found.label, found.engine, found.time_zone, found.counted, client_zone)
+
+
+def _picked(host: str, found: Sequence[SourceOf], engine: str | None, source: int | None) -> tuple[int, ...]:
+    """Choose what is read together; raises NotThere naming what there is."""
+    if source is not None:
+        picked = [each.number for each in found if each.number == source]
+        if not picked:
+            raise NotThere(
+                "no-such-source", f"{host} has no source {source}.", remedy="list them with `noctilum sources`"
+            )
+        return tuple(picked)
+    counted = [each for each in found if each.counted]
+    if engine is None:
+        return tuple(each.number for each in counted)
+    picked = [each.number for each in counted if each.engine.lower() == engine.lower()]
+    if not picked:
+        engines = ", ".join(sorted({each.engine for each in counted}))
+        raise NotThere("no-such-engine", f"{host} has no source of {engine!r}.", remedy=f"one of {engines}")
+    return tuple(picked)

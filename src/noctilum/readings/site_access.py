@@ -1,0 +1,83 @@
+"""A site ready to be read: what every reading is made from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from noctilum.core.errors import NotThere
+from noctilum.history import History
+from noctilum.readings.frame import Asked, Holding, holding
+from noctilum.readings.narrow import Words
+from noctilum.readings.rows_of import Slice
+from noctilum.wire.noted import NoteOut
+from noctilum.wire.questions import FILTERS, Compared, Paged, Windowed
+
+
+@dataclass(frozen=True)
+class SourceOf:
+    """Name a source of a site, and the time zone the client reads in."""
+
+    number: int
+    label: str
+    engine: str
+    time_zone: str
+    counted: bool
+    client_zone: str
+
+
+def _none() -> Sequence[NoteOut]:
+    return ()
+
+
+@dataclass(frozen=True)
+class SiteAccess:
+    """A site ready to be read.
+
+    sources: numbers of the search feeds that are read; all_sources: every one it has. notes: asks for the dated notes
+    that concern it. today: None where nobody said which day it is.
+    """
+
+    key: str
+    history: History
+    sources: tuple[int, ...]
+    words: Words
+    all_sources: tuple[SourceOf, ...] = ()
+    notes: Callable[[], Sequence[NoteOut]] = _none
+    today: date | None = None
+
+    @property
+    def holding(self) -> Holding:
+        """What is held; raises NotThere when nothing is."""
+        return holding(self.history, self.sources, self.words)
+
+    def asked(self, question: Windowed) -> Asked:
+        """Put a question's frame in the terms of the readings; what compares nothing is asked against nothing."""
+        where = {name: text for name in FILTERS if (text := getattr(question, name)) is not None}
+        against = question.against if isinstance(question, Compared) else "none"
+        return Asked(self.key, question.window, against, where, question.filter, question.language)
+
+    def source(self, number: int | None) -> SourceOf:
+        """Give one of its sources, the first that is read when none is named; raises NotThere."""
+        wanted = self.sources[0] if number is None else number
+        for found in self.all_sources:
+            if found.number == wanted:
+                return found
+        raise NotThere(
+            "no-such-source", f"{self.key} has no source {wanted}.", remedy="list them with `noctilum sources`"
+        )
+
+    @property
+    def stamp(self) -> str:
+        """Stand for everything its readings depend on: the same stamp means the same answers."""
+        return f"{self.key} {self.sources} {self.words.stamp} {self.history.generation}"
+
+    def depends(self, names: Sequence[str]) -> str:
+        """Stand for what else an answer hangs on: its notes, today."""
+        return " ".join(str(self.notes() if name == "notes" else self.today) for name in names)
+
+
+def rows_asked(question: Paged) -> Slice:
+    """Say which page of rows a question wants."""
+    return Slice(question.limit, question.offset)

@@ -1,0 +1,58 @@
+"""What readings there are, as they cross HTTP: for programs, and for the console's tables and their help."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from noctilum.wire.base import Wire
+from noctilum.wire.columns import Better, Kind
+
+
+class ColumnAbout(Wire):
+    """One column: what it is and how it is computed, in the language asked for."""
+
+    name: str = Field(description="In files")
+    path: list[str] = Field(description="The fields of a row that lead to the value")
+    kind: Kind
+    title: str = Field(description="Without its group's")
+    group: str = Field(description="The title of the figures it is one of; empty for most")
+    titled_by: str = Field(description="The field of the answer whose value titles it, instead of its title")
+    how: str
+    better: Better | None
+    decimals: int | None
+    signed: bool
+    shown: bool = Field(description="In tables for people")
+
+
+class TableAbout(Wire):
+    """One table of a reading."""
+
+    name: str = Field(description="Empty for its rows")
+    rows: str = Field(description="The field of the answer that holds them")
+    columns: list[ColumnAbout]
+
+
+class ParameterAbout(Wire):
+    """One parameter."""
+
+    name: str
+    about: str
+    default: Any
+    choices: list[str]
+    in_path: bool
+
+
+class ReadingAbout(Wire):
+    """One reading."""
+
+    name: str
+    group: Literal["Collect", "Read", "Explain"]
+    summary: str
+    about: str
+    path: str = Field(description="Below /sites/{site}")
+    compares: bool
+    paged: str = Field(description="The parameter that says how many rows are given; empty where all are")
+    parameters: list[ParameterAbout]
+    tables: list[TableAbout]
