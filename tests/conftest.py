@@ -17,10 +17,13 @@ from threading import Thread
 
 import httpx
 import pytest
+from tests.kept import copied, pointed_at
+from tests.running import browser, live, page  # noqa: F401  (fixtures of all)
 from werkzeug.serving import make_server
 
 from noctilum.actions import setup
 from noctilum.actions.install import Install, Settings
+from noctilum.actions.pull import pull
 from noctilum.history import History
 from noctilum.sources import pace
 from noctilum.standins.report_desk import Desk, _Quiet, create_app
@@ -29,7 +32,7 @@ from noctilum.wire import setup as wire
 TODAY = date(2026, 3, 20)
 NOW = datetime(2026, 3, 20, 9, 0, tzinfo=UTC)
 ACCOUNT, SECRET = "tallow-lane", "lamp-oil"
-SMALL = "quillon-hivewright-blog"
+SMALL, HIVE = "quillon-hivewright-blog", "blog.hivewright.example"
 
 os.environ["NOCTILUM_TODAY"] = TODAY.isoformat()
 INSIDE = "127.0.0.1"
@@ -109,8 +112,8 @@ def served_desk() -> Iterator[tuple[str, Desk]]:
 
 def agreed(go: str) -> str:
     """Do what a person does at the provider: look at the page, and agree; gives where they are sent back to."""
-    page = httpx.get(go)
-    fields = dict(re.findall(r"name='([^']+)' value='([^']*)'", page.text))
+    shown = httpx.get(go)
+    fields = dict(re.findall(r"name='([^']+)' value='([^']*)'", shown.text))
     fields = {name: value.replace("&amp;", "&") for name, value in fields.items()}
     answer = httpx.post(f"{go.split('/oauth', maxsplit=1)[0]}/oauth/agree", data=fields)
     return answer.headers["Location"]
@@ -133,11 +136,33 @@ def feed(feed_process: Feed) -> Iterator[Feed]:
 
 
 @pytest.fixture
-def install(tmp_path: Path) -> Iterator[Install]:
-    found = Install(Settings(tmp_path / "install", agency="Tallow Lane", inside_hosts=INSIDE))
+def install(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Install]:
+    """An empty install; one whose source was pulled whole for tests that ask for `pulled`."""
+    folder = tmp_path / "install"
+    if "pulled" in request.fixturenames:
+        feed = request.getfixturevalue("feed")
+        pointed_at(copied("pulled", lambda to: pull_once(to, feed), folder) / "records.db", feed.url)
+    found = Install(Settings(folder, agency="Tallow Lane", inside_hosts=INSIDE))
     found.prepare()
     yield found
     found.close()
+
+
+def pull_once(folder: Path, feed: Feed) -> None:
+    made = Install(Settings(folder, agency="Tallow Lane", inside_hosts=INSIDE))
+    made.prepare()
+    client = setup.add_client(made, wire.NewClient(name="Hivewright"), NOW)
+    key = setup.add_site(made, client, wire.NewSite(host=HIVE, brand_terms="hivewright"), NOW)
+    asked = wire.NewSource.model_validate(credential(feed, property=SMALL))
+    number = setup.add_source(made, key, asked, NOW)
+    pull(made, number, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
+    made.close()
+
+
+@pytest.fixture
+def pulled(install: Install) -> int:
+    """The source of an install that was pulled whole."""
+    return 1
 
 
 @pytest.fixture
@@ -152,12 +177,16 @@ def credential(feed: Feed, **changes: str) -> dict[str, str]:
 
 
 @pytest.fixture
-def site(install: Install) -> str:
+def site(install: Install, request: pytest.FixtureRequest) -> str:
+    if "pulled" in request.fixturenames:
+        return HIVE
     client = setup.add_client(install, wire.NewClient(name="Hivewright"), NOW)
-    return setup.add_site(install, client, wire.NewSite(host="blog.hivewright.example", brand_terms="hivewright"), NOW)
+    return setup.add_site(install, client, wire.NewSite(host=HIVE, brand_terms="hivewright"), NOW)
 
 
 @pytest.fixture
-def source(install: Install, site: str, feed: Feed) -> int:
+def source(install: Install, site: str, feed: Feed, request: pytest.FixtureRequest) -> int:
+    if "pulled" in request.fixturenames:
+        return 1
     asked = wire.NewSource.model_validate(credential(feed, property=SMALL))
     return setup.add_source(install, site, asked, NOW)

@@ -10,12 +10,6 @@ from noctilum.wire import setup as wire
 
 
 @pytest.fixture
-def pulled(install, source) -> int:
-    pull(install, source, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
-    return source
-
-
-@pytest.fixture
 def made(monkeypatch) -> list[str]:
     """Which sites' rows were made anew."""
     found = []

@@ -37,8 +37,7 @@ def test_every_day_says_what_it_was_made_from_and_that_the_provider_agrees(insta
         assert (grain.promised_clicks, grain.promised_impressions) == (grain.clicks, grain.impressions)
 
 
-def test_a_late_revision_of_a_final_day_is_logged_with_both_sums_and_read_as_revised(install, source, feed):
-    run(install, source)
+def test_a_late_revision_of_a_final_day_is_logged_with_both_sums_and_read_as_revised(install, pulled, source, feed):
     day = final_day(40)
     opened = open_site(install, KEY)
     before = opened.history.read(Question("site", day, day)).sums
@@ -54,8 +53,7 @@ def test_a_late_revision_of_a_final_day_is_logged_with_both_sums_and_read_as_rev
     assert ledger.changed == 1
 
 
-def test_a_provisional_day_that_settles_is_no_change_of_history(install, source, feed):
-    run(install, source)
+def test_a_provisional_day_that_settles_is_no_change_of_history(install, pulled, source, feed):
     feed.control(today=(TODAY + timedelta(4)).isoformat())
     assert run(install, source).days == 7
     assert list(read(open_site(install, KEY), "changes")) == []
@@ -92,8 +90,7 @@ def test_a_day_never_counted_is_missing_while_it_may_come_and_then_lost_with_the
     assert run(install, source).lost == 0
 
 
-def test_days_missed_while_everything_was_down_are_lost_and_nothing_else(install, source, feed):
-    run(install, source)
+def test_days_missed_while_everything_was_down_are_lost_and_nothing_else(install, pulled, source, feed):
     later = TODAY + timedelta(100)
     feed.control(today=later.isoformat())
     run(install, source)
@@ -103,8 +100,9 @@ def test_days_missed_while_everything_was_down_are_lost_and_nothing_else(install
     assert lost == [TODAY + timedelta(n) for n in range(-1, (first_offered - TODAY).days)]
 
 
-def test_a_day_last_seen_provisional_counts_as_seen_and_is_doubted_once_it_can_settle_no_more(install, source, feed):
-    run(install, source)
+def test_a_day_last_seen_provisional_counts_as_seen_and_is_doubted_once_it_can_settle_no_more(
+    install, pulled, source, feed
+):
     feed.control(today=(TODAY + timedelta(100)).isoformat())
     run(install, source)
     opened = open_site(install, KEY)
@@ -114,15 +112,13 @@ def test_a_day_last_seen_provisional_counts_as_seen_and_is_doubted_once_it_can_s
     assert show.source(install, source).days_flagged == 3
 
 
-def test_a_refill_asks_again_for_a_span_only(install, source, feed):
-    run(install, source)
+def test_a_refill_asks_again_for_a_span_only(install, pulled, source, feed):
     span = Span(final_day(20), final_day(11), again=True)
     assert run(install, source, span=span).days == 10
     assert run(install, source, span=Span(final_day(20), final_day(11))).days == 0
 
 
-def test_two_numbers_that_differ_are_explained_to_the_unit(install, source):
-    run(install, source)
+def test_two_numbers_that_differ_are_explained_to_the_unit(install, pulled, source):
     found = read(open_site(install, KEY), "reconcile")
     (totals,) = found.sources
     sums = {grain.grain: grain for grain in totals.grains}

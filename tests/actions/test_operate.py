@@ -62,12 +62,6 @@ def run(install, source):
     return pull(install, source, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
 
 
-@pytest.fixture
-def pulled(install, source) -> int:
-    run(install, source)
-    return source
-
-
 def opened(folder) -> Install:
     found = Install(Settings(folder, inside_hosts="127.0.0.1"))
     found.prepare()

@@ -1,4 +1,4 @@
-"""What the hostile tries share. The live service is the one of the other live tests."""
+"""What the hostile tries share."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 import pytest
 from tests.hostile.feeds import Behaviour, hostile_feed
-from tests.live.conftest import live  # noqa: F401
 
 from noctilum.sources import pace
 

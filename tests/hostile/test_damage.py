@@ -33,6 +33,7 @@ from noctilum.cli.main import main
 from noctilum.core.errors import DiskFull, StoreBusy
 from noctilum.jobs.types import JOB_TYPES, JobType
 from noctilum.jobs.worker import FULL_PAUSE, Worker
+from noctilum.records import database
 from noctilum.records.models import Client, Job, Source
 from noctilum.wire.setup import NewClient, NewFileSource, NewSite
 
@@ -360,7 +361,8 @@ def test_the_doctor_names_each_planted_trouble_with_its_remedy(whole, name):
     assert any(said in each.text and remedy in each.remedy for each in found), found
 
 
-def test_the_doctor_names_locked_records(whole):
+def test_the_doctor_names_locked_records(whole, monkeypatch):
+    monkeypatch.setattr(database, "WAIT_SECONDS", 0.2)
     whole.close()
     with closing(sqlite3.connect(whole.records.path, isolation_level=None)) as db:
         db.execute("PRAGMA journal_mode=DELETE")

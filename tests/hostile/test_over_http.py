@@ -9,7 +9,7 @@ from urllib.parse import quote, urlsplit
 
 import httpx
 import pytest
-from tests.live.conftest import Live
+from tests.running import Live
 
 SITE = "/sites/skerryferries.example"
 LONG = " or ".join(f'query has "ferry {n} to the isles"' for n in range(100))

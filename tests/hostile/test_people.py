@@ -8,7 +8,7 @@ from pathlib import Path
 import httpx
 import pytest
 from tests.conftest import NOW
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.actions import people, signing_in
 from noctilum.core.errors import Clash, Nonsense, NotThere, Refused, TooMany

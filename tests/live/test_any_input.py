@@ -8,7 +8,7 @@ import httpx
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from tests.live.conftest import Live
+from tests.running import Live
 
 SPEC = json.loads((Path(__file__).parents[2] / "console/openapi.json").read_text())
 OPEN = {"/api/v1/health", "/api/v1/session"}

@@ -15,7 +15,7 @@ from pathlib import Path
 import httpx
 import pytest
 from tests.conftest import ACCOUNT, SECRET, free_port
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.cli.commands import COMMANDS
 from noctilum.client import ConnectionFault, Noctilum, ProblemFault, to_rows

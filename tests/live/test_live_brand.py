@@ -1,7 +1,7 @@
 """Brand terms tried before they are kept, asked of the running service, its client and its command line."""
 
 import pytest
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.client.errors import ProblemFault
 from noctilum.wire.setup import SiteChange

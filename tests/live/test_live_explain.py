@@ -3,7 +3,7 @@
 import json
 
 import pytest
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.client import to_rows
 from noctilum.client.errors import ProblemFault

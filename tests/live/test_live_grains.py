@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 import pytest
 from playwright.sync_api import expect
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.client import Noctilum
 from noctilum.client.errors import ProblemFault

@@ -9,7 +9,7 @@ from pathlib import Path
 import httpx
 import pytest
 from tests.conftest import agreed, served_desk
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.client import ProblemFault
 from noctilum.wire.setup import AskGrant, NewClient, NewSite

@@ -4,7 +4,7 @@ from datetime import date, timedelta
 
 import pytest
 from tests.conftest import TODAY
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.client.errors import ProblemFault
 from noctilum.demo.agency import NOTES

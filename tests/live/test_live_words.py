@@ -1,7 +1,7 @@
 """Every reading says itself in four languages, with figures that are its own."""
 
 import pytest
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.words import LANGUAGES
 from noctilum.words.teller import at

@@ -6,7 +6,7 @@ import httpx
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, Phase, given, settings
-from tests.live.conftest import Live
+from tests.running import Live
 
 from noctilum.demo.agency import USER
 

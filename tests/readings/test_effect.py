@@ -14,6 +14,7 @@ from noctilum.history import DayEntry, History
 from noctilum.readings.effect import effect
 from noctilum.readings.frame import holding
 from noctilum.wire.noted import NoteOut
+from noctilum.words import tell
 from noctilum.words.tell import told
 
 FIRST = date(2024, 1, 1)
@@ -25,12 +26,14 @@ def season(day: date) -> float:
     return 1.0 - 0.5 * cos(2 * pi * (day - date(day.year, 1, 20)).days / 365.25)
 
 
-def make(folder, days, moved=lambda _page, _day: 1.0, mean=60.0, seed=5, steady=False):
+def make(folder, days, moved=lambda _page, _day: 1.0, mean=60.0, seed=5, steady=False, lost=()):
     """A site of two pages with twice the noise of counts; moved multiplies a page's clicks on a day."""
     rng = np.random.default_rng(seed)
     history = History(folder / "1.db", create=True)
     entries = []
     for day in (FIRST + timedelta(n) for n in range(days)):
+        if day in lost:
+            continue
         expected = np.array([mean * (1.0 if steady else season(day)) * moved(page, day) for page in PAGES])
         clicks = rng.negative_binomial(np.maximum(expected, 0.01), 0.5)
         entries += [_entry("page", day, {"page": Coded.of(list(PAGES))}, clicks), _entry("site", day, {}, clicks.sum())]
@@ -62,7 +65,7 @@ def test_a_rising_season_is_not_taken_for_what_a_note_did(tmp_path):
     assert found.change.clicks_ratio > 0.15
     assert (found.verdict, found.beside) == ("no clear change", "a year before")
     assert found.expected == pytest.approx(found.before.clicks * found.rest_now / found.rest_before, abs=0.001)
-    assert "a year before" in told(found, "en").sentences[1].text
+    assert "a year before" in told(found, "en", tell.note_effect).sentences[1].text
 
 
 @pytest.mark.parametrize(("times", "verdict"), [(0.6, "worse"), (1.5, "better")])
@@ -77,7 +80,7 @@ def test_without_a_year_before_the_season_is_said_not_to_be_taken_out(tmp_path):
     with closing(make(tmp_path, 300)) as history:
         found = effect(holding(history, (1,)), SITE, note(date(2024, 4, 20)), ())
     assert (found.beside, found.rest_now) == (None, None)
-    assert "The season is not taken out" in told(found, "en").sentences[-1].text
+    assert "The season is not taken out" in told(found, "en", tell.note_effect).sentences[-1].text
 
 
 def test_a_page_is_set_beside_the_rest_of_the_site(tmp_path):

@@ -225,7 +225,7 @@ def test_totals_older_than_the_rows_are_compared_with_no_rows(tmp_path):
     assert judged.rows == [] and judged.net is None
     assert {each.verdict for each in judged.verdicts if each.rows} == {"too few to tell"}
     assert not any("gained" in sentence.text for sentence in judged.sentences)
-    with pytest.raises(Nonsense, match="queries of only 28 of 56 days"):
+    with pytest.raises(Nonsense, match="queries of only 0 of 28 days"):
         drivers(site.held, whole)
     site.history.close()
 

@@ -38,3 +38,12 @@ def test_a_quiet_site_is_left_alone(tmp_path, seed):
     with closing(make(tmp_path, DAYS, seed=seed, steady=True)) as history:
         row = portfolio.row(OF, holding(history, (1,)))
     assert (row.attention, row.worst) == ("quiet", None)
+
+
+def test_a_site_whose_days_end_long_ago_is_stale_and_in_no_total(tmp_path):
+    with closing(make(tmp_path, DAYS, steady=True)) as history:
+        row = portfolio.row(OF, holding(history, (1,)))
+    fresh, old = (portfolio.arranged([row], row.complete_through + timedelta(n)) for n in (portfolio.STALE_DAYS, 280))
+    assert (fresh.rows[0].attention, fresh.clicks, fresh.sites_counted) == ("quiet", row.now.clicks, 1)
+    assert (old.rows[0].attention, old.clicks, old.sites_counted) == ("stale", 0, 0)
+    assert "280 days ago" in old.rows[0].why

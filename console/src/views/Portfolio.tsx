@@ -14,6 +14,7 @@ const GROUPS = [
   ['look now', 'Look now'],
   ['keep an eye on', 'Keep an eye on'],
   ['quiet', 'Quiet'],
+  ['stale', 'Nothing new for weeks, in no total'],
   ['waiting', 'Waiting for data'],
 ] as const;
 const NUMBERS = ['No', 'One', 'Two', 'Three', 'Four', 'Five', 'Six', 'Seven', 'Eight', 'Nine', 'Ten'];
@@ -48,12 +49,11 @@ function title(data: Found): string {
 }
 
 function Table({ data }: { data: Found }) {
-  const clicks = data.rows.reduce((sum, row) => sum + (row.now?.clicks ?? 0), 0);
   return (
     <>
       <div className="head">
         <h1>{title(data)}</h1>
-        <span className="r small">{longDay(data.today)} · together {count(clicks)} clicks in the last 28 complete days</span>
+        <span className="r small">{longDay(data.today)} · together {count(data.clicks)} clicks in the last 28 complete days</span>
       </div>
       <div className="wrap">
         <table className="t fit">

@@ -17,6 +17,7 @@ from noctilum.actions.spool import Spool, SpooledDay
 from noctilum.core.cells import cell
 from noctilum.core.days import NOT_HELD, DayState
 from noctilum.core.errors import Nonsense, Stopped, StoreFault
+from noctilum.core.pages import by_path
 from noctilum.core.settle import sift
 from noctilum.history import DayEntry, History, LedgerRow
 from noctilum.sources.files.chunks import Rejected
@@ -121,7 +122,8 @@ def import_files(
     """
     choice = choice or Choice()
     with install.records.read() as db:
-        site_id = find_source(db, source_id).site_id
+        site = find_source(db, source_id).site
+        site_id, host = site.id, site.host
     looked = [(path, *look(path, choice.mapping)) for path in paths]
     grain = _one_grain(looked)
     _refuse_questions(looked)
@@ -132,7 +134,7 @@ def import_files(
         with rejects, Spool(folder, grain, DIMS[grain.removeprefix("month-")]) as spool:
             telling = _Telling(report)
             _read_all(spool, looked, shown, rejects, telling)
-            task = _Keep(install.history(site_id, create=True), source_id, choice, shown, rejects, clock, telling)
+            task = _Keep(install.history(site_id, create=True), source_id, choice, host, shown, rejects, clock, telling)
             if choice.strict:
                 _try_strictly(replace(task, choice=replace(choice, dry=True)), spool)
             return task.run(spool)
@@ -204,6 +206,7 @@ class _Keep:
     history: History
     source: int
     choice: Choice
+    host: str
     names: Sequence[str]
     rejects: _Rejects
     clock: Callable[[], datetime]
@@ -229,16 +232,17 @@ class _Keep:
             found = sift(day.batch)
             self._reject(day, found.clashes)
             tally.repeats += found.repeats
+            batch = by_path(found.batch, self.host)
             known = held.get(day.batch.day)
-            same = known is not None and known.rows == len(found.batch) and known.sums == found.batch.sums
+            same = known is not None and known.rows == len(batch) and known.sums == batch.sums
             if known is not None and (same or not self.choice.over):
                 tally.leave(LeftDay(known.day, known.origin, same))
                 continue
             origin = "file " + ", ".join(self.names[n] for n in sorted(set(day.file.tolist())))
             stamp = self.clock().isoformat(timespec="seconds")
-            state = DayState.FINAL if len(found.batch) else DayState.EMPTY
+            state = DayState.FINAL if len(batch) else DayState.EMPTY
             lines, repeats = len(day.batch), found.repeats
-            entry = DayEntry(found.batch.dataset, found.batch.day, state, "file", found.batch, stamp, origin)
+            entry = DayEntry(batch.dataset, batch.day, state, "file", batch, stamp, origin)
             entries.append(replace(entry, lines=lines, repeats=repeats))
         if entries and not self.choice.dry:
             self.history.put_days(self.source, entries)

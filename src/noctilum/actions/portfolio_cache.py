@@ -14,7 +14,7 @@ from noctilum.readings import portfolio
 from noctilum.readings.frame import Holding
 from noctilum.wire.readings import PortfolioRow
 
-FORM = 2
+FORM = 3
 """How rows are made; another number makes all of them anew."""
 
 

@@ -18,6 +18,7 @@ from noctilum.actions.schedule import back_off
 from noctilum.actions.setup import connect
 from noctilum.core.days import DayState, days_due, expires_in, lost_days, order_due
 from noctilum.core.errors import FeedFault, Stopped
+from noctilum.core.pages import by_path
 from noctilum.core.reconcile import Disagreement, against_promise, between_grains
 from noctilum.core.settle import Settled, settle
 from noctilum.core.windows import month_start
@@ -94,12 +95,12 @@ def pull(
     """
     with install.records.read() as db:
         source = find_source(db, source_id)
-        site_id = source.site_id
+        site_id, host = source.site_id, source.site.host
     history = install.history(site_id, create=True)
     try:
         connector = connect(install, source)
         try:
-            task = _Task(history, source_id, install.settings.pull_concurrency, origin, clock, span or Span())
+            task = _Task(history, source_id, install.settings.pull_concurrency, origin, clock, span or Span(), host)
             result = _pull(connector, task, report)
         finally:
             connector.close()
@@ -120,6 +121,12 @@ class _Task:
     origin: str
     clock: Callable[[], datetime]
     span: Span
+    host: str
+
+    def marked(self, entry: DayEntry) -> DayEntry:
+        """Say of a day where it came from and when; pages on the site's own host go by their paths."""
+        batch = by_path(entry.batch, self.host) if entry.batch else None
+        return replace(entry, batch=batch, origin=self.origin, taken_at=_stamp(self.clock()))
 
 
 def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
@@ -145,7 +152,7 @@ def _pulled(connector: Connector, task: _Task, report: Report, pool: ThreadPoolE
     in_a_row = 0
     for day, future in _in_flight(pool, connector, wanted, task.concurrency * 2, halt, tally):
         try:
-            entries = [replace(e, origin=task.origin, taken_at=_stamp(task.clock())) for e in future.result()]
+            entries = [task.marked(entry) for entry in future.result()]
         except FeedFault as fault:
             in_a_row += 1
             ends = fault.lasting or fault.retry_after is not None or (fault.code in DOWN and in_a_row >= GIVES_UP_AFTER)

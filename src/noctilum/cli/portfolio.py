@@ -48,6 +48,7 @@ def run(asked: argparse.Namespace) -> None:
         "through",
     )
     columns = [Column(name, right=name not in words) for name in names]
-    below = [f"! {row.host}: {row.why}" for row in found.rows if row.attention == "waiting"]
-    above = ["Clicks, last 28 complete days of each site against the 28 before."]
+    below = [f"! {row.host}: {row.why}" for row in found.rows if row.attention in ("waiting", "stale")]
+    together = f"together {count(found.clicks)} clicks on {found.sites_counted} sites"
+    above = [f"Clicks, last 28 complete days of each site against the 28 before; {together}."]
     print_out(asked, found.model_dump(mode="json"), rows, columns, cells, above=above, below=below)

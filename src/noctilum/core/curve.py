@@ -51,6 +51,35 @@ class Curve:
         return rates
 
 
+@dataclass(frozen=True)
+class RowCurve:
+    """Hold the curve of each row: those of the devices it was shown on, weighed by its impressions there.
+
+    shares: shape (curves, rows), each column adding up to 1; rows without impressions have the first curve alone.
+    """
+
+    curves: tuple[Curve, ...]
+    shares: Floats
+
+    def at(self, position: Floats) -> Floats:
+        """Give each row's rate at an average place; position: shape (rows,)."""
+        rates = np.stack([curve.at(position) for curve in self.curves])
+        return np.asarray((self.shares * rates).sum(axis=0), dtype=np.float64)
+
+
+def row_curve(curves: Sequence[Curve], impressions: Ints) -> RowCurve:
+    """Mix curves by impressions, shape (curves, rows).
+
+    >>> steep, flat = Curve((0.4,) + (0.1,) * 19, (0,) * 20), Curve((0.2,) * 20, (0,) * 20)
+    >>> row_curve([steep, flat], np.array([[30], [10]])).at(np.array([1.0])).round(3).tolist()
+    [0.35]
+    """
+    shown = impressions.astype(np.float64)
+    none = shown.sum(axis=0) == 0
+    shown[0, none] = 1.0
+    return RowCurve(tuple(curves), shown / shown.sum(axis=0))
+
+
 def reference_curve() -> Curve:
     """Give the curve of a site without any evidence."""
     return Curve(tuple(reference_rates(DEEPEST).tolist()), (0,) * DEEPEST)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from noctilum.core.curve import Curve
+from noctilum.core.curve import Curve, RowCurve
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
@@ -34,7 +34,7 @@ def within_reach(impressions: Ints, position: Floats, fewest: float) -> npt.NDAr
     return (position > NEAREST) & (position <= FARTHEST) & (impressions >= fewest)
 
 
-def gain(clicks: Ints, impressions: Ints, position: Floats, curve: Curve) -> Gain:
+def gain(clicks: Ints, impressions: Ints, position: Floats, curve: Curve | RowCurve) -> Gain:
     """Estimate the clicks to be gained at the target place: max(0, I·g(target)·appeal − clicks).
 
     appeal = (clicks + m·g(p)) / ((I + m)·g(p)) with m = 200, held to 0.5–1.5: the row's own click-through

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.special import pdtr
 
-from noctilum.core.curve import Curve
+from noctilum.core.curve import Curve, RowCurve
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
@@ -30,7 +30,7 @@ class PassedOver:
     found: npt.NDArray[np.bool_]
 
 
-def passed_over(clicks: Ints, impressions: Ints, position: Floats, curve: Curve) -> PassedOver:
+def passed_over(clicks: Ints, impressions: Ints, position: Floats, curve: Curve | RowCurve) -> PassedOver:
     """Find rows with at most half the clicks that the site's curve expects at their places, beyond chance.
 
     p = P(X ≤ clicks/φ), X ~ Poisson(expected/φ), φ = 2: a quasi-Poisson tail (Wedderburn 1974).

@@ -12,10 +12,11 @@ import numpy.typing as npt
 from noctilum.core import drivers as core
 from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.curve import Curve, fit_curve
-from noctilum.core.days import HELD
+from noctilum.core.days import completeness
 from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
 from noctilum.core.table import SideBySide, side_by_side
+from noctilum.core.windows import Window
 from noctilum.history import History, Question, Rows
 from noctilum.readings import grains
 from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
@@ -59,10 +60,7 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
             "movers": _movers(held, both, rows, moved[offset : offset + most]),
             "offset": offset,
             "matching": moved.size,
-            "curve": [
-                wire.CurveOf(device=device, rates=list(curve.rates), evidence=list(curve.evidence))
-                for device, curve in curves.items()
-            ],
+            "curve": [told_curve(device, curve) for device, curve in curves.items()],
         }
     )
 
@@ -73,14 +71,20 @@ def _refuse_incomparable(of: Frame) -> None:
             "nothing-compared", "Drivers need a window to compare with.", where="against", remedy="before or year"
         )
     if not of.comparable:
-        held = sum(of.held.states.get(day) in HELD for day in (*of.window.days(), *of.against.days()))
-        due = len(of.window) + len(of.against)
+        sides = {"window": of.window, "against": of.against}
+        where, lacking = next((name, span) for name, span in sides.items() if not _enough(of, span))
+        held = completeness(lacking, of.held.states).held
         raise Nonsense(
             "window-not-full",
-            f"The queries of only {held} of {due} days are held; over a tenth of a window is missing, so no split.",
-            where="window",
+            f"The queries of only {held} of {len(lacking)} days from {lacking.first} to {lacking.last} are held; "
+            "over a tenth of the window is missing, so no split.",
+            where=where,
             remedy="pull or import the missing days, or ask for a window that is held",
         )
+
+
+def _enough(of: Frame, window: Window) -> bool:
+    return completeness(window, of.held.states).enough
 
 
 def _totals(of: Frame, both: SideBySide) -> tuple[Sums, Sums]:
@@ -89,6 +93,11 @@ def _totals(of: Frame, both: SideBySide) -> tuple[Sums, Sums]:
         return both.now.sums, both.before.sums
     grain = grain_of(of.dims)
     return of.read(grain, ()).sums, of.read(grain, (), before=True).sums
+
+
+def told_curve(device: str, curve: Curve) -> wire.CurveOf:
+    """Write a device's curve for the wire."""
+    return wire.CurveOf(device=device, rates=list(curve.rates), evidence=list(curve.evidence))
 
 
 def curves_of(held: Holding) -> Mapping[str, Curve]:

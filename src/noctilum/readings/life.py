@@ -7,6 +7,7 @@ from typing import Literal
 from noctilum.core.days import HELD
 from noctilum.core.errors import NotThere
 from noctilum.core.measures import add_up
+from noctilum.core.pages import path_on
 from noctilum.core.timeline import Step, steps
 from noctilum.core.windows import Bucket, Window
 from noctilum.readings.frame import Holding, figures
@@ -66,4 +67,5 @@ def _best(shown: list[Step]) -> wire.BestWeek | None:
 
 def answer(site: SiteAccess, asked: ask.LifeQuery) -> wire.Life:
     """Answer for a site."""
-    return life(site.holding, site.key, asked.item, asked.key)
+    key = path_on(site.words.host, asked.key) if asked.item == "page" else asked.key
+    return life(site.holding, site.key, asked.item, key)

@@ -19,16 +19,17 @@ from noctilum.readings.timeline import daily_sums, point, timeline
 from noctilum.wire import readings as wire
 from noctilum.wire.explain import Judgement
 
-Attention = Literal["look now", "keep an eye on", "quiet", "waiting"]
+Attention = Literal["look now", "keep an eye on", "quiet", "stale", "waiting"]
 
 LOOK_NOW = -0.10
 KEEP_AN_EYE = -0.05
 FEWEST_CLICKS = 200
 WORST_SHARE = 0.02
 MOST_LOOKED_AT = 20
-STALE_DAYS = 5
 """Thresholds of attention (ours): a fall of a tenth, or of a twentieth, on at least 200 clicks before; a page that
 fades by a fiftieth of them beyond the site's own fall."""
+STALE_DAYS = 35
+"""A site whose last complete day is older has no last 28 days to speak of; files by the month come in time (ours)."""
 
 SAID = {
     "demand": "Demand",
@@ -149,14 +150,29 @@ def _without_figures(site: SiteOf, attention: Attention, why: str) -> wire.Portf
     )
 
 
-_ORDER: tuple[Attention, ...] = ("look now", "keep an eye on", "quiet", "waiting")
+_ORDER: tuple[Attention, ...] = ("look now", "keep an eye on", "quiet", "stale", "waiting")
 
 
 def arranged(rows: Iterable[wire.PortfolioRow], today: date) -> wire.Portfolio:
-    """Order sites: attention first, then most clicks lost, then by name."""
+    """Order sites: attention first, then most clicks lost, then by name; add up those whose last days are the last.
+
+    A site whose days end long ago is told as stale, and is in no total.
+    """
 
     def lost(found: wire.PortfolioRow) -> float:
         return found.change.clicks if found.change else 0.0
 
-    ordered = sorted(rows, key=lambda r: (_ORDER.index(r.attention), lost(r), r.client_name, r.host))
-    return wire.Portfolio(today=today, rows=ordered)
+    seen = [_seen(row, today) for row in rows]
+    counted = [row for row in seen if row.now is not None and row.attention != "stale"]
+    ordered = sorted(seen, key=lambda r: (_ORDER.index(r.attention), lost(r), r.client_name, r.host))
+    clicks = sum(row.now.clicks for row in counted if row.now)
+    return wire.Portfolio(today=today, rows=ordered, clicks=clicks, sites_counted=len(counted))
+
+
+def _seen(row: wire.PortfolioRow, today: date) -> wire.PortfolioRow:
+    """Say of a site that its days end long ago."""
+    through = row.complete_through
+    if through is None or (today - through).days <= STALE_DAYS:
+        return row
+    why = f"Its last complete day is {through}, {(today - through).days} days ago: pull its source, or import files."
+    return row.model_copy(update={"attention": "stale", "why": why})

@@ -7,11 +7,11 @@ import numpy.typing as npt
 
 from noctilum.core import reach as core
 from noctilum.core.bands import band
-from noctilum.core.curve import Curve, reference_rates
+from noctilum.core.curve import Curve, RowCurve, reference_rates, row_curve
 from noctilum.core.filters import Test
 from noctilum.core.filters.rows import picked
 from noctilum.core.table import Grouped, SideBySide
-from noctilum.readings.drivers import curve_of
+from noctilum.readings.drivers import curve_of, curves_of, told_curve
 from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, header
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked
@@ -35,8 +35,7 @@ def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = 
     enough = fewest * max(1, len(of.now_days)) / PER_DAYS
     rows = _kept(of, found, enough)
     kept = found.taken(rows)
-    curve = curve_of(held)
-    gain = core.gain(kept.clicks, kept.impressions, place_of(kept), curve)
+    gain = core.gain(kept.clicks, kept.impressions, place_of(kept), row_curves(of, kept))
     order = np.lexsort((kept.keys[1], kept.keys[0], -kept.impressions, -gain.clicks))
     shown = page.of(order)
     queries = held.history.texts("query", kept.keys[0][shown].tolist())
@@ -53,7 +52,8 @@ def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = 
             "gain": round(total[0], 3),
             "gain_low": round(total[1], 3),
             "gain_high": round(total[2], 3),
-            "curve": _curve(curve),
+            "curve": _curve(curve_of(held)),
+            "curves": [told_curve(device, curve) for device, curve in curves_of(held).items()],
         }
     )
 
@@ -61,6 +61,24 @@ def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = 
 def place_of(found: Grouped) -> npt.NDArray[np.float64]:
     """Give the average place of each row; 0 where it was not shown."""
     return found.position_milli / 1000 / np.maximum(found.impressions, 1)
+
+
+def row_curves(of: Frame, found: Grouped) -> RowCurve:
+    """Give the curve of each row of queries by page: those of its devices, weighed by its impressions on each."""
+    curves = curves_of(of.held)
+    numbers = {name: n for n, name in enumerate(of.held.history.all_texts("device"))}
+    shown = np.zeros((max(1, len(curves)), len(found)), dtype=np.int64)
+    if len(curves) > 1 and len(found):
+        parts = of.read("pair", ("query", "page", "device"), only={"query": tuple(np.unique(found.keys[0]).tolist())})
+        width = int(max(parts.keys[1].max(initial=0), found.keys[1].max())) + 1
+        codes, wanted = (each.keys[0] * width + each.keys[1] for each in (parts, found))
+        order = np.argsort(wanted)
+        at = np.minimum(np.searchsorted(wanted[order], codes), len(found) - 1)
+        mine = wanted[order][at] == codes
+        for n, device in enumerate(curves):
+            rows = mine & (parts.keys[2] == numbers[device])
+            shown[n, order[at[rows]]] = parts.impressions[rows]
+    return row_curve(tuple(curves.values()) or (curve_of(of.held),), shown)
 
 
 def generic(of: Frame, found: Grouped) -> npt.NDArray[np.bool_]:

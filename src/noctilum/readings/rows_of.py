@@ -45,10 +45,14 @@ def spread(found: Grouped, ids: Ints, at: Ints, steps: int) -> Floats:
 
 
 def weeks_before(of: Frame, weeks: int) -> tuple[Window, npt.NDArray[np.bool_]]:
-    """Give the whole weeks that end just before the window, through its end, and which of them are wholly held."""
+    """Give the weeks from so many before the window through its end, and which of them are whole and wholly held.
+
+    The last days of a window that is not whole weeks long are a part of a week: it is not told as one.
+    """
     first = of.window.first - timedelta(7 * weeks)
     span = Window(first, of.window.last)
-    return span, np.array([_held(of, first + timedelta(7 * n), 7) for n in range((len(span) + 6) // 7)])
+    starts = [first + timedelta(7 * n) for n in range((len(span) + 6) // 7)]
+    return span, np.array([start + timedelta(6) <= span.last and _held(of, start, 7) for start in starts])
 
 
 def last_months(of: Frame, months: int) -> list[tuple[Window, int]]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from noctilum.core.errors import NotThere
+from noctilum.core.pages import path_on
 from noctilum.history import History
 from noctilum.readings.frame import Asked, Holding, holding
 from noctilum.readings.narrow import Words
@@ -55,6 +56,8 @@ class SiteAccess:
     def asked(self, question: Windowed) -> Asked:
         """Put a question's frame in the terms of the readings; what compares nothing is asked against nothing."""
         where = {name: text for name in FILTERS if (text := getattr(question, name)) is not None}
+        if "page" in where:
+            where["page"] = path_on(self.words.host, where["page"])
         against = question.against if isinstance(question, Compared) else "none"
         return Asked(self.key, question.window, against, where, question.filter, question.language)
 

@@ -5,9 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from noctilum.core.unclicked import passed_over
-from noctilum.readings.drivers import curve_of
 from noctilum.readings.frame import Asked, Holding, figures, frame, header
-from noctilum.readings.reach import generic, place_of
+from noctilum.readings.reach import generic, place_of, row_curves
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import compare as wire
@@ -21,7 +20,7 @@ def unclicked(held: Holding, asked: Asked, page: Slice | None = None) -> wire.Un
     of.refuse_results("Impressions without clicks")
     rows = of.read("pair", ("query", "page"))
     rows = rows.taken(generic(of, rows))
-    judged = passed_over(rows.clicks, rows.impressions, place_of(rows), curve_of(held))
+    judged = passed_over(rows.clicks, rows.impressions, place_of(rows), row_curves(of, rows))
     missing = judged.expected - rows.clicks
     found = np.flatnonzero(judged.found)
     order = found[np.lexsort((rows.keys[1][found], rows.keys[0][found], -missing[found]))]

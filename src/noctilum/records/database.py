@@ -20,6 +20,8 @@ from noctilum.core.errors import Clash, Fault, StoreFault
 from noctilum.sqlite_faults import common_fault
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+WAIT_SECONDS = 30.0
+"""For somebody else who writes."""
 
 
 class Records:
@@ -118,7 +120,7 @@ def _unbound(connection: Connection) -> Iterator[None]:
 
 
 def _engine(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 30})
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": WAIT_SECONDS})
 
     @event.listens_for(engine, "connect")
     def _prepare(connection: Any, _record: Any) -> None:

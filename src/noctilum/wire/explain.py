@@ -9,7 +9,7 @@ from pydantic import Field
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column, group
-from noctilum.wire.readings import Change, Figures, Reading
+from noctilum.wire.readings import Change, CurveOf, Figures, Reading
 
 Verdict = Literal["fading", "slipping", "holding", "rising", "too few to tell"]
 Item = Literal["query", "page"]
@@ -206,7 +206,10 @@ class Reach(Reading):
     gain: float
     gain_low: float
     gain_high: float
-    curve: list[CurvePoint]
+    curve: list[CurvePoint] = Field(description="Over all devices together")
+    curves: list[CurveOf] = Field(
+        default=[], description="By device; a row's gain goes by them, weighed by its impressions on each"
+    )
 
 
 class SharingPage(Wire):

@@ -514,8 +514,10 @@ class PortfolioRow(Wire):
         "day", "complete through", "The last day with no missing or provisional day before it."
     )
     last_days: list[State]
-    attention: Literal["look now", "keep an eye on", "quiet", "waiting"]
-    why: str
+    attention: Literal["look now", "keep an eye on", "quiet", "stale", "waiting"] = column(
+        "verdict", "attention", "What needs a look comes first; a site whose days end long ago is stale."
+    )
+    why: str = column("text", "why", "What is known of the site, in words.")
     worst: str | None = Field(
         default=None, description="The page that fades most beyond the site's own fall, and was not moved"
     )
@@ -527,3 +529,5 @@ class Portfolio(Wire):
 
     today: date
     rows: list[PortfolioRow]
+    clicks: int = Field(default=0, description="Of the sites counted together, over the last 28 complete days of each")
+    sites_counted: int = Field(default=0, description="Those with figures that are not stale")

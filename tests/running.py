@@ -1,0 +1,183 @@
+"""The real thing: stand-in, service and worker as processes on loopback, from an install that is filled once."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import os
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+from tests.kept import copied, pointed_at
+
+from noctilum.actions import people
+from noctilum.actions.install import Install, Settings
+from noctilum.cli.main import main
+from noctilum.client import Noctilum
+from noctilum.demo import agency
+from noctilum.demo.run import note_down, set_up
+from noctilum.service.serve import start, stop, wait_until_up
+from noctilum.wire.setup import NewClient, NewSite
+
+ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
+ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
+# a loaded machine may take seconds over a password's hash: what is waited for either comes, or the test fails
+expect.set_options(timeout=60_000)
+
+
+@dataclass
+class Done:
+    """What a command did."""
+
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+@dataclass
+class Live:
+    """One running install."""
+
+    url: str
+    token: str
+    feed: object
+    data: Path
+    signed_in: dict[str, object] = field(default_factory=dict)
+
+    def client(self) -> Noctilum:
+        return Noctilum(self.url, self.token)
+
+    def get(self, path: str, **headers: str) -> httpx.Response:
+        return httpx.get(f"{self.url}/api/v1{path}", headers={"Authorization": f"Bearer {self.token}"} | headers)
+
+    def environment(self, **more: str) -> dict[str, str]:
+        return {"NOCTILUM_URL": self.url, "NOCTILUM_TOKEN": self.token, "COLUMNS": "120"} | more
+
+    def cli(self, *words: str, **environment: str) -> Done:
+        """Run a command here: as its process would, without the seconds that one takes to start."""
+        out, err = io.StringIO(), io.StringIO()
+        caught = contextlib.redirect_stdout(out), contextlib.redirect_stderr(err)
+        with surrounded(self.environment(**environment)), caught[0], caught[1]:
+            try:
+                code = main(words)
+            except SystemExit as ended:
+                code = ended.code if isinstance(ended.code, int) else 1
+        return Done(code, out.getvalue(), err.getvalue())
+
+    def process(self, *words: str, **environment: str) -> subprocess.CompletedProcess[str]:
+        """Run a command as a process of its own."""
+        command = [sys.executable, "-m", "noctilum.cli.main", *words]
+        given = os.environ | self.environment(**environment)
+        return subprocess.run(command, capture_output=True, text=True, env=given, timeout=120)
+
+
+@contextmanager
+def surrounded(environment: dict[str, str]) -> Iterator[None]:
+    before = dict(os.environ)
+    os.environ.update(environment)
+    try:
+        yield
+    finally:
+        os.environ.clear()
+        os.environ.update(before)
+
+
+def fill(folder: Path) -> None:
+    """Make the install of the live tests: the demo agency with 130 days, and a site that has nothing yet."""
+    from tests.conftest import INSIDE, NOW, TODAY, free_port, start_feed
+
+    feed, feed_process = start_feed(130)
+    settings = Settings(folder / "install", port=free_port(), web_workers=1, agency=agency.AGENCY, inside_hosts=INSIDE)
+    install = Install(settings)
+    install.prepare()
+    user = people.add_user(install, *agency.USER, NOW)
+    token = people.new_token(install, user.id, "tests", NOW)
+    set_up(install, feed.url)
+    note_down(install, TODAY)
+    install.close()
+    children = start(settings, folder / "service.log")
+    try:
+        wait_until_up(settings, children)
+        with Noctilum(f"http://127.0.0.1:{settings.port}", token) as noctilum:
+            for job in [noctilum.start_pull(source.id) for source in noctilum.sources()]:
+                assert [*noctilum.follow(job)][-1].state == "done"
+            noctilum.add_client(NewClient(name="Wickham Tools Co-op"))
+            noctilum.add_site("wickham-tools-co-op", NewSite(host="wickhamtools.example"))
+        (folder / "token").write_text(token)
+    finally:
+        stop(children)
+        feed_process.terminate()
+        feed_process.wait(10)
+
+
+@pytest.fixture(scope="session")
+def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
+    from tests.conftest import INSIDE, free_port, start_feed
+
+    folder = copied("live", fill, tmp_path_factory.mktemp("live") / "kept")
+    feed, feed_process = start_feed(130)
+    pointed_at(folder / "install" / "records.db", feed.url)
+    settings = Settings(folder / "install", port=free_port(), web_workers=1, agency=agency.AGENCY, inside_hosts=INSIDE)
+    children = start(settings, folder / "service.log")
+    try:
+        wait_until_up(settings, children)
+        yield Live(f"http://127.0.0.1:{settings.port}", (folder / "token").read_text(), feed, settings.data)
+    finally:
+        stop(children)
+        feed_process.terminate()
+        feed_process.wait(10)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS, timeout=60_000)
+        yield found
+        found.close()
+
+
+def opened(browser: Browser, live: Live, *, alone: bool = False, **context: object) -> Page:
+    """Open the console, signed in; the form is filled once, and its cookie goes along from then on.
+
+    alone: with a sign-in of its own, for tests that end it.
+    """
+    given = {"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", "locale": "en-GB"} | context
+    if not (live.signed_in or alone):
+        live.signed_in = sign_in(browser, live)
+    state = sign_in(browser, live) if alone else live.signed_in
+    page = browser.new_context(**given, storage_state=state).new_page()
+    page.set_default_timeout(60_000)
+    page.goto(live.url)
+    page.get_by_role("link", name="All clients").wait_for()
+    return page
+
+
+def sign_in(browser: Browser, live: Live) -> dict[str, object]:
+    page = browser.new_context(locale="en-GB").new_page()
+    page.set_default_timeout(60_000)
+    page.goto(live.url)
+    _, email, password = agency.USER
+    page.get_by_label("Mail address").fill(email)
+    page.get_by_label("Password").fill(password)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name="All clients").wait_for()
+    state = page.context.storage_state()
+    page.context.close()
+    return dict(state)
+
+
+@pytest.fixture
+def page(browser: Browser, live: Live) -> Iterator[Page]:
+    found = opened(browser, live)
+    troubles: list[str] = []
+    found.on("pageerror", lambda error: troubles.append(str(error)))
+    yield found
+    found.context.close()
+    assert troubles == []
