@@ -7,10 +7,12 @@ from importlib import resources
 
 import pytest
 from babel.messages.extract import extract_from_dir
-from babel.messages.pofile import read_po
 
+from noctilum.wire.catalogue import READINGS
+from noctilum.wire.columns import columns_of
 from noctilum.wire.readings import Caution
 from noctilum.words import LANGUAGES, Speech, cautions
+from noctilum.words.speech import messages
 from noctilum.words.teller import at
 
 KEYWORDS = {"message": None, "say": None, "tell": None, "many": (1, 2), "tell_many": (1, 2)}
@@ -18,18 +20,19 @@ OTHERS = [language for language in LANGUAGES if language != "en"]
 
 
 def used() -> set[str]:
-    """Every message in the code: also those that stand in a name before they are said."""
-    folder = resources.files("noctilum.words")
+    """Every message in the code, also those that stand in a name before they are said, and those of the readings."""
     found = set()
-    for _, _, message, _, _ in extract_from_dir(str(folder), keywords=KEYWORDS):
-        found.add(message[0] if isinstance(message, tuple) else message)
-    return found
+    for folder in ("noctilum.words", "noctilum.readings", "noctilum.reports"):
+        for _, _, message, _, _ in extract_from_dir(str(resources.files(folder)), keywords=KEYWORDS):
+            found.add(message[0] if isinstance(message, tuple) else message)
+    return found | {text for spec in READINGS for text in of_reading(spec)}
 
 
-def catalog(language):
-    path = resources.files("noctilum.words").joinpath("catalogs", f"{language}.po")
-    with path.open("rb") as stream:
-        return {message.id: message for message in read_po(stream, locale=language, abort_invalid=True) if message.id}
+def of_reading(spec) -> set[str]:
+    """What a reading says of itself and of its columns."""
+    every = [columns_of(spec.answer), *(spec.columns(table) for table in ("", *spec.tables))]
+    told = {text for columns in every for each in columns for text in (each.title, each.how, each.group, each.of_group)}
+    return {text for text in told | {spec.summary, spec.about} if text}
 
 
 def places(text):
@@ -38,21 +41,22 @@ def places(text):
 
 @pytest.mark.parametrize("language", OTHERS)
 def test_every_message_is_translated_with_the_same_places(language):
-    found = catalog(language)
-    ids = {each[0] if isinstance(each, tuple) else each for each in found}
-    assert len(used()) > 40
-    assert used() == ids
-    for each, message in found.items():
-        sources = each if isinstance(each, tuple) else (each,)
-        said = message.string if isinstance(message.string, tuple) else (message.string,)
-        assert all(said), each
-        assert not message.fuzzy
-        assert {tuple(places(text)) for text in said} == {tuple(places(text)) for text in sources}, each
+    assert len(used()) > 300
+    assert used() == set(messages())
+    for one, said in messages().items():
+        sources = {tuple(places(text)) for text in (one, said.get("more", one))}
+        texts = said[language] if isinstance(said[language], list) else [said[language]]
+        assert all(text.strip() for text in texts), one
+        assert {tuple(places(text)) for text in texts} == sources, one
+        assert len(texts) == (2 if "more" in said else 1) or language == "fr", one
 
 
-def test_all_catalogs_hold_the_same_messages():
-    first, *others = (set(catalog(language)) for language in OTHERS)
-    assert all(each == first for each in others)
+def test_a_message_that_two_files_translate_differently_is_refused(tmp_path, monkeypatch):
+    for name, said in (("a", "Klicks"), ("b", "Besuche")):
+        (tmp_path / f"{name}.toml").write_text(f'["clicks"]\nde = "{said}"\n')
+    monkeypatch.setattr(resources.files("noctilum.words").__class__, "joinpath", lambda *_: tmp_path)
+    with pytest.raises(ValueError, match="b.toml translates 'clicks'"):
+        messages.__wrapped__()
 
 
 @pytest.mark.parametrize(

@@ -2069,11 +2069,15 @@ export interface components {
          * @description The week with the best average place.
          */
         BestWeek: {
-            /** Position */
+            /**
+             * Position
+             * @description The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.
+             */
             position: number;
             /**
              * Start
              * Format: date
+             * @description The first day of the step.
              */
             start: string;
         };
@@ -2209,7 +2213,7 @@ export interface components {
             grain: string;
             /**
              * Matching
-             * @description Rows that match, of which rows holds some
+             * @description How many rows were found, on all pages of the list.
              */
             matching: number;
             /** Offset */
@@ -2446,11 +2450,17 @@ export interface components {
              * @description The level at which the provider counted these figures
              */
             grain: string;
-            /** Matching */
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
             matching: number;
             /** Offset */
             offset: number;
-            /** Queries */
+            /**
+             * Queries
+             * @description Listed queries with at least one impression.
+             */
             queries: number;
             /** Rows */
             rows: components["schemas"]["ClusterRow"][];
@@ -2601,7 +2611,10 @@ export interface components {
              * @description The level at which the provider counted these figures
              */
             grain: string;
-            /** Matching */
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
             matching: number;
             /** Offset */
             offset: number;
@@ -2829,7 +2842,10 @@ export interface components {
              * @description The level at which the provider counted these figures
              */
             grain: string;
-            /** Matching */
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
             matching: number;
             mobile: components["schemas"]["Figures"];
             /** Offset */
@@ -2919,12 +2935,16 @@ export interface components {
          */
         Drivers: {
             against: components["schemas"]["Days"] | null;
-            /** Appeal */
+            /**
+             * Appeal
+             * @description What clicks would have changed by had only the click-through beyond the curve’s changed.
+             */
             appeal: number;
             /** Asked Against */
             asked_against: string;
             /** Asked Window */
             asked_window: string;
+            /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"];
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
@@ -2936,9 +2956,15 @@ export interface components {
             complete_through: string;
             /** Curve */
             curve: components["schemas"]["CurveOf"][];
-            /** Demand */
+            /**
+             * Demand
+             * @description What clicks would have changed by had only the impressions of queries seen in both windows changed.
+             */
             demand: number;
-            /** Entered */
+            /**
+             * Entered
+             * @description Clicks of queries shown now and not before.
+             */
             entered: number;
             /** Filter */
             filter: {
@@ -2962,11 +2988,14 @@ export interface components {
              * @description The level at which the provider counted these figures
              */
             grain: string;
-            /** Left */
+            /**
+             * Left
+             * @description Clicks of queries shown before and not now.
+             */
             left: number;
             /**
              * Matching
-             * @description Queries that moved at all, or that made some of the part asked for
+             * @description How many rows were found, on all pages of the list.
              * @default 0
              */
             matching?: number;
@@ -2979,7 +3008,10 @@ export interface components {
              * @default 0
              */
             offset?: number;
-            /** Rank */
+            /**
+             * Rank
+             * @description What clicks would have changed by had only the places changed, by the site’s own curve for each device.
+             */
             rank: number;
             /**
              * Sentences
@@ -2994,7 +3026,10 @@ export interface components {
              * @description 1 for windows of one length; else held days now over held days before: before is taken for as many
              */
             times: number;
-            /** Unlisted */
+            /**
+             * Unlisted
+             * @description The provider’s total less the listed rows: queries withheld because few people asked them.
+             */
             unlisted: number;
             window: components["schemas"]["Days"];
         };
@@ -3649,7 +3684,7 @@ export interface components {
             first_held: string;
             /**
              * Gained
-             * @description All gains of rows that gained
+             * @description The gains of all rows that gained, added up.
              */
             gained: number | null;
             /** Generation */
@@ -3666,14 +3701,17 @@ export interface components {
             item: "query" | "page";
             /**
              * Lost
-             * @description All losses of rows that lost; none where nothing can be compared
+             * @description The losses of all rows that lost, added up.
              */
             lost: number | null;
-            /** Matching */
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
             matching: number;
             /**
              * Net
-             * @description gained + lost, which may hide both
+             * @description All gains and all losses of rows together, which may hide both.
              */
             net: number | null;
             /** Offset */
@@ -3840,15 +3878,22 @@ export interface components {
          * @description One query's or page's whole life as far as it is held.
          */
         Life: {
+            /** @description Of the weeks with ten impressions or more. */
             best_week: components["schemas"]["BestWeek"] | null;
             /**
              * Complete Through
              * Format: date
              */
             complete_through: string;
-            /** Days Held */
+            /**
+             * Days Held
+             * @description Days whose figures are held.
+             */
             days_held: number;
-            /** Days Seen */
+            /**
+             * Days Seen
+             * @description Days with at least one impression.
+             */
             days_seen: number;
             /**
              * First Held
@@ -3858,6 +3903,7 @@ export interface components {
             /**
              * First Seen
              * Format: date
+             * @description The first held day with an impression.
              */
             first_seen: string;
             /** Generation */
@@ -3874,6 +3920,7 @@ export interface components {
             /**
              * Last Seen
              * Format: date
+             * @description The last held day with an impression.
              */
             last_seen: string;
             /**
@@ -3887,9 +3934,15 @@ export interface components {
             total: components["schemas"]["Figures"];
             /** Weeks */
             weeks: components["schemas"]["Point"][];
-            /** Weeks Held */
+            /**
+             * Weeks Held
+             * @description Weeks of which every day is held.
+             */
             weeks_held: number;
-            /** Weeks In Top Ten */
+            /**
+             * Weeks In Top Ten
+             * @description Weeks with an average place better than 10.5.
+             */
             weeks_in_top_ten: number;
         };
         /**
@@ -4233,6 +4286,7 @@ export interface components {
          */
         NoteEffect: {
             against: components["schemas"]["Days"] | null;
+            /** @description As many days before the note as there are after it. */
             before: components["schemas"]["Figures"] | null;
             /**
              * Beside
@@ -4244,12 +4298,12 @@ export interface components {
             change: components["schemas"]["Change"] | null;
             /**
              * Expected
-             * @description Clicks to be expected after, by what it is set beside
+             * @description Clicks before the note times the change of what it is set beside.
              */
             expected: number | null;
             /**
              * Moved
-             * @description Clicks now over those expected, less one
+             * @description Clicks now over those expected, less one.
              */
             moved: number | null;
             note: components["schemas"]["NoteOut"];
@@ -4272,11 +4326,14 @@ export interface components {
              * @default null
              */
             ready?: string | null;
-            /** Rest Before */
+            /**
+             * Rest Before
+             * @description Clicks before the note of what it is set beside.
+             */
             rest_before: number | null;
             /**
              * Rest Now
-             * @description Clicks, after, of what it is set beside
+             * @description Clicks after the note of what it is set beside.
              */
             rest_now: number | null;
             /**
@@ -4517,7 +4574,10 @@ export interface components {
              * @description The level at which the provider counted these figures
              */
             grain: string;
-            /** Matching */
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
             matching: number;
             /** Offset */
             offset: number;
@@ -4668,8 +4728,20 @@ export interface components {
          * @description All sites at a glance.
          */
         Portfolio: {
+            /**
+             * Clicks
+             * @description Of the sites counted together, over the last 28 complete days of each
+             * @default 0
+             */
+            clicks?: number;
             /** Rows */
             rows: components["schemas"]["PortfolioRow"][];
+            /**
+             * Sites Counted
+             * @description Those with figures that are not stale
+             * @default 0
+             */
+            sites_counted?: number;
             /**
              * Today
              * Format: date
@@ -4683,9 +4755,10 @@ export interface components {
         PortfolioRow: {
             /**
              * Attention
+             * @description What needs a look comes first; a site whose days end long ago is stale.
              * @enum {string}
              */
-            attention: "look now" | "keep an eye on" | "quiet" | "waiting";
+            attention: "look now" | "keep an eye on" | "quiet" | "stale" | "waiting";
             /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"] | null;
             change: components["schemas"]["Change"] | null;
@@ -4715,7 +4788,10 @@ export interface components {
              * @description Clicks by week, sixteen months
              */
             weeks: components["schemas"]["Point"][];
-            /** Why */
+            /**
+             * Why
+             * @description What is known of the site, in words.
+             */
             why: string;
             window: components["schemas"]["Days"] | null;
             /**
@@ -4850,8 +4926,17 @@ export interface components {
              * Format: date
              */
             complete_through: string;
-            /** Curve */
+            /**
+             * Curve
+             * @description Over all devices together
+             */
             curve: components["schemas"]["CurvePoint"][];
+            /**
+             * Curves
+             * @description By device; a row's gain goes by them, weighed by its impressions on each
+             * @default []
+             */
+            curves?: components["schemas"]["CurveOf"][];
             /**
              * Fewest
              * @description Impressions a row needs
@@ -4872,11 +4957,20 @@ export interface components {
              * Format: date
              */
             first_held: string;
-            /** Gain */
+            /**
+             * Gain
+             * @description Of all rows found, added up.
+             */
             gain: number;
-            /** Gain High */
+            /**
+             * Gain High
+             * @description Of all rows found, added up.
+             */
             gain_high: number;
-            /** Gain Low */
+            /**
+             * Gain Low
+             * @description Of all rows found, added up.
+             */
             gain_low: number;
             /** Generation */
             generation: number;
@@ -4885,7 +4979,10 @@ export interface components {
              * @description The level at which the provider counted these figures
              */
             grain: string;
-            /** Matching */
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
             matching: number;
             /** Offset */
             offset: number;
@@ -4974,8 +5071,18 @@ export interface components {
         ReadingAbout: {
             /** About */
             about: string;
+            /**
+             * By
+             * @description The parameters that say what it goes by, as in an export
+             */
+            by: string[];
             /** Compares */
             compares: boolean;
+            /**
+             * Figures
+             * @description Of the answer itself, beside its rows
+             */
+            figures: components["schemas"]["ColumnAbout"][];
             /**
              * Group
              * @enum {string}
@@ -5405,6 +5512,7 @@ export interface components {
             asked_against: string;
             /** Asked Window */
             asked_window: string;
+            /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"] | null;
             /**
              * Before Points
@@ -5584,11 +5692,14 @@ export interface components {
              * @description The level at which the provider counted these figures
              */
             grain: string;
-            /** Matching */
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
             matching: number;
             /**
              * Missing
-             * @description Of all rows found
+             * @description Of all rows found, added up.
              */
             missing: number;
             /** Offset */
@@ -5694,10 +5805,13 @@ export interface components {
         VerdictSum: {
             /**
              * Change
-             * @description Clicks, over as many days as now; none where nothing can be compared
+             * @description Clicks now less clicks before, over as many days; none where nothing can be compared.
              */
             change: number | null;
-            /** Rows */
+            /**
+             * Rows
+             * @description How many rows have this verdict.
+             */
             rows: number;
             /**
              * Verdict
@@ -5751,7 +5865,10 @@ export interface components {
             asked_window: string;
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
-            /** Clicks A Day */
+            /**
+             * Clicks A Day
+             * @description Clicks of the window over its held days.
+             */
             clicks_a_day: number;
             /**
              * Complete Through

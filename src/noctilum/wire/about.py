@@ -55,4 +55,6 @@ class ReadingAbout(Wire):
     compares: bool
     paged: str = Field(description="The parameter that says how many rows are given; empty where all are")
     parameters: list[ParameterAbout]
+    by: list[str] = Field(description="The parameters that say what it goes by, as in an export")
+    figures: list[ColumnAbout] = Field(description="Of the answer itself, beside its rows")
     tables: list[TableAbout]

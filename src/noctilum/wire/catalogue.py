@@ -103,6 +103,7 @@ READINGS = Catalogue(
             make="noctilum.readings.fading:answer",
             say="noctilum.words.tell:fading",
             by=("item",),
+            tables={"verdict": "verdicts"},
             whole={"verdict": list(get_args(explain.Verdict))},
         ),
         ReadingSpec(
@@ -125,7 +126,9 @@ READINGS = Catalogue(
             answer=explain.Overlap,
             make="noctilum.readings.overlap:answer",
             say="noctilum.words.tell:overlap",
+            rows="rows.pages",
             flat=shared,
+            tables={"query": "rows"},
         ),
         ReadingSpec(
             name="clusters",

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from pydantic import Field
-
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column, group
 from noctilum.wire.readings import Figures, Reading
@@ -37,7 +35,7 @@ class Weekdays(Reading):
     """The profile of a week."""
 
     rows: list[Weekday]
-    clicks_a_day: float
+    clicks_a_day: float = column("count", "clicks a day", "Clicks of the window over its held days.")
 
 
 class UnclickedRow(Wire):
@@ -74,8 +72,8 @@ class Unclicked(Reading):
 
     rows: list[UnclickedRow]
     offset: int
-    matching: int
-    missing: float = Field(description="Of all rows found")
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    missing: float = column("count", "missing", "Of all rows found, added up.")
 
 
 class DeviceGapRow(Wire):
@@ -108,8 +106,8 @@ class DeviceGap(Reading):
     """Mobile against desktop by query, most to be gained first."""
 
     rows: list[DeviceGapRow]
-    mobile: Figures
-    desktop: Figures
+    mobile: Figures = group("mobile")
+    desktop: Figures = group("desktop")
     offset: int
-    matching: int
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
     fewest: float

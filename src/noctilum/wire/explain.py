@@ -106,9 +106,15 @@ class Judgement(Wire):
 class VerdictSum(Wire):
     """How many rows have a verdict, and what they gained or lost."""
 
-    verdict: Verdict
-    rows: int
-    change: float | None = Field(description="Clicks, over as many days as now; none where nothing can be compared")
+    verdict: Verdict = column("verdict", "verdict")
+    rows: int = column("count", "rows", "How many rows have this verdict.")
+    change: float | None = column(
+        "count",
+        "change",
+        "Clicks now less clicks before, over as many days; none where nothing can be compared.",
+        better="higher",
+        signed=True,
+    )
 
 
 class Mover(Wire):
@@ -133,11 +139,13 @@ class Judgements(Reading):
     item: Item
     rows: list[Judgement]
     offset: int
-    matching: int
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
     verdicts: list[VerdictSum]
-    lost: float | None = Field(description="All losses of rows that lost; none where nothing can be compared")
-    gained: float | None = Field(description="All gains of rows that gained")
-    net: float | None = Field(description="gained + lost, which may hide both")
+    lost: float | None = column("count", "lost", "The losses of all rows that lost, added up.", signed=True)
+    gained: float | None = column("count", "gained", "The gains of all rows that gained, added up.", signed=True)
+    net: float | None = column(
+        "count", "net", "All gains and all losses of rows together, which may hide both.", signed=True
+    )
     fallers: list[Mover] = Field(description="Those of any verdict that lost most clicks, most first; at most ten")
     risers: list[Mover] = Field(description="Those of any verdict that gained most clicks, most first; at most ten")
 
@@ -156,7 +164,9 @@ class ReachRow(Wire):
     band: str | None = column(
         "text", "band", "Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100."
     )
-    target: int = column("count", "to", "The place aimed at: 3 for rows at 3.6 to 10.5, 8 for those at 10.6 to 20.5.")
+    target: int = column(
+        "count", "target", "The place aimed at: 3 for rows at 3.6 to 10.5, 8 for those at 10.6 to 20.5."
+    )
     gain: float = column(
         "count",
         "gain",
@@ -201,11 +211,11 @@ class Reach(Reading):
     rows: list[ReachRow]
     pages: list[ReachPage]
     offset: int
-    matching: int
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
     fewest: float = Field(description="Impressions a row needs")
-    gain: float
-    gain_low: float
-    gain_high: float
+    gain: float = column("count", "gain", "Of all rows found, added up.", signed=True)
+    gain_low: float = column("count", "gain, at least", "Of all rows found, added up.", signed=True)
+    gain_high: float = column("count", "gain, at most", "Of all rows found, added up.", signed=True)
     curve: list[CurvePoint] = Field(description="Over all devices together")
     curves: list[CurveOf] = Field(
         default=[], description="By device; a row's gain goes by them, weighed by its impressions on each"
@@ -247,7 +257,7 @@ class Overlap(Reading):
 
     rows: list[OverlapRow]
     offset: int
-    matching: int
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
     fewest: float
 
 
@@ -285,8 +295,8 @@ class Clusters(Reading):
 
     rows: list[ClusterRow]
     offset: int
-    matching: int
-    queries: int
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    queries: int = column("count", "queries", "Listed queries with at least one impression.")
 
 
 class OddDay(Wire):
@@ -338,7 +348,7 @@ class Cross(Reading):
         description="Of all rows, also of those not on this page; with sets of everything read"
     )
     offset: int
-    matching: int
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
 
 
 class BandMonth(Wire):

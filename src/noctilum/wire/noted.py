@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from noctilum.wire.base import Asked, Day, Line, Wire
+from noctilum.wire.columns import column, group
 from noctilum.wire.explain import Item
 from noctilum.wire.readings import Caution, Change, Days, Figures, Sentence
 
@@ -157,18 +158,20 @@ class NoteEffect(Wire):
     verdict: Literal["better", "worse", "no clear change", "too few to tell", "too early to tell"]
     window: Days | None
     against: Days | None
-    now: Figures | None
-    before: Figures | None
-    change: Change | None
+    now: Figures | None = group(ending="")
+    before: Figures | None = group("before", "As many days before the note as there are after it.")
+    change: Change | None = group("change")
     beside: Literal["rest of the site", "a year before"] | None = Field(
         description="What takes the season out; none where neither can be had"
     )
-    rest_now: int | None = Field(description="Clicks, after, of what it is set beside")
-    rest_before: int | None
+    rest_now: int | None = column("count", "beside it, after", "Clicks after the note of what it is set beside.")
+    rest_before: int | None = column("count", "beside it, before", "Clicks before the note of what it is set beside.")
     z: float | None = Field(description="Against the change of what it is set beside")
     p: float | None
-    expected: float | None = Field(description="Clicks to be expected after, by what it is set beside")
-    moved: float | None = Field(description="Clicks now over those expected, less one")
+    expected: float | None = column(
+        "count", "expected", "Clicks before the note times the change of what it is set beside."
+    )
+    moved: float | None = column("share", "moved", "Clicks now over those expected, less one.", signed=True)
     ready: date | None = Field(default=None, description="When a week after it is held, while it is too early to tell")
     others: list[NoteOut] = Field(description="What else happened in these days")
     cautions: list[Caution]

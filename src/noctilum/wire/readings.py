@@ -169,9 +169,9 @@ class Timeline(Reading):
     points: list[Point]
     before_points: list[Point] = Field(description="Aligned step for step with points where the lengths agree")
     tail: list[Point] = Field(description="Days after the window that are still provisional; in no total")
-    now: Figures
-    before: Figures | None
-    change: Change | None
+    now: Figures = group(ending="")
+    before: Figures | None = group("before", "Over the window compared with: as many held days, paired day with day.")
+    change: Change | None = group("change")
 
 
 class Row(Wire):
@@ -216,7 +216,7 @@ class Breakdown(Reading):
     rows: list[Row]
     sort: str
     offset: int
-    matching: int = Field(description="Rows that match, of which rows holds some")
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
     rest: RestRow | None = Field(description="Matching rows that are not on this page")
     outside: RestRow | None = Field(description="Listed rows outside the text looked for")
     unlisted: RestRow | None = Field(description="What the provider withheld; null where that is not known")
@@ -275,29 +275,54 @@ class CurveOf(Wire):
 class Drivers(Reading):
     """The exact split of the change in clicks: six parts that add up to it, now.clicks − before.clicks × times."""
 
-    now: Figures
-    before: Figures
-    change: Change
+    now: Figures = group(ending="")
+    before: Figures = group("before", "Over the window compared with: as many held days, paired day with day.")
+    change: Change = group("change")
     times: float = Field(
         description="1 for windows of one length; else held days now over held days before: before is taken for as many"
     )
-    demand: float
-    rank: float
-    appeal: float
-    entered: float
-    left: float
-    unlisted: float
+    demand: float = column(
+        "count",
+        "demand",
+        "What clicks would have changed by had only the impressions of queries seen in both windows changed.",
+        signed=True,
+    )
+    rank: float = column(
+        "count",
+        "rank",
+        "What clicks would have changed by had only the places changed, by the site’s own curve for each device.",
+        signed=True,
+    )
+    appeal: float = column(
+        "count",
+        "appeal",
+        "What clicks would have changed by had only the click-through beyond the curve’s changed.",
+        signed=True,
+    )
+    entered: float = column("count", "entered", "Clicks of queries shown now and not before.", signed=True)
+    left: float = column("count", "left", "Clicks of queries shown before and not now.", signed=True)
+    unlisted: float = column(
+        "count",
+        "unlisted",
+        "The provider’s total less the listed rows: queries withheld because few people asked them.",
+        signed=True,
+    )
     movers: list[DriverRow]
     offset: int = Field(default=0, description="How many movers stand before those named")
-    matching: int = Field(default=0, description="Queries that moved at all, or that made some of the part asked for")
+    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.", default=0)
     curve: list[CurveOf]
 
 
 class BestWeek(Wire):
     """The week with the best average place."""
 
-    start: date
-    position: float
+    start: date = column("day", "from", "The first day of the step.")
+    position: float = column(
+        "place",
+        "position",
+        "The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.",
+        better="lower",
+    )
 
 
 class Life(Wire):
@@ -309,14 +334,16 @@ class Life(Wire):
     grain: str
     first_held: date
     complete_through: date
-    first_seen: date
-    last_seen: date
-    days_held: int
-    days_seen: int
-    weeks_held: int
-    weeks_in_top_ten: int
-    best_week: BestWeek | None
-    total: Figures
+    first_seen: date = column("day", "first seen", "The first held day with an impression.")
+    last_seen: date = column("day", "last seen", "The last held day with an impression.")
+    days_held: int = column("count", "days held", "Days whose figures are held.")
+    days_seen: int = column("count", "days seen", "Days with at least one impression.")
+    weeks_held: int = column("count", "weeks held", "Weeks of which every day is held.")
+    weeks_in_top_ten: int = column(
+        "count", "weeks in the top ten", "Weeks with an average place better than 10.5.", better="higher"
+    )
+    best_week: BestWeek | None = group("best week", "Of the weeks with ten impressions or more.")
+    total: Figures = group(ending="")
     weeks: list[Point]
     generation: int
     sentences: list[Sentence] = Field(default=[], description="The life in one to four sentences")

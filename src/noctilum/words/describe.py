@@ -7,7 +7,7 @@ from typing import Any
 from pydantic.fields import FieldInfo
 
 from noctilum.wire.about import ColumnAbout, ParameterAbout, ReadingAbout, TableAbout
-from noctilum.wire.columns import Column
+from noctilum.wire.columns import Column, columns_of
 from noctilum.wire.questions import choices
 from noctilum.wire.specs import ReadingSpec
 from noctilum.words.speech import Speech
@@ -25,6 +25,8 @@ def described(spec: ReadingSpec, language: str) -> ReadingAbout:
         compares=spec.compares,
         paged=spec.paged,
         parameters=[_parameter(spec, name, each) for name, each in spec.question.model_fields.items()],
+        by=list(spec.by),
+        figures=[_column(each, True, speech) for each in columns_of(spec.answer)],
         tables=[_table(spec, name, speech) for name in ("", *spec.tables)],
     )
 
