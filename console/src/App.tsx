@@ -19,6 +19,7 @@ const Reach = lazy(() => import('./views/Reach'));
 const Clusters = lazy(() => import('./views/Clusters'));
 const Passed = lazy(() => import('./views/Lacking').then((m) => ({ default: m.Passed })));
 const Gap = lazy(() => import('./views/Lacking').then((m) => ({ default: m.Gap })));
+const AnyReading = lazy(() => import('./views/Reading'));
 const Overlap = lazy(() => import('./views/Overlap'));
 const Notes = lazy(() => import('./views/Notes'));
 const Sets = lazy(() => import('./views/Sets'));
@@ -55,6 +56,7 @@ export function App() {
             <Route path="device-gap" element={<Gap />} />
             <Route path="clusters" element={<Clusters />} />
             <Route path="overlap" element={<Overlap />} />
+            <Route path="read/:name" element={<AnyReading />} />
             <Route path="notes" element={<Notes />} />
             <Route path="sets" element={<Sets />} />
           </Route>

@@ -1,7 +1,8 @@
-import { render, screen, within } from '@testing-library/react';
+import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { MemoryRouter } from 'react-router';
 import { describe, expect, it } from 'vitest';
+import { render } from './asked';
 import type { NoteOut, OddDay, Point, Timeline } from '../src/mind/api';
 import { Said } from '../src/skin/Said';
 import { Storyline } from '../src/skin/Storyline';

@@ -1,6 +1,7 @@
-import { render, screen } from '@testing-library/react';
+import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it, vi } from 'vitest';
+import { render } from './asked';
 import type { Breakdown, Change, Figures, Row } from '../src/mind/api';
 import { BreakdownTable } from '../src/skin/BreakdownTable';
 import { ErrorNote } from '../src/skin/states';

@@ -1,20 +1,6 @@
-import { describe, expect, it } from 'vitest';
-import { cellOf, cellsOf, csv, fileName, harmless, tabbed } from '../src/mind/taking';
+import { expect, it } from 'vitest';
+import { csv, fileName, harmless, tabbed } from '../src/mind/taking';
 import { bound, pieces } from '../src/skin/Said';
-
-describe('figures as they are written', () => {
-  it.each([
-    ['1,234', 'en-GB', 1234], ['−203', 'en-GB', -203], ['+1,615', 'en-GB', 1615], ['6.61%', 'en-GB', 0.0661], ['–', 'en-GB', null], ['', 'en-GB', null],
-    ['1.234,5', 'de-DE', 1234.5], ['−12,3 %', 'de-DE', -0.123], ['1 234,5', 'fr-FR', 1234.5],
-    ['+1,615 (+45.7%)', 'en-GB', '+1,615 (+45.7%)'], ['2026-03-01', 'en-GB', '2026-03-01'], ['too few to tell', 'en-GB', 'too few to tell'],
-  ])('%s in %s', (text, locale, value) => expect(cellOf(text, locale)).toBe(value));
-});
-
-it('a table gives what is seen of it, with spans filled', () => {
-  document.body.innerHTML = '<table><tr><th>Query</th><th class="num">clicks</th></tr><tr><th>2024<span class="vh">hidden</span></th><td><svg><title>no</title></svg>1,000</td></tr><tr><td colspan="2">rest</td></tr></table>';
-  const cells = cellsOf(document.querySelector('table') as HTMLTableElement, 'en-GB');
-  expect(cells).toEqual([['Query', 'clicks'], ['2024', 1000], ['rest', null]]);
-});
 
 it('CSV quotes what must be, the clipboard has one line a row', () => {
   const cells = [['a "b", c', 1.5], ['two\nlines', null]];

@@ -55,7 +55,7 @@ def test_a_message_that_two_files_translate_differently_is_refused(tmp_path, mon
     for name, said in (("a", "Klicks"), ("b", "Besuche")):
         (tmp_path / f"{name}.toml").write_text(f'["clicks"]\nde = "{said}"\n')
     monkeypatch.setattr(resources.files("noctilum.words").__class__, "joinpath", lambda *_: tmp_path)
-    with pytest.raises(ValueError, match="b.toml translates 'clicks'"):
+    with pytest.raises(ValueError, match=r"b\.toml translates 'clicks'"):
         messages.__wrapped__()
 
 

@@ -22,6 +22,13 @@ export const VIEWS: readonly View[] = [
   { name: 'Mobile and desktop', at: 'device-gap', ofSite: true },
 ];
 
+/** Readings that a view shows already; others have an entry of their own, made from what the service says of them. */
+const IN_VIEWS = new Set(['timeline', 'breakdown', 'cross', 'bands', 'weekdays', 'life', 'drivers', 'fading', 'within-reach', 'overlap', 'clusters', 'unclicked', 'device-gap', 'odd-days', 'note-effect', 'ledger', 'day', 'changes', 'reconcile']);
+
+export function viewsOfReadings(readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Explain' }>): View[] {
+  return readings.filter((each) => !IN_VIEWS.has(each.name)).map(({ name, group }) => ({ name: `${name.charAt(0).toUpperCase()}${name.slice(1).replaceAll('-', ' ')}`, at: `read/${name}`, group, ofSite: true }));
+}
+
 /** The address of a view; of a site's only with the site. search: what goes along, with its question mark. */
 export function addressOf(view: View, site: string | undefined, search = ''): string {
   return view.ofSite ? (site ? `/sites/${site}/${view.at}${search}` : '/') : `/${view.at}`;

@@ -175,6 +175,21 @@ export const deviceGap = (key: string, frame: Frame, rows: Part = {}) =>
     retry: false,
   });
 
+/** Any reading, asked with what the view narrows to, as far as it takes it. */
+export const anyReading = (key: string, reading: api.ReadingAbout | undefined, frame: Frame, rows: Part = {}) =>
+  queryOptions({
+    queryKey: ['reading', reading?.name, key, frame, rows],
+    queryFn: () => {
+      const given: api.Params = { ...frameParams(frame), ...(reading?.paged ? { [reading.paged]: rows.limit, offset: rows.offset || undefined } : {}) };
+      const taken = Object.fromEntries(Object.entries(given).filter(([name]) => reading?.parameters.some((each) => each.name === name)));
+      const words = (path: string) => path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String(reading?.parameters.find((each) => each.name === name)?.default ?? reading?.parameters.find((each) => each.name === name)?.choices[0] ?? '')));
+      return api.ask<unknown>(`/sites/${api.siteKey(key)}/${words(reading?.path ?? '')}`, taken);
+    },
+    enabled: reading !== undefined,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
 export const clusters = (key: string, frame: Frame, rows: Part = {}) =>
   queryOptions({
     queryKey: ['clusters', key, frame, rows],

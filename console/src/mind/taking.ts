@@ -1,36 +1,7 @@
-/** Taking tables and charts out of the console: as text, as numbers, as pictures. */
+/** Taking rows and charts out of the console: as text, as files, as pictures. */
 import { send } from './api';
 
 export type Cell = string | number | null;
-
-const DASHES = /^[–—-]?$/;
-
-/** Reads a figure as the console writes it in a locale; text that is no figure stays text, a dash is nothing. */
-export function cellOf(text: string, locale: string): Cell {
-  const plain = text.replace(/\s+/g, ' ').trim();
-  if (DASHES.test(plain)) return null;
-  const parts = new Intl.NumberFormat(locale).formatToParts(-12345.6);
-  const symbol = (type: string) => parts.find((part) => part.type === type)?.value ?? '';
-  const group = symbol('group').trim() === '' ? /\s/g : new RegExp(`\\${symbol('group')}`, 'g');
-  const bare = plain.replace(/−/g, '-').replace(group, '').replace(symbol('decimal'), '.').replace(/^\+/, '');
-  const percent = /^(-?\d+(?:\.\d+)?)\s*%$/.exec(bare);
-  if (percent) return Number((Number(percent[1]) / 100).toPrecision(12));
-  return /^-?\d+(\.\d+)?$/.test(bare) ? Number(bare) : plain;
-}
-
-/** Reads a table's visible cells, row by row; cells that span columns are followed by empty ones. */
-export function cellsOf(table: HTMLTableElement, locale: string): Cell[][] {
-  return [...table.rows].map((row) => [...row.cells].flatMap((cell) => {
-    const text = [...cell.childNodes].map(visible).join('');
-    const found = cell.tagName === 'TD' || cell.classList.contains('num') ? cellOf(text, locale) : text.replace(/\s+/g, ' ').trim();
-    return [found, ...Array.from({ length: cell.colSpan - 1 }, () => null)];
-  }));
-}
-
-function visible(node: Node): string {
-  if (node instanceof HTMLElement && (node.classList.contains('vh') || node.tagName === 'SVG' || node.getAttribute('aria-hidden') === 'true')) return '';
-  return node instanceof SVGElement ? '' : node.hasChildNodes() ? [...node.childNodes].map(visible).join('') : (node.textContent ?? '');
-}
 
 const BEGINS = /^'*(?:[=@\t\r\n]|[+-](?![\d.,]+%?\s*$))/;
 

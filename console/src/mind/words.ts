@@ -46,6 +46,10 @@ export const shortDay = (day: string) => short.format(asDate(day));
 export const longDay = (day: string) => long.format(asDate(day));
 export const monthOf = (day: string) => monthYear.format(asDate(day));
 
+const MONDAY = Date.UTC(2024, 0, 1);
+/** The name of a day of the week; 0 is Monday. */
+export const weekdayOf = (number: number) => new Intl.DateTimeFormat(locale, { weekday: 'long', timeZone: 'UTC' }).format(new Date(MONDAY + number * 86_400_000));
+
 const moment = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 /** The name of a month, quarter or year as a window is written; other windows are chosen days. */
 export function windowName(window: string): string {

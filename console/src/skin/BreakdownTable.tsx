@@ -3,7 +3,8 @@ import type { ReactNode } from 'react';
 import type { Breakdown, RestRow, Row } from '../mind/api';
 import { DASH, count, percent, place, tone } from '../mind/words';
 import { useHidden } from '../mind/columns';
-import { How, Th, type Figure } from './How';
+import { useTaken } from '../mind/taken';
+import { How, Th } from './How';
 import { BandChip, ClicksChange, Moved, PlacesChange, ShareBar } from './small';
 
 const NAMES: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', kind: 'Kind of search', look: 'Look' };
@@ -15,14 +16,17 @@ export interface TableProps {
   onSort: (sort: string) => void;
   chosen?: string | undefined;
   label: (row: Row) => ReactNode;
+  /** Under which its rows are copied and saved. */
+  title?: string;
 }
 
-export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps) {
+export function BreakdownTable({ data, sort, onSort, chosen, label, title }: TableProps) {
   const most = Math.max(0, ...data.rows.map((row) => row.now.clicks));
   const head = { sort, onSort };
   const hidden = useHidden();
+  useTaken(title ?? NAMES[data.dimension] ?? data.dimension, 'breakdown', data);
   const on = (name: string) => !hidden.has(name);
-  const over = (name: string, how: Figure, columns: number) => columns > 0 && <th scope={columns > 1 ? 'colgroup' : 'col'} colSpan={columns} className="over"><How of={how}>{name}</How></th>;
+  const over = (name: string, how: string, columns: number) => columns > 0 && <th scope={columns > 1 ? 'colgroup' : 'col'} colSpan={columns} className="over"><How of={`breakdown.${how}`}>{name}</How></th>;
   const many = (...names: string[]) => names.filter(on).length;
   return (
     <div className="wrap">
@@ -43,9 +47,9 @@ export function BreakdownTable({ data, sort, onSort, chosen, label }: TableProps
             {on('change') && <Sorted by="change" name="change" number {...head} />}
             {on('impressions') && <Sorted by="impressions" name="now" number {...head} />}
             {on('ctr') && <Sorted by="ctr" name="now" number {...head} />}
-            {on('points') && <Th how="points">points</Th>}
+            {on('points') && <Th how="breakdown.ctr_change">points</Th>}
             {on('position') && <Sorted by="position" name="now" number {...head} />}
-            {on('places') && <Th how="places">places</Th>}
+            {on('places') && <Th how="breakdown.position_change">places</Th>}
           </tr>
         </thead>
         <tbody>

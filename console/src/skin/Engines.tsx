@@ -18,7 +18,7 @@ export function Engines() {
     <Section title="Engines" about="side by side; together they make the figures of every view" label="Engines">
       <div className="wrap">
         <table className="t">
-          <thead><tr><th scope="col">Engine</th><Th how="clicks">clicks</Th><Th how="before">before</Th><Th how="change">change</Th><Th how="impressions">impressions</Th><Th how="ctr">click-through</Th><Th how="position">place</Th><th scope="col">by day</th></tr></thead>
+          <thead><tr><th scope="col">Engine</th><Th how="timeline.clicks">clicks</Th><Th how="timeline.clicks_before">before</Th><Th how="timeline.clicks_change">change</Th><Th how="timeline.impressions">impressions</Th><Th how="timeline.ctr">click-through</Th><Th how="timeline.position">place</Th><th scope="col">by day</th></tr></thead>
           <tbody>
             {engines.map((engine, n) => {
               const data = lines[n]?.data;

@@ -8,7 +8,8 @@ import { send, type Me } from '../mind/api';
 import { carried, readFrame } from '../mind/frame';
 import { LANGUAGES, speak, spoken } from '../mind/language';
 import { keysOn, turnKeys, useKeys } from '../mind/keys';
-import { VIEWS, addressOf } from '../mind/places';
+import { useReadings } from '../mind/catalogue';
+import { VIEWS, addressOf, viewsOfReadings } from '../mind/places';
 import { ExportDialog } from './ExportDialog';
 import { Lamp } from './small';
 import { TakeDialog } from './TakeDialog';
@@ -49,6 +50,10 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   const [jumping, setJumping] = useState(false);
   const [exporting, setExporting] = useState<string>();
   const view = useView();
+  const others = viewsOfReadings(useReadings());
+  const { pathname } = useLocation();
+  const [unfoldedAt, unfold] = useState<string>();
+  const unfolded = unfoldedAt === pathname;
   useTopOfEachView();
   const along = carried(search);
   useKeys(
@@ -67,13 +72,16 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
       <header className="rail">
         <NavLink className="mark" to="/"><Lamp />Noctilum</NavLink>
         <button type="button" className="plain goto" onClick={() => setJumping(true)}>Go to…</button>
+        <button type="button" className="plain fold" aria-expanded={unfolded} aria-controls="work" onClick={() => unfold(unfolded ? undefined : pathname)}>Menu</button>
+        <div className="work" id="work" data-open={unfolded}>
         <nav className="groups" aria-label="Work">
           {(['Portfolio', 'Collect', 'Read', 'Explain'] as const).map((group) => {
-            const items = VIEWS.filter((each) => each.group === group && (site || !each.ofSite));
+            const items = [...VIEWS, ...others].filter((each) => each.group === group && (site || !each.ofSite));
             return items.length > 0 && <Group key={group} name={group} items={items.map((each) => [each.name, addressOf(each, site, along)])} />;
           })}
         </nav>
         <Foot me={me} showKeys={() => setHelp(true)} take={() => setTaking(true)} />
+        </div>
       </header>
       <div className="main">{children}</div>
       {jumping && <Suspense fallback={null}><Jump close={() => setJumping(false)} site={site} view={view} search={withoutFilter(search)} /></Suspense>}

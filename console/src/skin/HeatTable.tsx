@@ -2,11 +2,13 @@
 import type { ReactNode } from 'react';
 import type { BandCounts, Cross, Measure } from '../mind/api';
 import { DASH, count, countryName, figure, monthOf } from '../mind/words';
+import { useTaken } from '../mind/taken';
 import { Th } from './How';
 
 const ROWS: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', look: 'Look', set: 'Set' };
 
 export function HeatTable({ data, measure, label }: { data: Cross; measure: Measure; label: (key: string) => ReactNode }) {
+  useTaken(ROWS[data.dimension] ?? data.dimension, 'cross', data);
   const most = Math.max(1, ...data.rows.flatMap((row) => row.cells.map((cell) => cell.impressions)));
   const shade = (shown: number) => ({ '--heat': `${Math.round(62 * Math.sqrt(shown / most))}%` }) as React.CSSProperties;
   return (
@@ -16,7 +18,7 @@ export function HeatTable({ data, measure, label }: { data: Cross; measure: Meas
           <tr>
             <th scope="col">{ROWS[data.dimension] ?? data.dimension}</th>
             {data.columns.map((name) => <th key={name} scope="col" className="num">{columnName(data.columns_by, name)}</th>)}
-            <Th how="clicks">all</Th>
+            <Th how="cross.clicks">all</Th>
           </tr>
         </thead>
         <tbody>
@@ -49,12 +51,13 @@ function columnName(by: Cross['columns_by'], name: string): string {
 
 /** Queries or pages by band, month for month. */
 export function BandTable({ data }: { data: BandCounts }) {
+  useTaken(data.item === 'page' ? 'Pages by band' : 'Queries by band', 'bands', data);
   const most = Math.max(1, ...data.months.flatMap((month) => month.counts));
   return (
     <div className="wrap" tabIndex={0} role="region" aria-label={`${data.item === 'page' ? 'Pages' : 'Queries'} by band and month`}>
       <table className="t heat">
         <thead>
-          <tr><th scope="col">Month</th><Th how="shown">{data.item === 'page' ? 'pages' : 'queries'}</Th>{data.bands.map((name) => <Th key={name} how="in_band">place {name}</Th>)}<Th how="new">new</Th><Th how="lost_rows">lost</Th></tr>
+          <tr><th scope="col">Month</th><Th how="bands.shown">{data.item === 'page' ? 'pages' : 'queries'}</Th>{data.bands.map((name) => <Th key={name} says="How many had their average place of the month in this band.">place {name}</Th>)}<Th how="bands.new">new</Th><Th how="bands.lost">lost</Th></tr>
         </thead>
         <tbody>
           {data.months.map((month) => (

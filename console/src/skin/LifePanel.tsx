@@ -41,9 +41,9 @@ function Told({ data }: { data: Life }) {
       <Said sentences={data.sentences} className="lead side" />
       <Suspense fallback={<div style={{ height: 200 }} />}><PlacesWeeks life={data} notes={notes} /></Suspense>
       <dl className="facts">
-        <dt><How of="first_seen">First seen</How></dt><dd>{longDay(data.first_seen)}{data.first_seen === data.first_held ? ' or before' : ''}</dd>
-        <dt><How of="best_week">Best ever</How></dt><dd>{data.best_week ? `${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
-        <dt><How of="clicks">Clicks, all that is held</How></dt><dd>{count(data.total.clicks)}</dd>
+        <dt><How of="life.first_seen">First seen</How></dt><dd>{longDay(data.first_seen)}{data.first_seen === data.first_held ? ' or before' : ''}</dd>
+        <dt><How of="life.start_best_week">Best ever</How></dt><dd>{data.best_week ? `${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
+        <dt><How of="life.clicks">Clicks, all that is held</How></dt><dd>{count(data.total.clicks)}</dd>
       </dl>
     </>
   );
@@ -82,7 +82,7 @@ function Partners({ item, text }: { item: 'query' | 'page'; text: string }) {
     <Answer of={found} height={90}>
       {(data) => (
         <table className="t" style={{ marginTop: 8 }}>
-          <thead><tr><th scope="col">{item === 'query' ? 'Pages shown for it' : 'Queries that brought clicks'}</th><Th how="position">position</Th><Th how="clicks">clicks</Th></tr></thead>
+          <thead><tr><th scope="col">{item === 'query' ? 'Pages shown for it' : 'Queries that brought clicks'}</th><Th how="breakdown.position">position</Th><Th how="breakdown.clicks">clicks</Th></tr></thead>
           <tbody>
             {data.rows.map((row) => (
               <tr key={row.key}>

@@ -1,7 +1,7 @@
 /** Drivers: posts for before and now, floating bars between, each pointing the way it pushes. */
 import type { Drivers } from '../mind/api';
 import { count, signed } from '../mind/words';
-import { How, type Figure } from './How';
+import { How } from './How';
 
 const PARTS = [
   ['demand', 'Demand', 'more people searching', 'fewer people searching'],
@@ -45,7 +45,7 @@ function Post({ name, at, value }: { name: string; at: number; value: number }) 
   );
 }
 
-function Part({ name, title, said, value, from, to, chosen, choose }: { name: Figure; title: string; said: string; value: number; from: number; to: number; chosen: boolean; choose: (() => void) | undefined }) {
+function Part({ name, title, said, value, from, to, chosen, choose }: { name: string; title: string; said: string; value: number; from: number; to: number; chosen: boolean; choose: (() => void) | undefined }) {
   const [left, width] = [Math.min(from, to), Math.abs(to - from)];
   const way = value >= 0 ? 'better' : 'worse';
   const hatch = `repeating-linear-gradient(135deg, var(--${way}) 0 2px, transparent 2px 5px)`;
@@ -54,7 +54,7 @@ function Part({ name, title, said, value, from, to, chosen, choose }: { name: Fi
     : 'polygon(5px 0, 100% 0, 100% 100%, 5px 100%, 0 50%)';
   return (
     <>
-      <div>{choose ? <button type="button" className="link" aria-pressed={chosen} onClick={choose}><b>{title}</b></button> : <b>{title}</b>}<small><How of={name}>{said}</How></small><span className="vh">{signed(value)} clicks</span></div>
+      <div>{choose ? <button type="button" className="link" aria-pressed={chosen} onClick={choose}><b>{title}</b></button> : <b>{title}</b>}<small><How of={`drivers.${name}`}>{said}</How></small><span className="vh">{signed(value)} clicks</span></div>
       <div className="b">
         <i style={{ left: `${left}%`, width: `${width}%`, background: name === 'unlisted' ? hatch : `var(--${way})`, clipPath: point }} />
       </div>

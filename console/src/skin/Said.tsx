@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import Popover from '@mui/material/Popover';
 import type { Backed, Sentence } from '../mind/api';
-import { howOf } from '../mind/how';
+import { explained, useReadings } from '../mind/catalogue';
 import { spoken } from '../mind/language';
 
 export function Said({ sentences, className = 'lead' }: { sentences: readonly Sentence[] | undefined; className?: string }) {
@@ -28,10 +28,11 @@ export function Said({ sentences, className = 'lead' }: { sentences: readonly Se
 }
 
 function Explained({ figure }: { figure: Backed }) {
+  const readings = useReadings();
   return (
     <div role="dialog" aria-label="How this figure is computed" className="computed">
       <p><b>{typeof figure.value === 'number' ? exact(figure.value) : figure.value}</b></p>
-      <p>{howOf(figure.field) ?? 'As it stands in the reading.'}</p>
+      <p>{explained(readings, figure.field) ?? 'As it stands in the reading.'}</p>
       <p className="small mut"><code>{figure.field}</code> of this reading’s JSON</p>
     </div>
   );

@@ -3,6 +3,7 @@ import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 import type { Measure, NoteOut, OddDay, Point, Timeline } from '../mind/api';
 import { NAMES, changeText, count, figure, longDay, tone } from '../mind/words';
+import { useTaken } from '../mind/taken';
 import { Moved } from './small';
 import { How, Th } from './How';
 
@@ -21,6 +22,7 @@ export interface Marks { notes: readonly NoteOut[]; odd: readonly OddDay[] }
 
 export function Storyline({ line, marks = NONE }: { line: Timeline; marks?: Marks }) {
   const [asTable, setAsTable] = useState(false);
+  useTaken('Storyline', 'timeline', line);
   return (
     <div className="story">
       {asTable ? <TableTwin line={line} /> : <Drawn line={line} marks={marks} />}
@@ -74,7 +76,7 @@ function Gutter({ name, line }: { name: Measure; line: Timeline }) {
   const up = name === 'position' ? way === 'better' : (difference ?? 0) > 0;
   return (
     <div className="gutter">
-      <b style={{ color: `var(--${name})` }}><span className="dash" /><How of={name}>{NAMES[name]}</How></b>
+      <b style={{ color: `var(--${name})` }}><span className="dash" /><How of={`timeline.${name}`}>{NAMES[name]}</How></b>
       {name === 'position' && <span className="up">best up</span>}
       <span className="sum">{figure(name, line.now[name])}</span>
       {line.change ? <Moved text={changeText(name, line.change)} way={way} up={up} /> : <span className="small">{line.against ? `${line.window.held} of ${line.window.days} days held` : ''}</span>}
@@ -102,7 +104,7 @@ function TableTwin({ line }: { line: Timeline }) {
     <div className="wrap" style={{ maxHeight: 360, overflow: 'auto' }} tabIndex={0} role="region" aria-label="Storyline as a table">
       <table className="t fit">
         <thead>
-          <tr><th scope="col">{line.bucket === 'day' ? 'Day' : `From, by ${line.bucket}`}</th><th scope="col">State</th>{MEASURES.map((m) => <Th key={m} how={m}>{NAMES[m]}</Th>)}<Th how="before">Clicks before</Th></tr>
+          <tr><th scope="col">{line.bucket === 'day' ? 'Day' : `From, by ${line.bucket}`}</th><th scope="col">State</th>{MEASURES.map((m) => <Th key={m} how={`timeline.${m}`}>{NAMES[m]}</Th>)}<Th how="timeline.clicks_before">Clicks before</Th></tr>
         </thead>
         <tbody>
           {[...line.points, ...line.tail].map((p, n) => (

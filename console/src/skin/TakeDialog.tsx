@@ -3,29 +3,34 @@ import { useState } from 'react';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import { useMutation } from '@tanstack/react-query';
-import { cellsOf, csv, fileName, png, save, standalone, tabbed, xlsx } from '../mind/taking';
+import { taken } from '../mind/taken';
+import { csv, fileName, png, save, standalone, tabbed, xlsx, type Cell } from '../mind/taking';
 import { Empty, ErrorNote } from './states';
 
-interface Taken { title: string; table?: HTMLTableElement; chart?: SVGSVGElement }
+interface Offered { title: string; cells?: Cell[][]; chart?: SVGSVGElement }
 
 const LEAST_CHART = { width: 180, height: 60 };
 
-/** Finds what can be taken from the view, in reading order, each named by its section. */
-function found(): Taken[] {
-  const all = [...document.querySelectorAll<HTMLElement | SVGSVGElement>('.main table, .main svg')];
-  const kept = all.filter((each) => {
-    if (each.tagName === 'TABLE') return (each as HTMLTableElement).rows.length > 0;
+/** Finds what can be taken from the view: the rows that its tables offer, then its charts, named by their sections. */
+function found(): Offered[] {
+  const charts = [...document.querySelectorAll<SVGSVGElement>('.main svg')].filter((each) => {
     const box = each.getBoundingClientRect();
     return box.width >= LEAST_CHART.width && box.height >= LEAST_CHART.height;
   });
+  const named = charts.map((chart) => {
+    const near = chart.closest('section.sec')?.querySelector('h2') ?? document.querySelector('.main h1');
+    return { title: near?.textContent?.trim() || 'This view', chart };
+  });
+  return [...numbered(taken()), ...numbered(named)];
+}
+
+/** Tells apart what has the same name. */
+function numbered<T extends { title: string }>(all: readonly T[]): T[] {
   const seen = new Map<string, number>();
-  return kept.map((each) => {
-    const near = each.closest('section.sec')?.querySelector('h2') ?? document.querySelector('.main h1');
-    const name = near?.textContent?.trim() || 'This view';
-    const times = (seen.get(name) ?? 0) + 1;
-    seen.set(name, times);
-    const title = times > 1 ? `${name}, ${times}` : name;
-    return each instanceof HTMLTableElement ? { title, table: each } : { title, chart: each as SVGSVGElement };
+  return all.map((each) => {
+    const times = (seen.get(each.title) ?? 0) + 1;
+    seen.set(each.title, times);
+    return times > 1 ? { ...each, title: `${each.title}, ${times}` } : each;
   });
 }
 
@@ -34,14 +39,13 @@ export function TakeDialog({ close, whole }: { close: () => void; whole: (() => 
   const [all] = useState(found);
   const [done, setDone] = useState('');
   const take = useMutation({ mutationFn: (work: () => Promise<string>) => work(), onSuccess: setDone });
-  const locale = navigator.language;
   const saved = (blob: Blob, name: string) => { save(blob, name); return `Saved ${name}.`; };
-  const tableWays = ({ title, table }: Taken) => table === undefined ? [] : [
-    ['Copy', async () => { await navigator.clipboard.writeText(tabbed(cellsOf(table, locale))); return `${title}: copied.`; }],
-    ['CSV', async () => saved(new Blob([csv(cellsOf(table, locale))], { type: 'text/csv' }), fileName(title, 'csv'))],
-    ['XLSX', async () => saved(await xlsx(title, cellsOf(table, locale)), fileName(title, 'xlsx'))],
+  const tableWays = ({ title, cells }: Offered) => cells === undefined ? [] : [
+    ['Copy', async () => { await navigator.clipboard.writeText(tabbed(cells)); return `${title}: copied.`; }],
+    ['CSV', async () => saved(new Blob([csv(cells)], { type: 'text/csv' }), fileName(title, 'csv'))],
+    ['XLSX', async () => saved(await xlsx(title, cells), fileName(title, 'xlsx'))],
   ] as const;
-  const chartWays = ({ title, chart }: Taken) => chart === undefined ? [] : [
+  const chartWays = ({ title, chart }: Offered) => chart === undefined ? [] : [
     ['PNG', async () => saved(await png(chart), fileName(title, 'png'))],
     ['SVG', async () => saved(new Blob([standalone(chart)], { type: 'image/svg+xml' }), fileName(title, 'svg'))],
   ] as const;
@@ -49,12 +53,12 @@ export function TakeDialog({ close, whole }: { close: () => void; whole: (() => 
     <Dialog open onClose={close} aria-labelledby="take-title">
       <div style={{ padding: '16px 20px', display: 'grid', gap: 10, width: 520, maxWidth: '90vw' }}>
         <h2 id="take-title">Copy or save</h2>
-        <p className="small">As it is shown now.{whole && <> <button type="button" className="plain" onClick={whole}>Every row of a reading, as a file…</button></>}</p>
+        <p className="small">Every column of the rows that are shown now, exactly.{whole && <> <button type="button" className="plain" onClick={whole}>Every row of a reading, as a file…</button></>}</p>
         {all.length === 0 && <Empty why="This view has no table and no chart." />}
         <ul className="taken">
           {all.map((each) => (
             <li key={`${each.title}${each.chart ? 1 : 0}`}>
-              <span>{each.title} <span className="mut small">{each.table ? `table, ${each.table.tBodies[0]?.rows.length ?? 0} rows` : 'chart'}</span></span>
+              <span>{each.title} <span className="mut small">{each.cells ? `table, ${each.cells.length - 1} rows` : 'chart'}</span></span>
               <span>
                 {[...tableWays(each), ...chartWays(each)].map(([name, work]) => (
                   <Button key={name} variant="text" disabled={take.isPending} aria-label={`${name}: ${each.title}`} onClick={() => take.mutate(work)}>{name}</Button>

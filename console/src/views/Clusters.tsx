@@ -6,6 +6,7 @@ import type { Clusters as Found } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { clusters } from '../mind/questions';
 import { count, place } from '../mind/words';
+import { useTaken } from '../mind/taken';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange, Pager } from '../skin/small';
@@ -39,10 +40,11 @@ export default function Clusters() {
 }
 
 function Rows({ data }: { data: Found }) {
+  useTaken('Clusters', 'clusters', data);
   return (
     <div className="wrap">
       <table className="t">
-        <thead><tr><th scope="col">Cluster</th><Th how="size">queries</Th><Th how="clicks">clicks</Th><Th how="before">before</Th><Th how="change">change</Th><Th how="impressions">impressions</Th><Th how="position">place</Th><th scope="col">Mostly on</th><th scope="col"><span className="vh">Remark</span></th></tr></thead>
+        <thead><tr><th scope="col">Cluster</th><Th how="clusters.size">queries</Th><Th how="clusters.clicks">clicks</Th><Th how="clusters.clicks_before">before</Th><Th how="clusters.clicks_change">change</Th><Th how="clusters.impressions">impressions</Th><Th how="clusters.position">place</Th><th scope="col">Mostly on</th><th scope="col"><span className="vh">Remark</span></th></tr></thead>
         <tbody>{data.rows.map((row) => <One key={row.head} row={row} />)}</tbody>
       </table>
     </div>

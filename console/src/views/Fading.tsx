@@ -9,6 +9,7 @@ import { useKeys } from '../mind/keys';
 import { useList } from '../mind/list';
 import { fading } from '../mind/questions';
 import { DASH, count, percent, signed } from '../mind/words';
+import { useTaken } from '../mind/taken';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange, Pager, Spark } from '../skin/small';
@@ -97,13 +98,14 @@ function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; 
 }
 
 function Rows({ data, table, list }: { data: Judgements; table: React.RefObject<HTMLTableElement | null>; list: List }) {
+  useTaken('Fading', 'fading', data);
   return (
     <div className="wrap">
       <table className="t fading" ref={table}>
         <thead>
           <tr>
-            <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th><Th how="verdict" left>Verdict</Th><Th how="before">before</Th><Th how="now">now</Th>
-            <Th how="change">change</Th><Th how="clicks_ratio">in %</Th><Th how="beyond_site">beyond site</Th><Th how="weeks" left>30 weeks</Th><Th how="months_down">months down</Th><Th how="why" left>Why</Th><th scope="col">List</th>
+            <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th><Th how="fading.verdict" left>Verdict</Th><Th how="fading.clicks_before">before</Th><Th how="fading.clicks">now</Th>
+            <Th how="fading.clicks_change">change</Th><Th how="fading.clicks_ratio_change">in %</Th><Th how="fading.beyond_site">beyond site</Th><Th how="fading.weeks" left>30 weeks</Th><Th how="fading.months_down">months down</Th><Th how="fading.reason" left>Why</Th><th scope="col">List</th>
           </tr>
         </thead>
         <tbody>{data.rows.map((row) => <One key={row.key} row={row} item={data.item} list={list} />)}</tbody>

@@ -102,7 +102,7 @@ function Told({ data }: { data: NoteEffect }) {
       <div className={WAY[data.verdict] ?? ''}><Said sentences={data.sentences} className="lead side" /></div>
       {data.now && data.before && data.window && data.against && (
         <table className="t tight">
-          <thead><tr><th scope="col">Clicks</th><th scope="col" className="num">{span(data.against.first, data.against.last)}</th><th scope="col" className="num">{span(data.window.first, data.window.last)}</th><Th how="change">change</Th></tr></thead>
+          <thead><tr><th scope="col">Clicks</th><th scope="col" className="num">{span(data.against.first, data.against.last)}</th><th scope="col" className="num">{span(data.window.first, data.window.last)}</th><Th how="note-effect.clicks_ratio_change">change</Th></tr></thead>
           <tbody>
             <tr><th scope="row" title={data.of}>{data.of}</th><td className="num was">{count(data.before.clicks)}</td><td className="num now">{count(data.now.clicks)}</td><td className="num">{signedPercent(data.change?.clicks_ratio)}</td></tr>
             {rest !== null && <tr><th scope="row">{data.beside}</th><td className="num was">{count(data.rest_before)}</td><td className="num">{count(data.rest_now)}</td><td className="num">{signedPercent(rest)}</td></tr>}

@@ -5,6 +5,7 @@ import type { Overlap as Found } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { overlap } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
+import { useTaken } from '../mind/taken';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
@@ -38,12 +39,13 @@ export default function Overlap() {
 }
 
 function Rows({ data }: { data: Found }) {
+  useTaken('Overlap', 'overlap', data, 'query');
   const { site, search } = useFrame();
   return (
     <div className="wrap">
       <table className="t">
         <thead>
-          <tr><th scope="col">Query, and its pages</th><Th how="clicks">clicks</Th><Th how="impressions">impressions</Th><Th how="share" left>share</Th><Th how="ctr">click-through</Th><Th how="position">place</Th><Th how="days_led">days in front</Th></tr>
+          <tr><th scope="col">Query, and its pages</th><Th how="overlap.clicks">clicks</Th><Th how="overlap.impressions">impressions</Th><Th how="overlap.share" left>share</Th><Th how="overlap.ctr">click-through</Th><Th how="overlap.position">place</Th><Th how="overlap.days_led">days in front</Th></tr>
         </thead>
         {data.rows.map((row) => (
           <tbody key={row.query}>

@@ -116,7 +116,7 @@ function Explained({ found, site, frame, search }: { found: Drivers; site: strin
       <Said sentences={found.sentences} />
       <Posts found={found} chosen={driver} choose={setDriver} />
       <table className="t" style={{ marginTop: 8 }}>
-        <thead><tr><th scope="col">{driver ? MADE_OF[driver] : 'Queries that moved most'}</th><Th how="before">before</Th><Th how="now">now</Th><Th how="clicks">clicks</Th></tr></thead>
+        <thead><tr><th scope="col">{driver ? MADE_OF[driver] : 'Queries that moved most'}</th><Th how="drivers.clicks_before">before</Th><Th how="drivers.clicks">now</Th><Th how="drivers.change">clicks</Th></tr></thead>
         <tbody>
           {movers.slice(0, driver ? 8 : 4).map((row) => (
             <tr key={row.query}>
@@ -188,7 +188,7 @@ function Movers({ name, rows, site, search }: { name: string; rows: readonly Mov
   if (!rows.length) return <p className="small" style={{ paddingTop: 6 }}>{name}: none in this window.</p>;
   return (
     <table className="t">
-      <thead><tr><th scope="col">{name}</th><Th how="verdict" left>verdict</Th><Th how="before">before</Th><Th how="now">now</Th><Th how="change">change</Th></tr></thead>
+      <thead><tr><th scope="col">{name}</th><Th how="fading.verdict" left>verdict</Th><Th how="drivers.clicks_before">before</Th><Th how="drivers.clicks">now</Th><Th how="fading.clicks_change">change</Th></tr></thead>
       <tbody>
         {rows.map((row) => (
           <tr key={row.key}>

@@ -71,7 +71,7 @@ function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | '
     <Section title={title} stale={found.isPlaceholderData} label={title}>
       {narrowed ? <p className="small">Narrowed to {narrowed}; take the condition off to compare.</p> : (
         <Answer of={found} height={160}>
-          {(data) => <>{dimension === 'country' && data.rows.length > 1 && <Suspense fallback={<div style={{ height: 330 }} />}><CountryMap data={data} choose={(country) => change({ country })} /></Suspense>}<BreakdownTable data={data} sort={sort} onSort={(next) => change({ sort: next })} label={label} /><Cautions items={data.cautions} /></>}
+          {(data) => <>{dimension === 'country' && data.rows.length > 1 && <Suspense fallback={<div style={{ height: 330 }} />}><CountryMap data={data} choose={(country) => change({ country })} /></Suspense>}<BreakdownTable title={title} data={data} sort={sort} onSort={(next) => change({ sort: next })} label={label} /><Cautions items={data.cautions} /></>}
         </Answer>
       )}
     </Section>

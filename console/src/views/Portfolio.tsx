@@ -59,8 +59,8 @@ function Table({ data }: { data: Found }) {
         <table className="t fit">
           <thead>
             <tr>
-              <th scope="col">Attention first</th><Th how="by_week" left>Clicks, 16 months</Th><Th how="now">now</Th>
-              <Th how="before">before</Th><Th how="change">change in clicks</Th><th scope="col">Driven by, page that fades most</th><Th how="complete_through" left>Held to</Th>
+              <th scope="col">Attention first</th><Th says="Clicks by week over sixteen months, from none to the most. A week not wholly held is left out: it would look like a fall." left>Clicks, 16 months</Th><Th how="breakdown.clicks">now</Th>
+              <Th how="breakdown.clicks_before">before</Th><Th how="breakdown.clicks_change">change in clicks</Th><th scope="col">Driven by, page that fades most</th><Th says="The last day with no missing or provisional day before it." left>Held to</Th>
             </tr>
           </thead>
           <tbody>

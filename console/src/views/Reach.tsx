@@ -1,8 +1,7 @@
 /** What could be won just below a better band: by query, and summed by page. */
 import { useQuery } from '@tanstack/react-query';
-import { Link } from 'react-router';
 import type { Reach as Found } from '../mind/api';
-import { carried, useFrame } from '../mind/frame';
+import { useFrame } from '../mind/frame';
 import { reach } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
 import { Questions } from './Lacking';
@@ -10,7 +9,7 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { BandChip, Cautions, Pager } from '../skin/small';
 import { Answer, Empty, Section } from '../skin/states';
-import { Th } from '../skin/How';
+import { ReadingTable } from '../skin/ReadingTable';
 
 const LIMIT = 50;
 
@@ -45,54 +44,26 @@ export default function Reach() {
   );
 }
 
-const range = (row: { gain_low: number; gain_high: number }) => `${count(Math.round(row.gain_low))} – ${count(Math.round(row.gain_high))}`;
+const BAND = { position: (row: Row) => <BandChip position={row.figures.position} band={row.band} /> };
+const SHORT = { impressions: 'shown', position: 'place', gain_low: 'at least', gain_high: 'at most' };
+const QUERIES = ['query', 'page', 'clicks', 'impressions', 'position', 'target', 'gain', 'gain_low', 'gain_high'];
+
+type Row = Found['rows'][number];
 
 function Queries({ data }: { data: Found }) {
-  const { site, search } = useFrame();
   const last = data.offset + data.rows.length;
   return (
     <Section title="By query" about={`${count(data.offset + 1)} to ${count(last)} of ${count(data.matching)}`} label="By query">
-      <div className="wrap">
-        <table className="t">
-          <thead>
-            <tr><th scope="col">Query</th><th scope="col">Page</th><Th how="clicks">clicks</Th><Th how="impressions">shown</Th><Th how="position">place</Th><Th how="target">to</Th><Th how="gain">gain</Th><Th how="range">range</Th></tr>
-          </thead>
-          <tbody>
-            {data.rows.map((row) => (
-              <tr key={`${row.query} ${row.page}`}>
-                <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`} title={row.query}>{row.query}</Link></th>
-                <td className="clip"><Link to={`/sites/${site}/queries${carried(search, { page: row.page })}`} title={row.page}>{row.page}</Link></td>
-                <td className="num">{count(row.figures.clicks)}</td>
-                <td className="num">{count(row.figures.impressions)}</td>
-                <td className="num"><BandChip position={row.figures.position} band={row.band} /></td>
-                <td className="num">{row.target}</td>
-                <td className="num now">+{count(Math.round(row.gain))}</td>
-                <td className="num was">{range(row)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <ReadingTable reading="within-reach" title="By query" answer={data} names={QUERIES} heads={SHORT} cells={BAND} />
       <Pager data={data} limit={LIMIT} />
     </Section>
   );
 }
 
 function Pages({ data }: { data: Found }) {
-  const { site, search } = useFrame();
   return (
     <Section title="By page" about="all its queries together" label="By page">
-      <table className="t">
-        <thead><tr><th scope="col">Page</th><Th how="queries">queries</Th><Th how="gain">gain</Th><Th how="range">range</Th></tr></thead>
-        <tbody>
-          {data.pages.slice(0, 8).map((row) => (
-            <tr key={row.page}>
-              <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { page: row.page })}`} title={row.page}>{row.page}</Link></th>
-              <td className="num">{count(row.queries)}</td><td className="num now">+{count(Math.round(row.gain))}</td><td className="num was">{range(row)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <ReadingTable reading="within-reach" table="page" title="By page" answer={data} heads={SHORT} most={8} />
     </Section>
   );
 }

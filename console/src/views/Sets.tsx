@@ -51,7 +51,7 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
     <Section title="Side by side" about="in the window above" label="Side by side">
       <div className="wrap">
         <table className="t">
-          <thead><tr><th scope="col">Set</th><th scope="col">Of</th><Th how="clicks">clicks</Th><Th how="before">before</Th><Th how="change">change</Th><Th how="ctr">click-through</Th><Th how="position">place</Th><th scope="col">by day</th><th scope="col"><span className="vh">Change or delete</span></th></tr></thead>
+          <thead><tr><th scope="col">Set</th><th scope="col">Of</th><Th how="breakdown.clicks">clicks</Th><Th how="breakdown.clicks_before">before</Th><Th how="breakdown.clicks_change">change</Th><Th how="breakdown.ctr">click-through</Th><Th how="breakdown.position">place</Th><th scope="col">by day</th><th scope="col"><span className="vh">Change or delete</span></th></tr></thead>
           <tbody>
             {all.map((each, n) => {
               const data = lines[n]?.data;

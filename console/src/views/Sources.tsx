@@ -64,7 +64,7 @@ function Table({ rows, change }: { rows: readonly Source[]; change: (id: number)
     <div className="wrap">
       <table className="t fit">
         <thead>
-          <tr><th scope="col">Site</th><th scope="col">Property</th><th scope="col">Held</th><Th how="days_held">Days</Th><Th how="lost_days">Lost</Th><Th how="doubted_days">Doubted</Th><th scope="col">Last pull</th><th scope="col">Next pull</th><th scope="col">State</th><th scope="col"><span className="vh">Change</span></th><th scope="col"><span className="vh">Pull</span></th></tr>
+          <tr><th scope="col">Site</th><th scope="col">Property</th><th scope="col">Held</th><Th says="Days whose figures are held, final.">Days</Th><Th says="Days that the provider holds no more and that were never pulled.">Lost</Th><Th says="Days whose sums differ from what the provider promised, or that were last seen provisional.">Doubted</Th><th scope="col">Last pull</th><th scope="col">Next pull</th><th scope="col">State</th><th scope="col"><span className="vh">Change</span></th><th scope="col"><span className="vh">Pull</span></th></tr>
         </thead>
         <tbody>{rows.map((row) => <SourceRow key={row.id} row={row} change={change} />)}</tbody>
       </table>

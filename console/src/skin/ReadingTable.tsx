@@ -1,0 +1,72 @@
+/** A table of a reading, made from its columns: heads with their explanations, values as their kinds are written. */
+import { useMemo, type ReactNode } from 'react';
+import { flexRender, getCoreRowModel, useReactTable, type ColumnDef } from '@tanstack/react-table';
+import { Link } from 'react-router';
+import { rowsOf, titleOf, useColumns, useReadings, valueOf, type Column } from '../mind/catalogue';
+import { carried, useFrame } from '../mind/frame';
+import { useTaken } from '../mind/taken';
+import { How } from './How';
+import { Written, isNumber } from './written';
+
+type Cells = Readonly<Record<string, (row: never) => ReactNode>>;
+
+interface Props {
+  reading: string;
+  answer: unknown;
+  table?: string;
+  title: string;
+  names?: readonly string[];
+  heads?: Readonly<Record<string, string>>;
+  cells?: Cells;
+  most?: number;
+}
+
+/** names: its columns, those for people without; heads: shorter titles; cells: columns drawn in their own way. */
+export function ReadingTable({ reading, answer, table = '', title, names, heads = {}, cells = {}, most }: Props) {
+  const columns = useColumns(reading, table, names);
+  const path = useReadings().find((each) => each.name === reading)?.tables.find((each) => each.name === table)?.rows ?? '';
+  const rows = useMemo(() => rowsOf(answer, path).slice(0, most), [answer, path, most]);
+  const defs = useMemo(() => columns.map((column): ColumnDef<unknown> => ({
+    id: column.name,
+    accessorFn: (row) => valueOf(column, row),
+    header: () => <How says={column.how || undefined}>{heads[column.name] ?? titleOf(column, answer)}</How>,
+    cell: ({ row, getValue }) => cells[column.name]?.(row.original as never) ?? <Value column={column} value={getValue()} answer={answer} />,
+    meta: column,
+  })), [columns, answer, heads, cells]);
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const model = useReactTable({ data: rows, columns: defs, getCoreRowModel: getCoreRowModel() });
+  useTaken(title, reading, answer, table, rows);
+  const kind = (meta: unknown, first: boolean) => (isNumber(meta as Column) ? 'num' : first ? undefined : 'clip');
+  return (
+    <div className="wrap">
+      <table className="t">
+        <thead>
+          {model.getHeaderGroups().map((group) => (
+            <tr key={group.id}>{group.headers.map((head, n) => <th key={head.id} scope="col" className={n && isNumber(head.column.columnDef.meta as Column) ? 'num' : undefined}>{flexRender(head.column.columnDef.header, head.getContext())}</th>)}</tr>
+          ))}
+        </thead>
+        <tbody>
+          {model.getRowModel().rows.map((row) => (
+            <tr key={row.id}>
+              {row.getVisibleCells().map((cell, n) => {
+                const drawn = flexRender(cell.column.columnDef.cell, cell.getContext());
+                return n === 0 ? <th key={cell.id} scope="row">{drawn}</th> : <td key={cell.id} className={kind(cell.column.columnDef.meta, false)}>{drawn}</td>;
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** A value; queries and pages lead to what is known of them. */
+function Value({ column, value, answer }: { column: Column; value: unknown; answer: unknown }) {
+  const { site, search } = useFrame();
+  const named = column.titled_by ? String((answer as Record<string, unknown>)[column.titled_by]) : column.name;
+  if (typeof value === 'string' && (named === 'query' || named === 'page')) {
+    const to = carried(search, named === 'query' ? { item: value } : { page: value });
+    return <Link to={`/sites/${site}/queries${to}`} title={value}>{value}</Link>;
+  }
+  return <Written column={column} value={value} />;
+}

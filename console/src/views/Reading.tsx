@@ -1,0 +1,44 @@
+/** Any reading by its name, as the table of its columns: what has no view of its own yet is read here. */
+import { useQuery } from '@tanstack/react-query';
+import { useParams } from 'react-router';
+import type { Caution, Sentence, Timeline } from '../mind/api';
+import { useReadings } from '../mind/catalogue';
+import { useFrame } from '../mind/frame';
+import { anyReading } from '../mind/questions';
+import { ReadingTable } from '../skin/ReadingTable';
+import { Said } from '../skin/Said';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions, Pager } from '../skin/small';
+import { Answer, Empty } from '../skin/states';
+
+const LIMIT = 50;
+
+interface Any { sentences?: Sentence[]; cautions?: Caution[]; offset?: number; matching?: number; rows?: unknown[] }
+
+export default function AnyReading() {
+  const { name = '' } = useParams();
+  const { site, frame, search } = useFrame();
+  const readings = useReadings();
+  const about = readings.find((each) => each.name === name);
+  const found = useQuery(anyReading(site, about, frame, { limit: LIMIT, offset: Number(search.get('offset') ?? '0') || 0 }));
+  if (readings.length && !about) return <main className="page"><h1>There is no reading {name}</h1></main>;
+  return (
+    <>
+      <WindowBar read={found.data as Timeline | undefined} />
+      <main className="page">
+        <div className="head"><h1>{about?.summary ?? name}</h1><span className="small">{about?.about}</span></div>
+        <Answer of={found} height={400}>
+          {(data) => (
+            <div className={found.isPlaceholderData ? 'stale' : undefined}>
+              <Said sentences={(data as Any).sentences} />
+              {about?.tables.map((table) => <ReadingTable key={table.name} reading={name} table={table.name} title={table.name || about.summary} answer={data} />)}
+              {about?.tables.every((table) => !table.columns.length) && <Empty why="This reading has no rows; its sentences say what it found." />}
+              {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
+              <Cautions items={(data as Any).cautions ?? []} />
+            </div>
+          )}
+        </Answer>
+      </main>
+    </>
+  );
+}
