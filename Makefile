@@ -28,13 +28,13 @@ unit: .stamps/dev .stamps/console
 	$(PY) -m pytest -q -n 2 $(ARGS)
 
 bench: .stamps/run
-	$(UV) sync -q --frozen --inexact --group bench --no-dev
+	$(UV) sync -q --frozen --inexact --extra service --group bench --no-dev
 	$(PY) bench/run.py $(ARGS)
 	$(PY) bench/overview.py
 	$(PY) bench/under_attack.py
 
 bench-large: .stamps/run
-	$(UV) sync -q --frozen --inexact --group bench --no-dev
+	$(UV) sync -q --frozen --inexact --extra service --group bench --no-dev
 	$(PY) bench/run.py --rows-a-day 40150 --queries 240000 --sides noctilum duckdb --name large --rounds 3 $(ARGS)
 	$(PY) bench/import_file.py
 	$(PY) bench/readers.py
@@ -71,12 +71,12 @@ clean:
 
 .stamps/run: .stamps/uv pyproject.toml uv.lock
 	tools/system-packages run
-	$(UV) sync -q --frozen --inexact --no-dev --extra completion
+	$(UV) sync -q --frozen --inexact --no-dev --extra service --extra completion
 	@touch $@
 
 .stamps/dev: .stamps/run
 	tools/system-packages test
-	$(UV) sync -q --frozen --inexact --extra completion
+	$(UV) sync -q --frozen --inexact --extra service --extra completion
 	@touch $@
 
 .stamps/node: console/package.json console/package-lock.json

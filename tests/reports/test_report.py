@@ -6,19 +6,22 @@ from datetime import date, timedelta
 
 import pytest
 
+from noctilum.actions.read import read
 from noctilum.core.batch import batch_of
 from noctilum.core.days import DayState
+from noctilum.core.errors import Fault
 from noctilum.history import DayEntry
-from noctilum.readings.breakdown import Page, breakdown
-from noctilum.readings.drivers import drivers
-from noctilum.readings.frame import Asked, holding
-from noctilum.readings.timeline import timeline
+from noctilum.readings.narrow import Words
+from noctilum.readings.site_access import SiteAccess
+from noctilum.reports import blocks
 from noctilum.reports.build import build
 from noctilum.reports.document import Look
-from noctilum.reports.numbers import Numbers, readable
+from noctilum.reports.numbers import readable
 from noctilum.reports.pdf import write_pdf
 from noctilum.reports.render import render_html, render_pdf
+from noctilum.wire.catalogue import READINGS
 from noctilum.wire.noted import NoteOut
+from noctilum.words.numbers import Numbers
 
 LAST = date(2026, 3, 15)
 LOOK = Look("Skerry <Ferries>", "#FFE08A", "#8A5A00", "en-GB", "Tallow Lane")
@@ -43,21 +46,21 @@ def put(history, days, clicks):
 
 @pytest.fixture
 def document(history):
-    def make(window="P28D", against="before", look=LOOK):
-        held = holding(history, (1,))
-        asked = Asked("skerry.example", window, against)
-        try:
-            split = drivers(held, asked)
-        except Exception as why:
-            split = str(why)
-        parts = (
-            timeline(held, asked),
-            split,
-            breakdown(held, asked, "query", Page()),
-            breakdown(held, asked, "page", Page()),
-        )
-        fallers = breakdown(held, asked, "page", Page(sort="change"))
-        return build(look, "skerry.example", LAST, *parts, fallers)
+    def make(window="P28D", against="before", look=LOOK, notes=(), also=()):
+        site = SiteAccess("skerry.example", history, (1,), Words())
+        framed = {"window": window, "against": against, "language": look.language[:2]}
+
+        def take(ask):
+            if ask.reading == blocks.NOTES:
+                return tuple(notes)
+            try:
+                taken = {n: v for n, v in framed.items() if n in READINGS[ask.reading].question.model_fields}
+                return read(site, ask.reading, **taken, **ask.parameters)
+            except Fault as why:
+                return why.what
+
+        every = [*blocks.SEARCH_REPORT, *(blocks.table_block(READINGS[name]) for name in also)]
+        return build(look, "skerry.example", LAST, every, take, take(blocks.FALLERS))
 
     put(history, [LAST - timedelta(n) for n in range(28, 56)], 8)
     put(history, [LAST - timedelta(n) for n in range(28)], 12)
@@ -72,17 +75,46 @@ def test_it_says_the_finding_and_every_number_is_the_readings(document):
 
 
 def test_notes_of_the_window_are_numbered_on_the_chart_and_told_below(document):
-    made = document()
+    assert "Dated notes: none" in render_html(document())
     days = {"first": LAST - timedelta(3), "last": LAST - timedelta(3)}
     blank = dict.fromkeys(("client", "site", "page", "set")) | {"origin": "", "kind": "content"}
-    notes = [NoteOut(id=n, text=text, **blank | days) for n, text in ((2, "Prices <redone>"), (1, "Menu redone"))]
-    text = render_html(replace(made, notes=tuple(notes)))
+    notes = [NoteOut(id=n, text=text, **blank | days) for n, text in ((1, "Menu redone"), (2, "Prices <redone>"))]
+    made = document(notes=notes)
+    text = render_html(made)
     told = text[text.index('<ol class="notes">') :]
-    assert told.index("Prices &lt;redone&gt;") < told.index("Menu redone")
-    assert "Dated notes: none" in text
-    ordered = build(LOOK, "x", LAST, made.line, "none", made.queries, made.pages, made.pages, notes)
-    assert [note.id for note in ordered.notes] == [1, 2]
-    assert "Dated notes" not in {left.block for left in ordered.left_out}
+    assert told.index("Menu redone") < told.index("Prices &lt;redone&gt;")
+    assert "Dated notes" not in {left.block for left in made.left_out}
+
+
+@pytest.mark.parametrize(
+    ("language", "said"),
+    [
+        (
+            "de-DE",
+            ["Klicks aus der Suche stiegen um 50,0", "Die Website zog 336 Klicks", "Wichtigste Seiten", "Nachfrage"],
+        ),
+        ("fr", ["Les clics de la recherche augmentent", "Ce qui a fait varier les clics", "Demande"]),
+        ("es", ["Los clics de la búsqueda subieron", "Preparado por Tallow Lane", "Demanda"]),
+    ],
+)
+def test_it_speaks_the_clients_language_throughout(document, language, said):
+    text = render_html(document(look=replace(LOOK, language=language)))
+    assert [each for each in said if each not in text] == []
+    shown = re.sub(r"<(style|svg).*?</\1>|<[^>]+>", " ", text, flags=re.S)
+    english = ["clicks from search", "Left out", "Unlisted", "Top pages", "held;", "weighted", " before", " against "]
+    assert [each for each in english if each in shown] == []
+
+
+def test_any_reading_is_a_block_with_the_columns_that_people_are_shown(document):
+    made = document(also=("fading", "odd-days", "device-gap"))
+    text = render_html(made)
+    assert "Show pages or queries that fade, and why" in {left.block for left in made.left_out}
+    made = document(also=("weekdays", "within-reach"))
+    text = render_html(made)
+    table = text[text.index("Show the profile of a week") :]
+    assert re.search(r"<th[^>]*>clicks a day</th>", table)
+    assert re.search(r"<td[^>]*>Monday</td>", table)
+    assert "None" not in table
 
 
 def test_it_is_one_file_without_script_and_without_our_name(document):

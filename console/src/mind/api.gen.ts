@@ -2212,6 +2212,11 @@ export interface components {
              */
             grain: string;
             /**
+             * @description Of the rows given the one that lost most clicks, where its numbers can bear a statement and it is a hundredth of the total
+             * @default null
+             */
+            largest_fall?: components["schemas"]["Row"] | null;
+            /**
              * Matching
              * @description How many rows were found, on all pages of the list.
              */
@@ -12119,6 +12124,7 @@ export interface operations {
                 window?: string;
                 against?: string;
                 filter?: string;
+                also?: string[];
             };
             header?: never;
             path: {
@@ -12202,6 +12208,12 @@ export interface operations {
                      */
                     against?: string;
                     /**
+                     * Also
+                     * @description Further readings by name, each as a table at the end
+                     * @default []
+                     */
+                    also?: string[];
+                    /**
                      * Filter
                      * @description Only what passes, in every block; also a set
                      * @default
@@ -12278,6 +12290,7 @@ export interface operations {
                 window?: string;
                 against?: string;
                 filter?: string;
+                also?: string[];
             };
             header?: never;
             path: {
@@ -12360,6 +12373,12 @@ export interface operations {
                      * @default before
                      */
                     against?: string;
+                    /**
+                     * Also
+                     * @description Further readings by name, each as a table at the end
+                     * @default []
+                     */
+                    also?: string[];
                     /**
                      * Filter
                      * @description Only what passes, in every block; also a set

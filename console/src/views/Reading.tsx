@@ -15,6 +15,9 @@ const LIMIT = 50;
 
 interface Any { sentences?: Sentence[]; cautions?: Caution[]; offset?: number; matching?: number; rows?: unknown[] }
 
+/** An answer that has a window, as most have. */
+const framed = (data: unknown) => (data && typeof data === 'object' && 'window' in data ? (data as Timeline) : undefined);
+
 export default function AnyReading() {
   const { name = '' } = useParams();
   const { site, frame, search } = useFrame();
@@ -24,7 +27,7 @@ export default function AnyReading() {
   if (readings.length && !about) return <main className="page"><h1>There is no reading {name}</h1></main>;
   return (
     <>
-      <WindowBar read={found.data as Timeline | undefined} />
+      <WindowBar read={framed(found.data)} />
       <main className="page">
         <div className="head"><h1>{about?.summary ?? name}</h1><span className="small">{about?.about}</span></div>
         <Answer of={found} height={400}>

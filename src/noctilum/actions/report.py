@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal, TypeVar
+
+from pydantic import ValidationError
 
 from noctilum.actions import dated_notes
 from noctilum.actions.find import find_site
@@ -14,12 +16,13 @@ from noctilum.actions.read import read
 from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.readings.frame import Asked
+from noctilum.reports import blocks
 from noctilum.reports.build import build
-from noctilum.reports.document import Document, Look
+from noctilum.reports.document import Ask, Document, Look
+from noctilum.wire.catalogue import READINGS
+from noctilum.wire.specs import ReadingSpec
 from noctilum.words.speech import Speech
 
-TOP_QUERIES = 10
-TOP_PAGES = 8
 Format = Literal["pdf", "html"]
 Taken = TypeVar("Taken")
 
@@ -33,51 +36,63 @@ class File:
     body: bytes
 
 
-def document(install: Install, asked: Asked, now: datetime) -> Document:
-    """Take the readings of a report and arrange them; a filter narrows every block."""
+def document(install: Install, asked: Asked, now: datetime, also: Sequence[str] = ()) -> Document:
+    """Take the readings of a report's blocks and arrange them; a filter narrows every block.
+
+    also: further readings by name, each a block of its own at the end. Raises Nonsense for one that there is not.
+    """
     site = asked.site
-    opened = open_site(install, site)
+    opened = open_site(install, site, today=now.date())
     with install.records.read() as db:
         found = find_site(db, site)
         owner = found.client
         look = Look(owner.name, owner.colour, owner.accent, owner.language, install.settings.agency)
-    framed: dict[str, Any] = {
-        "window": asked.window,
-        "against": asked.against,
-        "filter": asked.filter,
-        "language": Speech(look.language).language,
-    }
-
-    def rows(dimension: str, **more: Any) -> Any:
-        return _or_why_not(lambda: read(opened, "breakdown", dimension=dimension, **framed, **more))
-
+    framed: dict[str, Any] = {"window": asked.window, "against": asked.against, "filter": asked.filter}
+    framed["language"] = Speech(look.language).language
     line = read(opened, "timeline", **framed)
-    return build(
-        look,
-        found.host,
-        now.date(),
-        line,
-        _or_why_not(lambda: read(opened, "drivers", **framed)),
-        rows("query", limit=TOP_QUERIES),
-        rows("page", limit=TOP_PAGES),
-        rows("page", sort="change", limit=5),
-        dated_notes.list_notes(install, site, line.window.first, line.window.last),
-    )
+    notes = dated_notes.list_notes(install, site, line.window.first, line.window.last)
+
+    def take(ask: Ask) -> Any:
+        if ask.reading == blocks.NOTES:
+            return tuple(sorted(notes, key=lambda note: (note.first, note.id)))
+        if ask == Ask("timeline"):
+            return line
+        return _or_why_not(lambda: read(opened, ask.reading, **_taken(ask, framed)))
+
+    every = [*blocks.SEARCH_REPORT, *(blocks.table_block(_reading(name)) for name in also)]
+    with opened.history.still():
+        return build(look, found.host, now.date(), every, take, take(blocks.FALLERS))
+
+
+def _reading(name: str) -> ReadingSpec:
+    if name not in READINGS:
+        raise Nonsense(
+            "no-such-block", f"There is no block {name!r}.", where="also", remedy=f"one of {', '.join(READINGS.names)}"
+        )
+    return READINGS[name]
+
+
+def _taken(ask: Ask, framed: Mapping[str, Any]) -> dict[str, Any]:
+    """Give the parameters of a block's reading: the report's own, as far as the reading takes them, and the block's."""
+    fields = READINGS[ask.reading].question.model_fields
+    return {name: value for name, value in framed.items() if name in fields} | dict(ask.parameters)
 
 
 def _or_why_not(reading: Callable[[], Taken]) -> Taken | str:
     """Take a reading, or say why there is none, as where only totals are held."""
     try:
         return reading()
-    except (Nonsense, NotThere) as why:
+    except (Nonsense, NotThere, ValidationError) as why:
+        if isinstance(why, ValidationError):
+            return str(why.errors()[0]["msg"])
         return f"{why.what[0].lower()}{why.what[1:]}"
 
 
-def make(install: Install, asked: Asked, kind: Format, now: datetime) -> File:
+def make(install: Install, asked: Asked, kind: Format, now: datetime, also: Sequence[str] = ()) -> File:
     """Make a report as PDF or as one HTML file."""
     from noctilum.reports.render import render_html, render_pdf
 
-    made = document(install, asked, now)
+    made = document(install, asked, now, also)
     name = f"{made.host.replace('/', '-')}-{made.line.window.last}"
     if kind == "pdf":
         return File(f"{name}.pdf", "application/pdf", render_pdf(made))

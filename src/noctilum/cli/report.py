@@ -18,6 +18,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--to", type=Path, metavar="FILE", help="where to write it; SITE.pdf or SITE.html without")
     parser.add_argument("--format", choices=FORMATS, default=None, help="told by the file's ending, or pdf")
     parser.add_argument("--filter", default=None, help="only what passes, in every block, like 'set \"Guides\"'")
+    parser.add_argument("--also", nargs="+", default=(), metavar="READING", help="further readings, each as a table")
     add_frame(parser, where=False)
     add_access(parser)
 
@@ -35,7 +36,9 @@ def run(asked: argparse.Namespace) -> None:
         )
     path = asked.to or Path(f"{asked.site.replace('/', '-')}.{kind}")
     with service(asked) as noctilum:
-        body = noctilum.report(asked.site, format=kind, window=asked.window, against=asked.against, filter=asked.filter)
+        body = noctilum.report(
+            asked.site, format=kind, window=asked.window, against=asked.against, filter=asked.filter, also=asked.also
+        )
     try:
         path.write_bytes(body)
     except OSError as why:

@@ -370,10 +370,15 @@ class Noctilum(Readings):
         window: Window = "P28D",
         against: Window = "before",
         filter: str | None = None,
+        also: Sequence[str] = (),
     ) -> bytes:
-        """Get the search report as a file's bytes; filter narrows every block."""
+        """Get the search report as a file's bytes; filter narrows every block, also adds readings as tables."""
         path = f"/sites/{_key(site)}/report.{format}"
-        params = {"window": window, "against": against} | ({"filter": filter} if filter else {})
+        params = (
+            {"window": window, "against": against}
+            | ({"filter": filter} if filter else {})
+            | ({"also": ",".join(also)} if also else {})
+        )
         return self._transport.send("GET", path, params=params).content
 
 

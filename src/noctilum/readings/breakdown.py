@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,6 +18,8 @@ from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
 
+WORTH_TELLING = 0.01
+"""The share of the total that a fall must be to be told by itself (ours)."""
 SORTS = ("clicks", "impressions", "ctr", "position", "change", "before", "key")
 
 
@@ -69,12 +72,14 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     if unlisted == (Sums(), Sums()) and of.stood_in("site"):
         unlisted = None
     left = int(order.size) - int(shown.size)
+    rows = [_row(of, both, int(at), label) for at, label in zip(shown, labels, strict=True)]
+    whole = _rest(of, None, total or listed)
     return wire.Breakdown.model_validate(
         header(of, grain)
         | {"cautions": _cautions(of, grain, total is None)}
         | {
             "dimension": dimension,
-            "rows": [_row(of, both, int(at), label) for at, label in zip(shown, labels, strict=True)],
+            "rows": rows,
             "sort": page.sort,
             "offset": page.offset,
             "matching": int(order.size),
@@ -83,7 +88,8 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
             if page.find or of.narrow.results is not None
             else None,
             "unlisted": _rest(of, None, unlisted) if unlisted else None,
-            "total": _rest(of, None, total or listed),
+            "total": whole,
+            "largest_fall": _largest_fall(rows, whole),
         }
     )
 
@@ -185,6 +191,15 @@ def _rest(of: Frame, rows: int | None, sums: tuple[Sums, Sums]) -> wire.RestRow:
         before=figures(before) if of.against else None,
         change=change_of(of.change(now, before)),
     )
+
+
+def _largest_fall(rows: Sequence[wire.Row], whole: wire.RestRow) -> wire.Row | None:
+    """Find the row with the largest fall, where its numbers can bear a statement and it is a hundredth of the total."""
+    falling = [(row.change.clicks, row) for row in rows if row.change and row.change.clicks < 0 and not row.verdict]
+    if not falling or not whole.now.clicks:
+        return None
+    lost, row = min(falling, key=lambda each: each[0])
+    return row if -lost >= WORTH_TELLING * whole.now.clicks else None
 
 
 def answer(site: SiteAccess, asked: ask.BreakdownQuery) -> wire.Breakdown:

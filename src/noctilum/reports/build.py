@@ -2,108 +2,104 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import date
+from typing import Any
 
-from noctilum.reports.document import Document, LeftOut, Look
+from noctilum.reports.document import Answers, Ask, Block, Document, LeftOut, Look, Made, is_answer
 from noctilum.wire import readings as wire
-from noctilum.wire.noted import NoteOut
-from noctilum.words.numbers import Numbers
+from noctilum.words.speech import Speech
+from noctilum.words.teller import message
+
+Take = Callable[[Ask], Any]
+"""Takes a reading; gives the reason why there is none, as a text."""
 
 
 def build(
-    look: Look,
-    host: str,
-    made_on: date,
-    line: wire.Timeline,
-    drivers: wire.Drivers | str,
-    queries: wire.Breakdown | str,
-    pages: wire.Breakdown | str,
-    fallers: wire.Breakdown | str,
-    notes: Sequence[NoteOut] = (),
+    look: Look, host: str, made_on: date, blocks: Sequence[Block], take: Take, fallers: wire.Breakdown | str = ""
 ) -> Document:
-    """Arrange a search report. Of each reading but line the reason may be given why there is none.
+    """Arrange a report of blocks; the timeline is the head's.
 
-    fallers: pages by what they lost, so that a loss behind a good total is told. notes: those of the window,
-    which are numbered on the chart.
-
-    A block with nothing to show leaves itself out and is listed with the reason.
+    fallers: pages by what they lost, so that a loss behind a good total is told. A block with nothing to show leaves
+    itself out and is listed with the reason.
     """
-    left_out = []
-    if isinstance(drivers, str):
-        left_out.append(LeftOut("What moved the clicks", drivers))
-    for name, item, found in (("Top queries", "query", queries), ("Top pages", "page", pages)):
-        if isinstance(found, str):
-            left_out.append(LeftOut(name, found))
-        elif not found.rows:
-            left_out.append(LeftOut(name, f"no {item} was listed in the window."))
-    if not notes:
-        left_out.append(LeftOut("Dated notes", "none lies in the window."))
-    numbers = Numbers(look.language)
+    speech = Speech(look.language)
+    made: list[Made] = []
+    left_out: list[LeftOut] = []
+    for block in blocks:
+        answers = {name: take(ask) for name, ask in block.readings.items()}
+        why = _why_not(block, answers, speech)
+        if why is None:
+            made.append(Made(block, answers))
+        else:
+            left_out.append(LeftOut(speech.text(block.title), why))
+    line = take(Ask("timeline"))
+    split = next((each.answers["drivers"] for each in made if "drivers" in each.answers), None)
     return Document(
         look=look,
         host=host,
-        title=title(line, numbers),
-        summary=tuple(summary(line, None if isinstance(drivers, str) else drivers, fallers, numbers)),
+        title=title(line, speech),
+        summary=tuple(summary(line, split, fallers, speech)),
         made_on=made_on,
         line=line,
-        drivers=None if isinstance(drivers, str) else drivers,
-        queries=_with_rows(queries),
-        pages=_with_rows(pages),
-        notes=tuple(sorted(notes, key=lambda note: (note.first, note.id))),
+        blocks=tuple(made),
         left_out=tuple(left_out),
     )
 
 
-def _with_rows(found: wire.Breakdown | str) -> wire.Breakdown | None:
-    return found if not isinstance(found, str) and found.rows else None
+def _why_not(block: Block, answers: Answers, speech: Speech) -> str | None:
+    """Say why a block has nothing to show; None where it has."""
+    for found in answers.values():
+        if not is_answer(found):
+            return str(found)
+    why = block.empty(answers)
+    return speech.text(why) if why else None
 
 
-def title(line: wire.Timeline, numbers: Numbers) -> str:
+def title(line: wire.Timeline, speech: Speech) -> str:
     """Say the finding in one line."""
-    change = line.change
+    change, numbers = line.change, speech.numbers
     if change is None or change.clicks_ratio is None:
-        return f"{numbers.count(line.now.clicks)} clicks from search"
+        return speech.say("{clicks} clicks from search", clicks=numbers.count(line.now.clicks))
     if abs(change.clicks_ratio) < 0.005:
-        return "Clicks from search held level"
-    verb = "rose" if change.clicks > 0 else "fell"
-    return f"Clicks from search {verb} by {numbers.percent(abs(change.clicks_ratio))}"
+        return speech.say("Clicks from search held level")
+    rose, fell = message("Clicks from search rose by {ratio}"), message("Clicks from search fell by {ratio}")
+    return speech.say(rose if change.clicks > 0 else fell, ratio=numbers.percent(abs(change.clicks_ratio)))
 
 
 def summary(
-    line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Breakdown | str, numbers: Numbers
+    line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Breakdown | str, speech: Speech
 ) -> list[str]:
     """Write up to four sentences, each backed by a figure of the document."""
-    now, before, change = line.now, line.before, line.change
-    shown = f"It was shown {numbers.count(now.impressions)} times"
-    said = []
-    if change is None or before is None:
-        said.append(f"The site drew {numbers.count(now.clicks)} clicks from search.")
+    numbers = speech.numbers
+    said = [_drew(line, speech)]
+    shown = numbers.count(line.now.impressions)
+    if line.now.position is None:
+        said.append(speech.say("It was shown {shown} times.", shown=shown))
     else:
-        more = "more" if change.clicks > 0 else "fewer"
-        amount = numbers.count(abs(change.clicks))
-        if change.basis == "scaled" and round(change.clicks):
-            drew = f"The site drew {numbers.count(now.clicks)} clicks from search"
-            said.append(f"{drew}, {amount} {more} than before over as many days.")
-        elif round(change.clicks) == 0:
-            said.append(f"The site drew {numbers.count(now.clicks)} clicks from search, as many as before.")
-        else:
-            said.append(f"The site drew {numbers.count(now.clicks)} clicks from search, {amount} {more} than before.")
-    if now.position is not None:
-        shown += f", at place {numbers.place(now.position)} on average"
-    said.append(shown + ".")
+        at = message("It was shown {shown} times, at place {place} on average.")
+        said.append(speech.say(at, shown=shown, place=numbers.place(line.now.position)))
     if drivers is not None and drivers.change.clicks:
         said += [sentence.text for sentence in drivers.sentences[1:2]]
-    if not isinstance(fallers, str) and (faller := _largest_fall(fallers)):
-        fell = numbers.count(abs(faller.change.clicks)) if faller.change else ""
-        said.append(f"The page {faller.key} lost most: {fell} clicks.")
+    if not isinstance(fallers, str) and (faller := fallers.largest_fall):
+        lost = numbers.count(abs(faller.change.clicks)) if faller.change else ""
+        said.append(speech.say("The page {page} lost most: {lost} clicks.", page=faller.key, lost=lost))
     return said
 
 
-def _largest_fall(fallers: wire.Breakdown) -> wire.Row | None:
-    """The page with the largest fall, where its numbers can bear a statement and it is a hundredth of the total."""
-    falling = [row for row in fallers.rows if row.change and row.change.clicks < 0 and row.verdict is None]
-    worst = min(falling, key=lambda row: row.change.clicks if row.change else 0, default=None)
-    if worst is None or worst.change is None or fallers.total.now.clicks == 0:
-        return None
-    return worst if abs(worst.change.clicks) >= 0.01 * fallers.total.now.clicks else None
+def _drew(line: wire.Timeline, speech: Speech) -> str:
+    """Say how many clicks the site drew, and how many more or fewer than before."""
+    change, numbers = line.change, speech.numbers
+    clicks = numbers.count(line.now.clicks)
+    if change is None or line.before is None:
+        return speech.say("The site drew {clicks} clicks from search.", clicks=clicks)
+    if round(change.clicks) == 0:
+        return speech.say("The site drew {clicks} clicks from search, as many as before.", clicks=clicks)
+    more = change.clicks > 0
+    if change.basis == "scaled":
+        rose = message("The site drew {clicks} clicks from search, {by} more than before over as many days.")
+        fell = message("The site drew {clicks} clicks from search, {by} fewer than before over as many days.")
+    else:
+        rose = message("The site drew {clicks} clicks from search, {by} more than before.")
+        fell = message("The site drew {clicks} clicks from search, {by} fewer than before.")
+    return speech.say(rose if more else fell, clicks=clicks, by=numbers.count(abs(change.clicks)))

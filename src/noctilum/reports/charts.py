@@ -16,12 +16,18 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon
 from matplotlib.ticker import FuncFormatter, MaxNLocator
 
-from noctilum.core.measures import MEASURES
-from noctilum.reports.numbers import Direction, direction, places_text
+from noctilum.reports.numbers import Direction, direction, places_text, points_text, ratio_text
 from noctilum.wire import readings as wire
 from noctilum.wire.noted import NoteOut
-from noctilum.words.numbers import Numbers
+from noctilum.words.speech import Speech
+from noctilum.words.teller import message
 
+NAMES = {
+    "clicks": message("Clicks"),
+    "impressions": message("Impressions"),
+    "ctr": message("Click-through"),
+    "position": message("Position"),
+}
 HUES = {"clicks": "#2A7558", "impressions": "#4A5765", "ctr": "#8C1B50", "position": "#7D6200"}
 BETTER, WORSE, LEVEL = "#1C5C98", "#A63F17", "#544C40"
 NOTE = "#875200"
@@ -39,7 +45,7 @@ _STYLE: Any = {
 _TONES: dict[Direction, str] = {"better": BETTER, "worse": WORSE, "level": LEVEL}
 
 
-def storyline(line: wire.Timeline, numbers: Numbers, notes: Sequence[NoteOut] = ()) -> str:
+def storyline(line: wire.Timeline, speech: Speech, notes: Sequence[NoteOut] = ()) -> str:
     """Draw four strips on one time axis: clicks, impressions, click-through, position (best up).
 
     Days not held break the line; provisional days are dashed with open dots. Before is a thin ghost,
@@ -49,15 +55,15 @@ def storyline(line: wire.Timeline, numbers: Numbers, notes: Sequence[NoteOut] = 
         figure = Figure(figsize=(WIDTH, 4.05))
         strips = figure.subplots(4, 1, sharex=True, gridspec_kw={"hspace": 0.16})
         figure.subplots_adjust(left=0.205, right=0.925, top=0.945 if notes else 0.985, bottom=0.06)
-        for axes, name in zip(strips, MEASURES, strict=True):
-            _strip(axes, line, name, numbers)
-            _gutter(figure, axes, line, name, numbers)
+        for axes, name in zip(strips, NAMES, strict=True):
+            _strip(axes, line, name, speech)
+            _gutter(figure, axes, line, name, speech)
             _note_lines(axes, line, notes, numbered=axes is strips[0])
-        _time_axis(strips[-1], line, numbers)
+        _time_axis(strips[-1], line, speech)
         return _svg(figure)
 
 
-def _strip(axes: Axes, line: wire.Timeline, name: str, numbers: Numbers) -> None:
+def _strip(axes: Axes, line: wire.Timeline, name: str, speech: Speech) -> None:
     now = [_value(p, name) for p in line.points]
     days = [_at(p.start) for p in line.points]
     before = [_value(p, name) for p in line.before_points]
@@ -87,7 +93,7 @@ def _strip(axes: Axes, line: wire.Timeline, name: str, numbers: Numbers) -> None
         axes.spines[side].set_visible(False)
     axes.yaxis.tick_right()
     axes.yaxis.set_major_locator(MaxNLocator(nbins=2, min_n_ticks=2))
-    axes.yaxis.set_major_formatter(FuncFormatter(lambda v, _: _tick(name, v, numbers)))
+    axes.yaxis.set_major_formatter(FuncFormatter(lambda v, _: _tick(name, v, speech)))
     axes.tick_params(axis="both", length=0, labelsize=7.5, labelcolor=INK2)
     axes.grid(axis="y", color=RULE, linewidth=0.6)
     axes.set_axisbelow(True)
@@ -112,19 +118,19 @@ def _value(point: wire.Point, name: str) -> float:
     return float("nan") if found is None else float(found)
 
 
-def _tick(name: str, value: float, numbers: Numbers) -> str:
+def _tick(name: str, value: float, speech: Speech) -> str:
     if name == "ctr":
-        return numbers.percent(value)
-    return numbers.place(value) if name == "position" else numbers.count(value)
+        return speech.numbers.percent(value)
+    return speech.numbers.place(value) if name == "position" else speech.numbers.count(value)
 
 
-def _gutter(figure: Figure, axes: Axes, line: wire.Timeline, name: str, numbers: Numbers) -> None:
+def _gutter(figure: Figure, axes: Axes, line: wire.Timeline, name: str, speech: Speech) -> None:
     """Write a strip's name, total and change at its left."""
     box = axes.get_position()
     top, step = box.y1 - 0.012, 0.048
-    figure.text(0.0, top, MEASURES[name].label, color=HUES[name], fontsize=8.5, fontweight="bold", va="top")
-    figure.text(0.0, top - step * 0.85, _total(line.now, name, numbers), color=INK, fontsize=12, va="top")
-    text, tone = _change(line, name, numbers)
+    figure.text(0.0, top, speech.text(NAMES[name]), color=HUES[name], fontsize=8.5, fontweight="bold", va="top")
+    figure.text(0.0, top - step * 0.85, _total(line.now, name, speech), color=INK, fontsize=12, va="top")
+    text, tone = _change(line, name, speech)
     if text:
         y = top - step * 2.05
         indent = 0.0
@@ -136,48 +142,50 @@ def _gutter(figure: Figure, axes: Axes, line: wire.Timeline, name: str, numbers:
             indent = 0.02
         figure.text(indent, y, text, color=_TONES[tone], fontsize=8.5, va="top")
     if name == "position":
-        figure.text(box.x0 - 0.008, top, "best up", color=INK2, fontsize=7.5, va="top", ha="right")
+        figure.text(
+            box.x0 - 0.008, top, speech.text(message("best up")), color=INK2, fontsize=7.5, va="top", ha="right"
+        )
 
 
-def _total(now: wire.Figures, name: str, numbers: Numbers) -> str:
+def _total(now: wire.Figures, name: str, speech: Speech) -> str:
     value = getattr(now, name)
     if name == "ctr":
-        return numbers.percent(value, 2)
-    return numbers.place(value) if name == "position" else numbers.count(value)
+        return speech.numbers.percent(value, 2)
+    return speech.numbers.place(value) if name == "position" else speech.numbers.count(value)
 
 
-def _change(line: wire.Timeline, name: str, numbers: Numbers) -> tuple[str, Direction]:
+def _change(line: wire.Timeline, name: str, speech: Speech) -> tuple[str, Direction]:
     change = line.change
     if change is None:
         return "", "level"
     difference = getattr(change, name)
     tone = direction(name, difference)
     if name == "ctr":
-        return numbers.points(difference), tone
+        return points_text(speech, difference), tone
     if name == "position":
-        return places_text(numbers, difference), tone
-    return numbers.signed_percent(getattr(change, f"{name}_ratio")), tone
+        return places_text(speech, difference), tone
+    return ratio_text(speech, getattr(change, f"{name}_ratio")), tone
 
 
-def _time_axis(axes: Axes, line: wire.Timeline, numbers: Numbers) -> None:
+def _time_axis(axes: Axes, line: wire.Timeline, speech: Speech) -> None:
     points = [*line.points, *line.tail]
     every = max(1, len(points) // 5)
     shown: Sequence[date] = [p.start for p in points[::every]]
-    axes.set_xticks([_at(day) for day in shown], [numbers.short_day(day) for day in shown])
+    axes.set_xticks([_at(day) for day in shown], [speech.numbers.short_day(day) for day in shown])
     axes.set_xlim(_at(points[0].start) - 0.5, _at(points[-1].start) + 0.5)
 
 
 DRIVER_WORDS = {
-    "demand": ("Demand", "more people searching", "fewer people searching"),
-    "rank": ("Rank", "placed higher", "placed lower"),
-    "appeal": ("Appeal", "chosen more often when seen", "chosen less often when seen"),
-    "entered": ("New queries", "not seen before", "not seen before"),
-    "left": ("Lost queries", "seen before, not now", "seen before, not now"),
-    "unlisted": ("Unlisted", "withheld by the source", "withheld by the source"),
+    "demand": (message("Demand"), message("more people searching"), message("fewer people searching")),
+    "rank": (message("Rank"), message("placed higher"), message("placed lower")),
+    "appeal": (message("Appeal"), message("chosen more often when seen"), message("chosen less often when seen")),
+    "entered": (message("New queries"), message("not seen before"), message("not seen before")),
+    "left": (message("Lost queries"), message("seen before, not now"), message("seen before, not now")),
+    "unlisted": (message("Unlisted"), message("withheld by the source"), message("withheld by the source")),
 }
 
 
-def drivers(found: wire.Drivers, numbers: Numbers) -> str:
+def drivers(found: wire.Drivers, speech: Speech) -> str:
     """Draw the six parts of a change as floating bars between posts for before and now."""
     with mpl.rc_context(_STYLE):
         figure = Figure(figsize=(WIDTH, 2.75))
@@ -186,19 +194,26 @@ def drivers(found: wire.Drivers, numbers: Numbers) -> str:
         lows = highs = at
         rows = len(DRIVER_WORDS) + 2
         axes.plot([at, at], [rows - 0.8, rows - 0.2], color=INK, linewidth=1.8)
-        _row_words(figure, axes, rows - 0.5, ("Before", ""), numbers.count(before), INK)
+        _row_words(figure, axes, rows - 0.5, (speech.text(message("Before")), ""), speech.numbers.count(before), INK)
         ends = [at]
         for place, (name, words) in enumerate(DRIVER_WORDS.items()):
             part = float(getattr(found, name))
             y = rows - 1.5 - place
             _bar(axes, at, part, y, name, span=abs(found.now.clicks - before) + at)
-            said = words[1] if part >= 0 else words[2]
-            _row_words(figure, axes, y, (words[0], said), numbers.signed(part), BETTER if part >= 0 else WORSE)
+            said = speech.text(words[1] if part >= 0 else words[2])
+            _row_words(
+                figure,
+                axes,
+                y,
+                (speech.text(words[0]), said),
+                speech.numbers.signed(part),
+                BETTER if part >= 0 else WORSE,
+            )
             at += part
             ends.append(at)
         lows, highs = min(lows, *ends), max(highs, *ends)
         axes.plot([at, at], [0.2, 0.8], color=INK, linewidth=1.8)
-        _row_words(figure, axes, 0.5, ("Now", ""), numbers.count(found.now.clicks), INK)
+        _row_words(figure, axes, 0.5, (speech.text(message("Now")), ""), speech.numbers.count(found.now.clicks), INK)
         pad = max(1.0, (highs - lows) * 0.06)
         axes.set_xlim(lows - pad, highs + pad)
         axes.set_ylim(0, rows)

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from datetime import date
+from typing import Any
+
+from pydantic import BaseModel
 
 from noctilum.wire import readings as wire
-from noctilum.wire.noted import NoteOut
+
+Answers = Mapping[str, Any]
+"""The readings that a block asked for, by the names it gave them; a text is the reason why there is none."""
 
 
 @dataclass(frozen=True)
 class Look:
-    """How a client's reports look. logo: a data: address, or empty."""
+    """How a client's reports look. language: a BCP 47 tag. logo: a data: address, or empty."""
 
     client_name: str
     colour: str
@@ -22,8 +28,42 @@ class Look:
 
 
 @dataclass(frozen=True)
+class Ask:
+    """Ask for a reading: its name, and the parameters besides the window, the comparison, the filter, the language."""
+
+    reading: str
+    parameters: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Block:
+    """Declare a block of a report.
+
+    title, about: messages; places in about are filled from what the block's draw template gives. readings: name →
+    what is asked. empty: (answers) → the reason to leave it out, a message, or None. draw: the template that draws
+    its answers, by its file's name. long: it may break over pages.
+    """
+
+    name: str
+    title: str
+    readings: Mapping[str, Ask]
+    draw: str
+    about: str = ""
+    empty: Callable[[Answers], str | None] = lambda _: None
+    long: bool = False
+
+
+@dataclass(frozen=True)
+class Made:
+    """A block with its answers."""
+
+    block: Block
+    answers: Answers
+
+
+@dataclass(frozen=True)
 class LeftOut:
-    """Name a block that is not there, and say why."""
+    """Name a block that is not there, and say why, in the report's language."""
 
     block: str
     why: str
@@ -31,7 +71,7 @@ class LeftOut:
 
 @dataclass(frozen=True)
 class Document:
-    """Hold one report. Blocks that are None are in left_out with their reason."""
+    """Hold one report. line: the figures of the whole, which its head is of."""
 
     look: Look
     host: str
@@ -39,8 +79,14 @@ class Document:
     summary: tuple[str, ...]
     made_on: date
     line: wire.Timeline
-    drivers: wire.Drivers | None
-    queries: wire.Breakdown | None
-    pages: wire.Breakdown | None
-    notes: tuple[NoteOut, ...]
+    blocks: tuple[Made, ...]
     left_out: tuple[LeftOut, ...]
+
+    def answers_of(self, block: str) -> Answers:
+        """Give what a block was made from; nothing when it was left out."""
+        return next((made.answers for made in self.blocks if made.block.name == block), {})
+
+
+def is_answer(found: Any) -> bool:
+    """Whether a reading could be taken."""
+    return isinstance(found, BaseModel | tuple)

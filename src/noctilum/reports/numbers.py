@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import re
-from typing import Literal
+from typing import Any, Literal
 
-from noctilum.words.numbers import Numbers
+from noctilum.wire.columns import Column
+from noctilum.words.speech import Speech
+from noctilum.words.teller import message
 
 Direction = Literal["better", "worse", "level"]
 
@@ -25,13 +27,57 @@ def direction(measure: str, difference: float | None) -> Direction:
     return "level" if difference == 0 else ("better" if difference > 0 else "worse")
 
 
-def places_text(numbers: Numbers, difference: float | None) -> str:
+def places_text(speech: Speech, difference: float | None) -> str:
     """Write a change of place as people say it."""
     if difference is None:
         return "–"
     if abs(difference) < LEVEL_PLACES:
-        return "level"
-    return f"{numbers.place(abs(difference))} {'up' if difference < 0 else 'down'}"
+        return speech.say("level")
+    up, down = message("{places} up"), message("{places} down")
+    return speech.say(up if difference < 0 else down, places=speech.numbers.place(abs(difference)))
+
+
+def points_text(speech: Speech, difference: float | None) -> str:
+    """Write a difference of click-through in points."""
+    if difference is None:
+        return "–"
+    sign = "+" if difference > 0 else ""
+    return speech.say("{points} points", points=f"{sign}{speech.numbers.decimal(difference * 100, 2)}")
+
+
+def ratio_text(speech: Speech, ratio: float | None) -> str:
+    """Write a relative change; one from nothing is new."""
+    return speech.text(message("new")) if ratio is None else speech.numbers.signed_percent(ratio)
+
+
+def written(column: Column, value: Any, speech: Speech) -> str:
+    """Write a value of a column; an en dash where it is not known."""
+    if value is None:
+        return "–"
+    numbers = speech.numbers
+    if column.kind == "count":
+        return numbers.signed(value) if column.signed else numbers.count(value)
+    if column.kind in ("rate", "share"):
+        return numbers.signed_percent(value) if column.signed else numbers.percent(value)
+    if column.kind == "points":
+        return points_text(speech, value)
+    if column.kind in ("place", "places"):
+        return numbers.place(value)
+    if column.kind == "number":
+        return numbers.decimal(value, 3 if column.decimals is None else column.decimals)
+    return _words(column, value, speech)
+
+
+def _words(column: Column, value: Any, speech: Speech) -> str:
+    if column.kind == "day":
+        return speech.numbers.day(value)
+    if column.kind == "month":
+        return speech.numbers.month(value)
+    if column.kind == "weekday":
+        return speech.numbers.weekday(value)
+    if column.kind == "flag":
+        return "✓" if value else ""
+    return "; ".join(map(str, value)) if column.kind == "texts" else str(value)
 
 
 USUAL_COLOUR = "#0F5A66"

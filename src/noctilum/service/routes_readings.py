@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from apiflask import APIBlueprint
 from flask import Response
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from noctilum.actions import portfolio as portfolios
 from noctilum.actions import report
@@ -17,7 +19,7 @@ from noctilum.service.turns import one_report_at_a_time
 from noctilum.wire import about
 from noctilum.wire import readings as wire
 from noctilum.wire.catalogue import READINGS
-from noctilum.wire.questions import Language, Question
+from noctilum.wire.questions import Language, Question, parted
 from noctilum.words.describe import described
 
 bp = APIBlueprint("reports", __name__, url_prefix="/api/v1", tag="Readings")
@@ -29,6 +31,9 @@ class ReportQuery(Question):
     window: str = Field(default="P28D", max_length=40)
     against: str = Field(default="before", max_length=40)
     filter: str = Field(default="", max_length=4000, description="Only what passes, in every block; also a set")
+    also: Annotated[list[str], BeforeValidator(parted)] = Field(
+        default=[], max_length=20, description="Further readings by name, each as a table at the end"
+    )
 
     def asked(self, site: str) -> Asked:
         """Give the question that every block asks."""
@@ -70,7 +75,7 @@ def portfolio() -> Response:
 @one_report_at_a_time
 def report_pdf(site: str, asked: ReportQuery) -> Response:
     """In the client's colours and without our name."""
-    return _file(report.make(install(), asked.asked(site), "pdf", clock.now()))
+    return _file(report.make(install(), asked.asked(site), "pdf", clock.now(), asked.also))
 
 
 @bp.route("/sites/<site>/report.html", methods=ASKED)
@@ -81,7 +86,7 @@ def report_pdf(site: str, asked: ReportQuery) -> Response:
 @one_report_at_a_time
 def report_html(site: str, asked: ReportQuery) -> Response:
     """One self-contained file, in the client's colours and without our name."""
-    return _file(report.make(install(), asked.asked(site), "html", clock.now()))
+    return _file(report.make(install(), asked.asked(site), "html", clock.now(), asked.also))
 
 
 def _file(made: report.File) -> Response:

@@ -39,7 +39,8 @@ def choices(annotation: Any) -> list[str]:
     return [found for part in get_args(annotation) for found in choices(part)]
 
 
-def _parted(value: Any) -> Any:
+def parted(value: Any) -> Any:
+    """Take several texts with commas between them."""
     texts = [value] if isinstance(value, str) else value
     if isinstance(texts, list) and all(isinstance(text, str) for text in texts):
         return [part.strip() for text in texts for part in text.split(",") if part.strip()]
@@ -146,7 +147,7 @@ class FadingQuery(Compared, Paged):
     """What is judged, and which verdicts are wanted."""
 
     item: Item = word("page", description="What is judged")
-    verdict: Annotated[list[Verdict], BeforeValidator(_parted)] = Field(
+    verdict: Annotated[list[Verdict], BeforeValidator(parted)] = Field(
         default=[], description="fading, slipping, holding, rising, too few to tell; fading and slipping without"
     )
 

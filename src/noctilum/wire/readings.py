@@ -221,6 +221,11 @@ class Breakdown(Reading):
     outside: RestRow | None = Field(description="Listed rows outside the text looked for")
     unlisted: RestRow | None = Field(description="What the provider withheld; null where that is not known")
     total: RestRow
+    largest_fall: Row | None = Field(
+        default=None,
+        description="Of the rows given the one that lost most clicks, where its numbers can bear a statement and it "
+        "is a hundredth of the total",
+    )
 
 
 class DriverRow(Wire):

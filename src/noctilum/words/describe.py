@@ -40,7 +40,8 @@ def title_of(column: Column, speech: Speech, whole: Any = None) -> str:
 
 def _table(spec: ReadingSpec, name: str, speech: Speech) -> TableAbout:
     shown = spec.shown(name)
-    columns = [_column(each, each in shown, speech) for each in spec.columns(name)]
+    ordered = [*shown, *(each for each in spec.columns(name) if each not in shown)]
+    columns = [_column(each, each in shown, speech) for each in ordered]
     return TableAbout(name=name, rows=spec.tables[name] if name else spec.rows, columns=columns)
 
 
