@@ -58,9 +58,10 @@ export function titleOf(column: Column, whole?: unknown): string {
   return column.group ? `${titled} ${column.group}` : titled;
 }
 
-/** The rows of an answer that a path like "rows.pages" leads to. */
+/** The rows of an answer that a path like "rows.pages" leads to; some answers are their rows. */
 export function rowsOf(answer: unknown, path: string): unknown[] {
-  return path.split('.').filter(Boolean).reduce<unknown[]>((rows, part) => rows.flatMap((row) => (row as Record<string, unknown[]>)[part] ?? []), [answer]);
+  if (Array.isArray(answer)) return answer;
+  return path.split('.').filter(Boolean).reduce<unknown[]>((rows, part) => rows.flatMap((row) => (row as Record<string, unknown[]>)[part] ?? []), path ? [answer] : []);
 }
 
 /** The columns that a table of a reading shows, those named or those that tables for people show. */

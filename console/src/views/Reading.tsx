@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from 'react-router';
 import type { Caution, Sentence, Timeline } from '../mind/api';
-import { useReadings } from '../mind/catalogue';
+import { rowsOf, useReadings } from '../mind/catalogue';
 import { useFrame } from '../mind/frame';
 import { anyReading } from '../mind/questions';
 import { ReadingTable } from '../skin/ReadingTable';
@@ -34,8 +34,8 @@ export default function AnyReading() {
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
               <Said sentences={(data as Any).sentences} />
-              {about?.tables.map((table) => <ReadingTable key={table.name} reading={name} table={table.name} title={table.name || about.summary} answer={data} />)}
-              {about?.tables.every((table) => !table.columns.length) && <Empty why="This reading has no rows; its sentences say what it found." />}
+              {about?.tables.map((table) => rowsOf(data, table.rows).length > 0 && <ReadingTable key={table.name} reading={name} table={table.name} title={table.name || about.summary} answer={data} />)}
+              {about?.tables.every((table) => !rowsOf(data, table.rows).length) && <Empty why="Nothing of the kind in this window." />}
               {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
               <Cautions items={(data as Any).cautions ?? []} />
             </div>
