@@ -11,6 +11,9 @@ import pytest
 
 from noctilum.cli.commands import COMMANDS
 from noctilum.cli.main import build_parser
+from noctilum.wire.catalogue import READINGS
+from noctilum.wire.columns import columns_of
+from noctilum.wire.specs import resolved
 
 ROOT = Path(__file__).parents[1]
 README = (ROOT / "README.md").read_text()
@@ -19,6 +22,33 @@ README = (ROOT / "README.md").read_text()
 def test_the_consoles_openapi_document_is_the_services():
     made = subprocess.run([sys.executable, ROOT / "tools/openapi.py"], capture_output=True, check=True).stdout
     assert (ROOT / "console/openapi.json").read_bytes() == made, "run make types"
+
+
+def test_what_is_made_from_the_readings_is_as_it_would_be_made():
+    done = subprocess.run([sys.executable, ROOT / "tools/readings.py", "--check"], check=False)
+    assert done.returncode == 0, "run make readings"
+
+
+def test_every_reading_names_functions_that_are_there_and_columns_that_it_shows():
+    for spec in READINGS:
+        assert callable(resolved(spec.make))
+        assert spec.say == "" or callable(resolved(spec.say))
+        for table in ("", *spec.tables):
+            assert all(column.how or len(column.title) < 20 for column in spec.shown(table))
+
+
+def test_every_explanation_that_the_console_asks_for_is_one_of_a_column():
+    named = set()
+    for path in (ROOT / "console/src").rglob("*.tsx"):
+        named |= set(re.findall(r'(?:how|of)="([a-z-]+\.[a-z_]+)"', path.read_text()))
+    known = {
+        f"{spec.name}.{column.name}"
+        for spec in READINGS
+        for columns in (columns_of(spec.answer), *(spec.columns(table) for table in ("", *spec.tables)))
+        for column in columns
+    }
+    assert len(named) > 30
+    assert named - known == set()
 
 
 def test_every_noctilum_command_in_the_readme_parses():

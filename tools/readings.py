@@ -61,7 +61,7 @@ READINGS: tuple[tuple[str, str, str], ...] = (
 def client() -> str:
     """Write the client's methods."""
     modules = sorted({spec.answer.__module__.rsplit(".", 1)[-1] for spec in READINGS})
-    imports = "".join(f"from noctilum.wire import {name}\n" for name in modules)
+    imports = f"from noctilum.wire import {', '.join(modules)}\n"
     methods = "\n".join(method(spec) for spec in READINGS)
     return f'''"""The readings as methods.
 

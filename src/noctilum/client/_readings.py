@@ -9,10 +9,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any, Literal
 
-from noctilum.wire import compare
-from noctilum.wire import explain
-from noctilum.wire import noted
-from noctilum.wire import readings
+from noctilum.wire import compare, explain, noted, readings
 
 
 class Readings:
