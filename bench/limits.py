@@ -19,7 +19,7 @@ from bench.engines import Store
 from bench.questions import LAST, QUESTIONS, Ask
 from sqlalchemy import select
 
-from noctilum.history import Question, codec, scan, schema, spans
+from noctilum.history import Question, codec, long_rollups, scan, schema
 from noctilum.history import segments as seg
 from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.rows import MEASURES
@@ -98,8 +98,8 @@ def _packets(side: Store, question: Question) -> list[tuple[bytes, dict[str, int
 
 def _rolled(db: Any, kept: Dataset, name: str, months: list[seg.Segment]) -> list[tuple[bytes, dict[str, int]]]:
     places = {key: n for n, key in enumerate((*kept.rollups[name], *MEASURES))}
-    chosen = spans.find(db, kept, name, months) if name in spans.spanned(kept) else []
-    rest = [s.id for s in months if not any(spans.covers(span, s) for span in chosen)]
+    chosen = long_rollups.find(db, kept, name, months) if name in long_rollups.spanned(kept) else []
+    rest = [s.id for s in months if not any(long_rollups.covers(span, s) for span in chosen)]
     r, s = schema.rollup, schema.span
     rolled = db.execute(select(r.c.data).where(r.c.segment_id.in_(rest), r.c.name == name)).scalars()
     spanned = db.execute(select(s.c.data).where(s.c.id.in_([span.id for span in chosen]))).scalars()

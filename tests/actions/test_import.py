@@ -9,7 +9,7 @@ from datetime import date, timedelta
 import pytest
 from tests.conftest import NOW, SMALL, TODAY
 
-from noctilum.actions import files, imports, queue, setup, show
+from noctilum.actions import files, imports, presenters, queue, setup
 from noctilum.actions.imports import Choice, import_files
 from noctilum.actions.pull import pull
 from noctilum.actions.read import read
@@ -164,7 +164,7 @@ def test_files_of_earlier_years_and_the_pull_join_without_a_seam(install, source
     pull(install, source, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
     holding = open_site(install, "blog.hivewright.example").holding
     assert holding.first_held < TODAY - timedelta(550)
-    lost = show.source(install, source).days_lost
+    lost = presenters.source(install, source).days_lost
     assert lost == sum(state.value == "lost" for state in holding.states.values()) > 0
 
 
@@ -255,7 +255,7 @@ def test_an_import_job_does_it_all_and_tells_what_came_of_it(install, exports, t
     number = uploaded(install, write(tmp_path / "f.csv", [*rows_of(40), ["x"]]))
     job = files.queue_import(install, exports, wire.AskImport(uploads=[number]), NOW)
     assert Worker(install, lambda: NOW).run_one()
-    found = show.job(install, job)
+    found = presenters.job(install, job)
     assert (found.state, found.result["days"], found.result["rejected"]) == ("done", 40, 1)
     assert "it has 1 fields, not 8" in files.rejects_path(install, job).read_text()
     assert found.log[0].endswith("it has 1 fields, not 8")
@@ -281,7 +281,7 @@ def test_a_file_in_the_inbox_that_cannot_be_used_is_put_aside_with_a_notice(inst
     os.utime(folder / "odd.csv", (time.time() - 60,) * 2)
     assert files.watch(install, NOW) == []
     assert (folder / "refused" / "odd.csv").exists()
-    assert "odd.csv in the inbox cannot be used" in show.notices(install)[0].text
+    assert "odd.csv in the inbox cannot be used" in presenters.notices(install)[0].text
     assert queue.active(install) == []
 
 

@@ -5,7 +5,7 @@ from datetime import date, timedelta
 import pytest
 from tests.conftest import NOW, SMALL, TODAY
 
-from noctilum.actions import setup, show
+from noctilum.actions import presenters, setup
 from noctilum.actions.pull import Span, pull
 from noctilum.actions.read import read
 from noctilum.actions.site_access import open_site
@@ -64,15 +64,15 @@ def test_a_day_whose_sums_disagree_is_kept_but_doubted_and_asked_for_again(insta
     feed.control(wrong_totals=[day.isoformat()])
     result = run(install, source)
     assert (result.days, result.flagged) == (68, 1)
-    found = show.source(install, source)
+    found = presenters.source(install, source)
     assert found.days_flagged == 1
     assert "1 day adds up otherwise" in found.fault
     making = read(open_site(install, KEY), "day", day=day)
     assert {grain.flag for grain in making.grains} == {"promise-broken"}
     assert "where the provider counts" in making.grains[0].remark
     feed.control(wrong_totals=[])
-    assert (run(install, source).days, show.source(install, source).days_flagged) == (1, 0)
-    assert show.source(install, source).fault is None
+    assert (run(install, source).days, presenters.source(install, source).days_flagged) == (1, 0)
+    assert presenters.source(install, source).fault is None
 
 
 def test_a_day_never_counted_is_missing_while_it_may_come_and_then_lost_with_the_reason(install, source, feed):
@@ -86,7 +86,7 @@ def test_a_day_never_counted_is_missing_while_it_may_come_and_then_lost_with_the
     assert opened.history.states([source], "site")[day] is DayState.LOST
     making = read(opened, "day", source=source, day=day)
     assert "the provider keeps days from" in making.grains[0].remark
-    assert show.source(install, source).days_lost == 1
+    assert presenters.source(install, source).days_lost == 1
     assert run(install, source).lost == 0
 
 
@@ -109,7 +109,7 @@ def test_a_day_last_seen_provisional_counts_as_seen_and_is_doubted_once_it_can_s
     states = opened.history.states([source], "site")
     assert {states[TODAY - timedelta(n)] for n in (2, 3, 4)} == {DayState.FINAL}
     assert "keeps it no more" in read(opened, "day", day=TODAY - timedelta(3)).grains[0].remark
-    assert show.source(install, source).days_flagged == 3
+    assert presenters.source(install, source).days_flagged == 3
 
 
 def test_a_refill_asks_again_for_a_span_only(install, pulled, source, feed):
@@ -158,7 +158,7 @@ def test_a_property_inside_another_is_kept_apart_and_never_counted_twice(install
     key = setup.add_site(install, client, wire.NewSite(host="skerryferries.example"), NOW)
     part = connect(install, feed, key, "quillon-skerry-de")
     whole = connect(install, feed, key, "quillon-skerry")
-    found = show.source(install, part)
+    found = presenters.source(install, part)
     assert (found.counted, found.part_of) == (False, whole)
     install.history(1, create=True)
     assert open_site(install, key).sources == (whole,)

@@ -18,18 +18,18 @@ from tests.conftest import NOW, TODAY
 
 from noctilum.actions import (
     backup,
-    care,
     dated_notes,
     erase,
     export,
     export_jobs,
     handover,
+    integrity,
     metrics,
     nightly,
+    presenters,
     queue,
     sets,
     setup,
-    show,
     tables,
 )
 from noctilum.actions.doctor import examine
@@ -146,7 +146,7 @@ def test_a_hand_over_read_elsewhere_gives_identical_readings(install, pulled, tm
             one, two = (breakdown(o.holding, asked, dimension, Page("", "clicks", 50, 0)) for o in (here, there))
             assert one.model_dump(exclude={"generation"}) == two.model_dump(exclude={"generation"})
         assert timeline(here.holding, asked, "day").points == timeline(there.holding, asked, "day").points
-        assert show.source(other, 2).state == "broken"
+        assert presenters.source(other, 2).state == "broken"
         setup.change_source(other, 2, setup_wire.SourceChange.model_validate({"secret": "lamp-oil"}), NOW)
         assert run(other, 2).days == 0
         with pytest.raises(Clash, match="belongs to Hivewright already"):
@@ -205,7 +205,7 @@ def test_a_hand_over_holds_no_secret_and_a_changed_one_is_refused_whole(install,
         for name, said in (("bad.zip", "not what was handed over"), ("none.zip", "no file")):
             with pytest.raises(Exception, match=said):
                 handover.bring_in(other, tmp_path / name, NOW)
-        assert show.sites(other) == []
+        assert presenters.sites(other) == []
         assert other.history_numbers() == []
 
 
@@ -339,7 +339,7 @@ def test_erasing_a_client_takes_everything_of_it_and_says_how_much(install, pull
     (site,) = went["sites"]
     assert (site["days"], site["rows"]) == (68, sum(line.rows for line in lines))
     assert not path.exists()
-    assert show.clients(install) == show.sources(install) == []
+    assert presenters.clients(install) == presenters.sources(install) == []
     (noted,) = erase.erasures(install)
     assert (noted.who, noted.what) == ("Ines", "client Hivewright")
     install.records.close()
@@ -355,7 +355,7 @@ def test_what_is_set_up_after_an_erasure_is_not_taken_for_what_went(install, pul
     setup.add_client(install, setup_wire.NewClient(name="Brinepot"), NOW)
     setup.add_site(install, "brinepot", setup_wire.NewSite(host="brinepot.example"), NOW)
     setup.add_file_source(install, "brinepot.example", setup_wire.NewFileSource(label="sheets"), NOW)
-    (found,) = show.sources(elsewhere)
+    (found,) = presenters.sources(elsewhere)
     assert found.id > pulled
     assert found.days_held == 0
     with install.records.read() as db:
@@ -396,7 +396,7 @@ def test_erasing_waits_for_whoever_works_on_it(install, pulled):
     queue.take(install, "w", NOW)
     with pytest.raises(Clash, match="is working on it"):
         erase.erase_site(install, KEY, KEY, "Ines", NOW)
-    assert show.source(install, pulled).days_held > 0
+    assert presenters.source(install, pulled).days_held > 0
 
 
 def test_erasing_a_source_leaves_the_sites_others(install, pulled):
@@ -409,12 +409,12 @@ def test_erasing_a_source_leaves_the_sites_others(install, pulled):
 
 
 def test_only_what_the_agency_says_is_let_go_and_stays_gone(install, pulled):
-    assert care.retain(install, TODAY) == {}
+    assert integrity.retain(install, TODAY) == {}
     setup.change_client(install, "hivewright", wire.ClientChange(keep_months=1))
-    assert care.retain(install, TODAY)[KEY] > 20
+    assert integrity.retain(install, TODAY)[KEY] > 20
     assert min(row.day for row in install.history(1).ledger()) == date(2026, 2, 1)
     assert run(install, pulled).days == 0
-    assert care.retain(install, TODAY) == {}
+    assert integrity.retain(install, TODAY) == {}
 
 
 def test_the_night_makes_a_backup_once_and_only_after_its_hour(install, tmp_path):
@@ -431,13 +431,13 @@ def test_damage_that_a_pull_can_mend_is_mended_by_one(install, pulled, feed):
     digest = install.history(1).digest()
     with install.history(1)._writing() as db:
         db.exec_driver_sql("update block set data = zeroblob(8) where segment_id in (select max(id) from segment)")
-    found = care.verify(install)
+    found = integrity.verify(install)
     assert found.findings[0].remedy.startswith("verify --repair takes it out and pulls it again")
-    mended = care.repair(install, found, NOW)
+    mended = integrity.repair(install, found, NOW)
     assert mended.taken_out > 0
     assert len(mended.pulls) == 1
     run(install, pulled)
-    assert care.verify(install).findings == ()
+    assert integrity.verify(install).findings == ()
     assert install.history(1).digest() == digest
 
 

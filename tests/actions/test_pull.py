@@ -10,7 +10,7 @@ from datetime import date, timedelta
 import pytest
 from tests.conftest import NOW, SMALL, TODAY, credential
 
-from noctilum.actions import setup, show
+from noctilum.actions import presenters, setup
 from noctilum.actions.imports import import_files
 from noctilum.actions.pull import PullResult, pull
 from noctilum.core.days import DayState
@@ -139,10 +139,10 @@ def test_a_day_that_cannot_be_had_is_named_and_the_rest_is_kept(install, source,
     feed.control(error_every=40)
     result = run_pull(install, source)
     assert result.failed and result.days + len(result.failed) == 68
-    assert "could not be had" in (show.source(install, source).fault or "")
+    assert "could not be had" in (presenters.source(install, source).fault or "")
     feed.calm()
     assert run_pull(install, source).days == len(result.failed)
-    assert show.source(install, source).fault is None
+    assert presenters.source(install, source).fault is None
 
 
 def test_a_credential_withdrawn_breaks_the_source_with_its_reason(install, source, feed):
@@ -150,14 +150,14 @@ def test_a_credential_withdrawn_breaks_the_source_with_its_reason(install, sourc
         setup.find_source(db, source).sealed_secret = install.seal("withdrawn")
     with pytest.raises(FeedFault, match="refuses the credential"):
         run_pull(install, source)
-    found = show.source(install, source)
+    found = presenters.source(install, source)
     assert found.state == "broken"
     assert "enter the secret again" in (found.fault or "")
 
 
 def test_a_kept_secret_is_encrypted_and_never_shown(install, source):
     assert b"lamp-oil" not in (install.settings.data / "records.db").read_bytes()
-    assert "lamp-oil" not in show.source(install, source).model_dump_json()
+    assert "lamp-oil" not in presenters.source(install, source).model_dump_json()
 
 
 @pytest.mark.parametrize(
@@ -176,7 +176,7 @@ def test_mistakes_in_connecting_answer_well_and_keep_nothing(install, site, feed
     asked = wire.NewSource.model_validate(credential(feed, property=SMALL) | changes)
     with pytest.raises(kind, match=said):
         setup.add_source(install, site, asked, NOW)
-    assert show.sources(install) == []
+    assert presenters.sources(install) == []
 
 
 def test_one_property_is_connected_once(install, site, source, feed):
@@ -213,7 +213,7 @@ def test_a_file_that_cannot_be_used_says_why_and_keeps_nothing(install, source, 
     with pytest.raises(Nonsense) as caught:
         import_files(install, source, [path], lambda: NOW)
     assert said in str(caught.value)
-    assert show.source(install, source).days_held == 0
+    assert presenters.source(install, source).days_held == 0
 
 
 def test_progress_tells_days_rows_rate_and_time_left(install, source, feed):

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from tests.conftest import NOW
 
-from noctilum.actions import notices, queue, schedule, setup, show
+from noctilum.actions import notices, presenters, queue, schedule, setup
 from noctilum.actions.find import find_source
 from noctilum.actions.pull import pull
 from noctilum.actions.recurrence import next_run, rule_of
@@ -34,7 +34,7 @@ def at(days: int, hour: int) -> datetime:
 
 
 def test_a_new_source_is_pulled_daily_without_being_asked(install, source):
-    assert show.source(install, source).schedule == "FREQ=DAILY;BYHOUR=6;BYMINUTE=0;BYSECOND=0"
+    assert presenters.source(install, source).schedule == "FREQ=DAILY;BYHOUR=6;BYMINUTE=0;BYSECOND=0"
 
 
 def test_a_source_is_pulled_when_its_hour_comes_and_once(install, daily):
@@ -102,7 +102,7 @@ def test_a_feed_that_is_down_is_tried_again_later_and_later(install, daily, feed
     for _ in range(3):
         with pytest.raises(FeedFault):
             pull(install, daily, origin="p", clock=lambda: NOW, report=lambda _: True)
-        found = show.source(install, daily)
+        found = presenters.source(install, daily)
         waits.append(found.retry_at - NOW)
     assert found.failures == 3
     assert found.state == "ready"
@@ -117,7 +117,7 @@ def test_a_refused_credential_stops_the_source_with_one_notice_and_no_more_pulls
     for _ in range(2):
         with pytest.raises(FeedFault):
             pull(install, daily, origin="p", clock=lambda: NOW, report=lambda _: True)
-    assert show.source(install, daily).state == "broken"
+    assert presenters.source(install, daily).state == "broken"
     (notice,) = notices.unseen(install)
     assert notice.code == "source-stopped"
     assert "enter the secret again" in notice.text
@@ -129,7 +129,7 @@ def test_a_refused_credential_stops_the_source_with_one_notice_and_no_more_pulls
 def test_a_wrong_new_secret_is_told_and_changes_nothing(install, daily, feed):
     with pytest.raises(FeedFault, match="refuses"):
         setup.change_source(install, daily, wire.SourceChange.model_validate({"secret": "wrong"}), NOW)
-    assert show.source(install, daily).state == "ready"
+    assert presenters.source(install, daily).state == "ready"
 
 
 def test_lanes_keep_too_many_pulls_from_one_provider_apart(install):
@@ -166,7 +166,7 @@ def test_a_long_wait_asked_for_ends_the_pull_and_says_when_it_goes_on(install, d
     feed.control(per_minute=30, minute_seconds=3.0)
     with pytest.raises(FeedFault, match="quota is used up"):
         pull(install, daily, origin="p", clock=lambda: NOW, report=lambda _: True)
-    found = show.source(install, daily)
+    found = presenters.source(install, daily)
     assert timedelta(0) < found.retry_at - NOW <= timedelta(seconds=3)
     known = install.history(1).ledger(dataset="site")
     assert 0 < len(known) < 68

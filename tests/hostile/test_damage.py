@@ -14,17 +14,17 @@ from tests.conftest import NOW, TODAY
 
 from noctilum.actions import (
     backup,
-    care,
     files,
     health,
+    integrity,
     metrics,
     nightly,
     notices,
     people,
     portfolio,
+    presenters,
     queue,
     setup,
-    show,
 )
 from noctilum.actions.doctor import examine
 from noctilum.actions.imports import import_files
@@ -74,13 +74,13 @@ def test_one_damaged_site_is_a_row_that_says_so_and_takes_no_other_away(two, bod
         assert rows["skerryferries.example"].attention == "look now"
         assert "cannot be used" in rows["skerryferries.example"].why
     assert portfolio.stamps(two)
-    held = {source.site: source for source in show.sources(two)}
+    held = {source.site: source for source in presenters.sources(two)}
     assert held["northloft.example"].days_held == 67
     if body:
         assert "cannot be used" in held["skerryferries.example"].fault
-    assert len(show.clients(two)) == len(show.sites(two)) == 2
+    assert len(presenters.clients(two)) == len(presenters.sites(two)) == 2
     assert metrics.collected(two, NOW).decode().endswith("# EOF\n")
-    found = care.verify(two)
+    found = integrity.verify(two)
     assert {finding.site for finding in found.findings} == ({"skerryferries.example"} if body else set())
 
 
@@ -146,7 +146,7 @@ def test_a_job_that_finds_the_disk_full_waits_without_using_up_attempts(install,
     for n in range(8):
         worker.clock = lambda n=n: NOW + n * FULL_PAUSE
         worker.run_one()
-    job = show.job(install, number)
+    job = presenters.job(install, number)
     assert (job.state, job.attempts) == ("queued", 0)
     assert job.waits_until == NOW + 8 * FULL_PAUSE
     assert "full" in job.fault
@@ -154,7 +154,7 @@ def test_a_job_that_finds_the_disk_full_waits_without_using_up_attempts(install,
     JOB_TYPES["verify"] = JobType(lambda _running: {"done": 1})
     worker.clock = lambda: NOW + 8 * FULL_PAUSE
     assert worker.run_one()
-    assert show.job(install, number).state == "done"
+    assert presenters.job(install, number).state == "done"
 
 
 def test_a_job_put_off_by_a_clock_that_was_ahead_does_not_wait_for_years(install, verbs):
@@ -167,7 +167,7 @@ def test_a_job_put_off_by_a_clock_that_was_ahead_does_not_wait_for_years(install
     JOB_TYPES["verify"] = JobType(lambda _running: {})
     worker.clock = lambda: NOW
     assert worker.run_one()
-    assert show.job(install, number).state == "done"
+    assert presenters.job(install, number).state == "done"
 
 
 def test_health_and_metrics_tell_of_a_full_disk(install, monkeypatch):

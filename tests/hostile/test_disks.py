@@ -10,7 +10,7 @@ import pytest
 from tests.conftest import NOW, TODAY
 from tests.hostile.test_damage import filled
 
-from noctilum.actions import health, people, portfolio, queue, show
+from noctilum.actions import health, people, portfolio, presenters, queue
 from noctilum.actions.doctor import examine
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.site_access import open_site
@@ -77,7 +77,7 @@ def test_a_worker_on_a_full_disk_waits_and_goes_on_by_itself(install, own_disk):
     ballast.unlink()
     worker.clock = lambda: NOW.replace(hour=NOW.hour + 1)
     worker.run_one()
-    job = show.job(install, number)
+    job = presenters.job(install, number)
     assert (job.state, job.attempts) == ("done", 1)
 
 

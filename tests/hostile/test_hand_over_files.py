@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from tests.conftest import NOW, SMALL, credential
 
-from noctilum.actions import dated_notes, handover, sets, setup, show
+from noctilum.actions import dated_notes, handover, presenters, sets, setup
 from noctilum.actions.backup import file_digest
 from noctilum.actions.erase import erase_client
 from noctilum.actions.install import Install, Settings
@@ -138,7 +138,7 @@ def test_a_lie_in_the_manifest_is_refused_with_words_and_leaves_nothing(handed, 
     with pytest.raises(Fault) as caught:
         handover.bring_in(other, altered(handed, change), NOW)
     assert caught.value.code != "surprise"
-    assert show.clients(other) == []
+    assert presenters.clients(other) == []
     assert other.history_numbers() == []
     assert not [path.name for path in other.settings.data.iterdir() if path.name.startswith("bring-in")]
 
@@ -168,7 +168,7 @@ def test_another_clients_name_in_the_file_does_not_change_that_client(handed, ot
 def test_a_property_that_is_connected_elsewhere_is_a_clash_with_words(origin, handed):
     with pytest.raises(Clash, match="connected"):
         handover.bring_in(origin, altered(handed, put("site", "host", value="new.hivewright.example")), NOW)
-    assert [site.key for site in show.sites(origin)] == [KEY]
+    assert [site.key for site in presenters.sites(origin)] == [KEY]
 
 
 @pytest.mark.parametrize(
@@ -197,7 +197,7 @@ def test_a_property_that_is_connected_elsewhere_is_a_clash_with_words(origin, ha
 def test_a_history_that_was_tampered_with_is_refused(handed, other, statements):
     with pytest.raises(Fault):
         handover.bring_in(other, altered(handed, statements=statements), NOW)
-    assert show.clients(other) == []
+    assert presenters.clients(other) == []
     assert other.history_numbers() == []
 
 
@@ -240,7 +240,7 @@ def test_a_site_goes_and_comes_back_in_the_same_install(handed, other):
     first = handover.bring_in(other, handed, NOW)
     erase_client(other, "hivewright", "hivewright", "Ines", NOW)
     again = handover.bring_in(other, handed, NOW)
-    history = other.history(show.site_numbers(other)[0][1])
+    history = other.history(presenters.site_numbers(other)[0][1])
     assert history.verify() == []
     assert first.days == again.days > 60
     assert set(first.sources.values()).isdisjoint(again.sources.values())

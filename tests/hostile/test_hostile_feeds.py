@@ -9,7 +9,7 @@ from pydantic import SecretStr
 from tests.conftest import NOW, SECRET
 from tests.hostile.feeds import LAST, hostile_feed
 
-from noctilum.actions import previews, queue, setup, show
+from noctilum.actions import presenters, previews, queue, setup
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Span, pull
 from noctilum.core.errors import FeedFault, Stopped
@@ -172,10 +172,10 @@ def test_nonsense_from_a_feed_is_told_and_nothing_of_it_kept(villain, install, s
     feed.does = does
     with suppress(FeedFault):
         pull(install, number, origin="p", clock=lambda: NOW, report=lambda _: True)
-    fault = show.source(install, number).fault
+    fault = presenters.source(install, number).fault
     assert fault
     assert "\x00" not in fault
-    assert show.source(install, number).days_held == 0
+    assert presenters.source(install, number).days_held == 0
 
 
 def test_a_property_with_line_breaks_in_its_name_is_refused(villain, install):
@@ -249,14 +249,14 @@ def test_a_pull_from_a_feed_that_hangs_is_cancelled_within_seconds(villain, inst
 def test_a_job_that_waits_is_cancelled_at_once_and_one_that_runs_at_its_next_step(install, source):
     waiting = queue.put(install, "verify", {}, NOW).id
     queue.stop(install, waiting, NOW)
-    assert show.job(install, waiting).state == "cancelled"
+    assert presenters.job(install, waiting).state == "cancelled"
     running = queue.put(install, "pull", {"source": source}, NOW).id
     assert queue.take(install, "w", NOW).id == running
     assert queue.report(install, running, "w", {}, NOW)
     queue.stop(install, running, NOW)
-    assert show.job(install, running).stopping
+    assert presenters.job(install, running).stopping
     assert not queue.report(install, running, "w", {}, NOW)
     queue.cancel(install, running, "w", NOW)
-    assert show.job(install, running).state == "cancelled"
+    assert presenters.job(install, running).state == "cancelled"
     queue.stop(install, running, NOW)
     assert queue.take(install, "w", NOW) is None

@@ -6,7 +6,7 @@ from datetime import timedelta
 import pytest
 from tests.conftest import NOW
 
-from noctilum.actions import notices, queue, schedule, sets, setup, tries
+from noctilum.actions import filter_previews, notices, queue, schedule, sets, setup
 from noctilum.actions.recurrence import next_run, rule_of
 from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Nonsense
@@ -140,5 +140,5 @@ def test_four_hundred_sets_kept_by_an_older_version_are_refused_with_words_when_
     began = time.monotonic()
     opened = open_site(install, "blog.hivewright.example")
     with pytest.raises(Nonsense, match="deep"):
-        tries.try_filter(opened, "set s399", "query")
+        filter_previews.try_filter(opened, "set s399", "query")
     assert time.monotonic() - began < 5

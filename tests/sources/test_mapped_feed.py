@@ -9,7 +9,7 @@ import pytest
 from pydantic import SecretStr
 from tests.conftest import NOW, TODAY, agreed, served_desk
 
-from noctilum.actions import grants, previews, setup, show
+from noctilum.actions import grants, presenters, previews, setup
 from noctilum.actions.pull import pull
 from noctilum.actions.site_access import open_site
 from noctilum.core.errors import FeedFault, Nonsense
@@ -127,7 +127,7 @@ def test_a_grant_taken_back_stops_the_source(install, desk, source):
     desk[1].refresh.clear()
     with pytest.raises(FeedFault, match="refuses the credential"):
         pull(install, source, origin="p", clock=lambda: NOW, report=lambda _: True)
-    assert show.source(install, source).state == "broken"
+    assert presenters.source(install, source).state == "broken"
 
 
 def test_failing_answers_are_asked_again(install, desk, source):

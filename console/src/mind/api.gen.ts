@@ -373,7 +373,7 @@ export interface paths {
         };
         /**
          * List dated notes
-         * @description Notes, newest first; those of a site come with its client's and the agency's.
+         * @description Each dated note that there is, narrowed by what is asked.
          */
         get: operations["get_notes"];
         put?: never;
@@ -415,17 +415,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Show a dated note
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_notes_number"];
         put?: never;
         post?: never;
         /**
          * Delete a dated note
-         * @description Delete a note.
+         * @description With If-Match only while it is as it was seen.
          */
         delete: operations["delete_notes_number"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change a dated note
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_notes_number"];
         trace?: never;
     };
     "/api/v1/notices": {
@@ -580,14 +588,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List saved sets
-         * @description Sets of the agency, and those of a client.
+         * List sets
+         * @description Each set that there is, narrowed by what is asked.
          */
         get: operations["get_sets"];
         put?: never;
         /**
-         * Save a set
-         * @description Keep a set by rule, by list, or by both; one of the same name is replaced.
+         * Keep a set
+         * @description By rule, by list, or by both; one of the same name is replaced.
          */
         post: operations["post_sets"];
         delete?: never;
@@ -603,17 +611,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Show a set
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_sets_number"];
         put?: never;
         post?: never;
         /**
          * Delete a set
-         * @description Delete a set that no other set names.
+         * @description With If-Match only while it is as it was seen.
          */
         delete: operations["delete_sets_number"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change a set
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_sets_number"];
         trace?: never;
     };
     "/api/v1/sign-ins": {
@@ -1964,6 +1980,19 @@ export interface components {
             value: number | string | null;
         };
         /**
+         * BackupDone
+         * @description The backup that was made.
+         */
+        BackupDone: {
+            /** Path */
+            path: string;
+            /**
+             * Pruned
+             * @description Older ones that went
+             */
+            pruned: number;
+        };
+        /**
          * BandCounts
          * @description Queries or pages by band, month for month.
          */
@@ -3107,6 +3136,21 @@ export interface components {
             position_sum: number;
         };
         /**
+         * FileMade
+         * @description The file that an export or a hand-over made; fetch it from the job.
+         */
+        FileMade: {
+            /** Bytes */
+            bytes: number;
+            /** File */
+            file: string;
+            /**
+             * Rows
+             * @default null
+             */
+            rows?: number | null;
+        };
+        /**
          * FilterTry
          * @description What a filter means on a site: its canonical text and the terms it finds.
          */
@@ -3137,6 +3181,28 @@ export interface components {
              * @description The first twenty that match
              */
             samples: string[];
+            /** Text */
+            text: string;
+        };
+        /**
+         * FindingOut
+         * @description One thing that is wrong in a site's history.
+         */
+        FindingOut: {
+            /** Dataset */
+            dataset: string | null;
+            /** First */
+            first: string | null;
+            /** Kind */
+            kind: string;
+            /** Last */
+            last: string | null;
+            /** Remedy */
+            remedy: string;
+            /** Site */
+            site: string;
+            /** Source */
+            source: number | null;
             /** Text */
             text: string;
         };
@@ -3370,6 +3436,37 @@ export interface components {
             sample: string[];
         };
         /**
+         * ImportDone
+         * @description What an import came to.
+         */
+        ImportDone: {
+            /**
+             * Already
+             * @description Days that were held and stay as they are
+             */
+            already: number;
+            /** Days */
+            days: number;
+            /** Dry */
+            dry: boolean;
+            /** First */
+            first: string | null;
+            /** Grain */
+            grain: string;
+            /** Last */
+            last: string | null;
+            /** Left */
+            left: components["schemas"]["LeftDay"][];
+            /** Rejected */
+            rejected: number;
+            /** Rejects */
+            rejects: components["schemas"]["RejectedRow"][];
+            /** Repeats */
+            repeats: number;
+            /** Rows */
+            rows: number;
+        };
+        /**
          * ImportPreview
          * @description What a file is recognised as, with its first rows as they would be kept.
          */
@@ -3495,10 +3592,8 @@ export interface components {
             log: string[];
             /** Name */
             name: string;
-            /** Result */
-            result: {
-                [key: string]: unknown;
-            };
+            /** @description By the job's name: pull PullDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone */
+            result: components["schemas"]["PullDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | Record<string, never>;
             /** Rows */
             rows: number;
             /** Rows Per Second */
@@ -3877,6 +3972,21 @@ export interface components {
              * @description When it was fetched or imported.
              */
             taken_at: string | null;
+        };
+        /**
+         * LeftDay
+         * @description A day that was held already and stays as it is.
+         */
+        LeftDay: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Origin */
+            origin: string;
+            /** Same */
+            same: boolean;
         };
         /**
          * Life
@@ -4285,6 +4395,49 @@ export interface components {
              */
             role?: "owner" | "analyst";
         };
+        /** NoteChange */
+        NoteChange: {
+            /**
+             * Client
+             * @default null
+             */
+            client?: string | null;
+            /**
+             * First
+             * @default null
+             */
+            first?: string | null;
+            /**
+             * Kind
+             * @default null
+             */
+            kind?: ("site change" | "content" | "engine update" | "outage" | "campaign" | "other") | null;
+            /**
+             * Last
+             * @default null
+             */
+            last?: string | null;
+            /**
+             * Page
+             * @default null
+             */
+            page?: string | null;
+            /**
+             * Set
+             * @default null
+             */
+            set?: string | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+            /**
+             * Text
+             * @default null
+             */
+            text?: string | null;
+        };
         /**
          * NoteEffect
          * @description What was before and after a note.
@@ -4391,6 +4544,12 @@ export interface components {
             set: string | null;
             /** Site */
             site: string | null;
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
             /** Text */
             text: string;
         };
@@ -4893,6 +5052,29 @@ export interface components {
             time_zone: string;
         };
         /**
+         * PullDone
+         * @description What a pull came to.
+         */
+        PullDone: {
+            /**
+             * Days
+             * @description Fetched and kept
+             */
+            days: number;
+            /**
+             * Failed
+             * @description Days that could not be had
+             */
+            failed: number;
+            /**
+             * Flagged
+             * @description Days whose sums differ from what the provider promised
+             */
+            flagged: number;
+            /** Rows */
+            rows: number;
+        };
+        /**
          * PullSpan
          * @description Which days to ask for again.
          */
@@ -5191,6 +5373,37 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** SetChange */
+        SetChange: {
+            /**
+             * Client
+             * @description Its client's key; the whole agency's without
+             * @default null
+             */
+            client?: string | null;
+            /**
+             * Item
+             * @description What it names: queries or pages
+             * @default null
+             */
+            item?: ("query" | "page") | null;
+            /**
+             * Members
+             * @description Queries or pages by their text
+             * @default null
+             */
+            members?: string[] | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Rule
+             * @default null
+             */
+            rule?: string | null;
+        };
         /**
          * SetOut
          * @description A saved set.
@@ -5211,6 +5424,12 @@ export interface components {
             name: string;
             /** Rule */
             rule: string;
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
         };
         /**
          * Share
@@ -5823,6 +6042,28 @@ export interface components {
              * @enum {string}
              */
             verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
+        };
+        /**
+         * VerifyDone
+         * @description What verifying found, and what a repair did.
+         */
+        VerifyDone: {
+            /**
+             * Days
+             * @description Ledger rows checked
+             */
+            days: number;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /**
+             * Pulls
+             * @description Jobs that bring back what was taken out
+             */
+            pulls: number[];
+            /** Sites */
+            sites: number;
+            /** Taken Out */
+            taken_out: number;
         };
         /**
          * Weekday
@@ -7590,6 +7831,73 @@ export interface operations {
             };
         };
     };
+    get_notes_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     delete_notes_number: {
         parameters: {
             query?: never;
@@ -7607,6 +7915,77 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_notes_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NoteChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteOut"];
+                };
             };
             /** @description The input cannot be used */
             400: {
@@ -8323,6 +8702,73 @@ export interface operations {
             };
         };
     };
+    get_sets_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     delete_sets_number: {
         parameters: {
             query?: never;
@@ -8340,6 +8786,77 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_sets_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SetChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
             };
             /** @description The input cannot be used */
             400: {

@@ -38,13 +38,9 @@ export type Notice = Shapes['Notice'];
 export type Client = Shapes['Client'];
 export type BroughtIn = Shapes['BroughtIn'];
 export type Erased = Shapes['Erased'];
-export interface VerifyDone {
-  sites: number;
-  days: number;
-  findings: Array<{ site: string; text: string; first: string | null; last: string | null; remedy: string }>;
-  taken_out: number;
-  pulls: number[];
-}
+export type VerifyDone = Shapes['VerifyDone'];
+export type ImportDone = Shapes['ImportDone'];
+export type FileMade = Shapes['FileMade'];
 export type Grant = Shapes['Grant'];
 export type GrantBegun = Shapes['GrantBegun'];
 export type Upload = Shapes['Upload'];
@@ -123,7 +119,7 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
   try {
     answer = await fetch(address(path, params), {
       ...init,
-      headers: { Accept: 'application/json', ...(init.body ? { 'Content-Type': 'application/json' } : {}), ...(init.method ? { 'X-CSRF-Token': csrf } : {}) },
+      headers: { Accept: 'application/json', ...(init.body ? { 'Content-Type': 'application/json' } : {}), ...(init.method ? { 'X-CSRF-Token': csrf } : {}), ...(init.headers as Record<string, string> | undefined) },
     });
   } catch {
     throw new Trouble('unreachable', 'The service cannot be reached.', 'It may be restarting; this page tries again.', 0);
@@ -140,21 +136,6 @@ async function trouble(answer: Response): Promise<Trouble> {
   } catch {
     return new Trouble('http-error', `The service answered ${answer.status}.`, '', answer.status);
   }
-}
-
-/** What an import came to, as its job tells it. */
-export interface ImportDone {
-  grain: string;
-  days: number;
-  rows: number;
-  repeats: number;
-  rejected: number;
-  already: number;
-  left: Array<{ day: string; origin: string; same: boolean }>;
-  rejects: Array<{ file: string; line: number; reason: string; text: string }>;
-  first: string | null;
-  last: string | null;
-  dry: boolean;
 }
 
 /** Sends a file as it is, telling how much of it is gone. */
@@ -175,8 +156,13 @@ export function upload(file: File, told: (share: number) => void): Promise<Uploa
   });
 }
 
-export function send<T>(method: 'POST' | 'PATCH' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
-  return ask<T>(path, {}, { method, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+export function send<T>(method: 'POST' | 'PATCH' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>): Promise<T> {
+  return ask<T>(path, {}, { method, ...(body === undefined ? {} : { body: JSON.stringify(body) }), ...(headers ? { headers } : {}) });
+}
+
+/** Changes a kept record, unless somebody else has changed it since it was seen. */
+export function change<T>(path: string, seen: { tag?: string }, body: unknown): Promise<T> {
+  return send<T>('PATCH', path, body, seen.tag ? { 'If-Match': `"${seen.tag}"` } : undefined);
 }
 
 /** A site's part of an address; a path in its key is written with ~. */

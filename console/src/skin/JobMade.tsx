@@ -1,7 +1,7 @@
 /** How long work stands: waiting, under way, failed, or the file it made. */
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { address, send, type Job } from '../mind/api';
+import { address, send, type FileMade, type Job } from '../mind/api';
 import { count, when } from '../mind/words';
 
 export function JobState({ job, name }: { job: Job; name: string }) {
@@ -30,7 +30,7 @@ export function CancelJob({ job, name }: { job: Job; name: string }) {
 
 export function MadeFile({ job, name }: { job: Job; name: string }) {
   if (job.state !== 'done') return <JobState job={job} name={name} />;
-  const result = job.result as { file?: string; rows?: number; bytes?: number };
-  const size = [result.rows === undefined ? '' : `${count(result.rows)} rows`, result.bytes === undefined ? '' : `${count(result.bytes)} bytes`];
+  const result = job.result as Partial<FileMade>;
+  const size = [result.rows === undefined || result.rows === null ? '' : `${count(result.rows)} rows`, result.bytes === undefined ? '' : `${count(result.bytes)} bytes`];
   return <p role="status"><a href={address(`/jobs/${job.id}/file`)} download>{result.file}</a> <span className="small">{size.filter(Boolean).join(', ')}; kept here for two days</span></p>;
 }

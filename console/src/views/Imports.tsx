@@ -204,7 +204,7 @@ function Came({ number, site, source }: { number: number; site: string; source: 
   }
   if (job.data?.state === 'cancelled') return <p className="note" role="status">The import was cancelled. Days it brought in by then stay; import the same files again for the rest.</p>;
   if (job.data?.state === 'failed') return <div className="note error" role="alert"><p>{job.data.fault}</p></div>;
-  const done = job.data?.result as unknown as ImportDone;
+  const done = job.data?.result as ImportDone;
   const differ = done.left.filter((day) => !day.same);
   return (
     <Section title={done.dry ? 'What would come of it' : 'What came of it'}>

@@ -104,7 +104,7 @@ function HandOver({ site }: { site: SiteSummary }) {
 function Check() {
   const [repair, setRepair] = useState(false);
   const { start, job, busy } = useWork(() => send<Job>('POST', '/verifies', { repair }));
-  const result = job?.state === 'done' ? (job.result as unknown as VerifyDone) : undefined;
+  const result = job?.state === 'done' ? (job.result as VerifyDone) : undefined;
   return (
     <Section title="Check what is held" about="every block’s checksum, every day’s sums, every term" label="Check what is held">
       <p style={{ display: 'flex', gap: 14, alignItems: 'center', flexWrap: 'wrap' }}>

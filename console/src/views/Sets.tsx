@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { type QueryClient, useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { send, type Measure, type SetOut } from '../mind/api';
+import { change as changeKept, send, type Measure, type SetOut } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { quoted } from '../mind/filter';
 import { cross, sets, site as siteOf, timeline, tried } from '../mind/questions';
@@ -116,9 +116,8 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
   const members = list.split('\n').map((each) => each.trim()).filter(Boolean);
   const save = useMutation({
     mutationFn: async () => {
-      const saved = await send<SetOut>('POST', '/sets', { name, item, rule, members, client: whose === 'client' ? client : undefined });
-      if (start && start.id !== saved.id) await send('DELETE', `/sets/${start.id}`);
-      return saved;
+      const wanted = { name, item, rule, members, client: whose === 'client' ? client : null };
+      return start ? changeKept<SetOut>(`/sets/${start.id}`, start, wanted) : send<SetOut>('POST', '/sets', { ...wanted, client: wanted.client ?? undefined });
     },
     onSuccess: async () => { setName(''); setRule(''); setList(''); done(); await anew(cache); },
   });

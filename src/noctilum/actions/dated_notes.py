@@ -18,6 +18,7 @@ from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.records.models import Client, DatedNote, Site
 from noctilum.wire import noted as wire
+from noctilum.wire.resources import NotesQuery
 
 HEAD = ("day", "to", "kind", "text", "page", "set")
 MOST_REFUSED = 100
@@ -37,6 +38,37 @@ def list_notes(
         if last is not None:
             asked = asked.where(DatedNote.first <= last)
         return [_out(*row) for row in db.execute(asked.order_by(DatedNote.first.desc(), DatedNote.id.desc()))]
+
+
+def listed(install: Install, asked: NotesQuery) -> list[wire.NoteOut]:
+    """List notes as a question narrows them, newest first."""
+    return list_notes(install, asked.site, asked.first, asked.last)
+
+
+def one(install: Install, number: int) -> wire.NoteOut:
+    """Give a note; raises NotThere."""
+    with install.records.read() as db:
+        return _out_of(db, _found(db, number))
+
+
+def added(install: Install, asked: wire.NewNote, now: datetime) -> wire.NoteOut:
+    """Keep a note that somebody typed."""
+    return add_note(install, asked, now)
+
+
+def changed(install: Install, number: int, asked: wire.NewNote, now: datetime) -> wire.NoteOut:
+    """Make a note what is asked; where it came from stays. Raises NotThere."""
+    with install.records.begin() as db:
+        found = _found(db, number)
+        for name, value in _values(db, asked).items():
+            setattr(found, name, value)
+        db.flush()
+        return _out_of(db, found)
+
+
+def dropped(install: Install, number: int) -> None:
+    """Delete a note."""
+    drop_note(install, number)
 
 
 def add_note(install: Install, asked: wire.NewNote, now: datetime, origin: str = "typed") -> wire.NoteOut:
@@ -135,23 +167,26 @@ def _last_day(begins: date | datetime, ends: date | datetime) -> date:
 
 
 def _added(db: Session, asked: wire.NewNote, now: datetime, origin: str) -> DatedNote:
-    site = find_site(db, asked.site) if asked.site else None
-    client = find_client(db, asked.client) if asked.client else None
-    found = DatedNote(
-        first=asked.first,
-        last=asked.last or asked.first,
-        kind=asked.kind,
-        text=asked.text.strip(),
-        client_id=site.client_id if site else client.id if client else None,
-        site_id=site.id if site else None,
-        page=asked.page,
-        set_name=asked.set,
-        origin=origin,
-        created_at=now,
-    )
+    found = DatedNote(**_values(db, asked), origin=origin, created_at=now)
     db.add(found)
     db.flush()
     return found
+
+
+def _values(db: Session, asked: wire.NewNote) -> dict[str, Any]:
+    """Give the columns of a note; raises NotThere for a site or client that there is not."""
+    site = find_site(db, asked.site) if asked.site else None
+    client = find_client(db, asked.client) if asked.client else None
+    return {
+        "first": asked.first,
+        "last": asked.last or asked.first,
+        "kind": asked.kind,
+        "text": asked.text.strip(),
+        "client_id": site.client_id if site else client.id if client else None,
+        "site_id": site.id if site else None,
+        "page": asked.page,
+        "set_name": asked.set,
+    }
 
 
 def _is_there(db: Session, asked: wire.NewNote) -> bool:

@@ -16,7 +16,7 @@ from cryptography.fernet import Fernet
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
-from noctilum.actions import backup, health, nightly, show
+from noctilum.actions import backup, health, nightly, presenters
 from noctilum.actions.install import Install
 from noctilum.actions.recurrence import next_run
 from noctilum.core.errors import Fault, Nonsense, StoreFault
@@ -191,7 +191,7 @@ def _users(install: Install, _now: datetime) -> Iterator[Seen]:
 
 
 def _histories(install: Install, _now: datetime) -> Iterator[Seen]:
-    known = {number: site for site, number in show.site_numbers(install)}
+    known = {number: site for site, number in presenters.site_numbers(install)}
     for number in install.history_numbers():
         path = install.history_path(number)
         if number not in known:
@@ -237,7 +237,7 @@ def _nights(install: Install, now: datetime) -> Iterator[Seen]:
 
 
 def _sources(install: Install, now: datetime) -> Iterator[Seen]:
-    for source in show.sources(install):
+    for source in presenters.sources(install):
         name = f"source {source.id}"
         text = f"{source.label} of {source.site}"
         if source.schedule:

@@ -11,7 +11,7 @@ from prometheus_client.core import CounterMetricFamily, GaugeMetricFamily, Metri
 from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST, generate_latest
 from sqlalchemy import func, select
 
-from noctilum.actions import health, nightly, show
+from noctilum.actions import health, nightly, presenters
 from noctilum.actions.install import Install
 from noctilum.core.errors import Fault
 from noctilum.records.models import Job, Notice
@@ -77,7 +77,7 @@ class _Collector:
         }
         broken = GaugeMetricFamily("noctilum_source_broken", "1 when it has stopped.", labels=labels)
         behind = GaugeMetricFamily("noctilum_source_days_behind", "Days since it was complete.", labels=labels)
-        for source in show.sources(self._install):
+        for source in presenters.sources(self._install):
             named = [str(source.id), source.site]
             for name, family in families.items():
                 family.add_metric(named, getattr(source, name))
@@ -88,7 +88,7 @@ class _Collector:
 
     def _store(self) -> Iterator[Metric]:
         size = GaugeMetricFamily("noctilum_history_bytes", "A site's history file.", labels=["site"])
-        sites = {site.key: number for site, number in show.site_numbers(self._install)}
+        sites = {site.key: number for site, number in presenters.site_numbers(self._install)}
         for key, number in sites.items():
             with suppress(Fault):
                 if number in self._install.history_numbers():

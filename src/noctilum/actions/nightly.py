@@ -13,7 +13,7 @@ from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
 from pathlib import Path
 
-from noctilum.actions import care, queue
+from noctilum.actions import integrity, queue
 from noctilum.actions.install import Install
 from noctilum.actions.notices import note
 from noctilum.core.errors import Fault
@@ -67,7 +67,7 @@ def _troubles(install: Install, now: datetime) -> Iterator[str]:
     """Do every step, and say which did not work."""
     steps: tuple[tuple[str, Callable[[], object]], ...] = (
         ("the backup could not be begun", lambda: _queue_backup(install, now)),
-        ("what clients do not keep could not be let go", lambda: care.retain(install, now.date())),
+        ("what clients do not keep could not be let go", lambda: integrity.retain(install, now.date())),
     )
     for what, step in steps:
         try:

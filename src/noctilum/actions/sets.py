@@ -17,6 +17,7 @@ from noctilum.core.filters.rows import compared
 from noctilum.readings.narrow import PLURAL, NamedSet, Words, check_nesting, set_names
 from noctilum.records.models import Client, SavedSet
 from noctilum.wire import noted as wire
+from noctilum.wire.resources import SetsQuery
 
 
 def list_sets(install: Install, client: str | None = None) -> list[wire.SetOut]:
@@ -26,6 +27,71 @@ def list_sets(install: Install, client: str | None = None) -> list[wire.SetOut]:
         if client is not None:
             asked = asked.where(_usable_by(find_client(db, client).id))
         return [_out(found, key) for found, key in db.execute(asked)]
+
+
+def listed(install: Install, asked: SetsQuery) -> list[wire.SetOut]:
+    """List sets as a question narrows them."""
+    return list_sets(install, asked.client)
+
+
+def one(install: Install, number: int) -> wire.SetOut:
+    """Give a set; raises NotThere."""
+    with install.records.read() as db:
+        found = _found(db, number)
+        return _out(found, _client_key(db, found))
+
+
+def added(install: Install, asked: wire.NewSet, now: datetime) -> wire.SetOut:
+    """Keep a set, in the place of the one with its name where there is one."""
+    return save_set(install, asked, now)
+
+
+def changed(install: Install, number: int, asked: wire.NewSet, now: datetime) -> wire.SetOut:
+    """Make a set what is asked, also under another name. Raises NotThere, and Clash for a name that another one has.
+
+    A set that others name keeps its name, as they would find nothing under the old one.
+    """
+    rule = canonical_rule(asked.rule, asked.item) if asked.rule.strip() else ""
+    with install.records.begin() as db:
+        found = _found(db, number)
+        owner = find_client(db, asked.client) if asked.client else None
+        whose = owner.id if owner else None
+        if (found.name, found.client_id) != (asked.name, whose):
+            _check_not_named(db, found)
+            same = select(SavedSet.id).where(SavedSet.client_id.is_(whose), SavedSet.name == asked.name)
+            if db.scalar(same.where(SavedSet.id != number)) is not None:
+                raise Clash(
+                    "set-exists", f"There is a set {asked.name!r} already.", where="name", remedy="drop it first"
+                )
+        found.name, found.client_id, found.item, found.rule = asked.name, whose, asked.item, rule
+        found.members = sorted({member.strip() for member in asked.members if member.strip()})
+        db.flush()
+        _check_nesting(db, found)
+        return _out(found, owner.key if owner else None)
+
+
+def dropped(install: Install, number: int) -> None:
+    """Delete a set."""
+    drop_set(install, number)
+
+
+def _found(db: Session, number: int) -> SavedSet:
+    found = db.get(SavedSet, number)
+    if found is None:
+        raise NotThere("no-such-set", f"There is no set {number}.", remedy="list them with `noctilum sets`")
+    return found
+
+
+def _client_key(db: Session, found: SavedSet) -> str | None:
+    owner = db.get(Client, found.client_id) if found.client_id else None
+    return owner.key if owner else None
+
+
+def _check_not_named(db: Session, found: SavedSet) -> None:
+    """Refuse while another set's rule names a set."""
+    for other in db.scalars(select(SavedSet).where(SavedSet.id != found.id, SavedSet.rule != "")):
+        if compared(found.name) in {compared(name) for name in set_names(parse(other.rule))}:
+            raise Clash("set-in-use", f"The set {other.name!r} names it.", remedy="change that one first")
 
 
 def save_set(install: Install, asked: wire.NewSet, now: datetime) -> wire.SetOut:
@@ -48,12 +114,8 @@ def save_set(install: Install, asked: wire.NewSet, now: datetime) -> wire.SetOut
 def drop_set(install: Install, number: int) -> None:
     """Delete a set. Raises NotThere, and Clash while another set's rule names it."""
     with install.records.begin() as db:
-        found = db.get(SavedSet, number)
-        if found is None:
-            raise NotThere("no-such-set", f"There is no set {number}.", remedy="list them with `noctilum sets`")
-        for other in db.scalars(select(SavedSet).where(SavedSet.id != number, SavedSet.rule != "")):
-            if compared(found.name) in {compared(name) for name in set_names(parse(other.rule))}:
-                raise Clash("set-in-use", f"The set {other.name!r} names it.", remedy="change that one first")
+        found = _found(db, number)
+        _check_not_named(db, found)
         db.delete(found)
 
 

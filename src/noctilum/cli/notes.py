@@ -6,7 +6,7 @@ import argparse
 import sys
 from datetime import date
 from pathlib import Path
-from typing import get_args
+from typing import Any, get_args
 
 from noctilum.cli.access import add_access, add_language, service
 from noctilum.cli.output import Column, add_output, count, print_out, said_lines, signed_percent
@@ -19,9 +19,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("site", nargs="?", help="those that concern a site; all without")
     parser.add_argument("--add", metavar="TEXT", help="keep a note: on the site, else on --client, else on the agency")
+    parser.add_argument(
+        "--change", type=int, metavar="NUMBER", help="change a note: --text, --on, --to, --kind, --page"
+    )
+    parser.add_argument("--text", help="its new text, with --change")
     parser.add_argument("--on", type=_day, metavar="DAY", help="its day, like 2026-03-20")
     parser.add_argument("--to", type=_day, metavar="DAY", help="its last day, when it has several")
-    parser.add_argument("--kind", choices=get_args(NoteKind), default="other")
+    parser.add_argument("--kind", choices=get_args(NoteKind), help="other without")
     parser.add_argument("--page", help="the page it is on")
     parser.add_argument("--set", help="the set it is on")
     parser.add_argument("--client", help="the client it is on, by key")
@@ -51,6 +55,8 @@ def run(asked: argparse.Namespace) -> None:
             noctilum.add_note(_new(asked))
         if asked.take:
             _take(asked, noctilum)
+        if asked.change is not None:
+            noctilum.change_note(asked.change, **_changes(asked))
         if asked.drop is not None:
             noctilum.drop_note(asked.drop)
         _show(asked, noctilum)
@@ -63,7 +69,7 @@ def _new(asked: argparse.Namespace) -> NewNote:
         return NewNote(
             first=asked.on,
             last=asked.to,
-            kind=asked.kind,
+            kind=asked.kind or "other",
             text=asked.add,
             client=asked.client,
             site=asked.site,
@@ -73,6 +79,16 @@ def _new(asked: argparse.Namespace) -> NewNote:
     except ValueError as why:
         said = str(why).split("Value error, ")[-1].split(" [type")[0]
         raise Nonsense("note-unusable", f"The note cannot be kept: {said}.") from why
+
+
+def _changes(asked: argparse.Namespace) -> dict[str, Any]:
+    """Give what --change is to change; raises Nonsense for nothing."""
+    named = {"text": asked.text, "first": asked.on, "last": asked.to, "kind": asked.kind}
+    named |= {"page": asked.page, "set": asked.set}
+    found = {name: value for name, value in named.items() if value is not None}
+    if not found:
+        raise Nonsense("nothing-to-change", "What is to change is not said.", where="--change", remedy="add --text")
+    return found
 
 
 def _take(asked: argparse.Namespace, noctilum: Noctilum) -> None:
@@ -89,7 +105,7 @@ def _take(asked: argparse.Namespace, noctilum: Noctilum) -> None:
                 "text": text,
                 "client": asked.client,
                 "site": asked.site,
-                "kind": asked.kind,
+                "kind": asked.kind or "other",
                 "origin": path.name[:200],
             }
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 
-from noctilum.actions.care import repair, result, sentence, verify
+from noctilum.actions.integrity import repair, result, sentence, verify
 from noctilum.cli.local import add_data, existing_install
 from noctilum.cli.output import add_output, count
 from noctilum.service import clock

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
 from pathlib import Path
 from types import TracebackType
@@ -22,7 +22,9 @@ from noctilum.wire import people as p
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
 from noctilum.wire.about import ReadingAbout
+from noctilum.wire.base import Kept
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.jobs import RESULTS
 
 M = TypeVar("M", bound=BaseModel)
 Window = str
@@ -198,6 +200,12 @@ class Noctilum(Readings):
         """Cancel a job: at once while it waits, at its next step while it runs."""
         return s.Job.model_validate_json(self._transport.send("DELETE", f"/jobs/{job}").content)
 
+    def result(self, job: s.Job) -> BaseModel:
+        """Give what a job came to, as the model of its name; raises LookupError for one that is not done."""
+        if job.state != "done" or job.name not in RESULTS:
+            raise LookupError(f"job {job.id}, {job.name}, has no result")
+        return RESULTS[job.name].model_validate(job.result)
+
     def jobs(self) -> list[s.Job]:
         """List the newest jobs."""
         return self._list(s.Job, "/jobs")
@@ -334,6 +342,10 @@ class Noctilum(Readings):
         """Keep a set; one of the same name is replaced."""
         return self._post(n.SetOut, "/sets", asked)
 
+    def change_set(self, number: int, *, seen: n.SetOut | None = None, **changes: object) -> n.SetOut:
+        """Change a set; what is not named stays. seen: as it was seen, so that nobody else's change is undone."""
+        return self._change("sets", n.SetOut, number, seen, changes)
+
     def drop_set(self, number: int) -> None:
         """Delete a set."""
         self._transport.send("DELETE", f"/sets/{number}")
@@ -357,6 +369,16 @@ class Noctilum(Readings):
     def take_notes(self, asked: n.AskNotes) -> n.NotesTaken:
         """Take dated notes from CSV or iCalendar."""
         return self._post(n.NotesTaken, "/notes/import", asked)
+
+    def change_note(self, number: int, *, seen: n.NoteOut | None = None, **changes: object) -> n.NoteOut:
+        """Change a dated note; what is not named stays. seen: as for a set."""
+        return self._change("notes", n.NoteOut, number, seen, changes)
+
+    def _change(self, name: str, model: type[M], number: int, seen: Kept | None, changes: Mapping[str, object]) -> M:
+        body = {field: _opened(value) for field, value in changes.items()}
+        headers = {"If-Match": f'"{seen.tag}"'} if seen is not None and seen.tag else {}
+        answer = self._transport.send("PATCH", f"/{name}/{number}", body=body, headers=headers)
+        return model.model_validate_json(answer.content)
 
     def drop_note(self, number: int) -> None:
         """Delete a dated note."""

@@ -42,6 +42,7 @@ class Transport:
         body: Any = None,
         content: IO[bytes] | None = None,
         also: tuple[int, ...] = (),
+        headers: Mapping[str, str] | None = None,
     ) -> httpx.Response:
         """Send one request; raises ConnectionFault or ProblemFault. content: a file sent as it is.
 
@@ -53,7 +54,9 @@ class Transport:
         for attempt in range(1, ATTEMPTS + 1):
             again = method in SAFE and attempt < ATTEMPTS
             try:
-                answer = self._http.request(method, path, params=query or None, json=body, content=content)
+                answer = self._http.request(
+                    method, path, params=query or None, json=body, content=content, headers=headers
+                )
             except httpx.TransportError as why:
                 if not again:
                     raise ConnectionFault(

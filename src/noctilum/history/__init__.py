@@ -4,10 +4,10 @@ Law: knows days, terms and sums, never where they came from; every change is one
 """
 
 from noctilum.history.answers import AnswerCache
-from noctilum.history.care import Damage
 from noctilum.history.changes import DayChange
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, Dataset
+from noctilum.history.integrity import Damage
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rebuild import rebuild
 from noctilum.history.rows import Rows

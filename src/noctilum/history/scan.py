@@ -11,12 +11,12 @@ import numpy.typing as npt
 from sqlalchemy import Connection
 
 from noctilum.core.table import Grouped, Tally
+from noctilum.history import long_rollups, terms
 from noctilum.history import segments as seg
-from noctilum.history import spans, terms
+from noctilum.history.block_scan import BlockFilter, among, scan_segments
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.rows import MEASURES, Rows
-from noctilum.history.sieve import Sieve, among, sift_segments
 
 Ints = npt.NDArray[np.int64]
 MOST_CACHED_ROWS = 4_000_000
@@ -105,13 +105,13 @@ def _rolled(
     A rollup is named by the segments it sums: they never change, and their numbers are never given again.
     """
     keys = kept.rollups[name]
-    chosen = spans.find(connection, kept, name, months) if name in spans.spanned(kept) else []
+    chosen = long_rollups.find(connection, kept, name, months) if name in long_rollups.spanned(kept) else []
     for span in chosen:
-        parts = tuple(s.id for s in months if spans.covers(span, s))
+        parts = tuple(s.id for s in months if long_rollups.covers(span, s))
         named = (connection.engine, name, parts)
         found = _kept(cache, named)
-        yield _keep(cache, named, spans.read(connection, [span], keys)[0]) if found is None else found
-    rest = [s.id for s in months if not any(spans.covers(span, s) for span in chosen)]
+        yield _keep(cache, named, long_rollups.read(connection, [span], keys)[0]) if found is None else found
+    rest = [s.id for s in months if not any(long_rollups.covers(span, s) for span in chosen)]
     lacking = []
     for number in rest:
         found = _kept(cache, (connection.engine, name, (number,)))
@@ -149,7 +149,7 @@ def _add_blocks(
     question: Question,
     span: tuple[int, int, Sequence[int]],
 ) -> None:
-    """Add rows from blocks through the sieve; of a long scan nothing is kept, so that others' columns stay."""
+    """Add rows from blocks through the block_filter; of a long scan nothing is kept, so that others' columns stay."""
     first, last, outs = span
     measures = MEASURES if question.places else MEASURES[:2]
     columns = tuple(dict.fromkeys((*question.by, *measures)))
@@ -158,8 +158,10 @@ def _add_blocks(
     short = cache if sum(s.rows for s in found) <= MOST_CACHED_ROWS else None
     for inside, part in _by_inside(found, span):
         days = None if inside else _wanted_days(first, last, outs)
-        sieve = Sieve(columns, question.where, first, days, zeroing="day" not in question.by, summed=by_key)
-        for rows in sift_segments(connection, kept, part, sieve, short):
+        block_filter = BlockFilter(
+            columns, question.where, first, days, zeroing="day" not in question.by, summed=by_key
+        )
+        for rows in scan_segments(connection, kept, part, block_filter, short):
             tally.add(_keys(rows.columns, question), _measures(rows, measures), ordered=ordered)
 
 
@@ -185,8 +187,8 @@ def matching_rows(connection: Connection, cache: ColumnCache, question: Question
     wanted = tuple(dict.fromkeys((*columns, *MEASURES, "day")))
     parts: list[Rows] = []
     for inside, part in _by_inside(found, (first, last, outs)):
-        sieve = Sieve(wanted, question.where, first, None if inside else _wanted_days(first, last, outs))
-        parts += sift_segments(connection, kept, part, sieve, None)
+        block_filter = BlockFilter(wanted, question.where, first, None if inside else _wanted_days(first, last, outs))
+        parts += scan_segments(connection, kept, part, block_filter, None)
     return parts
 
 

@@ -184,7 +184,7 @@ def unroll(data: bytes, keys: Sequence[str]) -> Grouped:
 def read_blocks(
     connection: Connection, dataset: Dataset, segments: Sequence[Segment], columns: Iterable[str]
 ) -> Iterator[Rows]:
-    """Read the wanted columns of segments whole, block by block; the sieve reads only what matches."""
+    """Read the wanted columns of segments whole, block by block; the block_filter reads only what matches."""
     t = schema.block
     scales = {segment.id: segment.position_scale for segment in segments}
     question = select(t.c.segment_id, t.c.data).where(t.c.segment_id.in_(list(scales)))

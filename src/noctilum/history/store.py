@@ -22,13 +22,13 @@ from noctilum.core.digest import text_hashes
 from noctilum.core.errors import Fault, NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.core.windows import month_start
-from noctilum.history import firsts, ledger, schema, terms, upgrades
+from noctilum.history import first_seen, ledger, schema, terms, upgrades
 from noctilum.history import segments as seg
 from noctilum.history.answers import AnswerCache
-from noctilum.history.care import Damage, drop_before, drop_source, examine, renumber, take_out
 from noctilum.history.changes import DayChange, read_changes
 from noctilum.history.columns import ColumnCache
 from noctilum.history.datasets import DATASETS, dataset
+from noctilum.history.integrity import Damage, drop_before, drop_source, examine, renumber, take_out
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rows import Rows, digest_of, joined
 from noctilum.history.scan import Question, answer, matching_rows
@@ -253,7 +253,7 @@ class History:
         return kept[1][asked]
 
     def first_days(self, kind: str, sources: Sequence[int] | None = None) -> Ints:
-        """Read the first day each term was seen, as ordinals by id; firsts.NEVER where no day has it. Read-only.
+        """Read the first day each term was seen, as ordinals by id; first_seen.NEVER where no day has it. Read-only.
 
         What was read is kept until the next change.
         """
@@ -261,7 +261,7 @@ class History:
         kept = self._firsts.get(kind)
         if kept is None or kept[0] != asked:
             with self._reading() as db:
-                kept = (asked, firsts.first_days(db, kind, sources))
+                kept = (asked, first_seen.first_days(db, kind, sources))
             kept[1].setflags(write=False)
             self._firsts[kind] = kept
         return kept[1]

@@ -7,7 +7,7 @@ from datetime import date
 import numpy as np
 from sqlalchemy import Connection, insert, select
 
-from noctilum.history import schema, spans
+from noctilum.history import long_rollups, schema
 from noctilum.history import segments as seg
 from noctilum.history.datasets import DATASETS, Dataset
 from noctilum.history.rows import MEASURES, Rows
@@ -33,7 +33,7 @@ def make_missing_rollups(connection: Connection, kept: Dataset) -> None:
             month = date.fromordinal(segment.first_day)
             halves.add((segment.source, month.replace(month=1 if month.month <= 6 else 7)))
     for source, month in sorted(halves):
-        spans.refresh(connection, kept, source, month)
+        long_rollups.refresh(connection, kept, source, month)
 
 
 def _lacking(connection: Connection, kept: Dataset, name: str) -> list[seg.Segment]:

@@ -15,7 +15,7 @@ from noctilum.core.days import HELD, DayState
 from noctilum.core.measures import Sums
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.core.windows import month_end, month_start
-from noctilum.history import ledger, schema, spans
+from noctilum.history import ledger, long_rollups, schema
 from noctilum.history import segments as seg
 from noctilum.history.changes import note_changes
 from noctilum.history.datasets import Dataset, dataset
@@ -158,7 +158,7 @@ class Writer:
                 last,
                 joined(parts),
             )
-        spans.refresh(self.connection, kept, self.source, month)
+        long_rollups.refresh(self.connection, kept, self.source, month)
 
 
 def compact_month(connection: Connection, source: int, kept: Dataset, month: date) -> bool:
@@ -170,7 +170,7 @@ def compact_month(connection: Connection, source: int, kept: Dataset, month: dat
     seg.remove(connection, found)
     last = month_end(month).toordinal()
     seg.write(connection, kept, source, seg.MONTH, month.toordinal(), last, joined(parts))
-    spans.refresh(connection, kept, source, month)
+    long_rollups.refresh(connection, kept, source, month)
     return True
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from noctilum.actions import backup, care, export_jobs, files, nightly, portfolio, pull
+from noctilum.actions import backup, export_jobs, files, integrity, nightly, portfolio, pull
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense, Stopped
 from noctilum.records.models import Job
@@ -86,11 +86,13 @@ def _hand_over(running: Running) -> Mapping[str, Any]:
 
 def _verify(running: Running) -> Mapping[str, Any]:
     given = running.job.arguments
-    found = care.verify(running.install, given.get("site"), running.step)
+    found = integrity.verify(running.install, given.get("site"), running.step)
     for each in found.findings[:50]:
-        running.say(care.sentence(each))
-    mended = care.repair(running.install, found, running.clock()) if given.get("repair") and found.findings else None
-    return care.result(found, mended)
+        running.say(integrity.sentence(each))
+    mended = (
+        integrity.repair(running.install, found, running.clock()) if given.get("repair") and found.findings else None
+    )
+    return integrity.result(found, mended)
 
 
 def _backup(running: Running) -> Mapping[str, Any]:

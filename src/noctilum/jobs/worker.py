@@ -19,6 +19,7 @@ from noctilum.core.errors import DiskFull, Fault, Stopped, StoreFault
 from noctilum.jobs.types import JOB_TYPES, Running
 from noctilum.records.models import Job
 from noctilum.sqlite_faults import common_fault
+from noctilum.wire.jobs import RESULTS
 from noctilum.wire.plain_text import cleaned
 
 log = structlog.get_logger("noctilum.worker")
@@ -106,7 +107,7 @@ class Worker:
         job = queue.take(self.install, name, self.clock())
         if job is None:
             return False
-        with structlog.contextvars.bound_contextvars(job=job.id, verb=job.name, **_named(job)):
+        with structlog.contextvars.bound_contextvars(job=job.id, kind=job.name, **_named(job)):
             return self._done(job, name)
 
     def _done(self, job: Job, name: str) -> bool:
@@ -153,10 +154,12 @@ class Worker:
             log.info(line)
 
         try:
-            verb = JOB_TYPES.get(job.name)
-            if verb is None:
+            kind = JOB_TYPES.get(job.name)
+            if kind is None:
                 raise StoreFault("job-unknown", f"No worker of this version knows how to do {job.name!r}.")
-            return None, verb.do(Running(self.install, job, self.clock, report, say))
+            done = kind.do(Running(self.install, job, self.clock, report, say))
+            model = RESULTS.get(job.name)
+            return None, model.model_validate(done).model_dump(mode="json") if model else done
         except Fault as fault:
             return fault, {}
         except Exception as why:

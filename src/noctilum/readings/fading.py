@@ -12,7 +12,7 @@ import numpy.typing as npt
 from noctilum.core import drivers as split
 from noctilum.core import verdicts as core
 from noctilum.core.errors import Nonsense
-from noctilum.core.heirs import heir
+from noctilum.core.successors import heir
 from noctilum.core.table import Grouped, SideBySide, nothing, side_by_side
 from noctilum.core.windows import Window
 from noctilum.readings.drivers import curves_of, split_by_device

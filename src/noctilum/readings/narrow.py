@@ -30,7 +30,7 @@ from noctilum.core.filters.rows import (
 from noctilum.core.questions import question_mask, word_counts
 from noctilum.core.table import Grouped, SideBySide, regrouped
 from noctilum.history import History
-from noctilum.history.firsts import NEVER
+from noctilum.history.first_seen import NEVER
 
 MOST_UNSEEN = 20
 PLURAL = {"query": "queries", "page": "pages"}

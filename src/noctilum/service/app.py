@@ -16,6 +16,7 @@ from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense
 from noctilum.service import (
     reading_routes,
+    resource_routes,
     routes_imports,
     routes_noted,
     routes_operating,
@@ -30,6 +31,7 @@ from noctilum.service.openapi import refine
 from noctilum.service.problems import install_problems, problem
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.plain_text import cleaned
+from noctilum.wire.resources import RESOURCES
 
 CONSOLE = Path(__file__).parent / "console"
 POLICY = (
@@ -74,6 +76,8 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(routes_readings.bp)
     app.register_blueprint(reading_routes.blueprint(READINGS))
     app.register_blueprint(routes_noted.bp)
+    for resource in RESOURCES:
+        app.register_blueprint(resource_routes.blueprint(resource))
     _install_documents(app)
     _install_console(app)
     Compress(app)

@@ -9,6 +9,7 @@ from pydantic.json_schema import models_json_schema
 
 from noctilum.service.access import allowed
 from noctilum.wire.base import Problem
+from noctilum.wire.jobs import RESULTS
 from noctilum.wire.specs import ReadingSpec
 
 Spec = dict[str, Any]
@@ -29,8 +30,14 @@ def refine(spec: Spec) -> Spec:
     schemas = spec["components"]["schemas"]
     spec = _renamed(spec, {name: name.rsplit(".", 1)[-1] for name in schemas if "." in name})
     schemas = {name: shape for name, shape in spec["components"]["schemas"].items() if name not in _LIBRARY_OWN}
-    _, problem = models_json_schema([(Problem, "serialization")], ref_template=_ROOT + "{model}")
-    spec["components"]["schemas"] = dict(sorted((schemas | problem["$defs"]).items()))
+    others = [(model, "serialization") for model in (Problem, *RESULTS.values())]
+    _, also = models_json_schema(others, ref_template=_ROOT + "{model}")  # type: ignore[arg-type]
+    spec["components"]["schemas"] = dict(sorted((also["$defs"] | schemas).items()))
+    kinds = [{"$ref": _ROOT + model.__name__} for model in dict.fromkeys(RESULTS.values())]
+    spec["components"]["schemas"]["Job"]["properties"]["result"] = {
+        "anyOf": [*kinds, {"type": "object", "description": "Empty while it is not done"}],
+        "description": "By the job's name: " + ", ".join(f"{name} {model.__name__}" for name, model in RESULTS.items()),
+    }
     views = _views()
     for path, item in spec["paths"].items():
         item.pop("query", None)

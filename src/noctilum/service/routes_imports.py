@@ -6,7 +6,7 @@ from apiflask import APIBlueprint
 from flask import Response, request, send_file
 from pydantic import Field
 
-from noctilum.actions import files, show
+from noctilum.actions import files, presenters
 from noctilum.core.errors import NotThere
 from noctilum.service import clock
 from noctilum.service.access import allow, install
@@ -53,7 +53,7 @@ def preview(asked: wire.AskPreview) -> Response:
 def start_import(source: int, asked: wire.AskImport) -> Response:
     """Queue an import; the job's result says what came of it."""
     number = files.queue_import(install(), source, asked, clock.now())
-    return answer(show.job(install(), number), 202)
+    return answer(presenters.job(install(), number), 202)
 
 
 @bp.get("/jobs/<int:job>/rejects")
@@ -62,7 +62,7 @@ def start_import(source: int, asked: wire.AskImport) -> Response:
 @bp.doc(summary="Get the rejected rows of an import")
 def rejects(job: int) -> Response:
     """File, line, reason and text of every row that could not be used, as CSV."""
-    show.job(install(), job)
+    presenters.job(install(), job)
     path = files.rejects_path(install(), job)
     if not path.exists():
         raise NotThere("no-rejects", f"Job {job} rejected no row.")

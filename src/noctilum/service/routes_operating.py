@@ -6,7 +6,7 @@ from apiflask import APIBlueprint
 from flask import Response, g, send_file
 from pydantic import Field
 
-from noctilum.actions import erase, export_jobs, files, handover, metrics, queue, setup, show, tables
+from noctilum.actions import erase, export_jobs, files, handover, metrics, presenters, queue, setup, tables
 from noctilum.actions.find import find_site
 from noctilum.service import clock
 from noctilum.service.access import allow, install
@@ -32,7 +32,7 @@ class Confirmed(Question):
 def start_export(site: str, asked: wire.AskExport) -> Response:
     """Queue an export; when the job is done its file can be fetched."""
     number = export_jobs.queue_export(install(), site, asked, clock.now())
-    return answer(show.job(install(), number), 202)
+    return answer(presenters.job(install(), number), 202)
 
 
 @bp.post("/sites/<site>/hand-overs")
@@ -44,7 +44,7 @@ def start_hand_over(site: str) -> Response:
     with install().records.read() as db:
         key = find_site(db, site).key
     job = queue.put(install(), "hand-over", {"site": key}, clock.now())
-    return answer(show.job(install(), job.id), 202)
+    return answer(presenters.job(install(), job.id), 202)
 
 
 @bp.get("/jobs/<int:job>/file")
@@ -53,7 +53,7 @@ def start_hand_over(site: str) -> Response:
 @bp.doc(summary="Fetch the file a job made")
 def job_file(job: int) -> Response:
     """The file of an export or hand-over, kept for two days."""
-    show.job(install(), job)
+    presenters.job(install(), job)
     path = export_jobs.product(install(), job)
     return send_file(path.absolute(), as_attachment=True, download_name=path.name)
 
@@ -97,7 +97,7 @@ def write_table(asked: wire.AskTable) -> Response:
 def start_verify(asked: wire.AskVerify) -> Response:
     """Queue a check of everything held, of one site or all; with repair, damaged days are pulled again."""
     job = queue.put(install(), "verify", asked.model_dump(exclude_none=True), clock.now())
-    return answer(show.job(install(), job.id), 202)
+    return answer(presenters.job(install(), job.id), 202)
 
 
 @bp.patch("/clients/<client>")
@@ -108,7 +108,7 @@ def start_verify(asked: wire.AskVerify) -> Response:
 def change_client(client: str, asked: wire.ClientChange) -> Response:
     """Say how long its history is kept; without a rule it is kept for ever."""
     setup.change_client(install(), client, asked)
-    return answer(show.client(install(), client))
+    return answer(presenters.client(install(), client))
 
 
 @bp.delete("/clients/<client>")

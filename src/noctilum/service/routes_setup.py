@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 from flask import Response, g, redirect, request
 from markupsafe import escape
 
-from noctilum.actions import grants, health, notices, previews, queue, schedule, setup, show, signing_in
+from noctilum.actions import grants, health, notices, presenters, previews, queue, schedule, setup, signing_in
 from noctilum.core.errors import Nonsense
 from noctilum.service import clock
 from noctilum.service.access import (
@@ -82,7 +82,7 @@ def show_health() -> Response:
 @bp.doc(summary="List clients")
 def list_clients() -> Response:
     """List all clients by name."""
-    return answer_list(show.clients(install()))
+    return answer_list(presenters.clients(install()))
 
 
 @bp.post("/clients")
@@ -93,7 +93,7 @@ def list_clients() -> Response:
 def add_client(asked: wire.NewClient) -> Response:
     """Add a client; its key is made of its name."""
     key = setup.add_client(install(), asked, clock.now())
-    return answer(show.client(install(), key), 201)
+    return answer(presenters.client(install(), key), 201)
 
 
 @bp.get("/clients/<client>")
@@ -102,7 +102,7 @@ def add_client(asked: wire.NewClient) -> Response:
 @bp.doc(summary="Show a client")
 def show_client(client: str) -> Response:
     """Show one client with its sites."""
-    return answer(show.client(install(), client))
+    return answer(presenters.client(install(), client))
 
 
 @bp.post("/clients/<client>/sites")
@@ -113,7 +113,7 @@ def show_client(client: str) -> Response:
 def add_site(client: str, asked: wire.NewSite) -> Response:
     """Add a site; its key is made of its host."""
     key = setup.add_site(install(), client, asked, clock.now())
-    return answer(show.site(install(), key), 201)
+    return answer(presenters.site(install(), key), 201)
 
 
 @bp.patch("/sites/<site>")
@@ -124,7 +124,7 @@ def add_site(client: str, asked: wire.NewSite) -> Response:
 def change_site(site: str, asked: wire.SiteChange) -> Response:
     """Change the words that name the client in a query."""
     setup.change_site(install(), site, asked)
-    return answer(show.site(install(), site))
+    return answer(presenters.site(install(), site))
 
 
 @bp.get("/sites")
@@ -133,7 +133,7 @@ def change_site(site: str, asked: wire.SiteChange) -> Response:
 @bp.doc(summary="List sites")
 def list_sites() -> Response:
     """List all sites by host."""
-    return answer_list(show.sites(install()))
+    return answer_list(presenters.sites(install()))
 
 
 @bp.get("/sites/<site>")
@@ -142,7 +142,7 @@ def list_sites() -> Response:
 @bp.doc(summary="Show a site")
 def show_site(site: str) -> Response:
     """Show one site with its sources."""
-    return answer(show.site(install(), site))
+    return answer(presenters.site(install(), site))
 
 
 @bp.post("/properties")
@@ -218,7 +218,7 @@ def show_grant(grant: str) -> Response:
 def add_source(site: str, asked: wire.NewSource) -> Response:
     """Try the credential, keep it encrypted, and connect the property."""
     number = setup.add_source(install(), site, asked, clock.now())
-    return answer(show.source(install(), number), 201)
+    return answer(presenters.source(install(), number), 201)
 
 
 @bp.get("/sources")
@@ -227,7 +227,7 @@ def add_source(site: str, asked: wire.NewSource) -> Response:
 @bp.doc(summary="List sources")
 def list_sources() -> Response:
     """List all sources with what is held of them."""
-    return answer_list(show.sources(install()))
+    return answer_list(presenters.sources(install()))
 
 
 @bp.get("/sources/<int:source>")
@@ -236,7 +236,7 @@ def list_sources() -> Response:
 @bp.doc(summary="Show a source")
 def show_source(source: int) -> Response:
     """Show one source with what is held of it."""
-    return answer(show.source(install(), source))
+    return answer(presenters.source(install(), source))
 
 
 @bp.patch("/sources/<int:source>")
@@ -248,7 +248,7 @@ def show_source(source: int) -> Response:
 def change_source(source: int, asked: wire.SourceChange) -> Response:
     """Change its schedule, pause it, enter its secret again, or read it apart; what is left out stays."""
     setup.change_source(install(), source, asked, clock.now())
-    return answer(show.source(install(), source))
+    return answer(presenters.source(install(), source))
 
 
 @bp.post("/sites/<site>/file-sources")
@@ -259,7 +259,7 @@ def change_source(source: int, asked: wire.SourceChange) -> Response:
 def add_file_source(site: str, asked: wire.NewFileSource) -> Response:
     """For figures that come as files and from no feed."""
     number = setup.add_file_source(install(), site, asked, clock.now())
-    return answer(show.source(install(), number), 201)
+    return answer(presenters.source(install(), number), 201)
 
 
 @bp.post("/sources/<int:source>/pulls")
@@ -268,9 +268,9 @@ def add_file_source(site: str, asked: wire.NewFileSource) -> Response:
 @bp.doc(summary="Start a pull")
 def start_pull(source: int) -> Response:
     """Queue a pull of every day due; the one already waiting or running is given instead of a second."""
-    show.source(install(), source)
+    presenters.source(install(), source)
     number = schedule.queue_pull(install(), source, clock.now())
-    return answer(show.job(install(), number), 202)
+    return answer(presenters.job(install(), number), 202)
 
 
 @bp.post("/sources/<int:source>/refills")
@@ -282,10 +282,10 @@ def start_refill(source: int, asked: wire.PullSpan) -> Response:
     """Queue a pull of the days of a span that are not held, or of all of them again."""
     if asked.first and asked.last and asked.last < asked.first:
         raise Nonsense("window-backwards", f"A refill cannot end on {asked.last} before {asked.first}.", where="last")
-    show.source(install(), source)
+    presenters.source(install(), source)
     first, last = (day.isoformat() if day else None for day in (asked.first, asked.last))
     number = schedule.queue_pull(install(), source, clock.now(), first=first, last=last, again=asked.again or None)
-    return answer(show.job(install(), number), 202)
+    return answer(presenters.job(install(), number), 202)
 
 
 @bp.get("/notices")
@@ -294,7 +294,7 @@ def start_refill(source: int, asked: wire.PullSpan) -> Response:
 @bp.doc(summary="List notices nobody has seen yet")
 def list_notices() -> Response:
     """List what somebody should know of, newest first."""
-    return answer_list(show.notices(install()))
+    return answer_list(presenters.notices(install()))
 
 
 @bp.delete("/notices/<int:notice>")
@@ -313,7 +313,7 @@ def see_notice(notice: int) -> Response:
 @bp.doc(summary="List the newest jobs")
 def list_jobs() -> Response:
     """List the newest fifty jobs."""
-    return answer_list(show.jobs(install()))
+    return answer_list(presenters.jobs(install()))
 
 
 @bp.delete("/jobs/<int:job>")
@@ -323,7 +323,7 @@ def list_jobs() -> Response:
 def stop_job(job: int) -> Response:
     """At once while it waits, at its next step while it runs; what it has done by then stays."""
     queue.stop(install(), job, clock.now())
-    return answer(show.job(install(), job))
+    return answer(presenters.job(install(), job))
 
 
 @bp.get("/jobs/<int:job>")
@@ -332,4 +332,4 @@ def stop_job(job: int) -> Response:
 @bp.doc(summary="Show a job")
 def show_job(job: int) -> Response:
     """Show one job with its progress."""
-    return answer(show.job(install(), job))
+    return answer(presenters.job(install(), job))

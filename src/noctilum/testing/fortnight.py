@@ -21,7 +21,7 @@ from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from noctilum.actions import files, notices, queue, setup, show
+from noctilum.actions import files, notices, presenters, queue, setup
 from noctilum.actions.install import Install, Settings
 from noctilum.jobs.worker import Worker
 from noctilum.testing import soak
@@ -250,5 +250,5 @@ def _compare(life: _Life, nights: soak.Nights) -> None:
     found.compared, found.wrong, found.doubled = lived.compared, lived.wrong, lived.doubled
     found.damages = len(install.history(1).verify())
     found.told = Counter(notice.code for notice in notices.unseen(install))
-    found.fault = show.source(install, life.number).fault
+    found.fault = presenters.source(install, life.number).fault
     install.close()

@@ -42,6 +42,14 @@ class Wire(BaseModel):
     model_config = ConfigDict(extra="ignore", frozen=True)
 
 
+class Kept(Wire):
+    """A kept record as it is answered."""
+
+    tag: str = Field(
+        default="", description="Stands for it as it is; sent as If-Match, a change is refused after another"
+    )
+
+
 class Asked(Wire):
     """What a caller sends: types are not bent into shape, and texts that cannot be kept are refused."""
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from noctilum.wire.base import Asked, Day, Line, Wire
+from noctilum.wire.base import Asked, Day, Kept, Line, Wire
 from noctilum.wire.columns import column, group
 from noctilum.wire.explain import Item
 from noctilum.wire.readings import Caution, Change, Days, Figures, Sentence
@@ -34,7 +34,7 @@ class NewSet(Asked):
         return self
 
 
-class SetOut(Wire):
+class SetOut(Kept):
     """A saved set."""
 
     id: int
@@ -116,7 +116,7 @@ class NewNote(Asked):
         return self
 
 
-class NoteOut(Wire):
+class NoteOut(Kept):
     """A dated note."""
 
     id: int

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from noctilum.core.heirs import heir
+from noctilum.core.successors import heir
 from noctilum.core.table import Grouped
 
 GONE, MOVED, OTHER = 1, 2, 3

@@ -9,7 +9,7 @@ from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.core.brand import BrandRule
 from noctilum.core.errors import NotThere
-from noctilum.readings import tries
+from noctilum.readings import previews
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import explain
 from noctilum.wire.noted import BrandTry, FilterTry
@@ -17,7 +17,7 @@ from noctilum.wire.noted import BrandTry, FilterTry
 
 def try_filter(site: SiteAccess, text: str, item: explain.Item) -> FilterTry:
     """Say what a filter means on a site."""
-    return tries.try_filter(site.history, site.words, text, item)
+    return previews.try_filter(site.history, site.words, text, item)
 
 
 def try_brand(install: Install, key: str, terms: str | None, texts: Sequence[str]) -> BrandTry:
@@ -29,4 +29,4 @@ def try_brand(install: Install, key: str, terms: str | None, texts: Sequence[str
     known: Sequence[str] = ()
     with suppress(NotThere):
         known = install.history(site.id).all_texts("query")
-    return tries.try_brand(known, saved, asked, texts)
+    return previews.try_brand(known, saved, asked, texts)

@@ -1,4 +1,4 @@
-"""The sieve: reading from blocks only the rows that match, as few bytes turned into numbers as can be.
+"""Scanning blocks: reading from blocks only the rows that match, as few bytes turned into numbers as can be.
 
 Filters are tried on columns in the width they are kept in; a block without a match costs no more than
 its filter columns. Blocks are taken apart by a few threads, as decompressing and comparing let go of
@@ -30,11 +30,11 @@ Ints = npt.NDArray[np.int64]
 Mask = npt.NDArray[np.bool_]
 THREADS = min(4, os.cpu_count() or 1)
 BLOCKS_A_TASK = 4
-_pool = ThreadPoolExecutor(max_workers=THREADS, thread_name_prefix="sieve")
+_pool = ThreadPoolExecutor(max_workers=THREADS, thread_name_prefix="scan")
 
 
 @dataclass(frozen=True)
-class Sieve:
+class BlockFilter:
     """Say which rows are wanted. where: dimension → ids. days: which ordinals count, from first_day on; None for all.
 
     columns: what is to come out. zeroing: rows that do not match may come out too, with measures of zero.
@@ -84,8 +84,12 @@ def _with_low(found: tuple[codec.Narrow, int]) -> Kept:
     return found[0], np.array([found[1]], dtype=np.int64)
 
 
-def sift_segments(
-    connection: Connection, dataset: Dataset, segments: Sequence[Segment], sieve: Sieve, cache: ColumnCache | None
+def scan_segments(
+    connection: Connection,
+    dataset: Dataset,
+    segments: Sequence[Segment],
+    block_filter: BlockFilter,
+    cache: ColumnCache | None,
 ) -> Iterator[Rows]:
     """Read the matching rows of segments, block by block; blocks without any are left out.
 
@@ -94,14 +98,14 @@ def sift_segments(
     t = schema.block
     scales = {segment.id: segment.position_scale for segment in segments}
     question = select(t.c.segment_id, t.c.seq, t.c.id).where(t.c.segment_id.in_(list(scales)))
-    if any(not ids for ids in sieve.where.values()):
+    if any(not ids for ids in block_filter.where.values()):
         return
-    keys = sieve.where.get(dataset.dims[0])
+    keys = block_filter.where.get(dataset.dims[0])
     if keys:
         question = question.where(t.c.key_min <= max(keys), t.c.key_max >= min(keys))
     found = [(int(number), int(seq), int(at)) for number, seq, at in connection.execute(question)]
-    blocks = _blocks(connection, dataset, scales, sieve, cache, found)
-    for block, rows in _in_threads(partial(_sift_blocks, sieve), blocks):
+    blocks = _blocks(connection, dataset, scales, block_filter, cache, found)
+    for block, rows in _in_threads(partial(_scan_blocks, block_filter), blocks):
         if cache is not None and block.fresh:
             cache.keep(block.name, block.fresh)
         if rows is not None:
@@ -112,12 +116,12 @@ def _blocks(
     connection: Connection,
     dataset: Dataset,
     scales: Mapping[int, int],
-    sieve: Sieve,
+    block_filter: BlockFilter,
     cache: ColumnCache | None,
     found: Sequence[tuple[int, int, int]],
 ) -> Iterator[_Block]:
     """Open blocks; the packets of those not wholly kept are read a few at a time."""
-    columns = {*sieve.columns, *sieve.where} | ({"day"} if sieve.days is not None else set())
+    columns = {*block_filter.columns, *block_filter.where} | ({"day"} if block_filter.days is not None else set())
     for start in range(0, len(found), BLOCKS_A_TASK):
         part = found[start : start + BLOCKS_A_TASK]
         names = {at: (connection.engine, number, seq) for number, seq, at in part}
@@ -135,15 +139,15 @@ def _packets(connection: Connection, ids: Sequence[int]) -> dict[int, bytes]:
     return {int(at): bytes(data) for at, data in connection.execute(_DATA, {"ids": list(ids)})}
 
 
-Sifted = list[tuple[_Block, Rows | None]]
+Scanned = list[tuple[_Block, Rows | None]]
 
 
 def _in_threads(
-    work: Callable[[Sequence[_Block]], Sifted], blocks: Iterable[_Block]
+    work: Callable[[Sequence[_Block]], Scanned], blocks: Iterable[_Block]
 ) -> Iterator[tuple[_Block, Rows | None]]:
     """Take blocks apart a few tasks ahead, so that memory stays bounded; in the order they were read."""
     source = iter(blocks)
-    ahead: deque[Future[Sifted]] = deque()
+    ahead: deque[Future[Scanned]] = deque()
     while part := list(islice(source, BLOCKS_A_TASK)):
         ahead.append(_pool.submit(work, part))
         if len(ahead) > 2 * THREADS:
@@ -152,34 +156,34 @@ def _in_threads(
         yield from ahead.popleft().result()
 
 
-def _sift_blocks(sieve: Sieve, blocks: Sequence[_Block]) -> Sifted:
-    return [(block, _sift(sieve, block)) for block in blocks]
+def _scan_blocks(block_filter: BlockFilter, blocks: Sequence[_Block]) -> Scanned:
+    return [(block, _scan_block(block_filter, block)) for block in blocks]
 
 
-def _sift(sieve: Sieve, block: _Block) -> Rows | None:
-    keep = _matching(sieve, block)
+def _scan_block(block_filter: BlockFilter, block: _Block) -> Rows | None:
+    keep = _matching(block_filter, block)
     if keep is None:
-        make = _sums if sieve.summed else _wholes
-        return Rows(make(sieve, block, None), block.scale)
+        make = _sums if block_filter.summed else _wholes
+        return Rows(make(block_filter, block, None), block.scale)
     matching = int(np.count_nonzero(keep))
     if not matching:
         return None
-    if sieve.zeroing and matching * 2 >= keep.size:
-        make = _sums if sieve.summed else _wholes
-        return Rows(make(sieve, block, keep), block.scale)
+    if block_filter.zeroing and matching * 2 >= keep.size:
+        make = _sums if block_filter.summed else _wholes
+        return Rows(make(block_filter, block, keep), block.scale)
     rows = np.flatnonzero(keep)
-    return Rows({name: _column(block, name, rows) for name in sieve.columns}, block.scale)
+    return Rows({name: _column(block, name, rows) for name in block_filter.columns}, block.scale)
 
 
-def _wholes(sieve: Sieve, block: _Block, keep: Mask | None) -> dict[str, Ints]:
-    return {name: _zeroed(block, name, keep) for name in sieve.columns}
+def _wholes(block_filter: BlockFilter, block: _Block, keep: Mask | None) -> dict[str, Ints]:
+    return {name: _zeroed(block, name, keep) for name in block_filter.columns}
 
 
-def _sums(sieve: Sieve, block: _Block, keep: Mask | None) -> dict[str, Ints]:
+def _sums(block_filter: BlockFilter, block: _Block, keep: Mask | None) -> dict[str, Ints]:
     """Sum the rows of each key, which lie together: here, where other threads go on meanwhile."""
     values, lengths = block.runs()
     starts = np.cumsum(lengths) - lengths
-    measures = [name for name in sieve.columns if name != block.key]
+    measures = [name for name in block_filter.columns if name != block.key]
     return {block.key: values} | {name: np.add.reduceat(_zeroed(block, name, keep), starts) for name in measures}
 
 
@@ -192,10 +196,10 @@ def _zeroed(block: _Block, name: str, keep: Mask | None) -> Ints:
     return wide + low * keep if low else wide
 
 
-def _matching(sieve: Sieve, block: _Block) -> Mask | None:
+def _matching(block_filter: BlockFilter, block: _Block) -> Mask | None:
     """Say which rows of a block match; None for all of them."""
     keep: Mask | None = None
-    for name, ids in sieve.where.items():
+    for name, ids in block_filter.where.items():
         if name == block.key:
             values, lengths = block.runs()
             found = np.repeat(among(values, 0, ids), lengths)
@@ -204,9 +208,9 @@ def _matching(sieve: Sieve, block: _Block) -> Mask | None:
         keep = found if keep is None else keep & found
         if not keep.any():
             return keep
-    if sieve.days is not None:
+    if block_filter.days is not None:
         narrow, low = block.narrow("day")
-        table = _table(sieve.days, low - sieve.first_day, int(narrow.max()) + 1 if narrow.size else 0)
+        table = _table(block_filter.days, low - block_filter.first_day, int(narrow.max()) + 1 if narrow.size else 0)
         if not table.all():
             found = _on_days(narrow, table)
             keep = found if keep is None else keep & found

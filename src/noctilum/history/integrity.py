@@ -15,7 +15,7 @@ from noctilum.core.digest import Hashes, text_hashes
 from noctilum.core.errors import StoreFault
 from noctilum.core.measures import Sums
 from noctilum.core.windows import month_end, month_start
-from noctilum.history import ledger, schema, spans, terms
+from noctilum.history import ledger, long_rollups, schema, terms
 from noctilum.history import segments as seg
 from noctilum.history.datasets import DATASETS, Dataset
 from noctilum.history.ledger import LedgerRow
@@ -221,7 +221,7 @@ def _sum_anew(connection: Connection, kept: Dataset, damage: Damage) -> None:
     seg.remove(connection, found)
     s = found[0]
     seg.write(connection, kept, s.source, s.level, s.first_day, s.last_day, joined(parts))
-    spans.refresh(connection, kept, s.source, date.fromordinal(s.first_day))
+    long_rollups.refresh(connection, kept, s.source, date.fromordinal(s.first_day))
 
 
 def _drop_segment(connection: Connection, number: int) -> None:
@@ -230,7 +230,9 @@ def _drop_segment(connection: Connection, number: int) -> None:
     if row is not None:
         found = seg.Segment(*row)
         seg.remove(connection, [found])
-        spans.refresh(connection, DATASETS[found.dataset], found.source, month_start(date.fromordinal(found.first_day)))
+        long_rollups.refresh(
+            connection, DATASETS[found.dataset], found.source, month_start(date.fromordinal(found.first_day))
+        )
 
 
 def _mark_missing(connection: Connection, damage: Damage, now: str) -> list[tuple[int, str, date]]:

@@ -11,8 +11,8 @@ from sqlalchemy import Connection
 
 from noctilum.history import segments as seg
 from noctilum.history import terms
+from noctilum.history.block_scan import BlockFilter, scan_segments
 from noctilum.history.datasets import DAILY, DATASETS, Dataset
-from noctilum.history.sieve import Sieve, sift_segments
 
 Ints = npt.NDArray[np.int64]
 NEVER = date.max.toordinal()
@@ -38,8 +38,8 @@ def _look(connection: Connection, kept: Dataset, segment: seg.Segment, dim: str,
     wanted = _may_be_earlier(connection, kept, segment, dim, first)
     if not wanted.size:
         return
-    sieve = Sieve((dim, "day"), {dim: tuple(wanted.tolist())})
-    for rows in sift_segments(connection, kept, [segment], sieve, None):
+    block_filter = BlockFilter((dim, "day"), {dim: tuple(wanted.tolist())})
+    for rows in scan_segments(connection, kept, [segment], block_filter, None):
         np.minimum.at(first, rows.columns[dim], rows.columns["day"])
 
 

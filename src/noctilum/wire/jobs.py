@@ -1,0 +1,46 @@
+"""What jobs come to, by their names."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from pydantic import BaseModel, Field
+
+from noctilum.wire.base import Wire
+from noctilum.wire.imports import ImportDone
+from noctilum.wire.operating import VerifyDone
+
+
+class PullDone(Wire):
+    """What a pull came to."""
+
+    days: int = Field(description="Fetched and kept")
+    rows: int
+    failed: int = Field(description="Days that could not be had")
+    flagged: int = Field(description="Days whose sums differ from what the provider promised")
+
+
+class FileMade(Wire):
+    """The file that an export or a hand-over made; fetch it from the job."""
+
+    file: str
+    rows: int | None = None
+    bytes: int
+
+
+class BackupDone(Wire):
+    """The backup that was made."""
+
+    path: str
+    pruned: int = Field(description="Older ones that went")
+
+
+RESULTS: Mapping[str, type[BaseModel]] = {
+    "pull": PullDone,
+    "import": ImportDone,
+    "export": FileMade,
+    "hand-over": FileMade,
+    "verify": VerifyDone,
+    "backup": BackupDone,
+}
+"""The model of each job's result; a job that is not done has none."""

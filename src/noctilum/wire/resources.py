@@ -1,0 +1,91 @@
+"""Kept records as they cross HTTP, each declared once: POST makes, PATCH changes, DELETE drops."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from hashlib import blake2b
+from typing import Any
+
+from pydantic import BaseModel, Field, create_model
+
+from noctilum.wire.base import Asked, Kept
+from noctilum.wire.noted import NewNote, NewSet, NoteOut, SetOut
+from noctilum.wire.questions import Question
+
+
+class SetsQuery(Question):
+    """Whose sets."""
+
+    client: str | None = Field(default=None, max_length=80, description="Those that this client's sites may name")
+
+
+class NotesQuery(Question):
+    """Which notes."""
+
+    site: str | None = Field(default=None, max_length=300, description="Those that concern this site")
+    first: date | None = Field(default=None, description="Those on or after this day")
+    last: date | None = Field(default=None, description="Those on or before this day")
+
+
+@dataclass(frozen=True)
+class Resource:
+    """Declare a kind of kept record.
+
+    name: of its path; one: what one of them is called. new: what makes one, and with every field left out what changes
+    one; out: what is answered; asked: what a list is narrowed by. store: the module of actions that keeps them, with
+    listed, one, added, changed and dropped. about: how making one treats what is there.
+    """
+
+    name: str
+    one: str
+    tag: str
+    asked: type[Question]
+    new: type[BaseModel]
+    out: type[Kept]
+    store: str
+    about: str
+
+    @property
+    def change(self) -> type[BaseModel]:
+        """The model of a change: every field may be left out, which leaves it as it is."""
+        fields: dict[str, Any] = {}
+        for name, field in self.new.model_fields.items():
+            fields[name] = (field.rebuild_annotation() | None, Field(default=None, description=field.description))
+        return create_model(f"{self.new.__name__.removeprefix('New')}Change", __base__=Asked, **fields)
+
+    def changed(self, record: BaseModel, change: BaseModel) -> BaseModel:
+        """Put a change on a record: what would make the record as it is to be. Raises ValueError for what cannot be."""
+        kept = record.model_dump(include=set(self.new.model_fields))
+        return self.new.model_validate(kept | change.model_dump(exclude_unset=True))
+
+
+def tagged(record: Kept) -> Kept:
+    """Give a record with its tag, which stands for it as it is: who changes it says which state of it was seen."""
+    told = record.model_dump_json(exclude={"tag"}).encode()
+    return record.model_copy(update={"tag": blake2b(told, digest_size=12).hexdigest()})
+
+
+RESOURCES: tuple[Resource, ...] = (
+    Resource(
+        name="sets",
+        one="set",
+        tag="Sets and notes",
+        asked=SetsQuery,
+        new=NewSet,
+        out=SetOut,
+        store="noctilum.actions.sets",
+        about="By rule, by list, or by both; one of the same name is replaced.",
+    ),
+    Resource(
+        name="notes",
+        one="dated note",
+        tag="Sets and notes",
+        asked=NotesQuery,
+        new=NewNote,
+        out=NoteOut,
+        store="noctilum.actions.dated_notes",
+        about="On a page or set of a site, a site, a client, or the agency.",
+    ),
+)
+"""Every kind of kept record that has routes made for it."""
