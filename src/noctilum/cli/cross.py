@@ -23,7 +23,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def show(asked: argparse.Namespace, found: Cross) -> None:
     """Show a crossing, shaded by impressions."""
     most = max((cell.impressions for row in found.rows for cell in row.cells), default=0)
-    columns = [Column(asked.rows, right=False, most=40), *(Column(name) for name in found.columns), Column("all")]
+    columns = [Column(found.dimension, right=False, most=40), *(Column(name) for name in found.columns), Column("all")]
     cells: list[tuple[str | Text, ...]] = [
         (
             row.key,
@@ -34,7 +34,7 @@ def show(asked: argparse.Namespace, found: Cross) -> None:
     ]
     cells.append(
         (
-            "everything" if asked.rows == "set" else "all rows",
+            "everything" if found.dimension == "set" else "all rows",
             *(_written(cell, asked.measure) for cell in found.total),
             "",
         )
