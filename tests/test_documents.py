@@ -80,6 +80,12 @@ def test_every_command_explains_itself(name, capsys):
     assert "None" not in said
 
 
+def test_the_machines_clock_is_asked_in_one_place():
+    asks = re.compile(r"datetime\.now\(|datetime\.utcnow\(|date\.today\(")
+    rooms = (path for path in (ROOT / "src/noctilum").rglob("*.py") if path.parent.name not in ("standins", "testing"))
+    assert {path.name for path in rooms if asks.search(path.read_text())} == {"machine_time.py"}
+
+
 def test_every_room_states_its_law():
     for room in (ROOT / "src/noctilum").iterdir():
         if (room / "__init__.py").exists() and room.name != "testing":

@@ -21,6 +21,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.recurrence import next_run
 from noctilum.core.errors import Fault, Nonsense, StoreFault
 from noctilum.history.schema import SCHEMA_VERSION
+from noctilum.machine_time import age
 from noctilum.records.database import fault_of, newest_shape
 from noctilum.records.models import Job, Source, User
 
@@ -287,8 +288,8 @@ def _inbox(install: Install, _now: datetime) -> Iterator[Seen]:
     if refused:
         text = f"{len(refused)} files could not be used, {refused[0].name} among them"
         yield Seen("inbox", "watch", text, f"see noctilum notices; mend them, or delete them from {refused[0].parent}")
-    long_ago = datetime.now().timestamp() - LONG_IN_INBOX.total_seconds()
-    old = [path for path in root.glob("*/*") if path.is_file() and path.stat().st_mtime < long_ago]
+    waiting = [path for path in root.glob("*/*") if path.is_file()]
+    old = [path for path in waiting if age(path.stat().st_mtime) > LONG_IN_INBOX.total_seconds()]
     if old:
         text = f"{old[0].name} has lain there for over a day"
         yield Seen("inbox", "watch", text, "is the service running, and may it move the file?")

@@ -21,6 +21,7 @@ from noctilum.actions.imports import Choice, ImportResult, Report
 from noctilum.actions.install import Install
 from noctilum.actions.notices import note
 from noctilum.core.errors import DiskFull, Fault, Nonsense, NotThere, StoreFault
+from noctilum.machine_time import age
 from noctilum.records.models import LARGEST_NUMBER, FileMapping, Source
 from noctilum.sources.files.mapping import Mapping as Reading
 from noctilum.sources.files.opening import unreadable
@@ -249,7 +250,7 @@ def _waiting(install: Install) -> Iterator[tuple[int, Path]]:
 
 def _has_settled(path: Path) -> bool:
     """Say whether a file has stopped growing, by the machine's own clock, as the file's time is of it too."""
-    return datetime.now().timestamp() - path.stat().st_mtime >= SETTLED_SECONDS
+    return age(path.stat().st_mtime) >= SETTLED_SECONDS
 
 
 def _take(install: Install, source: int, path: Path, now: datetime) -> list[int]:

@@ -17,6 +17,7 @@ from noctilum.actions import integrity, queue
 from noctilum.actions.install import Install
 from noctilum.actions.notices import note
 from noctilum.core.errors import Fault
+from noctilum.machine_time import age
 
 LEFT_FOR = timedelta(days=2)
 """Uploads and finished files are cleared when they have lain for so long."""
@@ -84,12 +85,11 @@ def _queue_backup(install: Install, now: datetime) -> None:
 
 def _clear(install: Install) -> Iterator[str]:
     """Clear what lies in the uploads, spool and products by the machine's own clock."""
-    limit = (datetime.now() - LEFT_FOR).timestamp()
     for name in ("uploads", "spool", "products", "grants"):
         root = install.settings.data / name
         for path in root.iterdir() if root.is_dir() else ():
             try:
-                if path.lstat().st_mtime < limit:
+                if age(path.lstat().st_mtime) > LEFT_FOR.total_seconds():
                     shutil.rmtree(path) if path.is_dir() and not path.is_symlink() else path.unlink()
             except OSError as why:
                 yield f"{name}/{path.name} could not be cleared ({why.strerror})"

@@ -9,7 +9,7 @@ import re
 import threading
 from collections import OrderedDict
 from collections.abc import Iterator, Mapping, Sequence
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, timedelta
 from typing import Any
 from urllib.parse import quote
 
@@ -17,6 +17,7 @@ import httpx
 import jmespath
 import orjson
 
+from noctilum import machine_time
 from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault, Nonsense
@@ -79,7 +80,7 @@ class MappedFeed(Connector):
     def _last_day(self, found: Any) -> date:
         expression = self.mapping.properties.last_day
         if not expression:
-            return datetime.now(UTC).date() - timedelta(self.mapping.days.lag_days)
+            return machine_time.moment().date() - timedelta(self.mapping.days.lag_days)
         told = self._picked(expression, found, ["properties", "last_day"])
         try:
             found_day = date.fromisoformat(str(told))

@@ -7,8 +7,10 @@ import re
 import threading
 import time
 from collections.abc import Callable, Mapping
-from datetime import UTC, datetime
+from datetime import UTC
 from email.utils import parsedate_to_datetime
+
+from noctilum import machine_time
 
 LONGEST_HOLD = 86_400.0
 """Seconds that a provider can ask to be left alone for; what asks for more waits a day and asks again."""
@@ -74,7 +76,8 @@ def _until(text: str) -> float | None:
     """Read a moment (RFC 9110) as the seconds until then."""
     try:
         moment = parsedate_to_datetime(text)
-        left = (moment - datetime.now(UTC if moment.tzinfo else None)).total_seconds()
+        known = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+        left = (known - machine_time.moment()).total_seconds()
     except (TypeError, ValueError, OverflowError, IndexError):
         return None
     return min(max(0.0, left), LONGEST_HOLD)
