@@ -155,7 +155,7 @@ def opened(browser: Browser, live: Live, *, alone: bool = False, **context: obje
     page = browser.new_context(**given, storage_state=state).new_page()
     page.set_default_timeout(60_000)
     page.goto(live.url)
-    page.get_by_role("link", name="All clients").wait_for()
+    page.get_by_role("button", name="Go to…").wait_for()
     return page
 
 
@@ -167,7 +167,7 @@ def sign_in(browser: Browser, live: Live) -> dict[str, object]:
     page.get_by_label("Mail address").fill(email)
     page.get_by_label("Password").fill(password)
     page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("link", name="All clients").wait_for()
+    page.get_by_role("button", name="Go to…").wait_for()
     state = page.context.storage_state()
     page.context.close()
     return dict(state)

@@ -33,6 +33,7 @@ from noctilum.cli.main import main
 from noctilum.core.errors import DiskFull, StoreBusy
 from noctilum.jobs.types import JOB_TYPES, JobType
 from noctilum.jobs.worker import FULL_PAUSE, Worker
+from noctilum.readings import portfolio as readings
 from noctilum.records import database
 from noctilum.records.models import Client, Job, Source
 from noctilum.wire.setup import NewClient, NewFileSource, NewSite
@@ -85,16 +86,14 @@ def test_one_damaged_site_is_a_row_that_says_so_and_takes_no_other_away(two, bod
 
 
 def test_a_site_whose_reading_breaks_in_an_unforeseen_way_is_a_row_too(two, monkeypatch):
-    from noctilum.readings import portfolio
-
-    whole = portfolio.row
+    whole = readings.row
 
     def breaks(site, held):
         if site.host.startswith("skerry"):
             raise ZeroDivisionError
         return whole(site, held)
 
-    monkeypatch.setattr(portfolio, "row", breaks)
+    monkeypatch.setattr(readings, "row", breaks)
     rows = {row.site: row for row in portfolio.portfolio(two, TODAY).rows}
     assert "ZeroDivisionError" in rows["skerryferries.example"].why
     assert rows["northloft.example"].now.clicks > 0

@@ -126,7 +126,7 @@ def test_a_site_without_a_source_says_why_and_what_would_fill_it(page, live):
 def test_a_window_that_is_not_full_gives_no_change(page, live):
     page.goto(f"{live.url}{SITE}/overview?window=2026-03-09/2026-03-18")
     expect(page.get_by_text("No change is given").first).to_be_visible()
-    expect(page.get_by_text("over a tenth of a window is missing", exact=False).first).to_be_visible()
+    expect(page.get_by_text("over a tenth of the window is missing", exact=False).first).to_be_visible()
 
 
 def test_a_service_gone_away_is_an_error_in_place_with_a_way_on(page, live):
@@ -456,7 +456,7 @@ def test_a_reading_is_written_to_a_file_narrowed_as_the_view_is(page, live):
     page.keyboard.press("e")
     page.get_by_role("button", name="Every row of a reading").click()
     dialog = page.get_by_role("dialog", name="Export")
-    expect(dialog.get_by_label("What")).to_have_text("Verdicts")
+    expect(dialog.get_by_label("What")).to_have_text("Fading")
     expect(dialog).to_contain_text("Narrowed as the view is: words >= 3.")
     dialog.get_by_role("button", name="Write the file").click()
     with page.expect_download() as download:
