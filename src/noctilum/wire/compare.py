@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column, group
+from noctilum.wire.common_columns import MATCHING
 from noctilum.wire.readings import Figures, Reading
 
 
@@ -72,7 +73,7 @@ class Unclicked(Reading):
 
     rows: list[UnclickedRow]
     offset: int
-    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    matching: int = MATCHING
     missing: float = column("count", "missing", "Of all rows found, added up.")
 
 
@@ -109,5 +110,5 @@ class DeviceGap(Reading):
     mobile: Figures = group("mobile")
     desktop: Figures = group("desktop")
     offset: int
-    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    matching: int = MATCHING
     fewest: float

@@ -9,6 +9,23 @@ from pydantic import Field
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column, group
+from noctilum.wire.common_columns import (
+    APPEAL,
+    BAND,
+    BEFORE,
+    DAYS_SEEN,
+    DEMAND,
+    ENTERED,
+    GAIN,
+    GAIN_HIGH,
+    GAIN_LOW,
+    KEY,
+    LEFT,
+    MATCHING,
+    RANK,
+    UNLISTED,
+    VERDICT,
+)
 from noctilum.wire.readings import Change, CurveOf, Figures, Reading
 
 Verdict = Literal["fading", "slipping", "holding", "rising", "too few to tell"]
@@ -25,13 +42,9 @@ class Judgement(Wire):
 
     key: str = column("text", "what", titled_by="item")
     now: Figures = group(ending="")
-    before: Figures = group("before", "Over the window compared with: as many held days, paired day with day.")
+    before: Figures = BEFORE
     change: Change | None = group("change")
-    verdict: Verdict = column(
-        "verdict",
-        "verdict",
-        "The change against the scatter of the row’s own 26 weeks before; at most 8% of the falls listed are chance.",
-    )
+    verdict: Verdict = VERDICT
     z: float | None = column(
         "number",
         "z",
@@ -72,32 +85,12 @@ class Judgement(Wire):
     )
     reason: str = column("text", "why", "The largest part of the change, or what else is known of the row.", default="")
     split: bool = column("flag", "split", "The change is split; not where over a tenth of a window’s days is not held.")
-    demand: float = column(
-        "count",
-        "demand",
-        "What clicks would have changed by had only the impressions of queries seen in both windows changed.",
-        signed=True,
-    )
-    rank: float = column(
-        "count",
-        "rank",
-        "What clicks would have changed by had only the places changed, by the site’s own curve for each device.",
-        signed=True,
-    )
-    appeal: float = column(
-        "count",
-        "appeal",
-        "What clicks would have changed by had only the click-through beyond the curve’s changed.",
-        signed=True,
-    )
-    entered: float = column("count", "entered", "Clicks of queries shown now and not before.", signed=True)
-    left: float = column("count", "left", "Clicks of queries shown before and not now.", signed=True)
-    unlisted: float = column(
-        "count",
-        "unlisted",
-        "The provider’s total less the listed rows: queries withheld because few people asked them.",
-        signed=True,
-    )
+    demand: float = DEMAND
+    rank: float = RANK
+    appeal: float = APPEAL
+    entered: float = ENTERED
+    left: float = LEFT
+    unlisted: float = UNLISTED
     weeks: list[int | None] = column(
         "series", "by week", "Clicks of 26 weeks before the window and of those in it; a week not wholly held is a gap."
     )
@@ -124,13 +117,9 @@ class Mover(Wire):
 
     key: str = column("text", "what", titled_by="item")
     now: Figures = group(ending="")
-    before: Figures = group("before", "Over the window compared with: as many held days, paired day with day.")
+    before: Figures = BEFORE
     change: Change | None = group("change")
-    verdict: Verdict = column(
-        "verdict",
-        "verdict",
-        "The change against the scatter of the row’s own 26 weeks before; at most 8% of the falls listed are chance.",
-    )
+    verdict: Verdict = VERDICT
 
 
 class Judgements(Reading):
@@ -139,7 +128,7 @@ class Judgements(Reading):
     item: Item
     rows: list[Judgement]
     offset: int
-    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    matching: int = MATCHING
     verdicts: list[VerdictSum]
     lost: float | None = column("count", "lost", "The losses of all rows that lost, added up.", signed=True)
     gained: float | None = column("count", "gained", "The gains of all rows that gained, added up.", signed=True)
@@ -161,22 +150,13 @@ class ReachRow(Wire):
     query: str = column("text", "query")
     page: str = column("text", "page")
     figures: Figures = group(ending="")
-    band: str | None = column(
-        "text", "band", "Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100."
-    )
+    band: str | None = BAND
     target: int = column(
         "count", "target", "The place aimed at: 3 for rows at 3.6 to 10.5, 8 for those at 10.6 to 20.5."
     )
-    gain: float = column(
-        "count",
-        "gain",
-        "Impressions × click-through at the target place × the row’s own appeal, less its clicks; the appeal is drawn "
-        "to 1 where little is known.",
-        better="higher",
-        signed=True,
-    )
-    gain_low: float = column("count", "gain, at least", "The gain one place lower than the target.", signed=True)
-    gain_high: float = column("count", "gain, at most", "The gain one place higher than the target.", signed=True)
+    gain: float = GAIN
+    gain_low: float = GAIN_LOW
+    gain_high: float = GAIN_HIGH
 
 
 class ReachPage(Wire):
@@ -184,16 +164,9 @@ class ReachPage(Wire):
 
     page: str = column("text", "page")
     queries: int = column("count", "queries", "Queries of the page that are within reach.")
-    gain: float = column(
-        "count",
-        "gain",
-        "Impressions × click-through at the target place × the row’s own appeal, less its clicks; the appeal is drawn "
-        "to 1 where little is known.",
-        better="higher",
-        signed=True,
-    )
-    gain_low: float = column("count", "gain, at least", "The gain one place lower than the target.", signed=True)
-    gain_high: float = column("count", "gain, at most", "The gain one place higher than the target.", signed=True)
+    gain: float = GAIN
+    gain_low: float = GAIN_LOW
+    gain_high: float = GAIN_HIGH
 
 
 class CurvePoint(Wire):
@@ -211,7 +184,7 @@ class Reach(Reading):
     rows: list[ReachRow]
     pages: list[ReachPage]
     offset: int
-    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    matching: int = MATCHING
     fewest: float = Field(description="Impressions a row needs")
     gain: float = column("count", "gain", "Of all rows found, added up.", signed=True)
     gain_low: float = column("count", "gain, at least", "Of all rows found, added up.", signed=True)
@@ -243,7 +216,7 @@ class OverlapRow(Wire):
     query: str = column("text", "query")
     figures: Figures = group(ending="")
     pages: list[SharingPage]
-    days_seen: int = column("count", "days seen", "Days with at least one impression.")
+    days_seen: int = DAYS_SEEN
     switches: int = column("count", "turns", "Days on which another page had most impressions than on the day before.")
     earns_more: str | None = column(
         "text",
@@ -257,7 +230,7 @@ class Overlap(Reading):
 
     rows: list[OverlapRow]
     offset: int
-    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    matching: int = MATCHING
     fewest: float
 
 
@@ -281,7 +254,7 @@ class ClusterRow(Wire):
         "count", "queries", "Queries in the cluster: each shares at least half of its stems with the one shown most."
     )
     now: Figures = group(ending="")
-    before: Figures | None = group("before", "Over the window compared with: as many held days, paired day with day.")
+    before: Figures | None = BEFORE
     change: Change | None = group("change")
     pages: int = column("count", "pages", "Pages shown for its queries.")
     own_page: bool = column(
@@ -295,7 +268,7 @@ class Clusters(Reading):
 
     rows: list[ClusterRow]
     offset: int
-    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    matching: int = MATCHING
     queries: int = column("count", "queries", "Listed queries with at least one impression.")
 
 
@@ -332,7 +305,7 @@ class OddDays(Reading):
 class CrossRow(Wire):
     """One row of a crossing; its cells are in the order of the columns and add up to it."""
 
-    key: str = column("text", "what", titled_by="dimension", named_by="dimension")
+    key: str = KEY
     total: Figures = group(ending="")
     cells: list[Figures]
 
@@ -348,7 +321,7 @@ class Cross(Reading):
         description="Of all rows, also of those not on this page; with sets of everything read"
     )
     offset: int
-    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    matching: int = MATCHING
 
 
 class BandMonth(Wire):

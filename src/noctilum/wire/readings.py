@@ -10,6 +10,30 @@ from pydantic import Field, RootModel
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column, group
+from noctilum.wire.common_columns import (
+    APPEAL,
+    BAND,
+    BEFORE,
+    CLICKS,
+    CLICKS_HELD,
+    CTR,
+    DAYS_SEEN,
+    DEMAND,
+    ENTERED,
+    GRAIN,
+    IMPRESSIONS,
+    IMPRESSIONS_HELD,
+    KEY,
+    LEFT,
+    MATCHING,
+    ORIGIN,
+    POSITION,
+    POSITION_SUM,
+    RANK,
+    REVISION,
+    STATE,
+    UNLISTED,
+)
 
 State = Literal["final", "provisional", "missing", "empty", "lost"]
 Dimension = Literal["query", "page", "country", "device", "kind", "look"]
@@ -19,28 +43,11 @@ Grain = Literal["site", "query", "page", "pair", "look"]
 class Figures(Wire):
     """Sums of some days, and the ratios formed from them."""
 
-    clicks: int = column(
-        "count", "clicks", "Clicks as the provider counted them, summed over held days.", better="higher"
-    )
-    impressions: int = column(
-        "count",
-        "impressions",
-        "How often a result of the site was shown, as the provider counted it, summed over held days.",
-        better="higher",
-    )
+    clicks: int = CLICKS
+    impressions: int = IMPRESSIONS
     position_sum: float = Field(description="Σ position × impressions, in places")
-    ctr: float | None = column(
-        "rate",
-        "click-through",
-        "Clicks over impressions of the whole window, never an average of daily rates; none without impressions.",
-        better="higher",
-    )
-    position: float | None = column(
-        "place",
-        "position",
-        "The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.",
-        better="lower",
-    )
+    ctr: float | None = CTR
+    position: float | None = POSITION
 
 
 class Change(Wire):
@@ -127,7 +134,7 @@ class Point(Wire):
 
     start: date = column("day", "from", "The first day of the step.")
     end: date = column("day", "to", "The last day of the step that lies in the window.")
-    state: State = column("verdict", "state", "Whether its days are held, final or provisional.")
+    state: State = STATE
     days: int = column("count", "days", "Days of the step that lie in the window.")
     held: int = column("count", "held", "Days whose figures are held.")
     partial: bool = column(
@@ -139,27 +146,10 @@ class Point(Wire):
         "flag", "whole month", "The total of a month whose days are not held; in no sum.", default=False
     )
     changed: bool = column("flag", "changed", "A day of it came out differently after it was final.", default=False)
-    clicks: int | None = column(
-        "count", "clicks", "Clicks as the provider counted them, summed over held days.", better="higher"
-    )
-    impressions: int | None = column(
-        "count",
-        "impressions",
-        "How often a result of the site was shown, as the provider counted it, summed over held days.",
-        better="higher",
-    )
-    ctr: float | None = column(
-        "rate",
-        "click-through",
-        "Clicks over impressions of the whole window, never an average of daily rates; none without impressions.",
-        better="higher",
-    )
-    position: float | None = column(
-        "place",
-        "position",
-        "The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.",
-        better="lower",
-    )
+    clicks: int | None = CLICKS
+    impressions: int | None = IMPRESSIONS
+    ctr: float | None = CTR
+    position: float | None = POSITION
 
 
 class Timeline(Reading):
@@ -170,7 +160,7 @@ class Timeline(Reading):
     before_points: list[Point] = Field(description="Aligned step for step with points where the lengths agree")
     tail: list[Point] = Field(description="Days after the window that are still provisional; in no total")
     now: Figures = group(ending="")
-    before: Figures | None = group("before", "Over the window compared with: as many held days, paired day with day.")
+    before: Figures | None = BEFORE
     change: Change | None = group("change")
 
 
@@ -188,13 +178,11 @@ class Row(Wire):
         "band",
     )
 
-    key: str = column("text", "what", titled_by="dimension", named_by="dimension")
+    key: str = KEY
     now: Figures = group(ending="")
-    before: Figures | None = group("before", "Over the window compared with: as many held days, paired day with day.")
+    before: Figures | None = BEFORE
     change: Change | None = group("change")
-    band: str | None = column(
-        "text", "band", "Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100."
-    )
+    band: str | None = BAND
     verdict: Literal["too few to tell"] | None = column(
         "verdict", "verdict", "Whether the numbers can bear a statement at all."
     )
@@ -216,7 +204,7 @@ class Breakdown(Reading):
     rows: list[Row]
     sort: str
     offset: int
-    matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.")
+    matching: int = MATCHING
     rest: RestRow | None = Field(description="Matching rows that are not on this page")
     outside: RestRow | None = Field(description="Listed rows outside the text looked for")
     unlisted: RestRow | None = Field(description="What the provider withheld; null where that is not known")
@@ -245,27 +233,12 @@ class DriverRow(Wire):
 
     query: str = column("text", "query")
     now: Figures = group(ending="")
-    before: Figures = group("before", "Over the window compared with: as many held days, paired day with day.")
-    demand: float = column(
-        "count",
-        "demand",
-        "What clicks would have changed by had only the impressions of queries seen in both windows changed.",
-        signed=True,
-    )
-    rank: float = column(
-        "count",
-        "rank",
-        "What clicks would have changed by had only the places changed, by the site’s own curve for each device.",
-        signed=True,
-    )
-    appeal: float = column(
-        "count",
-        "appeal",
-        "What clicks would have changed by had only the click-through beyond the curve’s changed.",
-        signed=True,
-    )
-    entered: float = column("count", "entered", "Clicks of queries shown now and not before.", signed=True)
-    left: float = column("count", "left", "Clicks of queries shown before and not now.", signed=True)
+    before: Figures = BEFORE
+    demand: float = DEMAND
+    rank: float = RANK
+    appeal: float = APPEAL
+    entered: float = ENTERED
+    left: float = LEFT
     change: float = column("count", "change", "Clicks now less clicks before.", better="higher", signed=True)
 
 
@@ -281,37 +254,17 @@ class Drivers(Reading):
     """The exact split of the change in clicks: six parts that add up to it, now.clicks − before.clicks × times."""
 
     now: Figures = group(ending="")
-    before: Figures = group("before", "Over the window compared with: as many held days, paired day with day.")
+    before: Figures = BEFORE
     change: Change = group("change")
     times: float = Field(
         description="1 for windows of one length; else held days now over held days before: before is taken for as many"
     )
-    demand: float = column(
-        "count",
-        "demand",
-        "What clicks would have changed by had only the impressions of queries seen in both windows changed.",
-        signed=True,
-    )
-    rank: float = column(
-        "count",
-        "rank",
-        "What clicks would have changed by had only the places changed, by the site’s own curve for each device.",
-        signed=True,
-    )
-    appeal: float = column(
-        "count",
-        "appeal",
-        "What clicks would have changed by had only the click-through beyond the curve’s changed.",
-        signed=True,
-    )
-    entered: float = column("count", "entered", "Clicks of queries shown now and not before.", signed=True)
-    left: float = column("count", "left", "Clicks of queries shown before and not now.", signed=True)
-    unlisted: float = column(
-        "count",
-        "unlisted",
-        "The provider’s total less the listed rows: queries withheld because few people asked them.",
-        signed=True,
-    )
+    demand: float = DEMAND
+    rank: float = RANK
+    appeal: float = APPEAL
+    entered: float = ENTERED
+    left: float = LEFT
+    unlisted: float = UNLISTED
     movers: list[DriverRow]
     offset: int = Field(default=0, description="How many movers stand before those named")
     matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.", default=0)
@@ -322,12 +275,7 @@ class BestWeek(Wire):
     """The week with the best average place."""
 
     start: date = column("day", "from", "The first day of the step.")
-    position: float = column(
-        "place",
-        "position",
-        "The sum of places over impressions: each impression counts once. 1 is the top; none without impressions.",
-        better="lower",
-    )
+    position: float = POSITION
 
 
 class Life(Wire):
@@ -342,7 +290,7 @@ class Life(Wire):
     first_seen: date = column("day", "first seen", "The first held day with an impression.")
     last_seen: date = column("day", "last seen", "The last held day with an impression.")
     days_held: int = column("count", "days held", "Days whose figures are held.")
-    days_seen: int = column("count", "days seen", "Days with at least one impression.")
+    days_seen: int = DAYS_SEEN
     weeks_held: int = column("count", "weeks held", "Weeks of which every day is held.")
     weeks_in_top_ten: int = column(
         "count", "weeks in the top ten", "Weeks with an average place better than 10.5.", better="higher"
@@ -360,18 +308,14 @@ class LedgerDay(Wire):
     SHOWN: ClassVar[tuple[str, ...]] = ("day", "state", "revision", "origin", "rows", "clicks", "impressions")
 
     day: date = column("day", "day")
-    state: State = column("verdict", "state", "Whether its days are held, final or provisional.")
-    revision: str | None = column("text", "revision", "The provider’s own mark of the version that is held.")
+    state: State = STATE
+    revision: str | None = REVISION
     taken_at: str | None = column("text", "taken", "When it was fetched or imported.")
-    origin: str | None = column("text", "made from", "The pull or the file that it came from.")
+    origin: str | None = ORIGIN
     rows: int = column("count", "rows", "Rows held of the day.")
-    clicks: int = column("count", "clicks", "Clicks as the provider counted them, summed over held days.")
-    impressions: int = column(
-        "count",
-        "impressions",
-        "How often a result of the site was shown, as the provider counted it, summed over held days.",
-    )
-    position_sum: float = column("number", "sum of places", "Places times impressions, added up.")
+    clicks: int = CLICKS_HELD
+    impressions: int = IMPRESSIONS_HELD
+    position_sum: float = POSITION_SUM
     digest: str | None = column("text", "digest", "Stands for the day’s rows: the same rows have the same digest.")
     lines: int = column("count", "lines", "Rows as they were read.")
     repeats: int = column("count", "repeats", "Rows that were dropped as repeated.")
@@ -386,16 +330,12 @@ class LedgerDay(Wire):
 class DaySide(Wire):
     """What a day was before, or is after, a change."""
 
-    state: State = column("verdict", "state", "Whether its days are held, final or provisional.")
-    revision: str | None = column("text", "revision", "The provider’s own mark of the version that is held.")
+    state: State = STATE
+    revision: str | None = REVISION
     rows: int = column("count", "rows", "Rows held of the day.")
-    clicks: int = column("count", "clicks", "Clicks as the provider counted them, summed over held days.")
-    impressions: int = column(
-        "count",
-        "impressions",
-        "How often a result of the site was shown, as the provider counted it, summed over held days.",
-    )
-    position_sum: float = column("number", "sum of places", "Places times impressions, added up.")
+    clicks: int = CLICKS_HELD
+    impressions: int = IMPRESSIONS_HELD
+    position_sum: float = POSITION_SUM
 
 
 class DayChange(Wire):
@@ -408,11 +348,11 @@ class DayChange(Wire):
 
     id: int
     source: int = column("count", "source", "The number of the source.")
-    grain: str = column("text", "grain", "The level at which the provider counted.")
+    grain: str = GRAIN
     day: date = column("day", "day")
     at: str = column("text", "noticed", "When it was noticed.")
     kind: Literal["revised", "removed"] = column("verdict", "what", "Whether the day was revised or removed.")
-    origin: str = column("text", "made from", "The pull or the file that it came from.")
+    origin: str = ORIGIN
     was: DaySide = group("before")
     now: DaySide = group(ending="")
 
@@ -441,7 +381,7 @@ class GrainDay(LedgerDay):
         *("lines", "repeats", "rows", "clicks", "impressions"),
     )
 
-    grain: str = column("text", "grain", "The level at which the provider counted.")
+    grain: str = GRAIN
 
 
 class DayMaking(Wire):
@@ -458,15 +398,11 @@ class DayMaking(Wire):
 class GrainTotal(Wire):
     """What one grain adds up to over a window."""
 
-    grain: str = column("text", "grain", "The level at which the provider counted.")
+    grain: str = GRAIN
     days: int = column("count", "days", "Held days that are counted.")
     rows: int = column("count", "rows", "Rows held of these days.")
-    clicks: int = column("count", "clicks", "Clicks as the provider counted them, summed over held days.")
-    impressions: int = column(
-        "count",
-        "impressions",
-        "How often a result of the site was shown, as the provider counted it, summed over held days.",
-    )
+    clicks: int = CLICKS_HELD
+    impressions: int = IMPRESSIONS_HELD
 
 
 class Step(Wire):
@@ -538,7 +474,7 @@ class PortfolioRow(Wire):
     host: str = column("text", "site")
     weeks: list[Point] = Field(description="Clicks by week, sixteen months")
     now: Figures | None = group(ending="")
-    before: Figures | None = group("before", "Over the window compared with: as many held days, paired day with day.")
+    before: Figures | None = BEFORE
     change: Change | None = group("change")
     driver: str | None = column("verdict", "driven by", "The driver that moved most.")
     window: Days | None
