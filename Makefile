@@ -21,6 +21,7 @@ lint: .stamps/dev .stamps/node
 	.venv/bin/mypy src
 	.venv/bin/lint-imports
 	cd console && npx oxlint --deny-warnings src tests
+	cd console && npx prettier --check --log-level warn src tests vite.config.ts
 	cd console && npx tsc --noEmit
 
 unit: .stamps/dev .stamps/console

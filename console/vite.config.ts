@@ -37,7 +37,11 @@ export default defineConfig({
         codeSplitting: {
           // A group also takes in its dependencies, so the lower layers have the higher priority.
           groups: [
-            { name: 'react', test: /node_modules[\\/](react|react-dom|react-router|scheduler|@tanstack)[\\/]/, priority: 50 },
+            {
+              name: 'react',
+              test: /node_modules[\\/](react|react-dom|react-router|scheduler|@tanstack)[\\/]/,
+              priority: 50,
+            },
             { name: 'mui', test: /node_modules[\\/](@mui|@emotion)[\\/]/, priority: 40 },
             { name: 'echarts', test: /node_modules[\\/](echarts|zrender)[\\/]/, priority: 30 },
           ],
@@ -45,5 +49,10 @@ export default defineConfig({
       },
     },
   },
-  test: { environment: 'jsdom', setupFiles: ['tests/setup.ts'], include: ['tests/**/*.test.{ts,tsx}'], testTimeout: 30000 },
+  test: {
+    environment: 'jsdom',
+    setupFiles: ['tests/setup.ts'],
+    include: ['tests/**/*.test.{ts,tsx}'],
+    testTimeout: 30000,
+  },
 });

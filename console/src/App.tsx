@@ -29,14 +29,29 @@ const Sources = lazy(() => import('./views/Sources'));
 
 export function App() {
   const who = useQuery(me);
-  if (who.isPending) return <div aria-busy="true" className="page">Reading…</div>;
+  if (who.isPending)
+    return (
+      <div aria-busy="true" className="page">
+        Reading…
+      </div>
+    );
   if (who.isError) {
     if (who.error instanceof Trouble && who.error.status === 401) return <SignIn />;
-    return <div className="page"><ErrorNote error={who.error} again={() => void who.refetch()} /></div>;
+    return (
+      <div className="page">
+        <ErrorNote error={who.error} again={() => void who.refetch()} />
+      </div>
+    );
   }
   return (
     <Frame me={who.data}>
-      <Suspense fallback={<div className="page" aria-busy="true"><span className="vh">Reading…</span></div>}>
+      <Suspense
+        fallback={
+          <div className="page" aria-busy="true">
+            <span className="vh">Reading…</span>
+          </div>
+        }
+      >
         <Routes>
           <Route path="/" element={<Portfolio />} />
           <Route path="/sources" element={<Sources />} />
@@ -75,7 +90,10 @@ function Known() {
   return (
     <main className="page">
       <h1>There is no site {site}</h1>
-      <p className="lead">It may have been deleted, or its address may have changed. <Link to="/">All clients</Link> lists those there are.</p>
+      <p className="lead">
+        It may have been deleted, or its address may have changed. <Link to="/">All clients</Link> lists those there
+        are.
+      </p>
     </main>
   );
 }

@@ -25,7 +25,8 @@ function onRefusal(error: unknown): void {
   if (error instanceof Trouble && error.code === 'not-signed-in') void client.invalidateQueries({ queryKey: ['me'] });
 }
 client.getQueryCache().subscribe((event) => {
-  if (event.type === 'updated' && event.action.type === 'error' && event.query.queryKey[0] !== 'me') onRefusal(event.action.error);
+  if (event.type === 'updated' && event.action.type === 'error' && event.query.queryKey[0] !== 'me')
+    onRefusal(event.action.error);
 });
 client.getMutationCache().subscribe((event) => {
   if (event.type === 'updated' && event.action.type === 'error') onRefusal(event.action.error);

@@ -4,13 +4,35 @@ import { render as plain } from '@testing-library/react';
 import type { ReactNode } from 'react';
 import { catalogue, type Column, type Reading } from '../src/mind/catalogue';
 
-const column = (path: string[], how: string): Column => ({ name: path.join('_'), path, kind: 'count', title: path.at(-1) ?? '', group: '', titled_by: '', how, better: null, decimals: null, signed: false, shown: true });
+const column = (path: string[], how: string): Column => ({
+  name: path.join('_'),
+  path,
+  kind: 'count',
+  title: path.at(-1) ?? '',
+  group: '',
+  titled_by: '',
+  how,
+  better: null,
+  decimals: null,
+  signed: false,
+  shown: true,
+});
 
-export const READINGS: Reading[] = [{
-  name: 'timeline', group: 'Read', summary: '', about: '', path: 'timeline', compares: true, paged: '', parameters: [], by: [],
-  figures: [column(['now', 'clicks'], 'Clicks as the provider counted them, summed over held days.')],
-  tables: [{ name: '', rows: 'points', columns: [] }],
-}];
+export const READINGS: Reading[] = [
+  {
+    name: 'timeline',
+    group: 'Read',
+    summary: '',
+    about: '',
+    path: 'timeline',
+    compares: true,
+    paged: '',
+    parameters: [],
+    by: [],
+    figures: [column(['now', 'clicks'], 'Clicks as the provider counted them, summed over held days.')],
+    tables: [{ name: '', rows: 'points', columns: [] }],
+  },
+];
 
 export function asked(children: ReactNode) {
   const client = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });

@@ -24,12 +24,32 @@ it('a column hidden is remembered, and shown again', async () => {
 });
 
 it.each([
-  'query has "time \\" table" and not brand', '(words >= 4 or path starts /guides/) and ctr < 2.5%', 'change in clicks < 0', 'query is "open', 'naïve ☃ ()', '',
+  'query has "time \\" table" and not brand',
+  '(words >= 4 or path starts /guides/) and ctr < 2.5%',
+  'change in clicks < 0',
+  'query is "open',
+  'naïve ☃ ()',
+  '',
 ])('colours lose nothing of %s', (text) => {
-  expect(painted(text).map(([, piece]) => piece).join('')).toBe(text);
+  expect(
+    painted(text)
+      .map(([, piece]) => piece)
+      .join(''),
+  ).toBe(text);
 });
 
 it('colours tell fields, tests, joins, texts and numbers apart', () => {
-  const kinds = painted('change in clicks < 0 and not query has "a and b"').filter(([, piece]) => piece.trim()).map(([paint, piece]) => `${paint}:${piece}`);
-  expect(kinds).toEqual(['field:change in clicks', 'test:<', 'number:0', 'join:and', 'join:not', 'field:query', 'test:has', 'text:"a and b"']);
+  const kinds = painted('change in clicks < 0 and not query has "a and b"')
+    .filter(([, piece]) => piece.trim())
+    .map(([paint, piece]) => `${paint}:${piece}`);
+  expect(kinds).toEqual([
+    'field:change in clicks',
+    'test:<',
+    'number:0',
+    'join:and',
+    'join:not',
+    'field:query',
+    'test:has',
+    'text:"a and b"',
+  ]);
 });

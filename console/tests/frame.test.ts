@@ -18,7 +18,9 @@ describe('the address of a view', () => {
   });
 
   it('carries the window and narrow filters to another view, and no page of rows', () => {
-    expect(carried(search('window=P7D&device=mobile&offset=50&find=x'), { page: '/a' })).toBe('?window=P7D&device=mobile&page=%2Fa');
+    expect(carried(search('window=P7D&device=mobile&offset=50&find=x'), { page: '/a' })).toBe(
+      '?window=P7D&device=mobile&page=%2Fa',
+    );
   });
 
   it('steps a window by days while they can be told apart', () => {

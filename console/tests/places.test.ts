@@ -16,13 +16,22 @@ describe('going somewhere by name', () => {
   });
 
   it('takes a client and a view at once', () => {
-    expect(to('hive reach')).toEqual(['/sites/hivewright.example/reach?window=P7D', '/sites/blog.hivewright.example/reach?window=P7D']);
+    expect(to('hive reach')).toEqual([
+      '/sites/hivewright.example/reach?window=P7D',
+      '/sites/blog.hivewright.example/reach?window=P7D',
+    ]);
     expect(to('nobody reach')).toEqual([]);
   });
 
   it('offers the views of the open site, and only the agency’s without one', () => {
     expect(viewGoals('dated', 'a.example', '').map((goal) => goal.to)).toEqual(['/sites/a.example/notes']);
-    expect(viewGoals('', undefined, '').map((goal) => goal.to)).toEqual(['/', '/sources', '/imports', '/keeping', '/people']);
+    expect(viewGoals('', undefined, '').map((goal) => goal.to)).toEqual([
+      '/',
+      '/sources',
+      '/imports',
+      '/keeping',
+      '/people',
+    ]);
   });
 
   it('gives every view an address and a key of its own', () => {

@@ -7,17 +7,60 @@ import { BreakdownTable } from '../src/skin/BreakdownTable';
 import { ErrorNote } from '../src/skin/states';
 import { Trouble } from '../src/mind/api';
 
-const figures = (clicks: number, impressions = 100): Figures => ({ clicks, impressions, position_sum: 420, ctr: clicks / impressions, position: 4.2 });
-const change = (clicks: number): Change => ({ basis: 'total', clicks, clicks_ratio: 0.1, impressions: 0, impressions_ratio: 0, ctr: 0, position: -0.6 });
-const row = (key: string, clicks: number, verdict: Row['verdict'] = null): Row => ({ key, now: figures(clicks), before: figures(5), change: change(clicks - 5), band: '4–10', verdict });
+const figures = (clicks: number, impressions = 100): Figures => ({
+  clicks,
+  impressions,
+  position_sum: 420,
+  ctr: clicks / impressions,
+  position: 4.2,
+});
+const change = (clicks: number): Change => ({
+  basis: 'total',
+  clicks,
+  clicks_ratio: 0.1,
+  impressions: 0,
+  impressions_ratio: 0,
+  ctr: 0,
+  position: -0.6,
+});
+const row = (key: string, clicks: number, verdict: Row['verdict'] = null): Row => ({
+  key,
+  now: figures(clicks),
+  before: figures(5),
+  change: change(clicks - 5),
+  band: '4–10',
+  verdict,
+});
 
 function data(): Breakdown {
   const days = { first: '2026-02-16', last: '2026-03-15', days: 28, held: 28, provisional: 0, missing: 0, counted: 28 };
-  const part = (clicks: number, rows: number | null = null) => ({ rows, now: figures(clicks), before: figures(1), change: change(clicks - 1) });
+  const part = (clicks: number, rows: number | null = null) => ({
+    rows,
+    now: figures(clicks),
+    before: figures(1),
+    change: change(clicks - 1),
+  });
   return {
-    site: 's', grain: 'query', window: days, against: days, asked_window: 'P28D', asked_against: 'before', filter: {}, complete_through: '2026-03-15',
-    first_held: '2023-03-21', generation: 1, cautions: [], dimension: 'query', rows: [row('ferry', 60), row('boat', 8, 'too few to tell')],
-    sort: 'clicks', offset: 0, matching: 40, rest: part(7, 38), outside: null, unlisted: part(25), total: part(100),
+    site: 's',
+    grain: 'query',
+    window: days,
+    against: days,
+    asked_window: 'P28D',
+    asked_against: 'before',
+    filter: {},
+    complete_through: '2026-03-15',
+    first_held: '2023-03-21',
+    generation: 1,
+    cautions: [],
+    dimension: 'query',
+    rows: [row('ferry', 60), row('boat', 8, 'too few to tell')],
+    sort: 'clicks',
+    offset: 0,
+    matching: 40,
+    rest: part(7, 38),
+    outside: null,
+    unlisted: part(25),
+    total: part(100),
   };
 }
 
@@ -51,7 +94,12 @@ describe('a breakdown', () => {
 
 describe('trouble', () => {
   it('that is emptiness is told quietly, with what would fill it', () => {
-    render(<ErrorNote error={new Trouble('nothing-held', 'No complete day is held yet.', 'pull its source', 404)} again={() => {}} />);
+    render(
+      <ErrorNote
+        error={new Trouble('nothing-held', 'No complete day is held yet.', 'pull its source', 404)}
+        again={() => {}}
+      />,
+    );
     expect(screen.getByRole('status')).toHaveTextContent('Pull its source.');
     expect(screen.queryByRole('button')).toBeNull();
   });

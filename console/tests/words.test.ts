@@ -1,7 +1,27 @@
 import { describe, expect, it } from 'vitest';
-import { changeText, count, duration, percent, place, places, signed, span, tone, beforeName, windowName } from '../src/mind/words';
+import {
+  changeText,
+  count,
+  duration,
+  percent,
+  place,
+  places,
+  signed,
+  span,
+  tone,
+  beforeName,
+  windowName,
+} from '../src/mind/words';
 
-const change = { basis: 'total', clicks: -784, clicks_ratio: -0.0408, impressions: 5, impressions_ratio: null, ctr: -0.0024, position: 0.8 } as const;
+const change = {
+  basis: 'total',
+  clicks: -784,
+  clicks_ratio: -0.0408,
+  impressions: 5,
+  impressions_ratio: null,
+  ctr: -0.0024,
+  position: 0.8,
+} as const;
 
 describe('figures', () => {
   it('have a true minus, and an en dash where they are not known', () => {
@@ -43,7 +63,17 @@ describe('days', () => {
 
 describe('windows', () => {
   it('are called as people call them', () => {
-    expect([windowName('2026-03'), windowName('2026-Q1'), windowName('2025'), windowName('2026-03-01/2026-03-09')]).toEqual(['Mar 2026', 'Quarter 1 of 2026', '2025', 'Chosen days']);
-    expect([beforeName(1, 'before'), beforeName(3, 'year'), beforeName(12, 'year'), beforeName(2, 'before')]).toEqual(['the month before', 'the same quarter a year before', 'the year before', undefined]);
+    expect([
+      windowName('2026-03'),
+      windowName('2026-Q1'),
+      windowName('2025'),
+      windowName('2026-03-01/2026-03-09'),
+    ]).toEqual(['Mar 2026', 'Quarter 1 of 2026', '2025', 'Chosen days']);
+    expect([beforeName(1, 'before'), beforeName(3, 'year'), beforeName(12, 'year'), beforeName(2, 'before')]).toEqual([
+      'the month before',
+      'the same quarter a year before',
+      'the year before',
+      undefined,
+    ]);
   });
 });

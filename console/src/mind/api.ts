@@ -119,10 +119,20 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
   try {
     answer = await fetch(address(path, params), {
       ...init,
-      headers: { Accept: 'application/json', ...(init.body ? { 'Content-Type': 'application/json' } : {}), ...(init.method ? { 'X-CSRF-Token': csrf } : {}), ...(init.headers as Record<string, string> | undefined) },
+      headers: {
+        Accept: 'application/json',
+        ...(init.body ? { 'Content-Type': 'application/json' } : {}),
+        ...(init.method ? { 'X-CSRF-Token': csrf } : {}),
+        ...(init.headers as Record<string, string> | undefined),
+      },
     });
   } catch {
-    throw new Trouble('unreachable', 'The service cannot be reached.', 'It may be restarting; this page tries again.', 0);
+    throw new Trouble(
+      'unreachable',
+      'The service cannot be reached.',
+      'It may be restarting; this page tries again.',
+      0,
+    );
   }
   if (!answer.ok) throw await trouble(answer);
   if (answer.status === 204) return undefined as T;
@@ -146,18 +156,36 @@ export function upload(file: File, told: (share: number) => void): Promise<Uploa
     request.setRequestHeader('X-CSRF-Token', csrf);
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     request.upload.onprogress = (event) => told(event.total ? event.loaded / event.total : 0);
-    request.onerror = () => failed(new Trouble('unreachable', 'The file could not be sent.', 'Check the connection and send it again.', 0));
+    request.onerror = () =>
+      failed(new Trouble('unreachable', 'The file could not be sent.', 'Check the connection and send it again.', 0));
     request.onload = () => {
       const body = JSON.parse(request.responseText || '{}') as Upload & ProblemBody;
       if (request.status === 201) done(body);
-      else failed(new Trouble(body.code ?? 'http-error', body.title ?? `The service answered ${request.status}.`, body.remedy ?? '', request.status));
+      else
+        failed(
+          new Trouble(
+            body.code ?? 'http-error',
+            body.title ?? `The service answered ${request.status}.`,
+            body.remedy ?? '',
+            request.status,
+          ),
+        );
     };
     request.send(file);
   });
 }
 
-export function send<T>(method: 'POST' | 'PATCH' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>): Promise<T> {
-  return ask<T>(path, {}, { method, ...(body === undefined ? {} : { body: JSON.stringify(body) }), ...(headers ? { headers } : {}) });
+export function send<T>(
+  method: 'POST' | 'PATCH' | 'PUT' | 'DELETE',
+  path: string,
+  body?: unknown,
+  headers?: Record<string, string>,
+): Promise<T> {
+  return ask<T>(
+    path,
+    {},
+    { method, ...(body === undefined ? {} : { body: JSON.stringify(body) }), ...(headers ? { headers } : {}) },
+  );
 }
 
 /** Changes a kept record, unless somebody else has changed it since it was seen. */

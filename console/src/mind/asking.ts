@@ -3,7 +3,10 @@ import { QueryClient, type InvalidateOptions, type InvalidateQueryFilters, type 
 
 export class Asking extends QueryClient {
   /** Asks anew. A first answer still on its way may be from before the change, and is not waited for. */
-  override async invalidateQueries<K extends QueryKey = QueryKey>(filters?: InvalidateQueryFilters<K>, options?: InvalidateOptions): Promise<void> {
+  override async invalidateQueries<K extends QueryKey = QueryKey>(
+    filters?: InvalidateQueryFilters<K>,
+    options?: InvalidateOptions,
+  ): Promise<void> {
     await this.cancelQueries(filters);
     await super.invalidateQueries(filters, options);
   }

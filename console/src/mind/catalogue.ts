@@ -28,7 +28,9 @@ export function columnsOf(readings: readonly Reading[], name: string, table = ''
 export function columnNamed(readings: readonly Reading[], name: string): Column | undefined {
   const [reading, column] = name.split('.');
   const found = readings.find((each) => each.name === reading);
-  return [...(found?.tables.flatMap((table) => table.columns) ?? []), ...(found?.figures ?? [])].find((each) => each.name === column);
+  return [...(found?.tables.flatMap((table) => table.columns) ?? []), ...(found?.figures ?? [])].find(
+    (each) => each.name === column,
+  );
 }
 
 /** Explains the figure that a JSON pointer names, in any reading that has one there. */
@@ -54,14 +56,22 @@ export function valueOf(column: Column, row: unknown): unknown {
 
 /** The title of a column, with its group; whole: the answer, which may say what the rows are. */
 export function titleOf(column: Column, whole?: unknown): string {
-  const titled = column.titled_by ? String((whole as Row | undefined)?.[column.titled_by] ?? column.title) : column.title;
+  const titled = column.titled_by
+    ? String((whole as Row | undefined)?.[column.titled_by] ?? column.title)
+    : column.title;
   return column.group ? `${titled} ${column.group}` : titled;
 }
 
 /** The rows of an answer that a path like "rows.pages" leads to; some answers are their rows. */
 export function rowsOf(answer: unknown, path: string): unknown[] {
   if (Array.isArray(answer)) return answer;
-  return path.split('.').filter(Boolean).reduce<unknown[]>((rows, part) => rows.flatMap((row) => (row as Record<string, unknown[]>)[part] ?? []), path ? [answer] : []);
+  return path
+    .split('.')
+    .filter(Boolean)
+    .reduce<unknown[]>(
+      (rows, part) => rows.flatMap((row) => (row as Record<string, unknown[]>)[part] ?? []),
+      path ? [answer] : [],
+    );
 }
 
 /** The columns that a table of a reading shows, those named or those that tables for people show. */

@@ -4,7 +4,14 @@ import { useSyncExternalStore } from 'react';
 const KEY = 'noctilum-columns';
 
 export const COLUMNS: ReadonlyArray<readonly [string, string]> = [
-  ['bar', 'a bar of clicks'], ['before', 'clicks before'], ['change', 'change in clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['points', 'its change in points'], ['position', 'position'], ['places', 'its change in places'],
+  ['bar', 'a bar of clicks'],
+  ['before', 'clicks before'],
+  ['change', 'change in clicks'],
+  ['impressions', 'impressions'],
+  ['ctr', 'click-through'],
+  ['points', 'its change in points'],
+  ['position', 'position'],
+  ['places', 'its change in places'],
 ];
 
 const listeners = new Set<() => void>();
@@ -15,7 +22,14 @@ function kept(): string {
 
 /** Names the columns that are hidden. */
 export function useHidden(): ReadonlySet<string> {
-  const text = useSyncExternalStore((listen) => { listeners.add(listen); return () => listeners.delete(listen); }, kept, () => '');
+  const text = useSyncExternalStore(
+    (listen) => {
+      listeners.add(listen);
+      return () => listeners.delete(listen);
+    },
+    kept,
+    () => '',
+  );
   return new Set(text.split(',').filter(Boolean));
 }
 

@@ -6,9 +6,24 @@ const NUMBER = ['>=', '<=', '=', '!=', '>', '<'];
 
 /** Field → its tests; a flag has none. */
 export const TESTS: Record<string, readonly string[]> = {
-  query: TEXT, page: TEXT, path: TEXT, host: TEXT, country: ['is', 'is not', 'in'], device: ['is', 'is not'], kind: ['is', 'is not'], look: ['is', 'is not', 'has', 'in'],
-  words: NUMBER, brand: [], question: [], 'first seen': DAY, 'page first seen': DAY,
-  clicks: NUMBER, impressions: NUMBER, ctr: NUMBER, position: NUMBER, 'change in clicks': NUMBER,
+  query: TEXT,
+  page: TEXT,
+  path: TEXT,
+  host: TEXT,
+  country: ['is', 'is not', 'in'],
+  device: ['is', 'is not'],
+  kind: ['is', 'is not'],
+  look: ['is', 'is not', 'has', 'in'],
+  words: NUMBER,
+  brand: [],
+  question: [],
+  'first seen': DAY,
+  'page first seen': DAY,
+  clicks: NUMBER,
+  impressions: NUMBER,
+  ctr: NUMBER,
+  position: NUMBER,
+  'change in clicks': NUMBER,
 };
 
 const JOINS = ['and', 'or'];
@@ -17,7 +32,9 @@ const MOST = 10;
 /** Words that may follow a text: fields at its start and after a join, tests after a field, joins after a whole part. */
 export function completions(text: string, sets: readonly string[]): string[] {
   const [typed, before] = last(text);
-  return offered(before, sets).filter((word) => word.startsWith(typed.toLowerCase()) && word !== typed).slice(0, MOST);
+  return offered(before, sets)
+    .filter((word) => word.startsWith(typed.toLowerCase()) && word !== typed)
+    .slice(0, MOST);
 }
 
 function offered(before: string, sets: readonly string[]): string[] {
@@ -25,7 +42,9 @@ function offered(before: string, sets: readonly string[]): string[] {
   if (/(^|\(|\b(and|or|not)\s)\s*$/i.test(before) || !before.trim()) return fields;
   if (/\bset\s+$/i.test(before)) return sets.map((name) => `"${name}"`);
   const field = /([\w ]*\w)\s+$/.exec(before)?.[1]?.toLowerCase() ?? '';
-  const name = Object.keys(TESTS).filter((each) => field.endsWith(each)).sort((a, b) => b.length - a.length)[0];
+  const name = Object.keys(TESTS)
+    .filter((each) => field.endsWith(each))
+    .sort((a, b) => b.length - a.length)[0];
   if (name) return TESTS[name]?.length ? [...TESTS[name]] : JOINS;
   if (/\b(has|is|starts|ends|matches|in|exactly)\s+$|[<>=]\s*$/i.test(before)) return [];
   return JOINS;
@@ -44,7 +63,13 @@ export function completed(text: string, word: string): string {
 /** A value as the language writes it: numbers and lists as they are, patterns between slashes, texts in quotes. */
 export function quoted(field: string, value: string): string {
   const text = value.trim();
-  if (TESTS[field] === NUMBER || TESTS[field] === DAY || text.startsWith('(') || (text.startsWith('/') && text.endsWith('/') && text.length > 2)) return text;
+  if (
+    TESTS[field] === NUMBER ||
+    TESTS[field] === DAY ||
+    text.startsWith('(') ||
+    (text.startsWith('/') && text.endsWith('/') && text.length > 2)
+  )
+    return text;
   if (/^\p{L}[\p{L}\d_]*$/u.test(text) && field !== 'page') return text;
   return `"${text.replaceAll('\\', '\\\\').replaceAll('"', '\\"')}"`;
 }
@@ -72,7 +97,9 @@ const WORDS: ReadonlyArray<readonly [Paint, RegExp]> = [
 export function painted(text: string): Array<readonly [Paint, string]> {
   const found: Array<readonly [Paint, string]> = [];
   for (let rest = text; rest;) {
-    const [paint, piece] = WORDS.map(([name, form]) => [name, form.exec(rest)?.[0] ?? ''] as const).find(([, match]) => match) ?? (['plain', rest[0] ?? ''] as const);
+    const [paint, piece] =
+      WORDS.map(([name, form]) => [name, form.exec(rest)?.[0] ?? ''] as const).find(([, match]) => match) ??
+      (['plain', rest[0] ?? ''] as const);
     found.push([paint, piece]);
     rest = rest.slice(piece.length);
   }

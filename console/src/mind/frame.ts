@@ -85,10 +85,16 @@ export function usualStep(window: string): StepName {
 
 function roughDays(window: string): number {
   const lengths: ReadonlyArray<readonly [RegExp, (found: RegExpExecArray) => number]> = [
-    [/^P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)W)?(?:(\d+)D)?$/, ([, y, m, w, d]) => Number(y ?? 0) * 365 + Number(m ?? 0) * 30.4 + Number(w ?? 0) * 7 + Number(d ?? 0)],
+    [
+      /^P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)W)?(?:(\d+)D)?$/,
+      ([, y, m, w, d]) => Number(y ?? 0) * 365 + Number(m ?? 0) * 30.4 + Number(w ?? 0) * 7 + Number(d ?? 0),
+    ],
     [/^\d{4}$/, () => 365],
     [/^\d{4}-Q\d$/, () => 91],
-    [/^(\d{4}-\d\d-\d\d)\/(\d{4}-\d\d-\d\d)$/, ([, first, last]) => (Date.parse(`${last}`) - Date.parse(`${first}`)) / 86_400_000 + 1],
+    [
+      /^(\d{4}-\d\d-\d\d)\/(\d{4}-\d\d-\d\d)$/,
+      ([, first, last]) => (Date.parse(`${last}`) - Date.parse(`${first}`)) / 86_400_000 + 1,
+    ],
   ];
   for (const [pattern, days] of lengths) {
     const found = pattern.exec(window);
@@ -103,7 +109,11 @@ export function stepping(search: URLSearchParams): { by: StepName; weeks: (typeo
   return { by, weeks: WEEKDAYS.find((day) => day === search.get('weeks')) ?? 'monday' };
 }
 
-export interface Periods { years: string[]; quarters: string[]; months: string[] }
+export interface Periods {
+  years: string[];
+  quarters: string[];
+  months: string[];
+}
 
 /** The years, quarters and months that began within held days, newest first, as windows are written. */
 export function periods(first: string, last: string): Periods {

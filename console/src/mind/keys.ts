@@ -14,7 +14,12 @@ export function turnKeys(on: boolean): void {
 
 /** Somebody types, or answers a dialog: its keys are its own. */
 function typing(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="dialog"]') !== null);
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable ||
+      /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) ||
+      target.closest('[role="dialog"]') !== null)
+  );
 }
 
 /** Listens for single keys, and for g followed by a letter ("g q"). */

@@ -2,7 +2,8 @@
 import type { NoteOut, Point } from './api';
 
 /** Keeps the notes of the site, its client and the agency, and of those on one page the ones on the page drawn. */
-export const bearing = (notes: readonly NoteOut[] | undefined, page?: string): readonly NoteOut[] => (notes ?? []).filter((note) => !note.page || note.page === page);
+export const bearing = (notes: readonly NoteOut[] | undefined, page?: string): readonly NoteOut[] =>
+  (notes ?? []).filter((note) => !note.page || note.page === page);
 
 /** Puts each note at the first step that has one of its days; by the step's first day. */
 export function byStep(points: readonly Point[], notes: readonly NoteOut[]): ReadonlyMap<string, readonly NoteOut[]> {

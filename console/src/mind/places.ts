@@ -1,5 +1,11 @@
 /** Where one can go: the views of a site and those of the agency, with the key after g; without a group it is not on the rail. */
-export interface View { name: string; at: string; key?: string; group?: 'Portfolio' | 'Collect' | 'Read' | 'Explain'; ofSite: boolean }
+export interface View {
+  name: string;
+  at: string;
+  key?: string;
+  group?: 'Portfolio' | 'Collect' | 'Read' | 'Explain';
+  ofSite: boolean;
+}
 
 export const VIEWS: readonly View[] = [
   { name: 'All clients', at: '', key: 'p', group: 'Portfolio', ofSite: false },
@@ -23,10 +29,39 @@ export const VIEWS: readonly View[] = [
 ];
 
 /** Readings that a view shows already; others have an entry of their own, made from what the service says of them. */
-const IN_VIEWS = new Set(['timeline', 'breakdown', 'cross', 'bands', 'weekdays', 'life', 'drivers', 'fading', 'within-reach', 'overlap', 'clusters', 'unclicked', 'device-gap', 'odd-days', 'note-effect', 'ledger', 'day', 'changes', 'reconcile']);
+const IN_VIEWS = new Set([
+  'timeline',
+  'breakdown',
+  'cross',
+  'bands',
+  'weekdays',
+  'life',
+  'drivers',
+  'fading',
+  'within-reach',
+  'overlap',
+  'clusters',
+  'unclicked',
+  'device-gap',
+  'odd-days',
+  'note-effect',
+  'ledger',
+  'day',
+  'changes',
+  'reconcile',
+]);
 
-export function viewsOfReadings(readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Explain' }>): View[] {
-  return readings.filter((each) => !IN_VIEWS.has(each.name)).map(({ name, group }) => ({ name: `${name.charAt(0).toUpperCase()}${name.slice(1).replaceAll('-', ' ')}`, at: `read/${name}`, group, ofSite: true }));
+export function viewsOfReadings(
+  readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Explain' }>,
+): View[] {
+  return readings
+    .filter((each) => !IN_VIEWS.has(each.name))
+    .map(({ name, group }) => ({
+      name: `${name.charAt(0).toUpperCase()}${name.slice(1).replaceAll('-', ' ')}`,
+      at: `read/${name}`,
+      group,
+      ofSite: true,
+    }));
 }
 
 /** The address of a view; of a site's only with the site. search: what goes along, with its question mark. */
@@ -34,26 +69,56 @@ export function addressOf(view: View, site: string | undefined, search = ''): st
   return view.ofSite ? (site ? `/sites/${site}/${view.at}${search}` : '/') : `/${view.at}`;
 }
 
-export interface Goal { name: string; about: string; to: string }
+export interface Goal {
+  name: string;
+  about: string;
+  to: string;
+}
 
-interface Named { key: string; host: string; client_name: string }
+interface Named {
+  key: string;
+  host: string;
+  client_name: string;
+}
 
 const plain = (text: string) => text.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase();
 
 /** What a text may mean, best first: clients by name or host, views of the open site, and both at once ("skerry fad"). */
-export function goals(text: string, sites: readonly Named[], open: string | undefined, search: string, most = 12): Goal[] {
+export function goals(
+  text: string,
+  sites: readonly Named[],
+  open: string | undefined,
+  search: string,
+  most = 12,
+): Goal[] {
   const words = plain(text).split(/\s+/).filter(Boolean);
   const holds = (name: string) => words.every((word) => plain(name).includes(word));
   const here = VIEWS.find((view) => view.ofSite && view.at === open) ?? VIEWS.find((view) => view.at === 'overview')!;
-  const toSite = (site: Named, view: View): Goal => ({ name: site.client_name, about: view === here ? site.host : `${site.host} · ${view.name}`, to: addressOf(view, site.key, search) });
+  const toSite = (site: Named, view: View): Goal => ({
+    name: site.client_name,
+    about: view === here ? site.host : `${site.host} · ${view.name}`,
+    to: addressOf(view, site.key, search),
+  });
   const clients = sites.filter((site) => holds(`${site.client_name} ${site.host}`)).map((site) => toSite(site, here));
-  const both = words.length < 2 ? [] : sites.flatMap((site) => VIEWS.filter((view) => view.ofSite && view !== here && holds(`${site.client_name} ${site.host} ${view.name}`) && !holds(`${site.client_name} ${site.host}`)).map((view) => toSite(site, view)));
+  const both =
+    words.length < 2
+      ? []
+      : sites.flatMap((site) =>
+          VIEWS.filter(
+            (view) =>
+              view.ofSite &&
+              view !== here &&
+              holds(`${site.client_name} ${site.host} ${view.name}`) &&
+              !holds(`${site.client_name} ${site.host}`),
+          ).map((view) => toSite(site, view)),
+        );
   return [...clients, ...both].slice(0, most);
 }
 
 /** The views a text may mean, of the open site and of the agency. */
 export function viewGoals(text: string, site: string | undefined, search: string): Goal[] {
   const words = plain(text).split(/\s+/).filter(Boolean);
-  return VIEWS.filter((view) => (!view.ofSite || site) && words.every((word) => plain(view.name).includes(word)))
-    .map((view) => ({ name: view.name, about: view.ofSite ? site! : 'the agency', to: addressOf(view, site, search) }));
+  return VIEWS.filter((view) => (!view.ofSite || site) && words.every((word) => plain(view.name).includes(word))).map(
+    (view) => ({ name: view.name, about: view.ofSite ? site! : 'the agency', to: addressOf(view, site, search) }),
+  );
 }

@@ -44,8 +44,15 @@ export const tokens = queryOptions({ queryKey: ['tokens'], queryFn: () => api.as
 
 export const clients = queryOptions({ queryKey: ['clients'], queryFn: () => api.ask<api.Client[]>('/clients') });
 export const erasures = queryOptions({ queryKey: ['erasures'], queryFn: () => api.ask<api.Erased[]>('/erasures') });
-export const notices = queryOptions({ queryKey: ['notices'], queryFn: () => api.ask<api.Notice[]>('/notices'), refetchInterval: 30_000 });
-export const mappings = queryOptions({ queryKey: ['mappings'], queryFn: () => api.ask<api.NamedMapping[]>('/mappings') });
+export const notices = queryOptions({
+  queryKey: ['notices'],
+  queryFn: () => api.ask<api.Notice[]>('/notices'),
+  refetchInterval: 30_000,
+});
+export const mappings = queryOptions({
+  queryKey: ['mappings'],
+  queryFn: () => api.ask<api.NamedMapping[]>('/mappings'),
+});
 
 export const job = (number: number | undefined) =>
   queryOptions({
@@ -85,7 +92,12 @@ export const grant = (name: string | null) =>
 export const timeline = (key: string, frame: Frame, by: StepName = 'day', weeks?: string) =>
   queryOptions({
     queryKey: ['timeline', key, frame, by, by === 'week' ? weeks : undefined],
-    queryFn: () => api.ask<api.Timeline>(`/sites/${api.siteKey(key)}/timeline`, { ...frameParams(frame), by, week_starts: by === 'week' ? weeks : undefined }),
+    queryFn: () =>
+      api.ask<api.Timeline>(`/sites/${api.siteKey(key)}/timeline`, {
+        ...frameParams(frame),
+        by,
+        week_starts: by === 'week' ? weeks : undefined,
+      }),
     placeholderData: keepPreviousData,
   });
 
@@ -126,7 +138,12 @@ const part = (rows: Part) => ({ ...rows, offset: rows.offset || undefined });
 export const fading = (key: string, item: 'query' | 'page', frame: Frame, verdict: string, rows: Part = {}) =>
   queryOptions({
     queryKey: ['fading', key, item, frame, verdict, rows],
-    queryFn: () => api.ask<api.Judgements>(`/sites/${api.siteKey(key)}/fading/${item}`, { ...frameParams(frame), verdict, ...part(rows) }),
+    queryFn: () =>
+      api.ask<api.Judgements>(`/sites/${api.siteKey(key)}/fading/${item}`, {
+        ...frameParams(frame),
+        verdict,
+        ...part(rows),
+      }),
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -134,7 +151,8 @@ export const fading = (key: string, item: 'query' | 'page', frame: Frame, verdic
 export const cross = (key: string, rows: string, columns: string | undefined, frame: Frame, part_: Part = {}) =>
   queryOptions({
     queryKey: ['cross', key, rows, columns, frame, part_],
-    queryFn: () => api.ask<api.Cross>(`/sites/${api.siteKey(key)}/cross`, { ...alone(frame), rows, columns, ...part(part_) }),
+    queryFn: () =>
+      api.ask<api.Cross>(`/sites/${api.siteKey(key)}/cross`, { ...alone(frame), rows, columns, ...part(part_) }),
     enabled: columns !== undefined,
     placeholderData: keepPreviousData,
   });
@@ -180,9 +198,23 @@ export const anyReading = (key: string, reading: api.ReadingAbout | undefined, f
   queryOptions({
     queryKey: ['reading', reading?.name, key, frame, rows],
     queryFn: () => {
-      const given: api.Params = { ...frameParams(frame), ...(reading?.paged ? { [reading.paged]: rows.limit, offset: rows.offset || undefined } : {}) };
-      const taken = Object.fromEntries(Object.entries(given).filter(([name]) => reading?.parameters.some((each) => each.name === name)));
-      const words = (path: string) => path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String(reading?.parameters.find((each) => each.name === name)?.default ?? reading?.parameters.find((each) => each.name === name)?.choices[0] ?? '')));
+      const given: api.Params = {
+        ...frameParams(frame),
+        ...(reading?.paged ? { [reading.paged]: rows.limit, offset: rows.offset || undefined } : {}),
+      };
+      const taken = Object.fromEntries(
+        Object.entries(given).filter(([name]) => reading?.parameters.some((each) => each.name === name)),
+      );
+      const words = (path: string) =>
+        path.replace(/\{(\w+)\}/g, (_, name: string) =>
+          encodeURIComponent(
+            String(
+              reading?.parameters.find((each) => each.name === name)?.default ??
+                reading?.parameters.find((each) => each.name === name)?.choices[0] ??
+                '',
+            ),
+          ),
+        );
       return api.ask<unknown>(`/sites/${api.siteKey(key)}/${words(reading?.path ?? '')}`, taken);
     },
     enabled: reading !== undefined,
@@ -193,7 +225,8 @@ export const anyReading = (key: string, reading: api.ReadingAbout | undefined, f
 export const clusters = (key: string, frame: Frame, rows: Part = {}) =>
   queryOptions({
     queryKey: ['clusters', key, frame, rows],
-    queryFn: () => api.ask<api.Clusters>(`/sites/${api.siteKey(key)}/clusters`, { ...frameParams(frame), ...part(rows) }),
+    queryFn: () =>
+      api.ask<api.Clusters>(`/sites/${api.siteKey(key)}/clusters`, { ...frameParams(frame), ...part(rows) }),
     placeholderData: keepPreviousData,
   });
 
@@ -224,7 +257,10 @@ export const tried = (key: string, filter: string, item: 'query' | 'page') =>
   });
 
 export const brandTried = (key: string, terms: string, text: string) =>
-  queryOptions({ queryKey: ['brand', key, terms, text], queryFn: () => api.ask<api.BrandTry>(`/sites/${api.siteKey(key)}/try-brand`, { terms: terms.trim() || ',', text }) });
+  queryOptions({
+    queryKey: ['brand', key, terms, text],
+    queryFn: () => api.ask<api.BrandTry>(`/sites/${api.siteKey(key)}/try-brand`, { terms: terms.trim() || ',', text }),
+  });
 
 export const notes = (key: string) =>
   queryOptions({ queryKey: ['notes', key], queryFn: () => api.ask<api.NoteOut[]>('/notes', { site: key }) });

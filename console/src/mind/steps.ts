@@ -4,10 +4,12 @@ import type { Measure, Point, Timeline } from './api';
 const ADDED: readonly Measure[] = ['clicks', 'impressions'];
 
 /** A step's figure, or nothing where fewer days than the step has make it smaller; averages stand. */
-export const whole = (point: Point, name: Measure): number | null => (point.partial && ADDED.includes(name) ? null : point[name]);
+export const whole = (point: Point, name: Measure): number | null =>
+  point.partial && ADDED.includes(name) ? null : point[name];
 
 /** Says whether a step's figure is not the last word: provisional, or the sum of a part of its days. */
-const open = (line: Timeline, point: Point, name: Measure): boolean => point.state === 'provisional' || (line.bucket !== 'day' && whole(point, name) !== point[name]);
+const open = (line: Timeline, point: Point, name: Measure): boolean =>
+  point.state === 'provisional' || (line.bucket !== 'day' && whole(point, name) !== point[name]);
 
 const TOP_TEN = 10.5;
 
@@ -24,7 +26,11 @@ export function topTen(weeks: readonly Point[]): Array<[Point, Point]> {
 }
 
 /** Divides a measure into what is settled and what is open; an open run shares its neighbours, so that it is joined on. */
-export function divided(line: Timeline, points: readonly Point[], name: Measure): { settled: (number | null)[]; open: (number | null)[] } {
+export function divided(
+  line: Timeline,
+  points: readonly Point[],
+  name: Measure,
+): { settled: (number | null)[]; open: (number | null)[] } {
   const opened = points.map((point) => open(line, point, name));
   return {
     settled: points.map((point, at) => (opened[at] ? null : point[name])),

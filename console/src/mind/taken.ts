@@ -3,7 +3,10 @@ import { useEffect, useId } from 'react';
 import { rowsOf, titleOf, useReadings, valueOf, columnsOf, type Column } from './catalogue';
 import type { Cell } from './taking';
 
-export interface Taken { title: string; cells: Cell[][] }
+export interface Taken {
+  title: string;
+  cells: Cell[][];
+}
 
 const shown = new Map<string, Taken>();
 
@@ -31,7 +34,10 @@ export function useTaken(title: string, reading: string, answer: unknown, table 
   useEffect(() => {
     const about = readings.find((each) => each.name === reading)?.tables.find((each) => each.name === table);
     if (!about || answer === undefined) return undefined;
-    shown.set(id, { title, cells: cellsFor(columnsOf(readings, reading, table), rows ?? rowsOf(answer, about.rows), answer) });
+    shown.set(id, {
+      title,
+      cells: cellsFor(columnsOf(readings, reading, table), rows ?? rowsOf(answer, about.rows), answer),
+    });
     return () => void shown.delete(id);
   }, [readings, reading, table, title, answer, rows, id]);
 }

@@ -17,7 +17,13 @@ export function csv(cells: readonly Cell[][]): string {
 
 /** Writes cells the way spreadsheets take them from the clipboard. */
 export function tabbed(cells: readonly Cell[][]): string {
-  return cells.map((row) => row.map((cell) => (typeof cell === 'string' ? harmless(cell.replace(/[\t\r\n]+/g, ' ')) : String(cell ?? ''))).join('\t')).join('\n');
+  return cells
+    .map((row) =>
+      row
+        .map((cell) => (typeof cell === 'string' ? harmless(cell.replace(/[\t\r\n]+/g, ' ')) : String(cell ?? '')))
+        .join('\t'),
+    )
+    .join('\n');
 }
 
 function quoted(cell: Cell, separator: string): string {
@@ -25,7 +31,22 @@ function quoted(cell: Cell, separator: string): string {
   return text.includes(separator) || /["\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }
 
-const STYLES = ['fill', 'fill-opacity', 'stroke', 'stroke-width', 'stroke-dasharray', 'stroke-opacity', 'opacity', 'font-family', 'font-size', 'font-weight', 'text-anchor', 'dominant-baseline', 'display', 'visibility'];
+const STYLES = [
+  'fill',
+  'fill-opacity',
+  'stroke',
+  'stroke-width',
+  'stroke-dasharray',
+  'stroke-opacity',
+  'opacity',
+  'font-family',
+  'font-size',
+  'font-weight',
+  'text-anchor',
+  'dominant-baseline',
+  'display',
+  'visibility',
+];
 
 /** Writes a chart as an SVG that stands alone: styles written out, on the paper it was drawn on. */
 export function standalone(svg: SVGSVGElement): string {
@@ -34,13 +55,19 @@ export function standalone(svg: SVGSVGElement): string {
   const originals = [svg, ...svg.querySelectorAll('*')];
   for (const [n, element] of [copy, ...copy.querySelectorAll('*')].entries()) {
     const style = getComputedStyle(originals[n] as Element);
-    for (const name of STYLES) if (style.getPropertyValue(name)) (element as SVGElement).style.setProperty(name, style.getPropertyValue(name));
+    for (const name of STYLES)
+      if (style.getPropertyValue(name)) (element as SVGElement).style.setProperty(name, style.getPropertyValue(name));
   }
   copy.setAttribute('xmlns', 'http://www.w3.org/2000/svg');
   copy.setAttribute('width', String(width));
   copy.setAttribute('height', String(height));
   const paper = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
-  for (const [name, value] of Object.entries({ width: '100%', height: '100%', fill: getComputedStyle(document.body).backgroundColor })) paper.setAttribute(name, value);
+  for (const [name, value] of Object.entries({
+    width: '100%',
+    height: '100%',
+    fill: getComputedStyle(document.body).backgroundColor,
+  }))
+    paper.setAttribute(name, value);
   copy.prepend(paper);
   return new XMLSerializer().serializeToString(copy);
 }
@@ -56,7 +83,9 @@ export async function png(svg: SVGSVGElement): Promise<Blob> {
   const canvas = document.createElement('canvas');
   [canvas.width, canvas.height] = [Math.round(width * SHARPNESS), Math.round(height * SHARPNESS)];
   canvas.getContext('2d')?.drawImage(picture, 0, 0, canvas.width, canvas.height);
-  return new Promise((done, failed) => canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error('The chart could not be drawn.'))), 'image/png'));
+  return new Promise((done, failed) =>
+    canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error('The chart could not be drawn.'))), 'image/png'),
+  );
 }
 
 /** Hands a file to the browser. */
@@ -74,5 +103,12 @@ export async function xlsx(name: string, cells: readonly Cell[][]): Promise<Blob
 }
 
 export function fileName(title: string, ending: string): string {
-  return `${title.toLowerCase().normalize('NFKD').replace(/\p{M}/gu, '').replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'taken'}.${ending}`;
+  return `${
+    title
+      .toLowerCase()
+      .normalize('NFKD')
+      .replace(/\p{M}/gu, '')
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-|-$/g, '') || 'taken'
+  }.${ending}`;
 }

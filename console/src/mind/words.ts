@@ -6,7 +6,13 @@ const whole = new Intl.NumberFormat(locale, { maximumFractionDigits: 0 });
 const tenth = new Intl.NumberFormat(locale, { minimumFractionDigits: 1, maximumFractionDigits: 1 });
 const compact = new Intl.NumberFormat(locale, { notation: 'compact', maximumFractionDigits: 1 });
 const short = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', timeZone: 'UTC' });
-const long = new Intl.DateTimeFormat(locale, { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
+const long = new Intl.DateTimeFormat(locale, {
+  weekday: 'short',
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  timeZone: 'UTC',
+});
 const monthYear = new Intl.DateTimeFormat(locale, { month: 'short', year: 'numeric', timeZone: 'UTC' });
 
 const minus = (text: string) => text.replace('-', '−');
@@ -26,11 +32,18 @@ export function signed(value: number): string {
 
 export function percent(value: number | null | undefined, digits = 1): string {
   if (value === null || value === undefined) return DASH;
-  return minus(new Intl.NumberFormat(locale, { style: 'percent', minimumFractionDigits: digits, maximumFractionDigits: digits }).format(value));
+  return minus(
+    new Intl.NumberFormat(locale, {
+      style: 'percent',
+      minimumFractionDigits: digits,
+      maximumFractionDigits: digits,
+    }).format(value),
+  );
 }
 
 /** A change as a whole share, with its sign. */
-export const signedPercent = (value: number | null | undefined) => (value === null || value === undefined ? DASH : `${value > 0 ? '+' : ''}${percent(value, 0)}`);
+export const signedPercent = (value: number | null | undefined) =>
+  value === null || value === undefined ? DASH : `${value > 0 ? '+' : ''}${percent(value, 0)}`;
 
 export function place(value: number | null | undefined): string {
   return value === null || value === undefined ? DASH : tenth.format(value);
@@ -48,7 +61,8 @@ export const monthOf = (day: string) => monthYear.format(asDate(day));
 
 const MONDAY = Date.UTC(2024, 0, 1);
 /** The name of a day of the week; 0 is Monday. */
-export const weekdayOf = (number: number) => new Intl.DateTimeFormat(locale, { weekday: 'long', timeZone: 'UTC' }).format(new Date(MONDAY + number * 86_400_000));
+export const weekdayOf = (number: number) =>
+  new Intl.DateTimeFormat(locale, { weekday: 'long', timeZone: 'UTC' }).format(new Date(MONDAY + number * 86_400_000));
 
 const moment = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 /** The name of a month, quarter or year as a window is written; other windows are chosen days. */
@@ -77,7 +91,8 @@ export function scheduleWords(rule: string): string {
   const time = `${part('BYHOUR')?.padStart(2, '0')}:${part('BYMINUTE')?.padStart(2, '0')}`;
   if (rule === 'FREQ=HOURLY;BYMINUTE=0;BYSECOND=0') return 'hourly';
   if (/^FREQ=DAILY;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule)) return `daily at ${time}`;
-  if (/^FREQ=MONTHLY;BYMONTHDAY=\d+;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule)) return `monthly on ${part('BYMONTHDAY')} at ${time}`;
+  if (/^FREQ=MONTHLY;BYMONTHDAY=\d+;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule))
+    return `monthly on ${part('BYMONTHDAY')} at ${time}`;
   return rule;
 }
 
@@ -134,7 +149,8 @@ export function duration(seconds: number): string {
   return seconds < 3600 ? `${Math.round(seconds / 60)} min` : `${tenth.format(seconds / 3600)} h`;
 }
 
-const countries = typeof Intl.DisplayNames === 'undefined' ? undefined : new Intl.DisplayNames([locale], { type: 'region' });
+const countries =
+  typeof Intl.DisplayNames === 'undefined' ? undefined : new Intl.DisplayNames([locale], { type: 'region' });
 
 export function countryName(code: string): string {
   try {

@@ -6,8 +6,20 @@ import { ended, job as jobOf } from './questions';
 
 export function useWork<T = void>(begin: (asked: T) => Promise<Job>) {
   const [number, setNumber] = useState<number>();
-  const start = useMutation({ mutationFn: begin, onMutate: () => setNumber(undefined), onSuccess: (job) => setNumber(job.id) });
+  const start = useMutation({
+    mutationFn: begin,
+    onMutate: () => setNumber(undefined),
+    onSuccess: (job) => setNumber(job.id),
+  });
   const job = useQuery(jobOf(number));
-  const forget = () => { setNumber(undefined); start.reset(); };
-  return { start, job: number === undefined ? undefined : job.data, busy: start.isPending || (number !== undefined && !ended(job.data)), forget };
+  const forget = () => {
+    setNumber(undefined);
+    start.reset();
+  };
+  return {
+    start,
+    job: number === undefined ? undefined : job.data,
+    busy: start.isPending || (number !== undefined && !ended(job.data)),
+    forget,
+  };
 }

@@ -25,40 +25,94 @@ export function AddDialog({ open, close }: { open: boolean; close: () => void })
     mutationFn: (): Promise<Client | Site | Source> => {
       if (kind === 'client') return send<Client>('POST', '/clients', { name, time_zone: zone });
       if (kind === 'site') return send<Site>('POST', `/clients/${owner}/sites`, { host: name, brand_terms: more });
-      return send<Source>('POST', `/sites/${siteKey(owner)}/file-sources`, { label: name, engine: more, time_zone: zone });
+      return send<Source>('POST', `/sites/${siteKey(owner)}/file-sources`, {
+        label: name,
+        engine: more,
+        time_zone: zone,
+      });
     },
     onSuccess: () => {
-      for (const each of [clients, sites, sources, portfolio]) void cache.invalidateQueries({ queryKey: each.queryKey });
+      for (const each of [clients, sites, sources, portfolio])
+        void cache.invalidateQueries({ queryKey: each.queryKey });
       leave();
     },
   });
-  const leave = () => { close(); setName(''); setMore(''); add.reset(); };
-  const choose = (next: Kind) => { setKind(next); setOwner(''); add.reset(); };
+  const leave = () => {
+    close();
+    setName('');
+    setMore('');
+    add.reset();
+  };
+  const choose = (next: Kind) => {
+    setKind(next);
+    setOwner('');
+    add.reset();
+  };
   return (
     <Dialog open={open} onClose={leave} aria-labelledby="add-title">
-      <form style={{ padding: '16px 20px', display: 'grid', gap: 12, width: 420, maxWidth: '90vw' }} onSubmit={(e) => { e.preventDefault(); add.mutate(); }}>
+      <form
+        style={{ padding: '16px 20px', display: 'grid', gap: 12, width: 420, maxWidth: '90vw' }}
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate();
+        }}
+      >
         <h2 id="add-title">Add</h2>
         <TextField select label="What" value={kind} onChange={(e) => choose(e.target.value as Kind)}>
-          {Object.entries(KINDS).map(([key, text]) => <MenuItem key={key} value={key}>{text}</MenuItem>)}
+          {Object.entries(KINDS).map(([key, text]) => (
+            <MenuItem key={key} value={key}>
+              {text}
+            </MenuItem>
+          ))}
         </TextField>
         {kind === 'site' && (
           <TextField select required label="Client" value={owner} onChange={(e) => setOwner(e.target.value)}>
-            {(owners.data ?? []).map((c) => <MenuItem key={c.key} value={c.key}>{c.name}</MenuItem>)}
+            {(owners.data ?? []).map((c) => (
+              <MenuItem key={c.key} value={c.key}>
+                {c.name}
+              </MenuItem>
+            ))}
           </TextField>
         )}
         {kind === 'files' && (
           <TextField select required label="Site" value={owner} onChange={(e) => setOwner(e.target.value)}>
-            {(places.data ?? []).map((s) => <MenuItem key={s.key} value={s.key}>{s.client_name} · {s.host}</MenuItem>)}
+            {(places.data ?? []).map((s) => (
+              <MenuItem key={s.key} value={s.key}>
+                {s.client_name} · {s.host}
+              </MenuItem>
+            ))}
           </TextField>
         )}
-        <TextField required label={kind === 'site' ? 'Host' : kind === 'client' ? 'Name' : 'What the files are'} placeholder={kind === 'site' ? 'skerryferries.example' : ''} value={name} onChange={(e) => setName(e.target.value)} />
-        {kind === 'site' && <TextField label="Brand words" helperText="Words that name the client, comma between them." value={more} onChange={(e) => setMore(e.target.value)} />}
-        {kind === 'files' && <TextField label="Engine" helperText="Which search engine the figures are of." value={more} onChange={(e) => setMore(e.target.value)} />}
+        <TextField
+          required
+          label={kind === 'site' ? 'Host' : kind === 'client' ? 'Name' : 'What the files are'}
+          placeholder={kind === 'site' ? 'skerryferries.example' : ''}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        {kind === 'site' && (
+          <TextField
+            label="Brand words"
+            helperText="Words that name the client, comma between them."
+            value={more}
+            onChange={(e) => setMore(e.target.value)}
+          />
+        )}
+        {kind === 'files' && (
+          <TextField
+            label="Engine"
+            helperText="Which search engine the figures are of."
+            value={more}
+            onChange={(e) => setMore(e.target.value)}
+          />
+        )}
         {kind !== 'site' && <TextField label="Time zone" value={zone} onChange={(e) => setZone(e.target.value)} />}
         {add.isError && <ErrorNote error={add.error} />}
         <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}>
           <Button onClick={leave}>Cancel</Button>
-          <Button type="submit" variant="contained" disabled={add.isPending}>Add</Button>
+          <Button type="submit" variant="contained" disabled={add.isPending}>
+            Add
+          </Button>
         </div>
       </form>
     </Dialog>

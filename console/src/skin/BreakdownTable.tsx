@@ -7,7 +7,14 @@ import { useTaken } from '../mind/taken';
 import { How, Th } from './How';
 import { BandChip, ClicksChange, Moved, PlacesChange, ShareBar } from './small';
 
-const NAMES: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', kind: 'Kind of search', look: 'Look' };
+const NAMES: Record<string, string> = {
+  query: 'Query',
+  page: 'Page',
+  country: 'Country',
+  device: 'Device',
+  kind: 'Kind of search',
+  look: 'Look',
+};
 const UNLISTED: Record<string, string> = { query: 'Unlisted queries', look: 'Like any other result' };
 
 export interface TableProps {
@@ -26,7 +33,12 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
   const hidden = useHidden();
   useTaken(title ?? NAMES[data.dimension] ?? data.dimension, 'breakdown', data);
   const on = (name: string) => !hidden.has(name);
-  const over = (name: string, how: string, columns: number) => columns > 0 && <th scope={columns > 1 ? 'colgroup' : 'col'} colSpan={columns} className="over"><How of={`breakdown.${how}`}>{name}</How></th>;
+  const over = (name: string, how: string, columns: number) =>
+    columns > 0 && (
+      <th scope={columns > 1 ? 'colgroup' : 'col'} colSpan={columns} className="over">
+        <How of={`breakdown.${how}`}>{name}</How>
+      </th>
+    );
   const many = (...names: string[]) => names.filter(on).length;
   return (
     <div className="wrap">
@@ -55,21 +67,50 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
         <tbody>
           {data.rows.map((row) => (
             <tr key={row.key} className={row.key === chosen ? 'sel' : undefined}>
-              <th scope="row" title={row.key}>{label(row)}</th>
-              {on('bar') && <td><ShareBar value={row.now.clicks} most={most} /></td>}
+              <th scope="row" title={row.key}>
+                {label(row)}
+              </th>
+              {on('bar') && (
+                <td>
+                  <ShareBar value={row.now.clicks} most={most} />
+                </td>
+              )}
               <td className="num now">{count(row.now.clicks)}</td>
               {on('before') && <td className="num was">{row.before ? count(row.before.clicks) : DASH}</td>}
-              {on('change') && <td className="num"><ClicksChange change={row.change} verdict={row.verdict} /></td>}
+              {on('change') && (
+                <td className="num">
+                  <ClicksChange change={row.change} verdict={row.verdict} />
+                </td>
+              )}
               {on('impressions') && <td className="num">{count(row.now.impressions)}</td>}
-              {on('ctr') && <td className="num">{row.verdict ? <span className="same">{DASH}</span> : percent(row.now.ctr)}</td>}
-              {on('points') && <td className="num"><Points row={row} /></td>}
-              {on('position') && <td className="num"><BandChip position={row.now.position} band={row.band} /></td>}
-              {on('places') && <td className="num"><PlacesChange change={row.change} /></td>}
+              {on('ctr') && (
+                <td className="num">{row.verdict ? <span className="same">{DASH}</span> : percent(row.now.ctr)}</td>
+              )}
+              {on('points') && (
+                <td className="num">
+                  <Points row={row} />
+                </td>
+              )}
+              {on('position') && (
+                <td className="num">
+                  <BandChip position={row.now.position} band={row.band} />
+                </td>
+              )}
+              {on('places') && (
+                <td className="num">
+                  <PlacesChange change={row.change} />
+                </td>
+              )}
             </tr>
           ))}
           <Sum kind="rest" name={`${count(data.rest?.rows)} more`} part={data.rest} />
           <Sum kind="rest" name={`${count(data.outside?.rows)} left out`} part={data.outside} />
-          <Sum kind="unlisted" name={UNLISTED[data.dimension] ?? 'Unlisted'} part={data.unlisted} about={data.dimension === 'look' ? 'counted in the total' : 'withheld by the source, counted in the total'} />
+          <Sum
+            kind="unlisted"
+            name={UNLISTED[data.dimension] ?? 'Unlisted'}
+            part={data.unlisted}
+            about={data.dimension === 'look' ? 'counted in the total' : 'withheld by the source, counted in the total'}
+          />
           <Sum kind="total" name="Total" part={data.total} />
         </tbody>
       </table>
@@ -80,20 +121,46 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
 function Points({ row }: { row: Row }) {
   const moved = row.verdict ? null : (row.change?.ctr ?? null);
   if (moved === null) return <span className="same">{DASH}</span>;
-  return <Moved text={`${moved > 0 ? '+' : moved < 0 ? '−' : ''}${(Math.abs(moved) * 100).toFixed(1)}`} way={tone('ctr', moved, 0.005)} up={moved > 0} />;
+  return (
+    <Moved
+      text={`${moved > 0 ? '+' : moved < 0 ? '−' : ''}${(Math.abs(moved) * 100).toFixed(1)}`}
+      way={tone('ctr', moved, 0.005)}
+      up={moved > 0}
+    />
+  );
 }
 
-function Sorted({ by, name, number = false, sort, onSort }: { by: string; name: string; number?: boolean; sort: string; onSort: (sort: string) => void }) {
+function Sorted({
+  by,
+  name,
+  number = false,
+  sort,
+  onSort,
+}: {
+  by: string;
+  name: string;
+  number?: boolean;
+  sort: string;
+  onSort: (sort: string) => void;
+}) {
   const [field, turned] = [sort.replace(/^-/, ''), sort.startsWith('-')];
   const on = field === by;
   // Clicks and the like come largest first; places, names and losses smallest first.
   const smallFirst = by === 'key' || by === 'position' || by === 'change';
   const ascending = on && smallFirst !== turned;
   return (
-    <th scope="col" className={number ? 'num' : undefined} aria-sort={on ? (ascending ? 'ascending' : 'descending') : undefined}>
+    <th
+      scope="col"
+      className={number ? 'num' : undefined}
+      aria-sort={on ? (ascending ? 'ascending' : 'descending') : undefined}
+    >
       <button type="button" className="sort" onClick={() => onSort(on && !turned ? `-${by}` : by)}>
         {name}
-        {on && <svg className="tri" viewBox="0 0 7 7" aria-hidden="true" style={{ marginLeft: 4, marginRight: 0 }}><path d={ascending ? 'M0 6.500L3.500 .5 7 6.500z' : 'M0 .5h7L3.500 6.500z'} /></svg>}
+        {on && (
+          <svg className="tri" viewBox="0 0 7 7" aria-hidden="true" style={{ marginLeft: 4, marginRight: 0 }}>
+            <path d={ascending ? 'M0 6.500L3.500 .5 7 6.500z' : 'M0 .5h7L3.500 6.500z'} />
+          </svg>
+        )}
       </button>
     </th>
   );
@@ -109,12 +176,25 @@ function Sum({ kind, name, part, about }: { kind: string; name: string; part: Re
       {on('bar') && <td />}
       <td className="num now">{count(part.now.clicks)}</td>
       {on('before') && <td className="num was">{part.before ? count(part.before.clicks) : DASH}</td>}
-      {on('change') && <td className="num"><ClicksChange change={part.change} /></td>}
+      {on('change') && (
+        <td className="num">
+          <ClicksChange change={part.change} />
+        </td>
+      )}
       {on('impressions') && <td className="num">{count(part.now.impressions)}</td>}
-      {on('ctr') && <td className="num">{about && <span className="vh">{about}</span>}{percent(part.now.ctr)}</td>}
+      {on('ctr') && (
+        <td className="num">
+          {about && <span className="vh">{about}</span>}
+          {percent(part.now.ctr)}
+        </td>
+      )}
       {on('points') && <td />}
       {on('position') && <td className="num">{place(part.now.position)}</td>}
-      {on('places') && <td className="num"><PlacesChange change={part.change} /></td>}
+      {on('places') && (
+        <td className="num">
+          <PlacesChange change={part.change} />
+        </td>
+      )}
     </tr>
   );
 }

@@ -8,11 +8,29 @@ export function ColumnPick() {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <>
-      <button type="button" className="plain" aria-haspopup="dialog" aria-expanded={anchor !== null} onClick={(e) => setAnchor(e.currentTarget)}>Columns{hidden.size ? ` (${hidden.size} hidden)` : ''}</button>
-      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+      <button
+        type="button"
+        className="plain"
+        aria-haspopup="dialog"
+        aria-expanded={anchor !== null}
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        Columns{hidden.size ? ` (${hidden.size} hidden)` : ''}
+      </button>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+      >
         <fieldset className="columns">
           <legend className="small">Columns shown</legend>
-          {COLUMNS.map(([name, label]) => <label key={name}><input type="checkbox" checked={!hidden.has(name)} onChange={(e) => show(name, e.target.checked)} /> {label}</label>)}
+          {COLUMNS.map(([name, label]) => (
+            <label key={name}>
+              <input type="checkbox" checked={!hidden.has(name)} onChange={(e) => show(name, e.target.checked)} />{' '}
+              {label}
+            </label>
+          ))}
         </fieldset>
       </Popover>
     </>

@@ -25,7 +25,15 @@ function shapes(): FeatureCollection<Geometry, { name: string }> {
   if (known) return known;
   const atlas = world as unknown as Topology<{ countries: GeometryCollection<{ name: string }> }>;
   const all = feature(atlas, atlas.objects.countries);
-  const features = all.features.filter((shape) => shape.id !== ANTARCTICA).map((shape) => ({ ...shape, geometry: unbroken(shape.geometry), properties: { name: (shape.id === undefined ? undefined : numericToAlpha2(String(shape.id))) ?? shape.properties.name } }));
+  const features = all.features
+    .filter((shape) => shape.id !== ANTARCTICA)
+    .map((shape) => ({
+      ...shape,
+      geometry: unbroken(shape.geometry),
+      properties: {
+        name: (shape.id === undefined ? undefined : numericToAlpha2(String(shape.id))) ?? shape.properties.name,
+      },
+    }));
   known = { ...all, features };
   echarts.registerMap(NAME, known as never);
   return known;
@@ -42,7 +50,8 @@ function joined(ring: Ring): Ring {
 
 function unbroken(geometry: Geometry): Geometry {
   if (geometry.type === 'Polygon') return { ...geometry, coordinates: geometry.coordinates.map(joined) };
-  if (geometry.type === 'MultiPolygon') return { ...geometry, coordinates: geometry.coordinates.map((polygon) => polygon.map(joined)) };
+  if (geometry.type === 'MultiPolygon')
+    return { ...geometry, coordinates: geometry.coordinates.map((polygon) => polygon.map(joined)) };
   return geometry;
 }
 
@@ -53,16 +62,24 @@ const LEAST_SHARE = 0.005;
 function framed(data: Breakdown): [[number, number], [number, number]] | undefined {
   const least = LEAST_SHARE * data.rows.reduce((sum, row) => sum + row.now.clicks, 0);
   const wanted = new Set(data.rows.filter((row) => row.now.clicks > least).map((row) => row.key));
-  const boxes = shapes().features.filter((shape) => wanted.has(shape.properties.name)).map((shape) => largest(shape.geometry));
+  const boxes = shapes()
+    .features.filter((shape) => wanted.has(shape.properties.name))
+    .map((shape) => largest(shape.geometry));
   if (!boxes.length) return undefined;
-  const [west, south, east, north] = [0, 1, 2, 3].map((n) => (n < 2 ? Math.min : Math.max)(...boxes.map((box) => box[n] ?? 0))) as Box;
-  return [[west - MARGIN, Math.min(84, north + MARGIN)], [east + MARGIN, Math.max(-56, south - MARGIN)]];
+  const [west, south, east, north] = [0, 1, 2, 3].map((n) =>
+    (n < 2 ? Math.min : Math.max)(...boxes.map((box) => box[n] ?? 0)),
+  ) as Box;
+  return [
+    [west - MARGIN, Math.min(84, north + MARGIN)],
+    [east + MARGIN, Math.max(-56, south - MARGIN)],
+  ];
 }
 
 type Box = [number, number, number, number];
 
 function largest(geometry: Geometry): Box {
-  const polygons = geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.type === 'MultiPolygon' ? geometry.coordinates : [];
+  const polygons =
+    geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.type === 'MultiPolygon' ? geometry.coordinates : [];
   const boxes = polygons.map((polygon): Box => {
     const [lons, lats] = [0, 1].map((n) => (polygon[0] ?? []).map((point) => point[n] ?? 0)) as [number[], number[]];
     return [Math.min(...lons), Math.min(...lats), Math.max(...lons), Math.max(...lats)];
@@ -86,16 +103,33 @@ export default function CountryMap({ data, choose }: { data: Breakdown; choose: 
   useEffect(() => {
     const made = chart.current;
     const listed = new Set(data.rows.map((row) => row.key));
-    const go = (event: { name?: string }) => { if (event.name && listed.has(event.name)) choose(event.name); };
+    const go = (event: { name?: string }) => {
+      if (event.name && listed.has(event.name)) choose(event.name);
+    };
     made?.on('click', go as never);
-    return () => { made?.off('click', go as never); };
+    return () => {
+      made?.off('click', go as never);
+    };
   });
   const first = data.rows[0];
   return (
     <figure className="map">
-      <div ref={element} className="plot" style={{ height: 300 }} role="img" aria-label={`Clicks by country; most in ${first ? `${countryName(first.key)}, ${count(first.now.clicks)}` : 'none'}. Every number is in the table.`} />
+      <div
+        ref={element}
+        className="plot"
+        style={{ height: 300 }}
+        role="img"
+        aria-label={`Clicks by country; most in ${first ? `${countryName(first.key)}, ${count(first.now.clicks)}` : 'none'}. Every number is in the table.`}
+      />
       <figcaption className="small key">
-        {steps.map((from, n) => <span key={from}><b style={{ background: `var(--m${n + 1})` }} />{n === steps.length - 1 ? `${count(from)} and more` : `${count(from)} – ${count((steps[n + 1] ?? from) - 1)}`}</span>)}
+        {steps.map((from, n) => (
+          <span key={from}>
+            <b style={{ background: `var(--m${n + 1})` }} />
+            {n === steps.length - 1
+              ? `${count(from)} and more`
+              : `${count(from)} – ${count((steps[n + 1] ?? from) - 1)}`}
+          </span>
+        ))}
         <span className="mut">clicks; a country opens when it is clicked, small ones are in the table only</span>
       </figcaption>
     </figure>
@@ -105,17 +139,36 @@ export default function CountryMap({ data, choose }: { data: Breakdown; choose: 
 function option(data: Breakdown, steps: readonly number[]): Option {
   const box = framed(data);
   const middle = box ? (box[0][1] + box[1][1]) / 2 : 35;
-  const shade = (clicks: number) => { const at = steps.filter((from) => clicks >= from).length; return colour(at ? `m${at}` : 'sunk'); };
+  const shade = (clicks: number) => {
+    const at = steps.filter((from) => clicks >= from).length;
+    return colour(at ? `m${at}` : 'sunk');
+  };
   return {
     animation: false,
     tooltip: { ...tooltipLook(), trigger: 'item', formatter: (of: { name: string }) => tip(data, of.name) },
-    series: [{
-      type: 'map', map: NAME, roam: false, selectedMode: false, left: 0, right: 0, top: 0, bottom: 0, boundingCoords: box, preserveAspect: true, aspectScale: Math.cos((middle * Math.PI) / 180),
-      itemStyle: { areaColor: colour('sunk'), borderColor: colour('paper'), borderWidth: 0.5 },
-      emphasis: { label: { show: false }, itemStyle: { areaColor: colour('lamp') } },
-      label: { show: false },
-      data: data.rows.map((row) => ({ name: row.key, value: row.now.clicks, itemStyle: { areaColor: shade(row.now.clicks) } })),
-    }],
+    series: [
+      {
+        type: 'map',
+        map: NAME,
+        roam: false,
+        selectedMode: false,
+        left: 0,
+        right: 0,
+        top: 0,
+        bottom: 0,
+        boundingCoords: box,
+        preserveAspect: true,
+        aspectScale: Math.cos((middle * Math.PI) / 180),
+        itemStyle: { areaColor: colour('sunk'), borderColor: colour('paper'), borderWidth: 0.5 },
+        emphasis: { label: { show: false }, itemStyle: { areaColor: colour('lamp') } },
+        label: { show: false },
+        data: data.rows.map((row) => ({
+          name: row.key,
+          value: row.now.clicks,
+          itemStyle: { areaColor: shade(row.now.clicks) },
+        })),
+      },
+    ],
   };
 }
 

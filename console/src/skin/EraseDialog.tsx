@@ -34,14 +34,32 @@ function Form({ doomed, close }: { doomed: Doomed; close: () => void }) {
     },
   });
   return (
-    <form style={{ padding: '16px 20px', display: 'grid', gap: 12, width: 440, maxWidth: '90vw' }} onSubmit={(e) => { e.preventDefault(); erase.mutate(); }}>
+    <form
+      style={{ padding: '16px 20px', display: 'grid', gap: 12, width: 440, maxWidth: '90vw' }}
+      onSubmit={(e) => {
+        e.preventDefault();
+        erase.mutate();
+      }}
+    >
       <h2 id="erase-title">Delete {doomed.name} for good</h2>
-      <p>{doomed.sites.length ? `The whole history of ${doomed.sites.join(', ')} goes, with its sources and their secrets.` : 'This client has no site; only its settings go.'} Nothing brings it back but a backup or a hand-over file made before.</p>
-      <TextField label={`Type ${doomed.key} to go on`} value={typed} onChange={(e) => setTyped(e.target.value)} autoComplete="off" />
+      <p>
+        {doomed.sites.length
+          ? `The whole history of ${doomed.sites.join(', ')} goes, with its sources and their secrets.`
+          : 'This client has no site; only its settings go.'}{' '}
+        Nothing brings it back but a backup or a hand-over file made before.
+      </p>
+      <TextField
+        label={`Type ${doomed.key} to go on`}
+        value={typed}
+        onChange={(e) => setTyped(e.target.value)}
+        autoComplete="off"
+      />
       {erase.isError && <ErrorNote error={erase.error} />}
       <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}>
         <Button onClick={close}>Keep it</Button>
-        <Button type="submit" variant="contained" color="error" disabled={typed !== doomed.key || erase.isPending}>{erase.isPending ? 'Deleting…' : 'Delete for good'}</Button>
+        <Button type="submit" variant="contained" color="error" disabled={typed !== doomed.key || erase.isPending}>
+          {erase.isPending ? 'Deleting…' : 'Delete for good'}
+        </Button>
       </div>
     </form>
   );

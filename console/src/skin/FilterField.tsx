@@ -16,14 +16,43 @@ export function FilterField() {
     <>
       {text ? (
         <span className="tok">
-          <button type="button" className="said" title={text} aria-haspopup="dialog" onClick={(e) => setAnchor(e.currentTarget)}>{text}</button>
-          <button type="button" aria-label="Remove the filter" onClick={() => change({ filter: undefined, offset: undefined })}>×</button>
+          <button
+            type="button"
+            className="said"
+            title={text}
+            aria-haspopup="dialog"
+            onClick={(e) => setAnchor(e.currentTarget)}
+          >
+            {text}
+          </button>
+          <button
+            type="button"
+            aria-label="Remove the filter"
+            onClick={() => change({ filter: undefined, offset: undefined })}
+          >
+            ×
+          </button>
         </span>
       ) : (
-        <button type="button" className="plain" aria-haspopup="dialog" onClick={(e) => setAnchor(e.currentTarget)}>Filter…</button>
+        <button type="button" className="plain" aria-haspopup="dialog" onClick={(e) => setAnchor(e.currentTarget)}>
+          Filter…
+        </button>
       )}
-      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
-        {anchor && <FilterForm start={text} done={(next) => { change({ filter: next, offset: undefined }); setAnchor(null); }} />}
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+      >
+        {anchor && (
+          <FilterForm
+            start={text}
+            done={(next) => {
+              change({ filter: next, offset: undefined });
+              setAnchor(null);
+            }}
+          />
+        )}
       </Popover>
     </>
   );
@@ -40,20 +69,63 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
   const names = (known.data ?? []).map((each) => each.name);
   const fault = useFault(site, text);
   return (
-    <form className="filterform" aria-label="Filter" onSubmit={(e) => { e.preventDefault(); if (!fault) done(text.trim()); }}>
-      <label htmlFor={id} className="small">Only rows that pass</label>
+    <form
+      className="filterform"
+      aria-label="Filter"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!fault) done(text.trim());
+      }}
+    >
+      <label htmlFor={id} className="small">
+        Only rows that pass
+      </label>
       <div className="painted">
-      <pre aria-hidden="true">{painted(text).map(([paint, piece], n) => <span key={n} className={`p-${paint}`}>{piece}</span>)}{'\n'}</pre>
-      <textarea id={id} rows={2} value={text} ref={field} spellCheck={false} maxLength={4000} aria-invalid={fault !== null} aria-describedby={`${id}-said`} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); e.currentTarget.form?.requestSubmit(); } }} placeholder={'query has "timetable" and not brand'} />
+        <pre aria-hidden="true">
+          {painted(text).map(([paint, piece], n) => (
+            <span key={n} className={`p-${paint}`}>
+              {piece}
+            </span>
+          ))}
+          {'\n'}
+        </pre>
+        <textarea
+          id={id}
+          rows={2}
+          value={text}
+          ref={field}
+          spellCheck={false}
+          maxLength={4000}
+          aria-invalid={fault !== null}
+          aria-describedby={`${id}-said`}
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') {
+              e.preventDefault();
+              e.currentTarget.form?.requestSubmit();
+            }
+          }}
+          placeholder={'query has "timetable" and not brand'}
+        />
       </div>
       <div role="group" aria-label="What may come next" className="offers">
-        {completions(text, names).map((word) => <button key={word} type="button" className="plain" onClick={() => setText(completed(text, word))}>{word}</button>)}
+        {completions(text, names).map((word) => (
+          <button key={word} type="button" className="plain" onClick={() => setText(completed(text, word))}>
+            {word}
+          </button>
+        ))}
       </div>
-      <div id={`${id}-said`} aria-live="polite">{fault ? <Fault fault={fault} text={text} /> : <Finds site={site} text={text} />}</div>
+      <div id={`${id}-said`} aria-live="polite">
+        {fault ? <Fault fault={fault} text={text} /> : <Finds site={site} text={text} />}
+      </div>
       <Builder text={text} setText={setText} names={names} />
       <div style={{ display: 'flex', gap: 12 }}>
-        <button type="submit" className="plain" disabled={fault !== null}>Read with it</button>
-        <button type="button" className="plain" onClick={() => done('')}>No filter</button>
+        <button type="submit" className="plain" disabled={fault !== null}>
+          Read with it
+        </button>
+        <button type="button" className="plain" onClick={() => done('')}>
+          No filter
+        </button>
       </div>
     </form>
   );
@@ -72,7 +144,9 @@ function Fault({ fault, text }: { fault: Trouble; text: string }) {
   const last = Number(place?.[2] ?? first);
   return (
     <div role="alert">
-      {place && <pre className="carets">{`${text.replaceAll('\n', ' ')}\n${' '.repeat(first - 1)}${'^'.repeat(last - first + 1)}`}</pre>}
+      {place && (
+        <pre className="carets">{`${text.replaceAll('\n', ' ')}\n${' '.repeat(first - 1)}${'^'.repeat(last - first + 1)}`}</pre>
+      )}
       <p className="worse small">{fault.message}</p>
       {fault.remedy && <p className="small">{fault.remedy}</p>}
     </div>
@@ -85,25 +159,80 @@ function Finds({ site, text }: { site: string; text: string }) {
   const found = queries.data ?? pages.data;
   if (!text.trim()) return <p className="small">Without a filter every row counts.</p>;
   if (!found) return <p className="small">It looks at more than one thing; the reading tells what it finds.</p>;
-  return <p className="small">Finds {count(found.matching)} of {count(found.known)} {found.item === 'query' ? 'queries' : 'pages'} this site was ever shown for{found.samples.length ? `: ${found.samples.slice(0, 4).join(', ')}${found.matching > 4 ? ' …' : ''}` : '.'}</p>;
+  return (
+    <p className="small">
+      Finds {count(found.matching)} of {count(found.known)} {found.item === 'query' ? 'queries' : 'pages'} this site was
+      ever shown for
+      {found.samples.length ? `: ${found.samples.slice(0, 4).join(', ')}${found.matching > 4 ? ' …' : ''}` : '.'}
+    </p>
+  );
 }
 
-function Builder({ text, setText, names }: { text: string; setText: (text: string) => void; names: readonly string[] }) {
+function Builder({
+  text,
+  setText,
+  names,
+}: {
+  text: string;
+  setText: (text: string) => void;
+  names: readonly string[];
+}) {
   const [field, setField] = useState('query');
   const [test, setTest] = useState('has');
   const [value, setValue] = useState('');
   const tests = TESTS[field] ?? [];
-  const pick = (next: string) => { setField(next); setTest(TESTS[next]?.[0] ?? ''); };
-  const written = tests.length ? (value.trim() && `${field} ${test} ${quoted(field, value)}`) : field === 'set' ? value && `set ${quoted('query', value)}` : field;
+  const pick = (next: string) => {
+    setField(next);
+    setTest(TESTS[next]?.[0] ?? '');
+  };
+  const written = tests.length
+    ? value.trim() && `${field} ${test} ${quoted(field, value)}`
+    : field === 'set'
+      ? value && `set ${quoted('query', value)}`
+      : field;
   return (
     <fieldset className="builder">
       <legend className="small">Or put one together</legend>
-      <select aria-label="Field" value={field} onChange={(e) => pick(e.target.value)}>{[...Object.keys(TESTS), 'set'].map((name) => <option key={name}>{name}</option>)}</select>
-      {tests.length > 0 && <select aria-label="Test" value={test} onChange={(e) => setTest(e.target.value)}>{tests.map((name) => <option key={name}>{name}</option>)}</select>}
+      <select aria-label="Field" value={field} onChange={(e) => pick(e.target.value)}>
+        {[...Object.keys(TESTS), 'set'].map((name) => (
+          <option key={name}>{name}</option>
+        ))}
+      </select>
+      {tests.length > 0 && (
+        <select aria-label="Test" value={test} onChange={(e) => setTest(e.target.value)}>
+          {tests.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </select>
+      )}
       {field === 'set' ? (
-        <select aria-label="Which set" value={value} onChange={(e) => setValue(e.target.value)}><option value="">which?</option>{names.map((name) => <option key={name}>{name}</option>)}</select>
-      ) : tests.length > 0 && <input type="search" aria-label="Value" value={value} onChange={(e) => setValue(e.target.value)} size={16} />}
-      {(['and', 'and not', 'or'] as const).map((join) => <button key={join} type="button" className="plain" disabled={!written} onClick={() => { if (written) { setText(added(text, join, written)); setValue(''); } }}>{text.trim() ? join : join === 'and' ? 'add' : join === 'and not' ? 'add not' : ''}</button>)}
+        <select aria-label="Which set" value={value} onChange={(e) => setValue(e.target.value)}>
+          <option value="">which?</option>
+          {names.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </select>
+      ) : (
+        tests.length > 0 && (
+          <input type="search" aria-label="Value" value={value} onChange={(e) => setValue(e.target.value)} size={16} />
+        )
+      )}
+      {(['and', 'and not', 'or'] as const).map((join) => (
+        <button
+          key={join}
+          type="button"
+          className="plain"
+          disabled={!written}
+          onClick={() => {
+            if (written) {
+              setText(added(text, join, written));
+              setValue('');
+            }
+          }}
+        >
+          {text.trim() ? join : join === 'and' ? 'add' : join === 'and not' ? 'add not' : ''}
+        </button>
+      ))}
     </fieldset>
   );
 }

@@ -59,7 +59,9 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   useKeys(
     useMemo(
       () => ({
-        ...Object.fromEntries(KEYED.map((each) => [`g ${each.key}`, () => void navigate(addressOf(each, site, carried(addressed())))])),
+        ...Object.fromEntries(
+          KEYED.map((each) => [`g ${each.key}`, () => void navigate(addressOf(each, site, carried(addressed())))]),
+        ),
         'g g': () => setJumping(true),
         e: () => setTaking(true),
         '?': () => setHelp(true),
@@ -70,23 +72,68 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   return (
     <div className="app">
       <header className="rail">
-        <NavLink className="mark" to="/"><Lamp />Noctilum</NavLink>
-        <button type="button" className="plain goto" onClick={() => setJumping(true)}>Go to…</button>
-        <button type="button" className="plain fold" aria-expanded={unfolded} aria-controls="work" onClick={() => unfold(unfolded ? undefined : pathname)}>Menu</button>
+        <NavLink className="mark" to="/">
+          <Lamp />
+          Noctilum
+        </NavLink>
+        <button type="button" className="plain goto" onClick={() => setJumping(true)}>
+          Go to…
+        </button>
+        <button
+          type="button"
+          className="plain fold"
+          aria-expanded={unfolded}
+          aria-controls="work"
+          onClick={() => unfold(unfolded ? undefined : pathname)}
+        >
+          Menu
+        </button>
         <div className="work" id="work" data-open={unfolded}>
-        <nav className="groups" aria-label="Work">
-          {(['Portfolio', 'Collect', 'Read', 'Explain'] as const).map((group) => {
-            const items = [...VIEWS, ...others].filter((each) => each.group === group && (site || !each.ofSite));
-            return items.length > 0 && <Group key={group} name={group} items={items.map((each) => [each.name, addressOf(each, site, along)])} />;
-          })}
-        </nav>
-        <Foot me={me} showKeys={() => setHelp(true)} take={() => setTaking(true)} />
+          <nav className="groups" aria-label="Work">
+            {(['Portfolio', 'Collect', 'Read', 'Explain'] as const).map((group) => {
+              const items = [...VIEWS, ...others].filter((each) => each.group === group && (site || !each.ofSite));
+              return (
+                items.length > 0 && (
+                  <Group
+                    key={group}
+                    name={group}
+                    items={items.map((each) => [each.name, addressOf(each, site, along)])}
+                  />
+                )
+              );
+            })}
+          </nav>
+          <Foot me={me} showKeys={() => setHelp(true)} take={() => setTaking(true)} />
         </div>
       </header>
       <div className="main">{children}</div>
-      {jumping && <Suspense fallback={null}><Jump close={() => setJumping(false)} site={site} view={view} search={withoutFilter(search)} /></Suspense>}
-      {taking && <TakeDialog close={() => setTaking(false)} whole={view ? () => { setTaking(false); setExporting(view); } : undefined} />}
-      {exporting && site && <ExportDialog open close={() => setExporting(undefined)} site={site} frame={readFrame(search)} view={exporting} />}
+      {jumping && (
+        <Suspense fallback={null}>
+          <Jump close={() => setJumping(false)} site={site} view={view} search={withoutFilter(search)} />
+        </Suspense>
+      )}
+      {taking && (
+        <TakeDialog
+          close={() => setTaking(false)}
+          whole={
+            view
+              ? () => {
+                  setTaking(false);
+                  setExporting(view);
+                }
+              : undefined
+          }
+        />
+      )}
+      {exporting && site && (
+        <ExportDialog
+          open
+          close={() => setExporting(undefined)}
+          site={site}
+          frame={readFrame(search)}
+          view={exporting}
+        />
+      )}
       <KeyHelp open={help} close={() => setHelp(false)} />
     </div>
   );
@@ -97,7 +144,13 @@ const addressed = () => new URLSearchParams(window.location.search);
 
 /** The window and its comparison go along to another client; what narrows rows is of this one. */
 function withoutFilter(search: URLSearchParams): string {
-  return carried(search, { filter: undefined, country: undefined, device: undefined, kind: undefined, engine: undefined });
+  return carried(search, {
+    filter: undefined,
+    country: undefined,
+    device: undefined,
+    kind: undefined,
+    engine: undefined,
+  });
 }
 
 function Group({ name, items }: { name: string; items: ReadonlyArray<readonly [string, string]> }) {
@@ -106,7 +159,11 @@ function Group({ name, items }: { name: string; items: ReadonlyArray<readonly [s
       <h3>{name}</h3>
       <ul>
         {items.map(([label, to]) => (
-          <li key={label}><NavLink to={to} end>{label}</NavLink></li>
+          <li key={label}>
+            <NavLink to={to} end>
+              {label}
+            </NavLink>
+          </li>
         ))}
       </ul>
     </div>
@@ -126,15 +183,35 @@ function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () =
   return (
     <div className="foot">
       <span>{me.name}</span>
-      <button type="button" onClick={() => setMode(dark ? 'light' : 'dark')}>{dark ? 'Light' : 'Dark'} theme</button>
-      <button type="button" onClick={take}>Copy or save</button>
-      <button type="button" onClick={showKeys}>Keys</button>
-      <label className="spoken"><span className="vh">Readings speak</span>
-        <select value={spoken()} onChange={(e) => { speak(e.target.value); again((n) => n + 1); void client.invalidateQueries(); }}>
-          {LANGUAGES.map(([code, name]) => <option key={code} value={code} lang={code}>{name}</option>)}
+      <button type="button" onClick={() => setMode(dark ? 'light' : 'dark')}>
+        {dark ? 'Light' : 'Dark'} theme
+      </button>
+      <button type="button" onClick={take}>
+        Copy or save
+      </button>
+      <button type="button" onClick={showKeys}>
+        Keys
+      </button>
+      <label className="spoken">
+        <span className="vh">Readings speak</span>
+        <select
+          value={spoken()}
+          onChange={(e) => {
+            speak(e.target.value);
+            again((n) => n + 1);
+            void client.invalidateQueries();
+          }}
+        >
+          {LANGUAGES.map(([code, name]) => (
+            <option key={code} value={code} lang={code}>
+              {name}
+            </option>
+          ))}
         </select>
       </label>
-      <button type="button" onClick={() => void leave()}>Sign out</button>
+      <button type="button" onClick={() => void leave()}>
+        Sign out
+      </button>
     </div>
   );
 }
@@ -142,8 +219,14 @@ function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () =
 const KEYS: ReadonlyArray<readonly [string, string]> = [
   ['g g', 'go to a client or a view by its name'],
   ...KEYED.map((view) => [`g ${view.key}`, view.name.toLowerCase()] as const),
-  ['[  ]', 'window back and on'], ['c', 'next comparison'], ['e', 'copy or save a table or chart'], ['/', 'look for text in a table'], ['j  k', 'next and previous row of a list'], ['l', 'put a fading row on the list to look at, or take it off'],
-  ['← →', 'along a chart by day, with Shift by week'], ['?', 'this list'],
+  ['[  ]', 'window back and on'],
+  ['c', 'next comparison'],
+  ['e', 'copy or save a table or chart'],
+  ['/', 'look for text in a table'],
+  ['j  k', 'next and previous row of a list'],
+  ['l', 'put a fading row on the list to look at, or take it off'],
+  ['← →', 'along a chart by day, with Shift by week'],
+  ['?', 'this list'],
 ];
 
 function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
@@ -154,11 +237,27 @@ function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
         <h2 id="keys-title">Keys</h2>
         <dl className="facts" style={{ margin: '8px 0' }}>
           {KEYS.map(([key, does]) => (
-            <div key={key} style={{ display: 'contents' }}><dt><kbd>{key}</kbd></dt><dd style={{ fontWeight: 400 }}>{does}</dd></div>
+            <div key={key} style={{ display: 'contents' }}>
+              <dt>
+                <kbd>{key}</kbd>
+              </dt>
+              <dd style={{ fontWeight: 400 }}>{does}</dd>
+            </div>
           ))}
         </dl>
-        <button type="button" className="plain" onClick={() => { turnKeys(!on); setOn(!on); }}>{on ? 'Turn single keys off' : 'Turn single keys on'}</button>{' '}
-        <button type="button" className="plain" onClick={close}>Close</button>
+        <button
+          type="button"
+          className="plain"
+          onClick={() => {
+            turnKeys(!on);
+            setOn(!on);
+          }}
+        >
+          {on ? 'Turn single keys off' : 'Turn single keys on'}
+        </button>{' '}
+        <button type="button" className="plain" onClick={close}>
+          Close
+        </button>
       </div>
     </Dialog>
   );

@@ -5,28 +5,55 @@ import { DASH, count, countryName, figure, monthOf } from '../mind/words';
 import { useTaken } from '../mind/taken';
 import { Th } from './How';
 
-const ROWS: Record<string, string> = { query: 'Query', page: 'Page', country: 'Country', device: 'Device', look: 'Look', set: 'Set' };
+const ROWS: Record<string, string> = {
+  query: 'Query',
+  page: 'Page',
+  country: 'Country',
+  device: 'Device',
+  look: 'Look',
+  set: 'Set',
+};
 
-export function HeatTable({ data, measure, label }: { data: Cross; measure: Measure; label: (key: string) => ReactNode }) {
+export function HeatTable({
+  data,
+  measure,
+  label,
+}: {
+  data: Cross;
+  measure: Measure;
+  label: (key: string) => ReactNode;
+}) {
   useTaken(ROWS[data.dimension] ?? data.dimension, 'cross', data);
   const most = Math.max(1, ...data.rows.flatMap((row) => row.cells.map((cell) => cell.impressions)));
-  const shade = (shown: number) => ({ '--heat': `${Math.round(62 * Math.sqrt(shown / most))}%` }) as React.CSSProperties;
+  const shade = (shown: number) =>
+    ({ '--heat': `${Math.round(62 * Math.sqrt(shown / most))}%` }) as React.CSSProperties;
   return (
     <div className="wrap">
       <table className="t heat">
         <thead>
           <tr>
             <th scope="col">{ROWS[data.dimension] ?? data.dimension}</th>
-            {data.columns.map((name) => <th key={name} scope="col" className="num">{columnName(data.columns_by, name)}</th>)}
+            {data.columns.map((name) => (
+              <th key={name} scope="col" className="num">
+                {columnName(data.columns_by, name)}
+              </th>
+            ))}
             <Th how="cross.clicks">all</Th>
           </tr>
         </thead>
         <tbody>
           {data.rows.map((row) => (
             <tr key={row.key}>
-              <th scope="row" title={row.key}>{label(row.key)}</th>
+              <th scope="row" title={row.key}>
+                {label(row.key)}
+              </th>
               {row.cells.map((cell, n) => (
-                <td key={data.columns[n]} className="num cell" style={shade(cell.impressions)} title={`${count(cell.impressions)} impressions`}>
+                <td
+                  key={data.columns[n]}
+                  className="num cell"
+                  style={shade(cell.impressions)}
+                  title={`${count(cell.impressions)} impressions`}
+                >
                   {cell.impressions ? figure(measure, cell[measure]) : <span className="mut">{DASH}</span>}
                 </td>
               ))}
@@ -35,7 +62,11 @@ export function HeatTable({ data, measure, label }: { data: Cross; measure: Meas
           ))}
           <tr className="total">
             <th scope="row">{data.dimension === 'set' ? 'Everything' : `All ${count(data.matching)}`}</th>
-            {data.total.map((cell, n) => <td key={data.columns[n]} className="num">{cell.impressions ? figure(measure, cell[measure]) : DASH}</td>)}
+            {data.total.map((cell, n) => (
+              <td key={data.columns[n]} className="num">
+                {cell.impressions ? figure(measure, cell[measure]) : DASH}
+              </td>
+            ))}
             <td />
           </tr>
         </tbody>
@@ -54,17 +85,43 @@ export function BandTable({ data }: { data: BandCounts }) {
   useTaken(data.item === 'page' ? 'Pages by band' : 'Queries by band', 'bands', data);
   const most = Math.max(1, ...data.months.flatMap((month) => month.counts));
   return (
-    <div className="wrap" tabIndex={0} role="region" aria-label={`${data.item === 'page' ? 'Pages' : 'Queries'} by band and month`}>
+    <div
+      className="wrap"
+      tabIndex={0}
+      role="region"
+      aria-label={`${data.item === 'page' ? 'Pages' : 'Queries'} by band and month`}
+    >
       <table className="t heat">
         <thead>
-          <tr><th scope="col">Month</th><Th how="bands.shown">{data.item === 'page' ? 'pages' : 'queries'}</Th>{data.bands.map((name) => <Th key={name} says="How many had their average place of the month in this band.">place {name}</Th>)}<Th how="bands.new">new</Th><Th how="bands.lost">lost</Th></tr>
+          <tr>
+            <th scope="col">Month</th>
+            <Th how="bands.shown">{data.item === 'page' ? 'pages' : 'queries'}</Th>
+            {data.bands.map((name) => (
+              <Th key={name} says="How many had their average place of the month in this band.">
+                place {name}
+              </Th>
+            ))}
+            <Th how="bands.new">new</Th>
+            <Th how="bands.lost">lost</Th>
+          </tr>
         </thead>
         <tbody>
           {data.months.map((month) => (
             <tr key={month.start}>
-              <th scope="row">{monthOf(month.start)}{month.partial ? ' (part)' : ''}</th>
+              <th scope="row">
+                {monthOf(month.start)}
+                {month.partial ? ' (part)' : ''}
+              </th>
               <td className="num now">{count(month.shown)}</td>
-              {month.counts.map((many, n) => <td key={data.bands[n]} className="num cell" style={{ '--heat': `${Math.round(62 * Math.sqrt(many / most))}%` } as React.CSSProperties}>{many ? count(many) : <span className="mut">{DASH}</span>}</td>)}
+              {month.counts.map((many, n) => (
+                <td
+                  key={data.bands[n]}
+                  className="num cell"
+                  style={{ '--heat': `${Math.round(62 * Math.sqrt(many / most))}%` } as React.CSSProperties}
+                >
+                  {many ? count(many) : <span className="mut">{DASH}</span>}
+                </td>
+              ))}
               <td className="num">{count(month.new)}</td>
               <td className="num">{count(month.lost)}</td>
             </tr>

@@ -11,15 +11,46 @@ export function How({ of, says, children }: { of?: string; says?: string; childr
   if (!text) return <>{children}</>;
   return (
     <>
-      <button type="button" className="asks" aria-haspopup="dialog" title="How is this computed?" onClick={(e) => setAt(e.currentTarget)}>{children}</button>
-      <Popover open={at !== null} anchorEl={at} onClose={() => setAt(null)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
-        <div role="dialog" aria-label="How this is computed" className="computed"><p>{text}</p></div>
+      <button
+        type="button"
+        className="asks"
+        aria-haspopup="dialog"
+        title="How is this computed?"
+        onClick={(e) => setAt(e.currentTarget)}
+      >
+        {children}
+      </button>
+      <Popover
+        open={at !== null}
+        anchorEl={at}
+        onClose={() => setAt(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+      >
+        <div role="dialog" aria-label="How this is computed" className="computed">
+          <p>{text}</p>
+        </div>
       </Popover>
     </>
   );
 }
 
 /** The head of a column of figures. */
-export function Th({ how, says, left = false, children }: { how?: string; says?: string; left?: boolean; children: ReactNode }) {
-  return <th scope="col" className={left ? undefined : 'num'}><How of={how} says={says}>{children}</How></th>;
+export function Th({
+  how,
+  says,
+  left = false,
+  children,
+}: {
+  how?: string;
+  says?: string;
+  left?: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <th scope="col" className={left ? undefined : 'num'}>
+      <How of={how} says={says}>
+        {children}
+      </How>
+    </th>
+  );
 }

@@ -5,13 +5,31 @@ import { address, send, type FileMade, type Job } from '../mind/api';
 import { count, when } from '../mind/words';
 
 export function JobState({ job, name }: { job: Job; name: string }) {
-  if (job.state === 'failed') return <div className="note error" role="alert"><p>{job.fault}</p></div>;
-  if (job.state === 'cancelled') return <p className="small" role="status">Cancelled. What was done by then stays.</p>;
+  if (job.state === 'failed')
+    return (
+      <div className="note error" role="alert">
+        <p>{job.fault}</p>
+      </div>
+    );
+  if (job.state === 'cancelled')
+    return (
+      <p className="small" role="status">
+        Cancelled. What was done by then stays.
+      </p>
+    );
   if (job.state === 'done') return null;
   return (
     <>
-      <LinearProgress variant={job.due ? 'determinate' : 'indeterminate'} value={job.due ? (100 * job.done) / job.due : 0} aria-label={name} />
-      {job.waits_until && <p className="small" role="status">{job.fault} It is tried again at {when(job.waits_until)}.</p>}
+      <LinearProgress
+        variant={job.due ? 'determinate' : 'indeterminate'}
+        value={job.due ? (100 * job.done) / job.due : 0}
+        aria-label={name}
+      />
+      {job.waits_until && (
+        <p className="small" role="status">
+          {job.fault} It is tried again at {when(job.waits_until)}.
+        </p>
+      )}
       <CancelJob job={job} name={name} />
     </>
   );
@@ -22,15 +40,41 @@ export function CancelJob({ job, name }: { job: Job; name: string }) {
   const cache = useQueryClient();
   const stop = useMutation({
     mutationFn: () => send<Job>('DELETE', `/jobs/${job.id}`),
-    onSuccess: () => Promise.all([['job', job.id], ['sources']].map((queryKey) => cache.invalidateQueries({ queryKey }))),
+    onSuccess: () =>
+      Promise.all([['job', job.id], ['sources']].map((queryKey) => cache.invalidateQueries({ queryKey }))),
   });
-  if (job.stopping) return <span className="small" role="status">stopping…</span>;
-  return <button type="button" className="plain" disabled={stop.isPending} onClick={() => stop.mutate()} aria-label={`Cancel: ${name}`}>{stop.isError ? 'Not cancelled; try again' : 'Cancel'}</button>;
+  if (job.stopping)
+    return (
+      <span className="small" role="status">
+        stopping…
+      </span>
+    );
+  return (
+    <button
+      type="button"
+      className="plain"
+      disabled={stop.isPending}
+      onClick={() => stop.mutate()}
+      aria-label={`Cancel: ${name}`}
+    >
+      {stop.isError ? 'Not cancelled; try again' : 'Cancel'}
+    </button>
+  );
 }
 
 export function MadeFile({ job, name }: { job: Job; name: string }) {
   if (job.state !== 'done') return <JobState job={job} name={name} />;
   const result = job.result as Partial<FileMade>;
-  const size = [result.rows === undefined || result.rows === null ? '' : `${count(result.rows)} rows`, result.bytes === undefined ? '' : `${count(result.bytes)} bytes`];
-  return <p role="status"><a href={address(`/jobs/${job.id}/file`)} download>{result.file}</a> <span className="small">{size.filter(Boolean).join(', ')}; kept here for two days</span></p>;
+  const size = [
+    result.rows === undefined || result.rows === null ? '' : `${count(result.rows)} rows`,
+    result.bytes === undefined ? '' : `${count(result.bytes)} bytes`,
+  ];
+  return (
+    <p role="status">
+      <a href={address(`/jobs/${job.id}/file`)} download>
+        {result.file}
+      </a>{' '}
+      <span className="small">{size.filter(Boolean).join(', ')}; kept here for two days</span>
+    </p>
+  );
 }

@@ -11,12 +11,25 @@ import { ErrorNote } from './states';
 
 type Offered = Goal & { of: string };
 
-interface From { close: () => void; site: string | undefined; view: string | undefined; search: string }
+interface From {
+  close: () => void;
+  site: string | undefined;
+  view: string | undefined;
+  search: string;
+}
 
 export default function Jump(from: From) {
   return (
-    <Dialog open onClose={from.close} aria-labelledby="jump-title" slotProps={{ container: { style: { alignItems: 'start' } } }}>
-      <div className="jump"><h2 id="jump-title">Go to</h2><Field {...from} /></div>
+    <Dialog
+      open
+      onClose={from.close}
+      aria-labelledby="jump-title"
+      slotProps={{ container: { style: { alignItems: 'start' } } }}
+    >
+      <div className="jump">
+        <h2 id="jump-title">Go to</h2>
+        <Field {...from} />
+      </div>
     </Dialog>
   );
 }
@@ -34,16 +47,44 @@ function Field({ close, site, view, search }: From) {
   return (
     <>
       <Autocomplete<Offered>
-        open autoHighlight openOnFocus disablePortal forcePopupIcon={false} clearOnBlur={false}
-        options={offered} filterOptions={(all) => all}
-        getOptionLabel={(goal) => goal.name} getOptionKey={(goal) => goal.of + goal.to} isOptionEqualToValue={(a, b) => a.to === b.to}
-        inputValue={text} onInputChange={(_, next, why) => { if (why === 'input') setText(next); }}
-        onChange={(_, goal) => { if (goal) { close(); void navigate(goal.to); } }}
-        onClose={(_, why) => { if (why === 'escape') close(); }}
+        open
+        autoHighlight
+        openOnFocus
+        disablePortal
+        forcePopupIcon={false}
+        clearOnBlur={false}
+        options={offered}
+        filterOptions={(all) => all}
+        getOptionLabel={(goal) => goal.name}
+        getOptionKey={(goal) => goal.of + goal.to}
+        isOptionEqualToValue={(a, b) => a.to === b.to}
+        inputValue={text}
+        onInputChange={(_, next, why) => {
+          if (why === 'input') setText(next);
+        }}
+        onChange={(_, goal) => {
+          if (goal) {
+            close();
+            void navigate(goal.to);
+          }
+        }}
+        onClose={(_, why) => {
+          if (why === 'escape') close();
+        }}
         noOptionsText={known.isPending ? 'Reading…' : 'No client and no view is called so.'}
-        renderOption={({ key, ...props }, goal) => <li key={key} {...props} className={`${props.className ?? ''} ${goal.of}`}><span>{goal.name}</span><span className="small">{goal.about}</span></li>}
-        renderInput={(params) => <TextField {...params} inputRef={field} label="Client or view" placeholder="skerry, or skerry fading" />}
-        slotProps={{ popper: { className: 'jumplist', modifiers: [{ name: 'flip', enabled: false }] }, listbox: { style: { maxHeight: 'min(350px, calc(70vh - 110px))', padding: 0 } } }}
+        renderOption={({ key, ...props }, goal) => (
+          <li key={key} {...props} className={`${props.className ?? ''} ${goal.of}`}>
+            <span>{goal.name}</span>
+            <span className="small">{goal.about}</span>
+          </li>
+        )}
+        renderInput={(params) => (
+          <TextField {...params} inputRef={field} label="Client or view" placeholder="skerry, or skerry fading" />
+        )}
+        slotProps={{
+          popper: { className: 'jumplist', modifiers: [{ name: 'flip', enabled: false }] },
+          listbox: { style: { maxHeight: 'min(350px, calc(70vh - 110px))', padding: 0 } },
+        }}
       />
       {known.isError && <ErrorNote error={known.error} again={() => void known.refetch()} />}
     </>

@@ -19,8 +19,13 @@ export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string
   const { site } = useFrame();
   const found = useQuery(life(site, item, text));
   return (
-    <Section title={<span style={{ overflowWrap: 'anywhere' }}>{text}</span>} right={found.data && `since ${monthOf(found.data.first_seen)}`}>
-      <Answer of={found} height={340}>{(data) => <Told data={data} />}</Answer>
+    <Section
+      title={<span style={{ overflowWrap: 'anywhere' }}>{text}</span>}
+      right={found.data && `since ${monthOf(found.data.first_seen)}`}
+    >
+      <Answer of={found} height={340}>
+        {(data) => <Told data={data} />}
+      </Answer>
       <DayByDay item={item} text={text} />
       <Partners item={item} text={text} />
     </Section>
@@ -39,11 +44,25 @@ function Told({ data }: { data: Life }) {
   return (
     <>
       <Said sentences={data.sentences} className="lead side" />
-      <Suspense fallback={<div style={{ height: 200 }} />}><PlacesWeeks life={data} notes={notes} /></Suspense>
+      <Suspense fallback={<div style={{ height: 200 }} />}>
+        <PlacesWeeks life={data} notes={notes} />
+      </Suspense>
       <dl className="facts">
-        <dt><How of="life.first_seen">First seen</How></dt><dd>{longDay(data.first_seen)}{data.first_seen === data.first_held ? ' or before' : ''}</dd>
-        <dt><How of="life.start_best_week">Best ever</How></dt><dd>{data.best_week ? `${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
-        <dt><How of="life.clicks">Clicks, all that is held</How></dt><dd>{count(data.total.clicks)}</dd>
+        <dt>
+          <How of="life.first_seen">First seen</How>
+        </dt>
+        <dd>
+          {longDay(data.first_seen)}
+          {data.first_seen === data.first_held ? ' or before' : ''}
+        </dd>
+        <dt>
+          <How of="life.start_best_week">Best ever</How>
+        </dt>
+        <dd>{data.best_week ? `${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
+        <dt>
+          <How of="life.clicks">Clicks, all that is held</How>
+        </dt>
+        <dd>{count(data.total.clicks)}</dd>
       </dl>
     </>
   );
@@ -57,7 +76,9 @@ function DayByDay({ item, text }: { item: 'query' | 'page'; text: string }) {
   const notes = useBearing(item, text);
   return (
     <>
-      <h3 className="small" style={{ margin: '10px 0 0', fontWeight: 640 }}>By day in the window: clicks, then position (best up)</h3>
+      <h3 className="small" style={{ margin: '10px 0 0', fontWeight: 640 }}>
+        By day in the window: clicks, then position (best up)
+      </h3>
       <Answer of={found} height={180}>
         {(data) => (
           <Suspense fallback={<div style={{ height: 184 }} />}>
@@ -77,21 +98,40 @@ function Partners({ item, text }: { item: 'query' | 'page'; text: string }) {
   const { window, against, where } = frame;
   const narrowed = { window, against, where: { ...where, page: undefined, query: undefined, [item]: text } };
   const found = useQuery(breakdown(site, other, narrowed, { limit: 5 }));
-  const to = (key: string) => (item === 'query' ? carried(search, { page: key }) : carried(search, { page: text, item: key }));
+  const to = (key: string) =>
+    item === 'query' ? carried(search, { page: key }) : carried(search, { page: text, item: key });
   return (
     <Answer of={found} height={90}>
       {(data) => (
         <table className="t" style={{ marginTop: 8 }}>
-          <thead><tr><th scope="col">{item === 'query' ? 'Pages shown for it' : 'Queries that brought clicks'}</th><Th how="breakdown.position">position</Th><Th how="breakdown.clicks">clicks</Th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">{item === 'query' ? 'Pages shown for it' : 'Queries that brought clicks'}</th>
+              <Th how="breakdown.position">position</Th>
+              <Th how="breakdown.clicks">clicks</Th>
+            </tr>
+          </thead>
           <tbody>
             {data.rows.map((row) => (
               <tr key={row.key}>
-                <th scope="row"><Link to={`/sites/${site}/queries${to(row.key)}`} title={row.key}>{row.key}</Link></th>
-                <td className="num"><BandChip position={row.now.position} band={row.band} /></td>
+                <th scope="row">
+                  <Link to={`/sites/${site}/queries${to(row.key)}`} title={row.key}>
+                    {row.key}
+                  </Link>
+                </th>
+                <td className="num">
+                  <BandChip position={row.now.position} band={row.band} />
+                </td>
                 <td className="num now">{count(row.now.clicks)}</td>
               </tr>
             ))}
-            {!data.rows.length && <tr><td colSpan={3} className="same">None listed in this window.</td></tr>}
+            {!data.rows.length && (
+              <tr>
+                <td colSpan={3} className="same">
+                  None listed in this window.
+                </td>
+              </tr>
+            )}
           </tbody>
         </table>
       )}

@@ -12,7 +12,15 @@ const PARTS = [
   ['unlisted', 'Unlisted', 'withheld by the source', 'withheld by the source'],
 ] as const;
 
-export function Posts({ found, chosen, choose }: { found: Drivers; chosen?: string | undefined; choose: (driver: string | undefined) => void }) {
+export function Posts({
+  found,
+  chosen,
+  choose,
+}: {
+  found: Drivers;
+  chosen?: string | undefined;
+  choose: (driver: string | undefined) => void;
+}) {
   const before = found.before.clicks * found.times;
   const ends = [before];
   for (const [name] of PARTS) ends.push((ends.at(-1) ?? 0) + found[name]);
@@ -24,12 +32,24 @@ export function Posts({ found, chosen, choose }: { found: Drivers; chosen?: stri
       <div className="posts">
         <Post name="Before" at={x(before)} value={before} />
         {PARTS.map(([name, title, more, fewer], n) => (
-          <Part key={name} name={name} title={title} said={found[name] >= 0 ? more : fewer} chosen={chosen === name} choose={name === 'unlisted' ? undefined : () => choose(chosen === name ? undefined : name)} value={found[name]} from={x(ends[n] ?? 0)} to={x(ends[n + 1] ?? 0)} />
+          <Part
+            key={name}
+            name={name}
+            title={title}
+            said={found[name] >= 0 ? more : fewer}
+            chosen={chosen === name}
+            choose={name === 'unlisted' ? undefined : () => choose(chosen === name ? undefined : name)}
+            value={found[name]}
+            from={x(ends[n] ?? 0)}
+            to={x(ends[n + 1] ?? 0)}
+          />
         ))}
         <Post name="Now" at={x(found.now.clicks)} value={found.now.clicks} />
       </div>
       <p className="small" style={{ marginTop: 6 }}>
-        The six parts add up to {signed(found.now.clicks - before)} exactly{found.times === 1 ? '' : `; what was before is taken for as many days as now, times ${found.times.toFixed(3)}`}. A fall in rank can itself lower impressions.
+        The six parts add up to {signed(found.now.clicks - before)} exactly
+        {found.times === 1 ? '' : `; what was before is taken for as many days as now, times ${found.times.toFixed(3)}`}
+        . A fall in rank can itself lower impressions.
       </p>
     </>
   );
@@ -38,25 +58,71 @@ export function Posts({ found, chosen, choose }: { found: Drivers; chosen?: stri
 function Post({ name, at, value }: { name: string; at: number; value: number }) {
   return (
     <>
-      <div><b>{name}</b></div>
-      <div className="b"><i className="post" style={{ left: `calc(${at}% - 1px)` }} /></div>
-      <div className="n"><b>{count(value)}</b></div>
+      <div>
+        <b>{name}</b>
+      </div>
+      <div className="b">
+        <i className="post" style={{ left: `calc(${at}% - 1px)` }} />
+      </div>
+      <div className="n">
+        <b>{count(value)}</b>
+      </div>
     </>
   );
 }
 
-function Part({ name, title, said, value, from, to, chosen, choose }: { name: string; title: string; said: string; value: number; from: number; to: number; chosen: boolean; choose: (() => void) | undefined }) {
+function Part({
+  name,
+  title,
+  said,
+  value,
+  from,
+  to,
+  chosen,
+  choose,
+}: {
+  name: string;
+  title: string;
+  said: string;
+  value: number;
+  from: number;
+  to: number;
+  chosen: boolean;
+  choose: (() => void) | undefined;
+}) {
   const [left, width] = [Math.min(from, to), Math.abs(to - from)];
   const way = value >= 0 ? 'better' : 'worse';
   const hatch = `repeating-linear-gradient(135deg, var(--${way}) 0 2px, transparent 2px 5px)`;
-  const point = width < 3 ? undefined : value >= 0
-    ? 'polygon(0 0, calc(100% - 5px) 0, 100% 50%, calc(100% - 5px) 100%, 0 100%)'
-    : 'polygon(5px 0, 100% 0, 100% 100%, 5px 100%, 0 50%)';
+  const point =
+    width < 3
+      ? undefined
+      : value >= 0
+        ? 'polygon(0 0, calc(100% - 5px) 0, 100% 50%, calc(100% - 5px) 100%, 0 100%)'
+        : 'polygon(5px 0, 100% 0, 100% 100%, 5px 100%, 0 50%)';
   return (
     <>
-      <div>{choose ? <button type="button" className="link" aria-pressed={chosen} onClick={choose}><b>{title}</b></button> : <b>{title}</b>}<small><How of={`drivers.${name}`}>{said}</How></small><span className="vh">{signed(value)} clicks</span></div>
+      <div>
+        {choose ? (
+          <button type="button" className="link" aria-pressed={chosen} onClick={choose}>
+            <b>{title}</b>
+          </button>
+        ) : (
+          <b>{title}</b>
+        )}
+        <small>
+          <How of={`drivers.${name}`}>{said}</How>
+        </small>
+        <span className="vh">{signed(value)} clicks</span>
+      </div>
       <div className="b">
-        <i style={{ left: `${left}%`, width: `${width}%`, background: name === 'unlisted' ? hatch : `var(--${way})`, clipPath: point }} />
+        <i
+          style={{
+            left: `${left}%`,
+            width: `${width}%`,
+            background: name === 'unlisted' ? hatch : `var(--${way})`,
+            clipPath: point,
+          }}
+        />
       </div>
       <div className={`n ${way}`}>{signed(value)}</div>
     </>

@@ -24,15 +24,23 @@ interface Props {
 /** names: its columns, those for people without; heads: shorter titles; cells: columns drawn in their own way. */
 export function ReadingTable({ reading, answer, table = '', title, names, heads = {}, cells = {}, most }: Props) {
   const columns = useColumns(reading, table, names);
-  const path = useReadings().find((each) => each.name === reading)?.tables.find((each) => each.name === table)?.rows ?? '';
+  const path =
+    useReadings()
+      .find((each) => each.name === reading)
+      ?.tables.find((each) => each.name === table)?.rows ?? '';
   const rows = useMemo(() => rowsOf(answer, path).slice(0, most), [answer, path, most]);
-  const defs = useMemo(() => columns.map((column): ColumnDef<unknown> => ({
-    id: column.name,
-    accessorFn: (row) => valueOf(column, row),
-    header: () => <How says={column.how || undefined}>{heads[column.name] ?? titleOf(column, answer)}</How>,
-    cell: ({ row, getValue }) => cells[column.name]?.(row.original as never) ?? <Value column={column} value={getValue()} answer={answer} />,
-    meta: column,
-  })), [columns, answer, heads, cells]);
+  const defs = useMemo(
+    () =>
+      columns.map((column): ColumnDef<unknown> => ({
+        id: column.name,
+        accessorFn: (row) => valueOf(column, row),
+        header: () => <How says={column.how || undefined}>{heads[column.name] ?? titleOf(column, answer)}</How>,
+        cell: ({ row, getValue }) =>
+          cells[column.name]?.(row.original as never) ?? <Value column={column} value={getValue()} answer={answer} />,
+        meta: column,
+      })),
+    [columns, answer, heads, cells],
+  );
   // eslint-disable-next-line react-hooks/incompatible-library
   const model = useReactTable({ data: rows, columns: defs, getCoreRowModel: getCoreRowModel() });
   useTaken(title, reading, answer, table, rows);
@@ -42,7 +50,17 @@ export function ReadingTable({ reading, answer, table = '', title, names, heads 
       <table className="t">
         <thead>
           {model.getHeaderGroups().map((group) => (
-            <tr key={group.id}>{group.headers.map((head, n) => <th key={head.id} scope="col" className={n && isNumber(head.column.columnDef.meta as Column) ? 'num' : undefined}>{flexRender(head.column.columnDef.header, head.getContext())}</th>)}</tr>
+            <tr key={group.id}>
+              {group.headers.map((head, n) => (
+                <th
+                  key={head.id}
+                  scope="col"
+                  className={n && isNumber(head.column.columnDef.meta as Column) ? 'num' : undefined}
+                >
+                  {flexRender(head.column.columnDef.header, head.getContext())}
+                </th>
+              ))}
+            </tr>
           ))}
         </thead>
         <tbody>
@@ -50,7 +68,15 @@ export function ReadingTable({ reading, answer, table = '', title, names, heads 
             <tr key={row.id}>
               {row.getVisibleCells().map((cell, n) => {
                 const drawn = flexRender(cell.column.columnDef.cell, cell.getContext());
-                return n === 0 ? <th key={cell.id} scope="row">{drawn}</th> : <td key={cell.id} className={kind(cell.column.columnDef.meta, false)}>{drawn}</td>;
+                return n === 0 ? (
+                  <th key={cell.id} scope="row">
+                    {drawn}
+                  </th>
+                ) : (
+                  <td key={cell.id} className={kind(cell.column.columnDef.meta, false)}>
+                    {drawn}
+                  </td>
+                );
               })}
             </tr>
           ))}
@@ -66,7 +92,11 @@ function Value({ column, value, answer }: { column: Column; value: unknown; answ
   const named = column.titled_by ? String((answer as Record<string, unknown>)[column.titled_by]) : column.name;
   if (typeof value === 'string' && (named === 'query' || named === 'page')) {
     const to = carried(search, named === 'query' ? { item: value } : { page: value });
-    return <Link to={`/sites/${site}/queries${to}`} title={value}>{value}</Link>;
+    return (
+      <Link to={`/sites/${site}/queries${to}`} title={value}>
+        {value}
+      </Link>
+    );
   }
   return <Written column={column} value={value} />;
 }

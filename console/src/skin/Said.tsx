@@ -5,22 +5,48 @@ import type { Backed, Sentence } from '../mind/api';
 import { explained, useReadings } from '../mind/catalogue';
 import { spoken } from '../mind/language';
 
-export function Said({ sentences, className = 'lead' }: { sentences: readonly Sentence[] | undefined; className?: string }) {
+export function Said({
+  sentences,
+  className = 'lead',
+}: {
+  sentences: readonly Sentence[] | undefined;
+  className?: string;
+}) {
   const [open, setOpen] = useState<{ at: HTMLElement; figure: Backed }>();
   return (
     <p className={className} lang={spoken()}>
       {(sentences ?? []).map((sentence) => (
         <span key={sentence.text}>
-          {bound(pieces(sentence)).map((piece, n) => (typeof piece === 'string' ? piece : (
-            <span key={n} style={piece.figure.text.length < 20 ? { whiteSpace: 'nowrap' } : undefined}>
-              {piece.before}
-              {piece.figure.text === piece.figure.value ? <b>{piece.figure.text}</b> : <button type="button" className="figure" aria-haspopup="dialog" onClick={(e) => setOpen({ at: e.currentTarget, figure: piece.figure })}>{piece.figure.text}</button>}
-              {piece.after}
-            </span>
-          )))}{' '}
+          {bound(pieces(sentence)).map((piece, n) =>
+            typeof piece === 'string' ? (
+              piece
+            ) : (
+              <span key={n} style={piece.figure.text.length < 20 ? { whiteSpace: 'nowrap' } : undefined}>
+                {piece.before}
+                {piece.figure.text === piece.figure.value ? (
+                  <b>{piece.figure.text}</b>
+                ) : (
+                  <button
+                    type="button"
+                    className="figure"
+                    aria-haspopup="dialog"
+                    onClick={(e) => setOpen({ at: e.currentTarget, figure: piece.figure })}
+                  >
+                    {piece.figure.text}
+                  </button>
+                )}
+                {piece.after}
+              </span>
+            ),
+          )}{' '}
         </span>
       ))}
-      <Popover open={open !== undefined} anchorEl={open?.at ?? null} onClose={() => setOpen(undefined)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+      <Popover
+        open={open !== undefined}
+        anchorEl={open?.at ?? null}
+        onClose={() => setOpen(undefined)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+      >
         {open && <Explained figure={open.figure} />}
       </Popover>
     </p>
@@ -31,19 +57,28 @@ function Explained({ figure }: { figure: Backed }) {
   const readings = useReadings();
   return (
     <div role="dialog" aria-label="How this figure is computed" className="computed">
-      <p><b>{typeof figure.value === 'number' ? exact(figure.value) : figure.value}</b></p>
+      <p>
+        <b>{typeof figure.value === 'number' ? exact(figure.value) : figure.value}</b>
+      </p>
       <p>{explained(readings, figure.field) ?? 'As it stands in the reading.'}</p>
-      <p className="small mut"><code>{figure.field}</code> of this reading’s JSON</p>
+      <p className="small mut">
+        <code>{figure.field}</code> of this reading’s JSON
+      </p>
     </div>
   );
 }
 
-interface Bound { before: string; figure: Backed; after: string }
+interface Bound {
+  before: string;
+  figure: Backed;
+  after: string;
+}
 
 /** Binds brackets and stops to the figure they stand at, so that no line breaks between them. */
 export function bound(parts: ReadonlyArray<string | Backed>): Array<string | Bound> {
   const opens = (part: string | Backed | undefined) => (typeof part === 'string' ? (/\($/.exec(part)?.[0] ?? '') : '');
-  const closes = (part: string | Backed | undefined) => (typeof part === 'string' ? (/^[).,:;]+/.exec(part)?.[0] ?? '') : '');
+  const closes = (part: string | Backed | undefined) =>
+    typeof part === 'string' ? (/^[).,:;]+/.exec(part)?.[0] ?? '') : '';
   return parts.flatMap((part, at): Array<string | Bound> => {
     if (typeof part !== 'string') return [{ before: opens(parts[at - 1]), figure: part, after: closes(parts[at + 1]) }];
     const from = at > 0 ? closes(part).length : 0;
@@ -60,7 +95,9 @@ export function pieces(sentence: Sentence): Array<string | Backed> {
   let rest = sentence.text;
   const waiting = [...sentence.figures];
   while (waiting.length) {
-    const places = waiting.map((figure) => ({ figure, at: figure.text ? rest.indexOf(figure.text) : -1 })).filter((place) => place.at >= 0);
+    const places = waiting
+      .map((figure) => ({ figure, at: figure.text ? rest.indexOf(figure.text) : -1 }))
+      .filter((place) => place.at >= 0);
     const next = places.sort((a, b) => a.at - b.at || b.figure.text.length - a.figure.text.length)[0];
     if (!next) break;
     if (next.at > 0) found.push(rest.slice(0, next.at));

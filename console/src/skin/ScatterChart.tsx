@@ -14,14 +14,28 @@ export type Across = 'position' | 'ctr';
 const NO_CLICKS = 0.5;
 const NO_RATE = 0.0003;
 
-interface Area { range: [[number, number], [number, number]] }
+interface Area {
+  range: [[number, number], [number, number]];
+}
 
-export default function ScatterChart({ data, across, keep }: { data: Breakdown; across: Across; keep: (filter: string) => void }) {
+export default function ScatterChart({
+  data,
+  across,
+  keep,
+}: {
+  data: Breakdown;
+  across: Across;
+  keep: (filter: string) => void;
+}) {
   const { element, chart } = useChart(useCallback(() => option(data, across), [data, across]));
   useEffect(() => {
     const made = chart.current;
     if (!made) return undefined;
-    made.dispatchAction({ type: 'takeGlobalCursor', key: 'brush', brushOption: { brushType: 'rect', brushMode: 'single' } });
+    made.dispatchAction({
+      type: 'takeGlobalCursor',
+      key: 'brush',
+      brushOption: { brushType: 'rect', brushMode: 'single' },
+    });
     const ended = (event: { areas: Area[] }) => {
       const area = event.areas[0];
       if (!area) return;
@@ -31,12 +45,23 @@ export default function ScatterChart({ data, across, keep }: { data: Breakdown; 
       keep(framed(across, [from[0], to[0]], [from[1], to[1]]));
     };
     made.on('brushEnd', ended as never);
-    return () => { made.off('brushEnd', ended as never); };
+    return () => {
+      made.off('brushEnd', ended as never);
+    };
   });
   return (
     <>
-      <div ref={element} className="plot" style={{ height: 440 }} role="img" aria-label={`${count(data.rows.length)} rows as points: ${across === 'ctr' ? 'click-through' : 'average place'} against clicks. The same rows are in the table under Across: figures.`} />
-      <p className="small">The {count(data.rows.length)} rows with most clicks. Draw a frame over points to keep only those, as a filter; both axes are logarithmic{across === 'position' ? ', best places at the right' : ''}.</p>
+      <div
+        ref={element}
+        className="plot"
+        style={{ height: 440 }}
+        role="img"
+        aria-label={`${count(data.rows.length)} rows as points: ${across === 'ctr' ? 'click-through' : 'average place'} against clicks. The same rows are in the table under Across: figures.`}
+      />
+      <p className="small">
+        The {count(data.rows.length)} rows with most clicks. Draw a frame over points to keep only those, as a filter;
+        both axes are logarithmic{across === 'position' ? ', best places at the right' : ''}.
+      </p>
     </>
   );
 }
@@ -54,26 +79,56 @@ export function framed(across: Across, x: readonly [number, number], y: readonly
 }
 
 function option(data: Breakdown, across: Across): Option {
-  const value = (row: Row) => (across === 'ctr' ? Math.max(NO_RATE, row.now.ctr ?? 0) : Math.max(1, row.now.position ?? 1));
+  const value = (row: Row) =>
+    across === 'ctr' ? Math.max(NO_RATE, row.now.ctr ?? 0) : Math.max(1, row.now.position ?? 1);
   const most = Math.max(1, ...data.rows.map((row) => row.now.impressions));
   return {
     animation: false,
     grid: { left: 56, right: 16, top: 12, bottom: 40, outerBoundsMode: 'none' },
-    tooltip: { ...tooltipLook(), trigger: 'item', formatter: (of: { dataIndex: number }) => tip(data.rows[of.dataIndex]) },
+    tooltip: {
+      ...tooltipLook(),
+      trigger: 'item',
+      formatter: (of: { dataIndex: number }) => tip(data.rows[of.dataIndex]),
+    },
     toolbox: { show: false },
-    brush: { toolbox: [], xAxisIndex: 0, yAxisIndex: 0, brushStyle: { color: colour('lampWash'), borderColor: colour('lampText'), borderWidth: 1 }, outOfBrush: { colorAlpha: 0.25 } },
+    brush: {
+      toolbox: [],
+      xAxisIndex: 0,
+      yAxisIndex: 0,
+      brushStyle: { color: colour('lampWash'), borderColor: colour('lampText'), borderWidth: 1 },
+      outOfBrush: { colorAlpha: 0.25 },
+    },
     xAxis: {
-      type: 'log', logBase: across === 'ctr' ? 10 : 2, inverse: across === 'position', name: across === 'ctr' ? 'click-through' : 'average place', nameLocation: 'middle', nameGap: 26, nameTextStyle: axisText(),
-      axisLabel: { ...axisText(), formatter: (v: number) => (across === 'ctr' ? percent(v, 2) : place(v)) }, splitLine: { lineStyle: { color: colour('rule') } }, axisLine: { lineStyle: { color: colour('rule2') } },
+      type: 'log',
+      logBase: across === 'ctr' ? 10 : 2,
+      inverse: across === 'position',
+      name: across === 'ctr' ? 'click-through' : 'average place',
+      nameLocation: 'middle',
+      nameGap: 26,
+      nameTextStyle: axisText(),
+      axisLabel: { ...axisText(), formatter: (v: number) => (across === 'ctr' ? percent(v, 2) : place(v)) },
+      splitLine: { lineStyle: { color: colour('rule') } },
+      axisLine: { lineStyle: { color: colour('rule2') } },
     },
     yAxis: {
-      type: 'log', name: 'clicks', min: NO_CLICKS, nameTextStyle: axisText(),
-      axisLabel: { ...axisText(), formatter: (v: number) => (v < 1 ? '0' : brief(v)) }, splitLine: { lineStyle: { color: colour('rule') } },
+      type: 'log',
+      name: 'clicks',
+      min: NO_CLICKS,
+      nameTextStyle: axisText(),
+      axisLabel: { ...axisText(), formatter: (v: number) => (v < 1 ? '0' : brief(v)) },
+      splitLine: { lineStyle: { color: colour('rule') } },
     },
-    series: [{
-      type: 'scatter', itemStyle: { color: colour('clicks'), opacity: 0.62, borderColor: colour('paper'), borderWidth: 0.5 }, emphasis: { itemStyle: { opacity: 1, borderColor: colour('ink') } },
-      data: data.rows.map((row) => ({ value: [value(row), Math.max(NO_CLICKS, row.now.clicks)], symbolSize: 5 + 19 * Math.sqrt(row.now.impressions / most) })),
-    }],
+    series: [
+      {
+        type: 'scatter',
+        itemStyle: { color: colour('clicks'), opacity: 0.62, borderColor: colour('paper'), borderWidth: 0.5 },
+        emphasis: { itemStyle: { opacity: 1, borderColor: colour('ink') } },
+        data: data.rows.map((row) => ({
+          value: [value(row), Math.max(NO_CLICKS, row.now.clicks)],
+          symbolSize: 5 + 19 * Math.sqrt(row.now.impressions / most),
+        })),
+      },
+    ],
   };
 }
 

@@ -14,11 +14,16 @@ const NONE: Marks = { notes: [], odd: [] };
 /** The notes whose days are drawn, oldest first, as they are numbered on the chart. */
 export function drawn(line: Timeline, notes: readonly NoteOut[]): NoteOut[] {
   const last = (line.tail.at(-1) ?? line.points.at(-1))?.end ?? '';
-  return notes.filter((note) => note.first <= last && note.last >= line.window.first).toSorted((a, b) => a.first.localeCompare(b.first));
+  return notes
+    .filter((note) => note.first <= last && note.last >= line.window.first)
+    .toSorted((a, b) => a.first.localeCompare(b.first));
 }
 
 /** What is marked on a storyline: notes by their days, odd days by theirs. */
-export interface Marks { notes: readonly NoteOut[]; odd: readonly OddDay[] }
+export interface Marks {
+  notes: readonly NoteOut[];
+  odd: readonly OddDay[];
+}
 
 export function Storyline({ line, marks = NONE }: { line: Timeline; marks?: Marks }) {
   const [asTable, setAsTable] = useState(false);
@@ -48,7 +53,14 @@ function Drawn({ line, marks }: { line: Timeline; marks: Marks }) {
         </Suspense>
       </div>
       <HeldStrip label="now" days={line.window} points={[...line.points, ...line.tail]} />
-      {line.against && line.before_points.length > 0 && <HeldStrip label="before" days={line.against} points={line.before_points} pad={line.points.length + line.tail.length - line.before_points.length} />}
+      {line.against && line.before_points.length > 0 && (
+        <HeldStrip
+          label="before"
+          days={line.against}
+          points={line.before_points}
+          pad={line.points.length + line.tail.length - line.before_points.length}
+        />
+      )}
     </>
   );
 }
@@ -60,10 +72,17 @@ function MarkList({ line, marks }: { line: Timeline; marks: Marks }) {
   return (
     <ul className="marks" aria-label="Marked on the chart">
       {shown.map((note, n) => (
-        <li key={note.id}><b className="pin">{n + 1}</b> {longDay(note.first)}: <Link to={`/sites/${line.site}/notes?note=${note.id}`}>{note.text}</Link></li>
+        <li key={note.id}>
+          <b className="pin">{n + 1}</b> {longDay(note.first)}:{' '}
+          <Link to={`/sites/${line.site}/notes?note=${note.id}`}>{note.text}</Link>
+        </li>
       ))}
       {odd.map((day) => (
-        <li key={`${day.day} ${day.measure}`}><b className="odd" aria-hidden="true" /> {longDay(day.day)}: {count(day.value)} {day.measure} where {count(Math.round(day.low))} to {count(Math.round(day.high))} were to be expected{day.kind === 'shown, not clicked' ? '; shown, not clicked' : ''}</li>
+        <li key={`${day.day} ${day.measure}`}>
+          <b className="odd" aria-hidden="true" /> {longDay(day.day)}: {count(day.value)} {day.measure} where{' '}
+          {count(Math.round(day.low))} to {count(Math.round(day.high))} were to be expected
+          {day.kind === 'shown, not clicked' ? '; shown, not clicked' : ''}
+        </li>
       ))}
       {marks.odd.length > odd.length && <li>and {marks.odd.length - odd.length} more odd days</li>}
     </ul>
@@ -76,23 +95,52 @@ function Gutter({ name, line }: { name: Measure; line: Timeline }) {
   const up = name === 'position' ? way === 'better' : (difference ?? 0) > 0;
   return (
     <div className="gutter">
-      <b style={{ color: `var(--${name})` }}><span className="dash" /><How of={`timeline.${name}`}>{NAMES[name]}</How></b>
+      <b style={{ color: `var(--${name})` }}>
+        <span className="dash" />
+        <How of={`timeline.${name}`}>{NAMES[name]}</How>
+      </b>
       {name === 'position' && <span className="up">best up</span>}
       <span className="sum">{figure(name, line.now[name])}</span>
-      {line.change ? <Moved text={changeText(name, line.change)} way={way} up={up} /> : <span className="small">{line.against ? `${line.window.held} of ${line.window.days} days held` : ''}</span>}
+      {line.change ? (
+        <Moved text={changeText(name, line.change)} way={way} up={up} />
+      ) : (
+        <span className="small">{line.against ? `${line.window.held} of ${line.window.days} days held` : ''}</span>
+      )}
     </div>
   );
 }
 
 /** What is held of each step; one of which days are lacking is drawn half. */
-function HeldStrip({ label, days, points, pad = 0 }: { label: string; days: { held: number; days: number }; points: readonly Point[]; pad?: number }) {
+function HeldStrip({
+  label,
+  days,
+  points,
+  pad = 0,
+}: {
+  label: string;
+  days: { held: number; days: number };
+  points: readonly Point[];
+  pad?: number;
+}) {
   const state = (p: Point) => (p.held > 0 && p.held < p.days ? 'part' : p.state);
   return (
     <div className="heldrow">
-      <span>{label === 'now' ? 'Held days' : ''} <span className="vh">{label}: {days.held} of {days.days} held</span><span aria-hidden="true" style={{ float: 'right', paddingRight: 8 }}>{label}</span></span>
+      <span>
+        {label === 'now' ? 'Held days' : ''}{' '}
+        <span className="vh">
+          {label}: {days.held} of {days.days} held
+        </span>
+        <span aria-hidden="true" style={{ float: 'right', paddingRight: 8 }}>
+          {label}
+        </span>
+      </span>
       <span className="strip" aria-hidden="true">
-        {points.map((p) => <i key={p.start} className={p.changed ? `${state(p)} changed` : state(p)} />)}
-        {Array.from({ length: Math.max(0, pad) }, (_, n) => <i key={`pad${n}`} />)}
+        {points.map((p) => (
+          <i key={p.start} className={p.changed ? `${state(p)} changed` : state(p)} />
+        ))}
+        {Array.from({ length: Math.max(0, pad) }, (_, n) => (
+          <i key={`pad${n}`} />
+        ))}
       </span>
       <span />
     </div>
@@ -101,16 +149,36 @@ function HeldStrip({ label, days, points, pad = 0 }: { label: string; days: { he
 
 function TableTwin({ line }: { line: Timeline }) {
   return (
-    <div className="wrap" style={{ maxHeight: 360, overflow: 'auto' }} tabIndex={0} role="region" aria-label="Storyline as a table">
+    <div
+      className="wrap"
+      style={{ maxHeight: 360, overflow: 'auto' }}
+      tabIndex={0}
+      role="region"
+      aria-label="Storyline as a table"
+    >
       <table className="t fit">
         <thead>
-          <tr><th scope="col">{line.bucket === 'day' ? 'Day' : `From, by ${line.bucket}`}</th><th scope="col">State</th>{MEASURES.map((m) => <Th key={m} how={`timeline.${m}`}>{NAMES[m]}</Th>)}<Th how="timeline.clicks_before">Clicks before</Th></tr>
+          <tr>
+            <th scope="col">{line.bucket === 'day' ? 'Day' : `From, by ${line.bucket}`}</th>
+            <th scope="col">State</th>
+            {MEASURES.map((m) => (
+              <Th key={m} how={`timeline.${m}`}>
+                {NAMES[m]}
+              </Th>
+            ))}
+            <Th how="timeline.clicks_before">Clicks before</Th>
+          </tr>
         </thead>
         <tbody>
           {[...line.points, ...line.tail].map((p, n) => (
             <tr key={p.start}>
-              <th scope="row">{longDay(p.start)}</th><td>{p.partial && p.state === 'final' ? `${p.held} days of it` : p.state}</td>
-              {MEASURES.map((m) => <td key={m} className="num">{figure(m, p[m])}</td>)}
+              <th scope="row">{longDay(p.start)}</th>
+              <td>{p.partial && p.state === 'final' ? `${p.held} days of it` : p.state}</td>
+              {MEASURES.map((m) => (
+                <td key={m} className="num">
+                  {figure(m, p[m])}
+                </td>
+              ))}
               <td className="num was">{count(line.before_points[n]?.clicks)}</td>
             </tr>
           ))}

@@ -42,7 +42,9 @@ export default function StripsChart({ line, marks }: { line: Timeline; marks: Ma
         aria-label={`Clicks, impressions, click-through and position by ${line.bucket}, ${points.length} steps. Arrow keys move by ${line.bucket}.`}
         onKeyDown={move}
       />
-      <p className="vh" aria-live="polite">{at === null ? '' : spoken(line, points, at)}</p>
+      <p className="vh" aria-live="polite">
+        {at === null ? '' : spoken(line, points, at)}
+      </p>
     </div>
   );
 }
@@ -60,19 +62,55 @@ function option(line: Timeline, points: readonly Point[], marks: Marks): Option 
   const firstProvisional = line.points.length;
   return {
     animation: false,
-    grid: MEASURES.map((_, n) => ({ left: 0, right: 44, top: PINS + n * (STRIP + GAP), height: STRIP, outerBoundsMode: 'none' })),
-    axisPointer: { link: [{ xAxisIndex: 'all' }], lineStyle: { color: colour('edge'), type: 'solid', width: 1 }, label: { show: false } },
+    grid: MEASURES.map((_, n) => ({
+      left: 0,
+      right: 44,
+      top: PINS + n * (STRIP + GAP),
+      height: STRIP,
+      outerBoundsMode: 'none',
+    })),
+    axisPointer: {
+      link: [{ xAxisIndex: 'all' }],
+      lineStyle: { color: colour('edge'), type: 'solid', width: 1 },
+      label: { show: false },
+    },
     tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(line, points, found) },
     xAxis: MEASURES.map((_, n) => ({
-      type: 'category', gridIndex: n, data: days, boundaryGap: true, axisTick: { show: false },
+      type: 'category',
+      gridIndex: n,
+      data: days,
+      boundaryGap: true,
+      axisTick: { show: false },
       axisLine: { lineStyle: { color: colour('rule') }, onZero: false },
-      axisLabel: { ...axisText(), show: n === MEASURES.length - 1, formatter: dated(line), hideOverlap: true, margin: 6, alignMinLabel: 'left', alignMaxLabel: 'right' },
+      axisLabel: {
+        ...axisText(),
+        show: n === MEASURES.length - 1,
+        formatter: dated(line),
+        hideOverlap: true,
+        margin: 6,
+        alignMinLabel: 'left',
+        alignMaxLabel: 'right',
+      },
       axisPointer: { show: true },
     })),
     yAxis: MEASURES.map((name, n) => ({
-      type: 'value', gridIndex: n, scale: true, inverse: name === 'position', position: 'right', splitNumber: 2,
-      axisLabel: { ...axisText(), formatter: (v: number) => tick(name, v), margin: 6, showMinLabel: false, showMaxLabel: true, hideOverlap: true },
-      axisLine: { show: false }, axisTick: { show: false }, splitLine: { lineStyle: { color: colour('rule') } },
+      type: 'value',
+      gridIndex: n,
+      scale: true,
+      inverse: name === 'position',
+      position: 'right',
+      splitNumber: 2,
+      axisLabel: {
+        ...axisText(),
+        formatter: (v: number) => tick(name, v),
+        margin: 6,
+        showMinLabel: false,
+        showMaxLabel: true,
+        hideOverlap: true,
+      },
+      axisLine: { show: false },
+      axisTick: { show: false },
+      splitLine: { lineStyle: { color: colour('rule') } },
     })),
     series: MEASURES.flatMap((name, n) => strips(name, n, line, points, firstProvisional, marks)),
   };
@@ -83,40 +121,119 @@ function dated(line: Timeline): (day: string) => string {
   return line.bucket === 'month' || line.bucket === 'quarter' || line.window.days > 366 ? monthOf : shortDay;
 }
 
-function strips(name: Measure, n: number, line: Timeline, points: readonly Point[], firstProvisional: number, marks: Marks) {
+function strips(
+  name: Measure,
+  n: number,
+  line: Timeline,
+  points: readonly Point[],
+  firstProvisional: number,
+  marks: Marks,
+) {
   const { settled, open } = divided(line, points, name);
   const past = line.before_points.map((p) => (line.bucket === 'day' ? p[name] : whole(p, name)));
   const before = points.map((_, at) => (at < firstProvisional ? (past[at] ?? null) : null));
-  const base = { type: 'line', xAxisIndex: n, yAxisIndex: n, connectNulls: false, silent: true, emphasis: { disabled: true } };
+  const base = {
+    type: 'line',
+    xAxisIndex: n,
+    yAxisIndex: n,
+    connectNulls: false,
+    silent: true,
+    emphasis: { disabled: true },
+  };
   const lonely = points.length < 3;
   return [
-    { ...base, name: `${NAMES[name]} now`, data: settled, markLine: noteLines(name, line, points, marks), markPoint: oddPoints(name, points, marks), showSymbol: lonely, symbolSize: 4, itemStyle: { color: colour(name) }, lineStyle: { width: 1.9, color: colour(name) }, z: 3,
-      markArea: line.tail.length ? { silent: true, itemStyle: { color: colour('sunk'), opacity: 0.7 }, data: [[{ xAxis: line.tail[0]?.start }, { xAxis: line.tail.at(-1)?.start }]] } : undefined },
-    { ...base, name: `${NAMES[name]} before`, data: before, showSymbol: false, lineStyle: { width: 1.1, color: colour('ghost') }, z: 2 },
-    { ...base, name: `${NAMES[name]} open`, data: open, symbol: 'emptyCircle', symbolSize: 5, showAllSymbol: true,
-      itemStyle: { color: colour(name) }, lineStyle: { width: 1.4, type: [2, 3], color: colour(name) }, z: 3 },
+    {
+      ...base,
+      name: `${NAMES[name]} now`,
+      data: settled,
+      markLine: noteLines(name, line, points, marks),
+      markPoint: oddPoints(name, points, marks),
+      showSymbol: lonely,
+      symbolSize: 4,
+      itemStyle: { color: colour(name) },
+      lineStyle: { width: 1.9, color: colour(name) },
+      z: 3,
+      markArea: line.tail.length
+        ? {
+            silent: true,
+            itemStyle: { color: colour('sunk'), opacity: 0.7 },
+            data: [[{ xAxis: line.tail[0]?.start }, { xAxis: line.tail.at(-1)?.start }]],
+          }
+        : undefined,
+    },
+    {
+      ...base,
+      name: `${NAMES[name]} before`,
+      data: before,
+      showSymbol: false,
+      lineStyle: { width: 1.1, color: colour('ghost') },
+      z: 2,
+    },
+    {
+      ...base,
+      name: `${NAMES[name]} open`,
+      data: open,
+      symbol: 'emptyCircle',
+      symbolSize: 5,
+      showAllSymbol: true,
+      itemStyle: { color: colour(name) },
+      lineStyle: { width: 1.4, type: [2, 3], color: colour(name) },
+      z: 3,
+    },
   ];
 }
 
 function stepOf(points: readonly Point[], day: string): string | undefined {
-  return points.find((p) => p.start <= day && day <= p.end)?.start ?? (points[0] && day < points[0].start ? points[0].start : undefined);
+  return (
+    points.find((p) => p.start <= day && day <= p.end)?.start ??
+    (points[0] && day < points[0].start ? points[0].start : undefined)
+  );
 }
 
 /** A line through every strip where a note lies; its number stands on the first. */
 function noteLines(name: Measure, line: Timeline, points: readonly Point[], marks: Marks) {
   const data = drawn(line, marks.notes).flatMap((note, n) => {
     const at = stepOf(points, note.first);
-    return at === undefined ? [] : [{ xAxis: at, label: { show: name === 'clicks', formatter: String(n + 1), position: 'end' as const, distance: 1, ...axisText(), color: colour('onLamp'), backgroundColor: colour('lamp'), padding: [0, 4] as [number, number] } }];
+    return at === undefined
+      ? []
+      : [
+          {
+            xAxis: at,
+            label: {
+              show: name === 'clicks',
+              formatter: String(n + 1),
+              position: 'end' as const,
+              distance: 1,
+              ...axisText(),
+              color: colour('onLamp'),
+              backgroundColor: colour('lamp'),
+              padding: [0, 4] as [number, number],
+            },
+          },
+        ];
   });
-  return data.length ? { silent: true, symbol: 'none', lineStyle: { color: colour('lampText'), type: 'solid' as const, width: 1 }, data } : undefined;
+  return data.length
+    ? { silent: true, symbol: 'none', lineStyle: { color: colour('lampText'), type: 'solid' as const, width: 1 }, data }
+    : undefined;
 }
 
 function oddPoints(name: Measure, points: readonly Point[], marks: Marks) {
-  const data = marks.odd.filter((day) => day.measure === name).flatMap((day) => {
-    const at = points.find((p) => p.start === day.day && p.end === day.day);
-    return at ? [{ coord: [at.start, day.value] as [string, number] }] : [];
-  });
-  return data.length ? { silent: true, symbol: 'circle', symbolSize: 10, itemStyle: { color: 'transparent', borderColor: colour('worse'), borderWidth: 1.5 }, label: { show: false }, data } : undefined;
+  const data = marks.odd
+    .filter((day) => day.measure === name)
+    .flatMap((day) => {
+      const at = points.find((p) => p.start === day.day && p.end === day.day);
+      return at ? [{ coord: [at.start, day.value] as [string, number] }] : [];
+    });
+  return data.length
+    ? {
+        silent: true,
+        symbol: 'circle',
+        symbolSize: 10,
+        itemStyle: { color: 'transparent', borderColor: colour('worse'), borderWidth: 1.5 },
+        label: { show: false },
+        data,
+      }
+    : undefined;
 }
 
 function tick(name: Measure, value: number): string {
@@ -130,7 +247,9 @@ function tip(line: Timeline, points: readonly Point[], found: unknown): string {
   const point = points[at];
   if (!point) return '';
   const before = at < line.points.length ? line.before_points[at] : undefined;
-  const rows = MEASURES.map((m) => `${NAMES[m]} <b>${figure(m, point[m])}</b>${before ? `, before ${figure(m, before[m])}` : ''}`);
+  const rows = MEASURES.map(
+    (m) => `${NAMES[m]} <b>${figure(m, point[m])}</b>${before ? `, before ${figure(m, before[m])}` : ''}`,
+  );
   const state = point.state === 'final' ? (point.partial ? ` · ${point.held} days of it` : '') : ` · ${point.state}`;
   return [`<b>${longDay(point.start)}</b>${state}`, ...rows].join('<br>');
 }

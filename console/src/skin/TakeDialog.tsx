@@ -7,7 +7,11 @@ import { taken } from '../mind/taken';
 import { csv, fileName, png, save, standalone, tabbed, xlsx, type Cell } from '../mind/taking';
 import { Empty, ErrorNote } from './states';
 
-interface Offered { title: string; cells?: Cell[][]; chart?: SVGSVGElement }
+interface Offered {
+  title: string;
+  cells?: Cell[][];
+  chart?: SVGSVGElement;
+}
 
 const LEAST_CHART = { width: 180, height: 60 };
 
@@ -39,37 +43,77 @@ export function TakeDialog({ close, whole }: { close: () => void; whole: (() => 
   const [all] = useState(found);
   const [done, setDone] = useState('');
   const take = useMutation({ mutationFn: (work: () => Promise<string>) => work(), onSuccess: setDone });
-  const saved = (blob: Blob, name: string) => { save(blob, name); return `Saved ${name}.`; };
-  const tableWays = ({ title, cells }: Offered) => cells === undefined ? [] : [
-    ['Copy', async () => { await navigator.clipboard.writeText(tabbed(cells)); return `${title}: copied.`; }],
-    ['CSV', async () => saved(new Blob([csv(cells)], { type: 'text/csv' }), fileName(title, 'csv'))],
-    ['XLSX', async () => saved(await xlsx(title, cells), fileName(title, 'xlsx'))],
-  ] as const;
-  const chartWays = ({ title, chart }: Offered) => chart === undefined ? [] : [
-    ['PNG', async () => saved(await png(chart), fileName(title, 'png'))],
-    ['SVG', async () => saved(new Blob([standalone(chart)], { type: 'image/svg+xml' }), fileName(title, 'svg'))],
-  ] as const;
+  const saved = (blob: Blob, name: string) => {
+    save(blob, name);
+    return `Saved ${name}.`;
+  };
+  const tableWays = ({ title, cells }: Offered) =>
+    cells === undefined
+      ? []
+      : ([
+          [
+            'Copy',
+            async () => {
+              await navigator.clipboard.writeText(tabbed(cells));
+              return `${title}: copied.`;
+            },
+          ],
+          ['CSV', async () => saved(new Blob([csv(cells)], { type: 'text/csv' }), fileName(title, 'csv'))],
+          ['XLSX', async () => saved(await xlsx(title, cells), fileName(title, 'xlsx'))],
+        ] as const);
+  const chartWays = ({ title, chart }: Offered) =>
+    chart === undefined
+      ? []
+      : ([
+          ['PNG', async () => saved(await png(chart), fileName(title, 'png'))],
+          ['SVG', async () => saved(new Blob([standalone(chart)], { type: 'image/svg+xml' }), fileName(title, 'svg'))],
+        ] as const);
   return (
     <Dialog open onClose={close} aria-labelledby="take-title">
       <div style={{ padding: '16px 20px', display: 'grid', gap: 10, width: 520, maxWidth: '90vw' }}>
         <h2 id="take-title">Copy or save</h2>
-        <p className="small">Every column of the rows that are shown now, exactly.{whole && <> <button type="button" className="plain" onClick={whole}>Every row of a reading, as a file…</button></>}</p>
+        <p className="small">
+          Every column of the rows that are shown now, exactly.
+          {whole && (
+            <>
+              {' '}
+              <button type="button" className="plain" onClick={whole}>
+                Every row of a reading, as a file…
+              </button>
+            </>
+          )}
+        </p>
         {all.length === 0 && <Empty why="This view has no table and no chart." />}
         <ul className="taken">
           {all.map((each) => (
             <li key={`${each.title}${each.chart ? 1 : 0}`}>
-              <span>{each.title} <span className="mut small">{each.cells ? `table, ${each.cells.length - 1} rows` : 'chart'}</span></span>
+              <span>
+                {each.title}{' '}
+                <span className="mut small">{each.cells ? `table, ${each.cells.length - 1} rows` : 'chart'}</span>
+              </span>
               <span>
                 {[...tableWays(each), ...chartWays(each)].map(([name, work]) => (
-                  <Button key={name} variant="text" disabled={take.isPending} aria-label={`${name}: ${each.title}`} onClick={() => take.mutate(work)}>{name}</Button>
+                  <Button
+                    key={name}
+                    variant="text"
+                    disabled={take.isPending}
+                    aria-label={`${name}: ${each.title}`}
+                    onClick={() => take.mutate(work)}
+                  >
+                    {name}
+                  </Button>
                 ))}
               </span>
             </li>
           ))}
         </ul>
         {take.isError && <ErrorNote error={take.error} />}
-        <p className="small" role="status">{done}</p>
-        <div style={{ textAlign: 'right' }}><Button onClick={close}>Close</Button></div>
+        <p className="small" role="status">
+          {done}
+        </p>
+        <div style={{ textAlign: 'right' }}>
+          <Button onClick={close}>Close</Button>
+        </div>
       </div>
     </Dialog>
   );

@@ -22,14 +22,42 @@ export function WeekProfile() {
               <Said sentences={data.sentences} className="small" />
               <div className="wrap" tabIndex={0} role="region" aria-label="A week as a table">
                 <table className="t">
-                  <thead><tr><th scope="col">Day</th><th scope="col"><span className="vh">As a bar</span></th><Th how="weekdays.clicks_a_day">clicks a day</Th><Th how="weekdays.clicks_a_day_before">before</Th><Th how="weekdays.share">of the mean</Th><Th how="weekdays.impressions_a_day">shown a day</Th><Th how="weekdays.ctr">click-through</Th><Th how="weekdays.position">place</Th><Th how="weekdays.days">held days</Th></tr></thead>
+                  <thead>
+                    <tr>
+                      <th scope="col">Day</th>
+                      <th scope="col">
+                        <span className="vh">As a bar</span>
+                      </th>
+                      <Th how="weekdays.clicks_a_day">clicks a day</Th>
+                      <Th how="weekdays.clicks_a_day_before">before</Th>
+                      <Th how="weekdays.share">of the mean</Th>
+                      <Th how="weekdays.impressions_a_day">shown a day</Th>
+                      <Th how="weekdays.ctr">click-through</Th>
+                      <Th how="weekdays.position">place</Th>
+                      <Th how="weekdays.days">held days</Th>
+                    </tr>
+                  </thead>
                   <tbody>
                     {data.rows.map((row) => (
                       <tr key={row.weekday}>
                         <th scope="row">{weekdayOf(row.weekday)}</th>
-                        <td style={{ width: 160 }} aria-hidden="true"><span style={{ display: 'block', height: 9, background: 'var(--bar)', width: `${(100 * (row.clicks_a_day ?? 0)) / most}%` }} /></td>
-                        <td className="num now">{count(row.clicks_a_day)}</td><td className="num was">{count(row.clicks_a_day_before)}</td><td className="num">{percent(row.share, 0)}</td>
-                        <td className="num">{count(row.impressions_a_day)}</td><td className="num">{percent(row.now.ctr, 2)}</td><td className="num">{place(row.now.position)}</td><td className="num">{count(row.days)}</td>
+                        <td style={{ width: 160 }} aria-hidden="true">
+                          <span
+                            style={{
+                              display: 'block',
+                              height: 9,
+                              background: 'var(--bar)',
+                              width: `${(100 * (row.clicks_a_day ?? 0)) / most}%`,
+                            }}
+                          />
+                        </td>
+                        <td className="num now">{count(row.clicks_a_day)}</td>
+                        <td className="num was">{count(row.clicks_a_day_before)}</td>
+                        <td className="num">{percent(row.share, 0)}</td>
+                        <td className="num">{count(row.impressions_a_day)}</td>
+                        <td className="num">{percent(row.now.ctr, 2)}</td>
+                        <td className="num">{place(row.now.position)}</td>
+                        <td className="num">{count(row.days)}</td>
                       </tr>
                     ))}
                   </tbody>

@@ -6,31 +6,68 @@ import { NAMES, brief, count, longDay, monthOf, place, shortDay } from '../mind/
 import { topTen, whole } from '../mind/steps';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
 
-interface Noted { notes?: readonly NoteOut[]; height?: number }
+interface Noted {
+  notes?: readonly NoteOut[];
+  height?: number;
+}
 const NONE: readonly NoteOut[] = [];
 
 export function ClicksWeeks({ weeks, notes = NONE, height = 150 }: Noted & { weeks: readonly Point[] }) {
   const { element } = useChart(useCallback(() => clicksOption(weeks, notes), [weeks, notes]));
-  return <div ref={element} style={{ height }} role="img" aria-label={`Clicks by whole week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`} />;
+  return (
+    <div
+      ref={element}
+      style={{ height }}
+      role="img"
+      aria-label={`Clicks by whole week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`}
+    />
+  );
 }
 
 export default function PlacesWeeks({ life, notes = NONE, height = 200 }: Noted & { life: Life }) {
   const { element } = useChart(useCallback(() => placesOption(life, notes), [life, notes]));
-  return <div ref={element} style={{ height }} role="img" aria-label={`Average position of ${life.key} by week, ${life.weeks.length} weeks; best at the top`} />;
+  return (
+    <div
+      ref={element}
+      style={{ height }}
+      role="img"
+      aria-label={`Average position of ${life.key} by week, ${life.weeks.length} weeks; best at the top`}
+    />
+  );
 }
 
 /** One measure by day in the window; days not held break the line, provisional days are left out. */
-export function Days({ points, measure, name, notes = NONE, height = 92 }: Noted & { points: readonly Point[]; measure: 'clicks' | 'position'; name: string }) {
+export function Days({
+  points,
+  measure,
+  name,
+  notes = NONE,
+  height = 92,
+}: Noted & { points: readonly Point[]; measure: 'clicks' | 'position'; name: string }) {
   const { element } = useChart(useCallback(() => daysOption(points, measure, notes), [points, measure, notes]));
-  return <div ref={element} style={{ height }} role="img" aria-label={`${NAMES[measure]} of ${name} by day, ${points.length} days`} />;
+  return (
+    <div
+      ref={element}
+      style={{ height }}
+      role="img"
+      aria-label={`${NAMES[measure]} of ${name} by day, ${points.length} days`}
+    />
+  );
 }
 
 /** A line for each step with notes; what they say is told with the step's figures. */
 function noteLines(points: readonly Point[], notes: readonly NoteOut[]) {
-  return [...byStep(points, notes).keys()].map((start) => ({ xAxis: start, lineStyle: { color: colour('lampText'), type: 'solid' as const, width: 1, opacity: 0.7 }, label: { show: false } }));
+  return [...byStep(points, notes).keys()].map((start) => ({
+    xAxis: start,
+    lineStyle: { color: colour('lampText'), type: 'solid' as const, width: 1, opacity: 0.7 },
+    label: { show: false },
+  }));
 }
 
-const noteText = (points: readonly Point[], at: Point, notes: readonly NoteOut[]) => (byStep(points, notes).get(at.start) ?? []).map((note) => `<br>▮ ${longDay(note.first)}: ${escaped(note.text)}`).join('');
+const noteText = (points: readonly Point[], at: Point, notes: readonly NoteOut[]) =>
+  (byStep(points, notes).get(at.start) ?? [])
+    .map((note) => `<br>▮ ${longDay(note.first)}: ${escaped(note.text)}`)
+    .join('');
 
 const escaped = (text: string) => text.replace(/[&<>]/g, (sign) => `&#${sign.charCodeAt(0)};`);
 
@@ -40,19 +77,44 @@ function daysOption(days: readonly Point[], measure: 'clicks' | 'position', note
     animation: false,
     grid: { left: 34, right: 12, top: 8, bottom: upside ? 20 : 8, outerBoundsMode: 'none' },
     xAxis: {
-      type: 'category', data: days.map((d) => d.start), axisTick: { show: false }, axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
+      type: 'category',
+      data: days.map((d) => d.start),
+      axisTick: { show: false },
+      axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
       axisLabel: { ...axisText(), show: upside, formatter: shortDay, hideOverlap: true },
     },
     tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => dayTip(days, found, notes) },
-    yAxis: { type: 'value', inverse: upside, scale: upside, min: upside ? undefined : 0, splitNumber: 2, axisLabel: { ...axisText(), formatter: upside ? place : brief }, splitLine: { lineStyle: { color: colour('rule') } } },
-    series: [{ type: 'line', markLine: { silent: true, symbol: 'none', data: noteLines(days, notes) }, data: days.map((d) => d[measure]), showSymbol: days.length < 40, symbolSize: 3, connectNulls: false, lineStyle: { width: 1.5, color: colour(measure) }, itemStyle: { color: colour(measure) } }],
+    yAxis: {
+      type: 'value',
+      inverse: upside,
+      scale: upside,
+      min: upside ? undefined : 0,
+      splitNumber: 2,
+      axisLabel: { ...axisText(), formatter: upside ? place : brief },
+      splitLine: { lineStyle: { color: colour('rule') } },
+    },
+    series: [
+      {
+        type: 'line',
+        markLine: { silent: true, symbol: 'none', data: noteLines(days, notes) },
+        data: days.map((d) => d[measure]),
+        showSymbol: days.length < 40,
+        symbolSize: 3,
+        connectNulls: false,
+        lineStyle: { width: 1.5, color: colour(measure) },
+        itemStyle: { color: colour(measure) },
+      },
+    ],
   };
 }
 
 function dayTip(days: readonly Point[], found: unknown, notes: readonly NoteOut[]): string {
   const day = days[Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0];
   if (!day) return '';
-  const said = day.clicks === null ? 'not held' : `Clicks <b>${count(day.clicks)}</b><br>Impressions ${count(day.impressions)}<br>Position ${place(day.position)}`;
+  const said =
+    day.clicks === null
+      ? 'not held'
+      : `Clicks <b>${count(day.clicks)}</b><br>Impressions ${count(day.impressions)}<br>Position ${place(day.position)}`;
   return `<b>${longDay(day.start)}</b><br>${said}${noteText(days, day, notes)}`;
 }
 
@@ -61,8 +123,16 @@ function frame(weeks: readonly Point[]): Option {
     animation: false,
     grid: { left: 34, right: 12, top: 14, bottom: 22, outerBoundsMode: 'none' },
     xAxis: {
-      type: 'category', data: weeks.map((w) => w.start), axisTick: { show: false }, axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
-      axisLabel: { ...axisText(), formatter: monthOf, interval: Math.max(1, Math.floor(weeks.length / 4)), hideOverlap: true },
+      type: 'category',
+      data: weeks.map((w) => w.start),
+      axisTick: { show: false },
+      axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
+      axisLabel: {
+        ...axisText(),
+        formatter: monthOf,
+        interval: Math.max(1, Math.floor(weeks.length / 4)),
+        hideOverlap: true,
+      },
     },
   };
 }
@@ -70,9 +140,29 @@ function frame(weeks: readonly Point[]): Option {
 function clicksOption(weeks: readonly Point[], notes: readonly NoteOut[]): Option {
   return {
     ...frame(weeks),
-    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, notes, (w) => `Clicks <b>${count(w.clicks)}</b>`) },
-    yAxis: { type: 'value', min: 0, splitNumber: 3, axisLabel: { ...axisText(), formatter: brief }, splitLine: { lineStyle: { color: colour('rule') } } },
-    series: [{ type: 'line', markLine: { silent: true, symbol: 'none', data: noteLines(weeks, notes) }, data: weeks.map((w) => whole(w, 'clicks')), showSymbol: false, connectNulls: false, lineStyle: { width: 1.6, color: colour('clicks') }, itemStyle: { color: colour('clicks') } }],
+    tooltip: {
+      ...tooltipLook(),
+      trigger: 'axis',
+      formatter: (found: unknown) => tip(weeks, found, notes, (w) => `Clicks <b>${count(w.clicks)}</b>`),
+    },
+    yAxis: {
+      type: 'value',
+      min: 0,
+      splitNumber: 3,
+      axisLabel: { ...axisText(), formatter: brief },
+      splitLine: { lineStyle: { color: colour('rule') } },
+    },
+    series: [
+      {
+        type: 'line',
+        markLine: { silent: true, symbol: 'none', data: noteLines(weeks, notes) },
+        data: weeks.map((w) => whole(w, 'clicks')),
+        showSymbol: false,
+        connectNulls: false,
+        lineStyle: { width: 1.6, color: colour('clicks') },
+        itemStyle: { color: colour('clicks') },
+      },
+    ],
   };
 }
 
@@ -83,19 +173,71 @@ function placesOption(life: Life, notes: readonly NoteOut[]): Option {
   const best = life.best_week;
   return {
     ...frame(weeks),
-    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => tip(weeks, found, notes, (w) => `Position <b>${place(w.position)}</b><br>Clicks <b>${count(w.clicks)}</b>, impressions ${count(w.impressions)}`) },
-    yAxis: {
-      type: 'log', logBase: 10, inverse: true, min: 1, max: Math.max(deepest, 10),
-      axisLabel: { ...axisText(), customValues: [1, 2, 3, 5, 10, 20, 50, 100], formatter: (v: number) => String(v) },
-      axisTick: { show: false }, splitLine: { lineStyle: { color: colour('rule') } }, minorSplitLine: { show: false },
+    tooltip: {
+      ...tooltipLook(),
+      trigger: 'axis',
+      formatter: (found: unknown) =>
+        tip(
+          weeks,
+          found,
+          notes,
+          (w) =>
+            `Position <b>${place(w.position)}</b><br>Clicks <b>${count(w.clicks)}</b>, impressions ${count(w.impressions)}`,
+        ),
     },
-    series: [{
-      type: 'line', data: weeks.map((w) => w.position), showSymbol: known.length < 8, symbolSize: 4, connectNulls: false,
-      lineStyle: { width: 1.6, color: colour('position') }, itemStyle: { color: colour('position') },
-      markArea: { silent: true, itemStyle: { color: colour('b6'), opacity: 0.35 }, data: topTen(weeks).map(([first, last]) => [{ xAxis: first.start, yAxis: 1 }, { xAxis: weeks[weeks.indexOf(last) + 1]?.start ?? last.start, yAxis: 10 }]) },
-      markLine: { silent: true, symbol: 'none', lineStyle: { color: colour('b3'), type: 'solid', width: 1 }, label: { show: true, position: 'insideEndBottom', formatter: 'top 10', ...axisText() }, data: [{ yAxis: 10 }, ...noteLines(weeks, notes)] },
-      markPoint: best ? { silent: true, symbol: 'circle', symbolSize: 6, itemStyle: { color: colour('ink') }, label: { show: true, position: nearEnd(life) ? 'left' : 'top', formatter: `best ${place(best.position)}`, ...axisText(), color: colour('ink') }, data: [{ coord: [best.start, best.position] }] } : undefined,
-    }],
+    yAxis: {
+      type: 'log',
+      logBase: 10,
+      inverse: true,
+      min: 1,
+      max: Math.max(deepest, 10),
+      axisLabel: { ...axisText(), customValues: [1, 2, 3, 5, 10, 20, 50, 100], formatter: (v: number) => String(v) },
+      axisTick: { show: false },
+      splitLine: { lineStyle: { color: colour('rule') } },
+      minorSplitLine: { show: false },
+    },
+    series: [
+      {
+        type: 'line',
+        data: weeks.map((w) => w.position),
+        showSymbol: known.length < 8,
+        symbolSize: 4,
+        connectNulls: false,
+        lineStyle: { width: 1.6, color: colour('position') },
+        itemStyle: { color: colour('position') },
+        markArea: {
+          silent: true,
+          itemStyle: { color: colour('b6'), opacity: 0.35 },
+          data: topTen(weeks).map(([first, last]) => [
+            { xAxis: first.start, yAxis: 1 },
+            { xAxis: weeks[weeks.indexOf(last) + 1]?.start ?? last.start, yAxis: 10 },
+          ]),
+        },
+        markLine: {
+          silent: true,
+          symbol: 'none',
+          lineStyle: { color: colour('b3'), type: 'solid', width: 1 },
+          label: { show: true, position: 'insideEndBottom', formatter: 'top 10', ...axisText() },
+          data: [{ yAxis: 10 }, ...noteLines(weeks, notes)],
+        },
+        markPoint: best
+          ? {
+              silent: true,
+              symbol: 'circle',
+              symbolSize: 6,
+              itemStyle: { color: colour('ink') },
+              label: {
+                show: true,
+                position: nearEnd(life) ? 'left' : 'top',
+                formatter: `best ${place(best.position)}`,
+                ...axisText(),
+                color: colour('ink'),
+              },
+              data: [{ coord: [best.start, best.position] }],
+            }
+          : undefined,
+      },
+    ],
   };
 }
 

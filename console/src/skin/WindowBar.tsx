@@ -14,8 +14,20 @@ import { FilterField } from './FilterField';
 import { Chevron, HeldCells } from './small';
 import { WindowRuler } from './WindowRuler';
 
-interface DaysOf { first: string; last: string; days: number; held: number; provisional: number }
-export interface Read { window: DaysOf; against: DaysOf | null; complete_through: string; first_held: string; cautions: readonly Caution[] }
+interface DaysOf {
+  first: string;
+  last: string;
+  days: number;
+  held: number;
+  provisional: number;
+}
+export interface Read {
+  window: DaysOf;
+  against: DaysOf | null;
+  complete_through: string;
+  first_held: string;
+  cautions: readonly Caution[];
+}
 
 export function WindowBar({ read, states }: { read: Read | undefined; states?: readonly State[] }) {
   return (
@@ -49,13 +61,24 @@ function SitePick() {
   };
   return (
     <div className="who">
-      <button type="button" className="pick" aria-haspopup="menu" aria-expanded={anchor !== null} onClick={(e) => setAnchor(e.currentTarget)}>
+      <button
+        type="button"
+        className="pick"
+        aria-haspopup="menu"
+        aria-expanded={anchor !== null}
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
         <span className="l">Site · {site}</span>
-        <span className="v">{open?.client_name ?? site}<Chevron /></span>
+        <span className="v">
+          {open?.client_name ?? site}
+          <Chevron />
+        </span>
       </button>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
         {(all.data ?? []).map((s) => (
-          <MenuItem key={s.key} selected={s.key === site} onClick={() => go(s.key)}>{s.client_name} · {s.host}</MenuItem>
+          <MenuItem key={s.key} selected={s.key === site} onClick={() => go(s.key)}>
+            {s.client_name} · {s.host}
+          </MenuItem>
         ))}
       </Menu>
     </div>
@@ -68,8 +91,12 @@ function WindowPick({ read }: { read: Read | undefined }) {
   useKeys(
     useMemo(
       () => ({
-        '[': () => { if (read) change({ window: moved(read.window.first, read.window.last, -1) }); },
-        ']': () => { if (read) change({ window: moved(read.window.first, read.window.last, 1) }); },
+        '[': () => {
+          if (read) change({ window: moved(read.window.first, read.window.last, -1) });
+        },
+        ']': () => {
+          if (read) change({ window: moved(read.window.first, read.window.last, 1) });
+        },
         c: () => {
           const at = AGAINST.findIndex(([value]) => value === frame.against);
           change({ against: AGAINST[(at + 1) % AGAINST.length]?.[0] });
@@ -84,8 +111,17 @@ function WindowPick({ read }: { read: Read | undefined }) {
   const versus = before ?? AGAINST.find(([value]) => value === frame.against)?.[1] ?? windowName(frame.against);
   return (
     <div>
-      <button type="button" className="pick" aria-haspopup="dialog" aria-expanded={anchor !== null} onClick={(e) => setAnchor(e.currentTarget)}>
-        <span className="l">{preset}{frame.against === 'none' ? '' : ` against ${versus}`}</span>
+      <button
+        type="button"
+        className="pick"
+        aria-haspopup="dialog"
+        aria-expanded={anchor !== null}
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        <span className="l">
+          {preset}
+          {frame.against === 'none' ? '' : ` against ${versus}`}
+        </span>
         <span className="v">
           {read ? span(read.window.first, read.window.last) : '–'}
           {read?.against && <em>vs {span(read.against.first, read.against.last)}</em>}
@@ -93,7 +129,12 @@ function WindowPick({ read }: { read: Read | undefined }) {
           {read && <WindowRuler read={read} />}
         </span>
       </button>
-      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+      >
         <WindowForm read={read} done={() => setAnchor(null)} />
       </Popover>
     </div>
@@ -103,15 +144,45 @@ function WindowPick({ read }: { read: Read | undefined }) {
 const periodName = (period: string) => (windowName(period) === 'Chosen days' ? period : windowName(period));
 
 /** One select for every month, quarter and year that is held; a window that is none of them leaves it empty. */
-function PeriodPick({ label, value, read, pick }: { label: string; value: string; read: Read | undefined; pick: (period: string) => void }) {
+function PeriodPick({
+  label,
+  value,
+  read,
+  pick,
+}: {
+  label: string;
+  value: string;
+  read: Read | undefined;
+  pick: (period: string) => void;
+}) {
   const held = read && periods(read.first_held, read.complete_through);
-  const groups = held ? ([['Years', held.years], ['Quarters', held.quarters], ['Months', held.months]] as const) : [];
+  const groups = held
+    ? ([
+        ['Years', held.years],
+        ['Quarters', held.quarters],
+        ['Months', held.months],
+      ] as const)
+    : [];
   const known = groups.some(([, each]) => each.includes(value));
   return (
-    <label className="small">{label}{' '}
-      <select value={known ? value : ''} onChange={(e) => { if (e.target.value) pick(e.target.value); }}>
+    <label className="small">
+      {label}{' '}
+      <select
+        value={known ? value : ''}
+        onChange={(e) => {
+          if (e.target.value) pick(e.target.value);
+        }}
+      >
         <option value="">–</option>
-        {groups.map(([name, each]) => <optgroup key={name} label={name}>{each.map((period) => <option key={period} value={period}>{periodName(period)}</option>)}</optgroup>)}
+        {groups.map(([name, each]) => (
+          <optgroup key={name} label={name}>
+            {each.map((period) => (
+              <option key={period} value={period}>
+                {periodName(period)}
+              </option>
+            ))}
+          </optgroup>
+        ))}
       </select>
     </label>
   );
@@ -126,27 +197,85 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
     <form
       aria-label="Window"
       style={{ padding: '12px 16px', display: 'grid', gap: 10, width: 330 }}
-      onSubmit={(e) => { e.preventDefault(); if (!backwards && first && last) { change({ window: `${first}/${last}` }); done(); } }}
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!backwards && first && last) {
+          change({ window: `${first}/${last}` });
+          done();
+        }
+      }}
     >
       <div role="group" aria-label="Presets" className="presets">
         {PRESETS.map(([value, label]) => (
-          <button key={value} type="button" className="plain" style={{ textAlign: 'left' }} aria-pressed={frame.window === value} onClick={() => { change({ window: value }); done(); }}>{label}</button>
+          <button
+            key={value}
+            type="button"
+            className="plain"
+            style={{ textAlign: 'left' }}
+            aria-pressed={frame.window === value}
+            onClick={() => {
+              change({ window: value });
+              done();
+            }}
+          >
+            {label}
+          </button>
         ))}
       </div>
-      <PeriodPick label="A month, quarter or year" value={frame.window} read={read} pick={(window) => { change({ window }); done(); }} />
+      <PeriodPick
+        label="A month, quarter or year"
+        value={frame.window}
+        read={read}
+        pick={(window) => {
+          change({ window });
+          done();
+        }}
+      />
       <div style={{ display: 'flex', gap: 8, alignItems: 'end' }}>
-        <label className="small">From<br /><input type="date" value={first} min={read?.first_held} max={read?.complete_through} onChange={(e) => setFirst(e.target.value)} /></label>
-        <label className="small">to<br /><input type="date" value={last} onChange={(e) => setLast(e.target.value)} aria-invalid={backwards} /></label>
-        <button type="submit" className="plain">Read</button>
+        <label className="small">
+          From
+          <br />
+          <input
+            type="date"
+            value={first}
+            min={read?.first_held}
+            max={read?.complete_through}
+            onChange={(e) => setFirst(e.target.value)}
+          />
+        </label>
+        <label className="small">
+          to
+          <br />
+          <input type="date" value={last} onChange={(e) => setLast(e.target.value)} aria-invalid={backwards} />
+        </label>
+        <button type="submit" className="plain">
+          Read
+        </button>
       </div>
-      {backwards && <p className="worse small" role="alert">The window ends before it begins.</p>}
-      <label className="small">Against{' '}
+      {backwards && (
+        <p className="worse small" role="alert">
+          The window ends before it begins.
+        </p>
+      )}
+      <label className="small">
+        Against{' '}
         <select value={frame.against} onChange={(e) => change({ against: e.target.value })}>
-          {AGAINST.map(([value, label]) => <option key={value} value={value}>{label}</option>)}
-          {!AGAINST.some(([value]) => value === frame.against) && <option value={frame.against}>{periodName(frame.against)}</option>}
+          {AGAINST.map(([value, label]) => (
+            <option key={value} value={value}>
+              {label}
+            </option>
+          ))}
+          {!AGAINST.some(([value]) => value === frame.against) && (
+            <option value={frame.against}>{periodName(frame.against)}</option>
+          )}
         </select>
       </label>
-      <PeriodPick label="or against a month, quarter or year" value={frame.against} read={read} pick={(against) => change({ against })} />
+      <PeriodPick
+        label="or against a month, quarter or year"
+        value={frame.against}
+        read={read}
+        pick={(against) => change({ against })}
+      />
     </form>
   );
 }
@@ -164,22 +293,38 @@ function Segment() {
       <div className="chips">
         {set.map((name) => (
           <span className="tok" key={name}>
-            <span title={frame.where[name]}>{name} is {name === 'country' ? countryName(frame.where[name] ?? '') : frame.where[name]}</span>
-            <button type="button" aria-label={`Remove the condition on ${name}`} onClick={() => change({ [name]: undefined, offset: undefined })}>×</button>
+            <span title={frame.where[name]}>
+              {name} is {name === 'country' ? countryName(frame.where[name] ?? '') : frame.where[name]}
+            </span>
+            <button
+              type="button"
+              aria-label={`Remove the condition on ${name}`}
+              onClick={() => change({ [name]: undefined, offset: undefined })}
+            >
+              ×
+            </button>
           </span>
         ))}
         {!set.length && !frame.where.filter && <span className="tok">All queries</span>}
         {!frame.where.device && (
           <select aria-label="Device" value="" onChange={(e) => change({ device: e.target.value, offset: undefined })}>
             <option value="">any device</option>
-            {['mobile', 'desktop', 'tablet'].map((d) => <option key={d} value={d}>{d}</option>)}
+            {['mobile', 'desktop', 'tablet'].map((d) => (
+              <option key={d} value={d}>
+                {d}
+              </option>
+            ))}
           </select>
         )}
         <FilterField />
         {engines.length > 1 && !frame.where.engine && (
           <select aria-label="Engine" value="" onChange={(e) => change({ engine: e.target.value, offset: undefined })}>
             <option value="">every engine</option>
-            {engines.map((name) => <option key={name} value={name}>{name}</option>)}
+            {engines.map((name) => (
+              <option key={name} value={name}>
+                {name}
+              </option>
+            ))}
           </select>
         )}
       </div>

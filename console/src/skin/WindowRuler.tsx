@@ -12,8 +12,19 @@ export function WindowRuler({ read }: { read: Read }) {
   return (
     <svg width={WIDTH} height={10} aria-hidden="true">
       <path d={`M0 8.500H${WIDTH}`} stroke="var(--edge)" />
-      {Array.from({ length: 17 }, (_, n) => <path key={n} d={`M${(n * WIDTH) / 16} 5.500v3`} stroke="var(--edge)" />)}
-      {read.against && <rect {...bar(read.against.first, read.against.last)} y={1} height={6} fill="var(--sheet)" stroke="var(--ink2)" strokeDasharray="2 1.500" />}
+      {Array.from({ length: 17 }, (_, n) => (
+        <path key={n} d={`M${(n * WIDTH) / 16} 5.500v3`} stroke="var(--edge)" />
+      ))}
+      {read.against && (
+        <rect
+          {...bar(read.against.first, read.against.last)}
+          y={1}
+          height={6}
+          fill="var(--sheet)"
+          stroke="var(--ink2)"
+          strokeDasharray="2 1.500"
+        />
+      )}
       <rect {...bar(read.window.first, read.window.last)} y={1} height={6} fill="var(--ink)" />
     </svg>
   );

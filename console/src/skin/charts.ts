@@ -1,12 +1,28 @@
 /** ECharts with only what is used, and the colours of the theme in force. */
 import { LineChart } from 'echarts/charts';
-import { AxisPointerComponent, GridComponent, MarkAreaComponent, MarkLineComponent, MarkPointComponent, TooltipComponent } from 'echarts/components';
+import {
+  AxisPointerComponent,
+  GridComponent,
+  MarkAreaComponent,
+  MarkLineComponent,
+  MarkPointComponent,
+  TooltipComponent,
+} from 'echarts/components';
 import * as echarts from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef } from 'react';
 import { useColorScheme } from '@mui/material/styles';
 
-echarts.use([LineChart, GridComponent, TooltipComponent, AxisPointerComponent, MarkAreaComponent, MarkLineComponent, MarkPointComponent, SVGRenderer]);
+echarts.use([
+  LineChart,
+  GridComponent,
+  TooltipComponent,
+  AxisPointerComponent,
+  MarkAreaComponent,
+  MarkLineComponent,
+  MarkPointComponent,
+  SVGRenderer,
+]);
 
 export type Option = echarts.EChartsCoreOption;
 export type Chart = echarts.ECharts;

@@ -31,7 +31,9 @@ export function ClicksChange({ change, verdict }: { change: Change | null; verdi
 export function TooFew() {
   return (
     <Tooltip title="Fewer than 30 clicks in both windows together: a change cannot be told from chance.">
-      <span className="few" tabIndex={0}>too few to tell</span>
+      <span className="few" tabIndex={0}>
+        too few to tell
+      </span>
     </Tooltip>
   );
 }
@@ -80,15 +82,37 @@ export function Cautions({ items }: { items: readonly Caution[] }) {
 }
 
 /** Which rows of a list are shown, and the way to the others; nothing where all are. */
-export function Pager({ data, limit }: { data: { offset: number; matching: number; rows: readonly unknown[] }; limit: number }) {
+export function Pager({
+  data,
+  limit,
+}: {
+  data: { offset: number; matching: number; rows: readonly unknown[] };
+  limit: number;
+}) {
   const { change } = useFrame();
   if (data.matching <= limit) return null;
   const last = data.offset + data.rows.length;
   return (
     <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6, alignItems: 'center' }}>
-      <span>{count(data.offset + 1)} to {count(last)} of {count(data.matching)}</span>
-      <button type="button" className="plain" disabled={data.offset === 0} onClick={() => change({ offset: String(Math.max(0, data.offset - limit)) })}>Previous</button>
-      <button type="button" className="plain" disabled={last >= data.matching} onClick={() => change({ offset: String(data.offset + limit) })}>Next</button>
+      <span>
+        {count(data.offset + 1)} to {count(last)} of {count(data.matching)}
+      </span>
+      <button
+        type="button"
+        className="plain"
+        disabled={data.offset === 0}
+        onClick={() => change({ offset: String(Math.max(0, data.offset - limit)) })}
+      >
+        Previous
+      </button>
+      <button
+        type="button"
+        className="plain"
+        disabled={last >= data.matching}
+        onClick={() => change({ offset: String(data.offset + limit) })}
+      >
+        Next
+      </button>
     </div>
   );
 }
@@ -119,7 +143,17 @@ export function Lamp() {
   );
 }
 
-export function Spark({ values, label, width = 122, height = 30 }: { values: readonly (number | null)[]; label: string; width?: number; height?: number }) {
+export function Spark({
+  values,
+  label,
+  width = 122,
+  height = 30,
+}: {
+  values: readonly (number | null)[];
+  label: string;
+  width?: number;
+  height?: number;
+}) {
   const top = Math.max(1, ...values.map((v) => v ?? 0));
   const step = values.length > 1 ? width / (values.length - 1) : width;
   let path = '';
@@ -135,4 +169,3 @@ export function Spark({ values, label, width = 122, height = 30 }: { values: rea
     </svg>
   );
 }
-

@@ -3,15 +3,29 @@ import type { ReactNode } from 'react';
 import type { UseQueryResult } from '@tanstack/react-query';
 import { Trouble } from '../mind/api';
 
-export function Section({ title, about, right, children, stale = false, label }: {
-  title: ReactNode; about?: ReactNode; right?: ReactNode; children: ReactNode; stale?: boolean; label?: string;
+export function Section({
+  title,
+  about,
+  right,
+  children,
+  stale = false,
+  label,
+}: {
+  title: ReactNode;
+  about?: ReactNode;
+  right?: ReactNode;
+  children: ReactNode;
+  stale?: boolean;
+  label?: string;
 }) {
   return (
     <section className="sec" aria-label={label}>
       <header>
         <h2>{title}</h2>
         {about && <span className="small">{about}</span>}
-        <span className="r small" role="status">{stale ? 'Reading…' : right}</span>
+        <span className="r small" role="status">
+          {stale ? 'Reading…' : right}
+        </span>
       </header>
       <div className={stale ? 'stale' : undefined}>{children}</div>
     </section>
@@ -19,17 +33,32 @@ export function Section({ title, about, right, children, stale = false, label }:
 }
 
 /** What is no failure but a state: nothing to show, and why. */
-const QUIET = ['nothing-held', 'no-source', 'no-history', 'never-seen', 'no-looks', 'grain-not-held', 'look-with-others', 'window-not-full', 'nothing-compared'];
+const QUIET = [
+  'nothing-held',
+  'no-source',
+  'no-history',
+  'never-seen',
+  'no-looks',
+  'grain-not-held',
+  'look-with-others',
+  'window-not-full',
+  'nothing-compared',
+];
 
 export function ErrorNote({ error, again }: { error: unknown; again?: () => void }) {
-  const trouble = error instanceof Trouble ? error : new Trouble('surprise', 'Something went wrong in this page.', String(error), 0);
+  const trouble =
+    error instanceof Trouble ? error : new Trouble('surprise', 'Something went wrong in this page.', String(error), 0);
   const empty = QUIET.includes(trouble.code);
   return (
     <div className={`note ${empty ? '' : 'error'}`} role={empty ? 'status' : 'alert'}>
       <p>{trouble.message}</p>
       {trouble.remedy && <p>{sentence(trouble.remedy)}</p>}
       {!empty && again && (
-        <p><button type="button" className="plain" onClick={again}>Try again</button></p>
+        <p>
+          <button type="button" className="plain" onClick={again}>
+            Try again
+          </button>
+        </p>
       )}
     </div>
   );
@@ -49,7 +78,15 @@ export function Empty({ why, children }: { why: string; children?: ReactNode }) 
 }
 
 /** Shows a question's answer, or hairlines at the right height while it is first read, or what went wrong. */
-export function Answer<T>({ of, height = 240, children }: { of: UseQueryResult<T>; height?: number; children: (data: T) => ReactNode }) {
+export function Answer<T>({
+  of,
+  height = 240,
+  children,
+}: {
+  of: UseQueryResult<T>;
+  height?: number;
+  children: (data: T) => ReactNode;
+}) {
   if (of.data !== undefined) return <>{children(of.data)}</>;
   if (of.isError) return <ErrorNote error={of.error} again={() => void of.refetch()} />;
   return (

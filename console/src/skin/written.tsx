@@ -15,31 +15,51 @@ export function Written({ column, value }: { column: Column; value: unknown }): 
     if (!column.signed || !/[1-9]/.test(text)) return text;
     const signed = value > 0 ? `+${text}` : text;
     if (!column.better) return signed;
-    return <Moved text={signed} way={(value > 0) === (column.better === 'higher') ? 'better' : 'worse'} up={value > 0} />;
+    return <Moved text={signed} way={value > 0 === (column.better === 'higher') ? 'better' : 'worse'} up={value > 0} />;
   }
-  if (column.kind === 'series' && Array.isArray(value)) return <Spark values={value as (number | null)[]} width={110} height={24} label={`${column.title}, ${value.length} values`} />;
+  if (column.kind === 'series' && Array.isArray(value))
+    return (
+      <Spark
+        values={value as (number | null)[]}
+        width={110}
+        height={24}
+        label={`${column.title}, ${value.length} values`}
+      />
+    );
   return words(column, value);
 }
 
 function words(column: Column, value: unknown): string {
   switch (column.kind) {
-    case 'flag': return value ? 'yes' : '';
-    case 'texts': return (value as string[]).join('; ');
-    case 'day': return shortDay(String(value));
-    case 'month': return monthOf(String(value));
-    case 'weekday': return weekdayOf(Number(value));
-    default: return String(value);
+    case 'flag':
+      return value ? 'yes' : '';
+    case 'texts':
+      return (value as string[]).join('; ');
+    case 'day':
+      return shortDay(String(value));
+    case 'month':
+      return monthOf(String(value));
+    case 'weekday':
+      return weekdayOf(Number(value));
+    default:
+      return String(value);
   }
 }
 
 function plain(column: Column, value: number): string {
   switch (column.kind) {
-    case 'rate': return percent(value, 2);
-    case 'share': return percent(value, column.signed ? 1 : 0);
-    case 'points': return (value * 100).toFixed(2).replace('-', '−');
+    case 'rate':
+      return percent(value, 2);
+    case 'share':
+      return percent(value, column.signed ? 1 : 0);
+    case 'points':
+      return (value * 100).toFixed(2).replace('-', '−');
     case 'place':
-    case 'places': return place(value).replace('-', '−');
-    case 'number': return value.toFixed(column.decimals ?? 3).replace('-', '−');
-    default: return count(Math.round(value));
+    case 'places':
+      return place(value).replace('-', '−');
+    case 'number':
+      return value.toFixed(column.decimals ?? 3).replace('-', '−');
+    default:
+      return count(Math.round(value));
   }
 }

@@ -37,22 +37,50 @@ export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }
       <WindowBar read={found.data ?? line.data} {...(states ? { states } : {})} />
       <main className="page">
         <Heading dimension={dimension} data={found.data} />
-        <div className="tools"><FindField /><Across />{!crossed && <ColumnPick />}</div>
-        {crossed?.startsWith('scatter') ? <Scattered dimension={dimension} across={crossed === 'scatter' ? 'position' : 'ctr'} /> : crossed ? <Crossed dimension={dimension} by={crossed} /> : <div className={item ? 'cols side' : ''}>
-          <div className={found.isPlaceholderData ? 'stale' : undefined} aria-busy={found.isPlaceholderData}>
-            <Answer of={found} height={500}>
-              {(data) => (data.matching === 0 && !data.unlisted ? <Nothing find={find} /> : (
-                <>
-                  {data.matching === 0 ? <Nothing find={find} /> : <Said sentences={data.sentences} className="small" />}
-                  <BreakdownTable data={data} sort={sort} chosen={item} onSort={(next) => change({ sort: next, offset: undefined })} label={(row) => <Label row={row} dimension={dimension} />} />
-                  <Pager data={data} limit={LIMIT} />
-                  <Cautions items={data.cautions} />
-                </>
-              ))}
-            </Answer>
+        <div className="tools">
+          <FindField />
+          <Across />
+          {!crossed && <ColumnPick />}
+        </div>
+        {crossed?.startsWith('scatter') ? (
+          <Scattered dimension={dimension} across={crossed === 'scatter' ? 'position' : 'ctr'} />
+        ) : crossed ? (
+          <Crossed dimension={dimension} by={crossed} />
+        ) : (
+          <div className={item ? 'cols side' : ''}>
+            <div className={found.isPlaceholderData ? 'stale' : undefined} aria-busy={found.isPlaceholderData}>
+              <Answer of={found} height={500}>
+                {(data) =>
+                  data.matching === 0 && !data.unlisted ? (
+                    <Nothing find={find} />
+                  ) : (
+                    <>
+                      {data.matching === 0 ? (
+                        <Nothing find={find} />
+                      ) : (
+                        <Said sentences={data.sentences} className="small" />
+                      )}
+                      <BreakdownTable
+                        data={data}
+                        sort={sort}
+                        chosen={item}
+                        onSort={(next) => change({ sort: next, offset: undefined })}
+                        label={(row) => <Label row={row} dimension={dimension} />}
+                      />
+                      <Pager data={data} limit={LIMIT} />
+                      <Cautions items={data.cautions} />
+                    </>
+                  )
+                }
+              </Answer>
+            </div>
+            {item && (
+              <aside aria-label={`The life of ${item}`}>
+                <LifePanel item={dimension} text={item} />
+              </aside>
+            )}
           </div>
-          {item && <aside aria-label={`The life of ${item}`}><LifePanel item={dimension} text={item} /></aside>}
-        </div>}
+        )}
       </main>
     </>
   );
@@ -63,14 +91,22 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
   const page = frame.where.page;
   if (page && dimension === 'query') {
     const moved = data?.total.change?.clicks;
-    const said = moved === undefined ? '' : ` It ${moved < 0 ? 'lost' : 'gained'} ${count(Math.abs(moved))} of ${count(data?.total.before?.clicks)} clicks.`;
+    const said =
+      moved === undefined
+        ? ''
+        : ` It ${moved < 0 ? 'lost' : 'gained'} ${count(Math.abs(moved))} of ${count(data?.total.before?.clicks)} clicks.`;
     return (
       <>
-        <div className="crumb"><Link to={`/sites/${site}/pages${carried(search)}`}>Pages</Link><span aria-hidden="true">›</span></div>
+        <div className="crumb">
+          <Link to={`/sites/${site}/pages${carried(search)}`}>Pages</Link>
+          <span aria-hidden="true">›</span>
+        </div>
         <div className="head">
           <h1 className="path">{page}</h1>
           <span className="small">Queries that brought clicks to this page.{moved === 0 ? '' : said}</span>
-          <span className="r"><Link to={`/sites/${site}/pages${carried(search, { item: page })}`}>Its whole life</Link></span>
+          <span className="r">
+            <Link to={`/sites/${site}/pages${carried(search, { item: page })}`}>Its whole life</Link>
+          </span>
         </div>
       </>
     );
@@ -79,28 +115,60 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
   return (
     <div className="head">
       <h1>{dimension === 'query' ? 'Queries' : 'Pages'}</h1>
-      {data && <span className="small">{count(data.matching)} {dimension === 'query' ? 'listed queries' : 'pages'}; {count(data.total.now.clicks)} clicks in all{change ? `, ${signed(Math.round(change.clicks))}` : ''}</span>}
+      {data && (
+        <span className="small">
+          {count(data.matching)} {dimension === 'query' ? 'listed queries' : 'pages'}; {count(data.total.now.clicks)}{' '}
+          clicks in all{change ? `, ${signed(Math.round(change.clicks))}` : ''}
+        </span>
+      )}
     </div>
   );
 }
 
-const CROSSED: ReadonlyArray<readonly [string, string]> = [['', 'figures'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places'], ['month', 'months'], ['counts', 'months, as counts by band'], ['scatter', 'places and clicks, as points'], ['scatter-ctr', 'click-through and clicks, as points']];
-const SHOWN: ReadonlyArray<readonly [Measure, string]> = [['clicks', 'clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['position', 'position']];
+const CROSSED: ReadonlyArray<readonly [string, string]> = [
+  ['', 'figures'],
+  ['device', 'devices'],
+  ['country', 'countries'],
+  ['band', 'bands of places'],
+  ['month', 'months'],
+  ['counts', 'months, as counts by band'],
+  ['scatter', 'places and clicks, as points'],
+  ['scatter-ctr', 'click-through and clicks, as points'],
+];
+const SHOWN: ReadonlyArray<readonly [Measure, string]> = [
+  ['clicks', 'clicks'],
+  ['impressions', 'impressions'],
+  ['ctr', 'click-through'],
+  ['position', 'position'],
+];
 
 function Across() {
   const { search, change } = useFrame();
   const by = search.get('cross') ?? '';
   return (
     <span className="small">
-      <label>Across{' '}
+      <label>
+        Across{' '}
         <select value={by} onChange={(e) => change({ cross: e.target.value, offset: undefined })}>
-          {CROSSED.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
+          {CROSSED.map(([value, name]) => (
+            <option key={value} value={value}>
+              {name}
+            </option>
+          ))}
         </select>
       </label>{' '}
       {by && by !== 'counts' && !by.startsWith('scatter') && (
-        <label>showing{' '}
-          <select value={search.get('cell') ?? 'clicks'} onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}>
-            {SHOWN.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
+        <label>
+          showing{' '}
+          <select
+            value={search.get('cell') ?? 'clicks'}
+            onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}
+          >
+            {SHOWN.map(([value, name]) => (
+              <option key={value} value={value}>
+                {name}
+              </option>
+            ))}
           </select>
         </label>
       )}
@@ -115,8 +183,20 @@ function Crossed({ dimension, by }: { dimension: 'query' | 'page'; by: string })
   const found = useQuery(cross(site, dimension, counts ? undefined : by, frame, { limit: LIMIT, offset }));
   const counted = useQuery({ ...bands(site, dimension, frame), enabled: counts });
   const measure = SHOWN.find(([value]) => value === search.get('cell'))?.[0] ?? 'clicks';
-  const to = (key: string) => `/sites/${site}/queries${carried(search, dimension === 'page' ? { page: key } : { item: key })}`;
-  if (counts) return <Answer of={counted} height={300}>{(data) => <><Said sentences={data.sentences} className="small" /><BandTable data={data} /><Cautions items={data.cautions} /></>}</Answer>;
+  const to = (key: string) =>
+    `/sites/${site}/queries${carried(search, dimension === 'page' ? { page: key } : { item: key })}`;
+  if (counts)
+    return (
+      <Answer of={counted} height={300}>
+        {(data) => (
+          <>
+            <Said sentences={data.sentences} className="small" />
+            <BandTable data={data} />
+            <Cautions items={data.cautions} />
+          </>
+        )}
+      </Answer>
+    );
   return (
     <Answer of={found} height={500}>
       {(data) => (
@@ -137,23 +217,40 @@ function Scattered({ dimension, across }: { dimension: 'query' | 'page'; across:
   const { site, search, frame, change } = useFrame();
   const find = search.get('find') ?? '';
   const found = useQuery(breakdown(site, dimension, frame, { sort: 'clicks', find, limit: MOST_POINTS }));
-  const keep = (filter: string) => change({ filter: frame.where.filter ? `(${frame.where.filter}) and ${filter}` : filter, cross: undefined });
+  const keep = (filter: string) =>
+    change({ filter: frame.where.filter ? `(${frame.where.filter}) and ${filter}` : filter, cross: undefined });
   return (
     <Answer of={found} height={480}>
-      {(data) => (data.rows.length === 0 ? <Nothing find={find} /> : (
-        <div className={found.isPlaceholderData ? 'stale' : undefined}>
-          <Suspense fallback={<div style={{ height: 480 }} />}><ScatterChart data={data} across={across} keep={keep} /></Suspense>
-          <Cautions items={data.cautions} />
-        </div>
-      ))}
+      {(data) =>
+        data.rows.length === 0 ? (
+          <Nothing find={find} />
+        ) : (
+          <div className={found.isPlaceholderData ? 'stale' : undefined}>
+            <Suspense fallback={<div style={{ height: 480 }} />}>
+              <ScatterChart data={data} across={across} keep={keep} />
+            </Suspense>
+            <Cautions items={data.cautions} />
+          </div>
+        )
+      }
     </Answer>
   );
 }
 
 function Label({ row, dimension }: { row: Row; dimension: 'query' | 'page' }) {
   const { site, search, change } = useFrame();
-  if (dimension === 'page') return <Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`}>{row.key}</Link>;
-  return <button type="button" className="link" onClick={() => change({ item: search.get('item') === row.key ? undefined : row.key })} aria-expanded={search.get('item') === row.key}>{row.key}</button>;
+  if (dimension === 'page')
+    return <Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`}>{row.key}</Link>;
+  return (
+    <button
+      type="button"
+      className="link"
+      onClick={() => change({ item: search.get('item') === row.key ? undefined : row.key })}
+      aria-expanded={search.get('item') === row.key}
+    >
+      {row.key}
+    </button>
+  );
 }
 
 function FindField() {
@@ -173,9 +270,21 @@ function FindField() {
   useKeys(useMemo(() => ({ '/': () => field.current?.focus() }), []));
   return (
     <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
-      <label htmlFor="find" className="small">Keep rows that hold</label>
-      <input id="find" ref={field} type="search" value={text} maxLength={200} onChange={(e) => type(e.target.value)} style={{ width: 260, maxWidth: '60vw' }} />
-      <span className="small mut">press <kbd>/</kbd></span>
+      <label htmlFor="find" className="small">
+        Keep rows that hold
+      </label>
+      <input
+        id="find"
+        ref={field}
+        type="search"
+        value={text}
+        maxLength={200}
+        onChange={(e) => type(e.target.value)}
+        style={{ width: 260, maxWidth: '60vw' }}
+      />
+      <span className="small mut">
+        press <kbd>/</kbd>
+      </span>
     </div>
   );
 }
@@ -184,8 +293,20 @@ function Nothing({ find }: { find: string }) {
   const { change, site, search } = useFrame();
   const navigate = useNavigate();
   return find ? (
-    <Empty why={`No row holds “${find}” in this window.`}><button type="button" className="plain" onClick={() => change({ find: undefined })}>Show all rows</button></Empty>
+    <Empty why={`No row holds “${find}” in this window.`}>
+      <button type="button" className="plain" onClick={() => change({ find: undefined })}>
+        Show all rows
+      </button>
+    </Empty>
   ) : (
-    <Empty why="No row was listed in this window under this segment."><button type="button" className="plain" onClick={() => void navigate(`/sites/${site}/overview${carried(search)}`)}>Back to the overview</button></Empty>
+    <Empty why="No row was listed in this window under this segment.">
+      <button
+        type="button"
+        className="plain"
+        onClick={() => void navigate(`/sites/${site}/overview${carried(search)}`)}
+      >
+        Back to the overview
+      </button>
+    </Empty>
   );
 }

@@ -22,15 +22,33 @@ export default function Clusters() {
     <>
       <WindowBar read={found.data} />
       <main className="page">
-        <div className="head"><h1>Clusters</h1><span className="small">{frame.where.page ? `The queries of ${frame.where.page}` : 'Queries that say nearly the same, counted together.'}</span></div>
+        <div className="head">
+          <h1>Clusters</h1>
+          <span className="small">
+            {frame.where.page
+              ? `The queries of ${frame.where.page}`
+              : 'Queries that say nearly the same, counted together.'}
+          </span>
+        </div>
         <Answer of={found} height={460}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
               <Said sentences={data.sentences} />
-              {data.rows.length ? <Rows data={data} /> : <Empty why="No query was listed in this window under this segment." />}
+              {data.rows.length ? (
+                <Rows data={data} />
+              ) : (
+                <Empty why="No query was listed in this window under this segment." />
+              )}
               <Pager data={data} limit={LIMIT} />
               <Cautions items={data.cautions} />
-              <details className="how"><summary className="small">How is this computed?</summary><p className="small">Of the 4,000 queries shown most, each joins the cluster whose most shown query shares at least half of its stems (Jaccard), or begins one. A cluster deserves a page of its own when it is shown 100 times or more, lies beyond the first page, and is not the main cluster of the page it stands on.</p></details>
+              <details className="how">
+                <summary className="small">How is this computed?</summary>
+                <p className="small">
+                  Of the 4,000 queries shown most, each joins the cluster whose most shown query shares at least half of
+                  its stems (Jaccard), or begins one. A cluster deserves a page of its own when it is shown 100 times or
+                  more, lies beyond the first page, and is not the main cluster of the page it stands on.
+                </p>
+              </details>
             </div>
           )}
         </Answer>
@@ -44,8 +62,26 @@ function Rows({ data }: { data: Found }) {
   return (
     <div className="wrap">
       <table className="t">
-        <thead><tr><th scope="col">Cluster</th><Th how="clusters.size">queries</Th><Th how="clusters.clicks">clicks</Th><Th how="clusters.clicks_before">before</Th><Th how="clusters.clicks_change">change</Th><Th how="clusters.impressions">impressions</Th><Th how="clusters.position">place</Th><th scope="col">Mostly on</th><th scope="col"><span className="vh">Remark</span></th></tr></thead>
-        <tbody>{data.rows.map((row) => <One key={row.head} row={row} />)}</tbody>
+        <thead>
+          <tr>
+            <th scope="col">Cluster</th>
+            <Th how="clusters.size">queries</Th>
+            <Th how="clusters.clicks">clicks</Th>
+            <Th how="clusters.clicks_before">before</Th>
+            <Th how="clusters.clicks_change">change</Th>
+            <Th how="clusters.impressions">impressions</Th>
+            <Th how="clusters.position">place</Th>
+            <th scope="col">Mostly on</th>
+            <th scope="col">
+              <span className="vh">Remark</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.rows.map((row) => (
+            <One key={row.head} row={row} />
+          ))}
+        </tbody>
       </table>
     </div>
   );
@@ -57,13 +93,43 @@ function One({ row }: { row: Found['rows'][number] }) {
   return (
     <>
       <tr>
-        <th scope="row"><button type="button" className="link" aria-expanded={open} onClick={() => setOpen(!open)}>{row.head}</button></th>
-        <td className="num">{count(row.size)}</td><td className="num now">{count(row.now.clicks)}</td><td className="num was">{count(row.before?.clicks)}</td>
-        <td className="num"><ClicksChange change={row.change} /></td><td className="num">{count(row.now.impressions)}</td><td className="num">{place(row.now.position)}</td>
-        <td className="clip">{row.page && <Link to={`/sites/${site}/queries${carried(search, { page: row.page })}`} title={row.page}>{row.page}</Link>}{row.pages > 1 && <span className="mut"> and {count(row.pages - 1)} more</span>}</td>
+        <th scope="row">
+          <button type="button" className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
+            {row.head}
+          </button>
+        </th>
+        <td className="num">{count(row.size)}</td>
+        <td className="num now">{count(row.now.clicks)}</td>
+        <td className="num was">{count(row.before?.clicks)}</td>
+        <td className="num">
+          <ClicksChange change={row.change} />
+        </td>
+        <td className="num">{count(row.now.impressions)}</td>
+        <td className="num">{place(row.now.position)}</td>
+        <td className="clip">
+          {row.page && (
+            <Link to={`/sites/${site}/queries${carried(search, { page: row.page })}`} title={row.page}>
+              {row.page}
+            </Link>
+          )}
+          {row.pages > 1 && <span className="mut"> and {count(row.pages - 1)} more</span>}
+        </td>
         <td>{row.own_page && <b>deserves a page of its own</b>}</td>
       </tr>
-      {open && <tr><td colSpan={9} style={{ whiteSpace: 'normal' }}>{row.queries.map((query) => <span key={query} className="tok"><Link to={`/sites/${site}/queries${carried(search, { item: query })}`}>{query}</Link></span>)}{row.size > row.queries.length && <span className="small"> and {count(row.size - row.queries.length)} more</span>}</td></tr>}
+      {open && (
+        <tr>
+          <td colSpan={9} style={{ whiteSpace: 'normal' }}>
+            {row.queries.map((query) => (
+              <span key={query} className="tok">
+                <Link to={`/sites/${site}/queries${carried(search, { item: query })}`}>{query}</Link>
+              </span>
+            ))}
+            {row.size > row.queries.length && (
+              <span className="small"> and {count(row.size - row.queries.length)} more</span>
+            )}
+          </td>
+        </tr>
+      )}
     </>
   );
 }

@@ -36,7 +36,19 @@ export default function Fading() {
   const table = useRef<HTMLTableElement>(null);
   const list = useList(item);
   const { put } = list;
-  useKeys(useMemo(() => ({ j: () => step(table.current, 1), k: () => step(table.current, -1), l: () => { const key = keyOf(table.current); if (key) put.mutate(key); } }), [put]));
+  useKeys(
+    useMemo(
+      () => ({
+        j: () => step(table.current, 1),
+        k: () => step(table.current, -1),
+        l: () => {
+          const key = keyOf(table.current);
+          if (key) put.mutate(key);
+        },
+      }),
+      [put],
+    ),
+  );
   return (
     <>
       <WindowBar read={found.data} />
@@ -44,19 +56,42 @@ export default function Fading() {
         <div className="head">
           <h1>Fading</h1>
           <div role="group" aria-label="What is judged" className="switch">
-            {(['page', 'query'] as const).map((each) => <button key={each} type="button" className="plain" aria-pressed={item === each} onClick={() => change({ of: each === 'page' ? undefined : each, offset: undefined })}>{each === 'page' ? 'Pages' : 'Queries'}</button>)}
+            {(['page', 'query'] as const).map((each) => (
+              <button
+                key={each}
+                type="button"
+                className="plain"
+                aria-pressed={item === each}
+                onClick={() => change({ of: each === 'page' ? undefined : each, offset: undefined })}
+              >
+                {each === 'page' ? 'Pages' : 'Queries'}
+              </button>
+            ))}
           </div>
-          <span className="r small"><kbd>j</kbd> <kbd>k</kbd> next, previous, <kbd>l</kbd> on or off the <Link to={`/sites/${site}/sets${carried(search)}`}>list</Link></span>
+          <span className="r small">
+            <kbd>j</kbd> <kbd>k</kbd> next, previous, <kbd>l</kbd> on or off the{' '}
+            <Link to={`/sites/${site}/sets${carried(search)}`}>list</Link>
+          </span>
         </div>
         <div aria-busy={found.isPlaceholderData} className={found.isPlaceholderData ? 'stale' : undefined}>
           <Answer of={found} height={400}>
             {(data) => (
               <>
                 <Said sentences={data.sentences} />
-                <Verdicts data={data} chosen={verdict} choose={(next) => change({ verdict: next === DEFAULT ? undefined : next, offset: undefined })} />
-                {data.rows.length ? <Rows data={data} table={table} list={list} /> : <Empty why={`No ${item} of this kind in this window.`} />}
+                <Verdicts
+                  data={data}
+                  chosen={verdict}
+                  choose={(next) => change({ verdict: next === DEFAULT ? undefined : next, offset: undefined })}
+                />
+                {data.rows.length ? (
+                  <Rows data={data} table={table} list={list} />
+                ) : (
+                  <Empty why={`No ${item} of this kind in this window.`} />
+                )}
                 {put.isError && <ErrorNote error={put.error} />}
-                <p className="small" role="status">{put.data}</p>
+                <p className="small" role="status">
+                  {put.data}
+                </p>
                 <Pager data={data} limit={LIMIT} />
                 <Cautions items={data.cautions} />
                 <How />
@@ -85,11 +120,19 @@ type List = ReturnType<typeof useList>;
 function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; choose: (verdict: string) => void }) {
   return (
     <div role="group" aria-label="Verdicts" className="verdicts">
-      <button type="button" className="plain" aria-pressed={chosen === DEFAULT} onClick={() => choose(DEFAULT)}>fading and slipping</button>
+      <button type="button" className="plain" aria-pressed={chosen === DEFAULT} onClick={() => choose(DEFAULT)}>
+        fading and slipping
+      </button>
       {data.verdicts.map((each) => (
         <Tooltip key={each.verdict} describeChild title={MEANING[each.verdict]}>
-          <button type="button" className="plain" aria-pressed={chosen === each.verdict} onClick={() => choose(each.verdict)}>
-            {each.verdict} <b>{count(each.rows)}</b>{each.rows > 0 && each.change !== null && <span className="mut"> {signed(Math.round(each.change))}</span>}
+          <button
+            type="button"
+            className="plain"
+            aria-pressed={chosen === each.verdict}
+            onClick={() => choose(each.verdict)}
+          >
+            {each.verdict} <b>{count(each.rows)}</b>
+            {each.rows > 0 && each.change !== null && <span className="mut"> {signed(Math.round(each.change))}</span>}
           </button>
         </Tooltip>
       ))}
@@ -97,18 +140,45 @@ function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; 
   );
 }
 
-function Rows({ data, table, list }: { data: Judgements; table: React.RefObject<HTMLTableElement | null>; list: List }) {
+function Rows({
+  data,
+  table,
+  list,
+}: {
+  data: Judgements;
+  table: React.RefObject<HTMLTableElement | null>;
+  list: List;
+}) {
   useTaken('Fading', 'fading', data);
   return (
     <div className="wrap">
       <table className="t fading" ref={table}>
         <thead>
           <tr>
-            <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th><Th how="fading.verdict" left>Verdict</Th><Th how="fading.clicks_before">before</Th><Th how="fading.clicks">now</Th>
-            <Th how="fading.clicks_change">change</Th><Th how="fading.clicks_ratio_change">in %</Th><Th how="fading.beyond_site">beyond site</Th><Th how="fading.weeks" left>30 weeks</Th><Th how="fading.months_down">months down</Th><Th how="fading.reason" left>Why</Th><th scope="col">List</th>
+            <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th>
+            <Th how="fading.verdict" left>
+              Verdict
+            </Th>
+            <Th how="fading.clicks_before">before</Th>
+            <Th how="fading.clicks">now</Th>
+            <Th how="fading.clicks_change">change</Th>
+            <Th how="fading.clicks_ratio_change">in %</Th>
+            <Th how="fading.beyond_site">beyond site</Th>
+            <Th how="fading.weeks" left>
+              30 weeks
+            </Th>
+            <Th how="fading.months_down">months down</Th>
+            <Th how="fading.reason" left>
+              Why
+            </Th>
+            <th scope="col">List</th>
           </tr>
         </thead>
-        <tbody>{data.rows.map((row) => <One key={row.key} row={row} item={data.item} list={list} />)}</tbody>
+        <tbody>
+          {data.rows.map((row) => (
+            <One key={row.key} row={row} item={data.item} list={list} />
+          ))}
+        </tbody>
       </table>
     </div>
   );
@@ -116,34 +186,82 @@ function Rows({ data, table, list }: { data: Judgements; table: React.RefObject<
 
 function One({ row, item, list }: { row: Judgement; item: 'page' | 'query'; list: List }) {
   const { site, search } = useFrame();
-  const to = item === 'page' ? `/sites/${site}/queries${carried(search, { page: row.key })}` : `/sites/${site}/queries${carried(search, { item: row.key })}`;
+  const to =
+    item === 'page'
+      ? `/sites/${site}/queries${carried(search, { page: row.key })}`
+      : `/sites/${site}/queries${carried(search, { item: row.key })}`;
   return (
     <tr data-key={row.key}>
-      <th scope="row"><Link to={to} title={row.key}>{row.key}</Link></th>
-      <td><VerdictMark verdict={row.verdict} row={row} /></td>
+      <th scope="row">
+        <Link to={to} title={row.key}>
+          {row.key}
+        </Link>
+      </th>
+      <td>
+        <VerdictMark verdict={row.verdict} row={row} />
+      </td>
       <td className="num was">{count(row.before.clicks)}</td>
       <td className="num now">{count(row.now.clicks)}</td>
-      <td className="num"><ClicksChange change={row.change} /></td>
-      <td className="num">{row.change?.clicks_ratio === null || row.change === null ? DASH : percent(row.change.clicks_ratio, 0)}</td>
+      <td className="num">
+        <ClicksChange change={row.change} />
+      </td>
+      <td className="num">
+        {row.change?.clicks_ratio === null || row.change === null ? DASH : percent(row.change.clicks_ratio, 0)}
+      </td>
       <td className="num">{row.beyond_site === null ? DASH : signed(Math.round(row.beyond_site))}</td>
-      <td><Spark values={row.weeks} width={110} height={24} label={`Clicks by week, ${row.weeks.length} weeks, from ${count(row.weeks.find((w) => w !== null) ?? null)} to ${count(row.weeks.at(-1))}`} /></td>
+      <td>
+        <Spark
+          values={row.weeks}
+          width={110}
+          height={24}
+          label={`Clicks by week, ${row.weeks.length} weeks, from ${count(row.weeks.find((w) => w !== null) ?? null)} to ${count(row.weeks.at(-1))}`}
+        />
+      </td>
       <td className="num">{row.months_down ?? DASH}</td>
-      <td className="why">{row.reason}{row.beside_site && row.verdict !== 'too few to tell' ? <span className="mut"> · {row.beside_site}</span> : null}</td>
-      <td><input type="checkbox" checked={list.members.has(row.key)} disabled={!list.ready || list.put.isPending} onChange={() => list.put.mutate(row.key)} aria-label={`${list.name}: ${row.key}`} /></td>
+      <td className="why">
+        {row.reason}
+        {row.beside_site && row.verdict !== 'too few to tell' ? (
+          <span className="mut"> · {row.beside_site}</span>
+        ) : null}
+      </td>
+      <td>
+        <input
+          type="checkbox"
+          checked={list.members.has(row.key)}
+          disabled={!list.ready || list.put.isPending}
+          onChange={() => list.put.mutate(row.key)}
+          aria-label={`${list.name}: ${row.key}`}
+        />
+      </td>
     </tr>
   );
 }
 
 function VerdictMark({ verdict, row }: { verdict: Verdict; row: Judgement }) {
-  const told = row.z === null ? MEANING[verdict] : `${MEANING[verdict]} z ${row.z.toFixed(1)}, q ${row.q === null ? DASH : row.q < 0.001 ? 'under 0.001' : row.q.toFixed(3)}, dispersion ${row.dispersion.toFixed(1)}.`;
-  return <Tooltip describeChild title={told}><span tabIndex={0} className={`verdict v${VERDICTS.indexOf(verdict)}`}>{verdict}</span></Tooltip>;
+  const told =
+    row.z === null
+      ? MEANING[verdict]
+      : `${MEANING[verdict]} z ${row.z.toFixed(1)}, q ${row.q === null ? DASH : row.q < 0.001 ? 'under 0.001' : row.q.toFixed(3)}, dispersion ${row.dispersion.toFixed(1)}.`;
+  return (
+    <Tooltip describeChild title={told}>
+      <span tabIndex={0} className={`verdict v${VERDICTS.indexOf(verdict)}`}>
+        {verdict}
+      </span>
+    </Tooltip>
+  );
 }
 
 function How() {
   return (
     <details className="how">
       <summary className="small">How is this computed?</summary>
-      <p className="small">Each row's change in clicks is compared with the scatter of its own 26 weeks before the window (z = change over its spread; scatter from successive weeks, drawn to that of the list). Falls are tested as falls, and the list is cut so that at most 8% of it would be chance. Months down counts whole months in a row, each below the one before. The reason is the largest part of the exact split of the change. Whether it fell with the site or more is the same test against the site's own change.</p>
+      <p className="small">
+        Each row's change in clicks is compared with the scatter of its own 26 weeks before the window (z = change over
+        its spread; scatter from successive weeks, drawn to that of the list). Falls are tested as falls, and the list
+        is cut so that at most 8% of it would be chance. Months down counts whole months in a row, each below the one
+        before. The reason is the largest part of the exact split of the change. Whether it fell with the site or more
+        is the same test against the site's own change.
+      </p>
     </details>
   );
 }

@@ -12,7 +12,13 @@ import { Making } from '../skin/Making';
 import { WindowBar } from '../skin/WindowBar';
 import { Answer, ErrorNote, Section } from '../skin/states';
 
-const GRAINS = [['site', 'the site'], ['query', 'queries'], ['page', 'pages'], ['pair', 'queries by page'], ['look', 'looks']] as const;
+const GRAINS = [
+  ['site', 'the site'],
+  ['query', 'queries'],
+  ['page', 'pages'],
+  ['pair', 'queries by page'],
+  ['look', 'looks'],
+] as const;
 
 export default function HeldDays() {
   const { site, search, frame, change } = useFrame();
@@ -34,29 +40,56 @@ export default function HeldDays() {
           <h1>Held days</h1>
           <span className="small">{found.data && summed(found.data)}</span>
           <span className="r">
-            <label className="small">Source{' '}
+            <label className="small">
+              Source{' '}
               <select value={source ?? ''} onChange={(e) => change({ source: e.target.value })}>
-                {about.data?.sources.map((s) => <option key={s.id} value={s.id}>{s.label}{s.counted ? '' : ' (kept apart)'}</option>)}
+                {about.data?.sources.map((s) => (
+                  <option key={s.id} value={s.id}>
+                    {s.label}
+                    {s.counted ? '' : ' (kept apart)'}
+                  </option>
+                ))}
               </select>
             </label>
-            <label className="small">Counted for{' '}
+            <label className="small">
+              Counted for{' '}
               <select value={asked ?? found.data?.grain ?? 'site'} onChange={(e) => change({ grain: e.target.value })}>
-                {GRAINS.map(([value, name]) => <option key={value} value={value}>{name}</option>)}
+                {GRAINS.map(([value, name]) => (
+                  <option key={value} value={value}>
+                    {name}
+                  </option>
+                ))}
               </select>
             </label>
-            <a className="small" href="#differ">Why two numbers differ</a>
-            <Button variant="text" onClick={() => setExporting(true)}>Export…</Button>
+            <a className="small" href="#differ">
+              Why two numbers differ
+            </a>
+            <Button variant="text" onClick={() => setExporting(true)}>
+              Export…
+            </Button>
           </span>
         </div>
         <div className={`cols side ${found.isPlaceholderData ? 'stale' : ''}`}>
-          <Answer of={found} height={500}>{(data) => <Years data={data} chosen={chosen} choose={(day) => change({ day })} />}</Answer>
+          <Answer of={found} height={500}>
+            {(data) => <Years data={data} chosen={chosen} choose={(day) => change({ day })} />}
+          </Answer>
           <aside aria-label="One day" className="stack">
-            {chosen ? <Answer of={made} height={200}>{(data) => <Making made={data} stale={made.isPlaceholderData} />}</Answer> : <Section title="One day"><p className="small">Choose a day to see what it was made from.</p></Section>}
+            {chosen ? (
+              <Answer of={made} height={200}>
+                {(data) => <Making made={data} stale={made.isPlaceholderData} />}
+              </Answer>
+            ) : (
+              <Section title="One day">
+                <p className="small">Choose a day to see what it was made from.</p>
+              </Section>
+            )}
             {feed && feed.connector !== 'files' && <Refill source={feed.id} day={chosen} />}
           </aside>
         </div>
         <div id="differ" style={{ height: 14 }} />
-        <Answer of={differ} height={160}>{(data) => <Differences found={data} stale={differ.isPlaceholderData} />}</Answer>
+        <Answer of={differ} height={160}>
+          {(data) => <Differences found={data} stale={differ.isPlaceholderData} />}
+        </Answer>
       </main>
       <ExportDialog open={exporting} close={() => setExporting(false)} site={site} frame={frame} />
     </>
@@ -64,7 +97,11 @@ export default function HeldDays() {
 }
 
 function summed(data: Ledger): string {
-  const said = [`${count(data.held)} days held`, `${count(data.provisional)} provisional`, `${count(data.missing)} missing`];
+  const said = [
+    `${count(data.held)} days held`,
+    `${count(data.provisional)} provisional`,
+    `${count(data.missing)} missing`,
+  ];
   if (data.lost) said.push(`${count(data.lost)} lost`);
   if (data.flagged) said.push(`${count(data.flagged)} doubted`);
   if (data.changed) said.push(`${count(data.changed)} changed since`);
@@ -76,23 +113,45 @@ function Refill({ source, day }: { source: number; day: string | null }) {
   const client = useQueryClient();
   const [number, setNumber] = useState<number>();
   const ask = useMutation({
-    mutationFn: (span: { first?: string; last?: string; again?: boolean }) => send<Job>('POST', `/sources/${source}/refills`, span),
+    mutationFn: (span: { first?: string; last?: string; again?: boolean }) =>
+      send<Job>('POST', `/sources/${source}/refills`, span),
     onSuccess: (job) => setNumber(job.id),
   });
   const running = useQuery(jobOf(number));
   const done = ended(running.data);
   useEffect(() => {
-    if (done) void client.invalidateQueries({ predicate: (q) => ['ledger', 'making', 'timeline', 'reconcile'].includes(String(q.queryKey[0])) });
+    if (done)
+      void client.invalidateQueries({
+        predicate: (q) => ['ledger', 'making', 'timeline', 'reconcile'].includes(String(q.queryKey[0])),
+      });
   }, [client, done]);
   return (
     <Section title="Refill" label="Refill">
       <p className="small">Asks the source again. A gap it no longer has stays lost.</p>
       <p style={{ display: 'flex', gap: 6, flexWrap: 'wrap', marginTop: 6 }}>
-        <Button variant="outlined" disabled={ask.isPending || (number !== undefined && !done)} onClick={() => ask.mutate({})}>Fill every gap</Button>
-        {day && <Button variant="text" disabled={ask.isPending || (number !== undefined && !done)} onClick={() => ask.mutate({ first: day, last: day, again: true })}>Read this day again</Button>}
+        <Button
+          variant="outlined"
+          disabled={ask.isPending || (number !== undefined && !done)}
+          onClick={() => ask.mutate({})}
+        >
+          Fill every gap
+        </Button>
+        {day && (
+          <Button
+            variant="text"
+            disabled={ask.isPending || (number !== undefined && !done)}
+            onClick={() => ask.mutate({ first: day, last: day, again: true })}
+          >
+            Read this day again
+          </Button>
+        )}
       </p>
       {ask.isError && <ErrorNote error={ask.error} />}
-      {running.data && <p className="small" role="status">{refilled(running.data)}</p>}
+      {running.data && (
+        <p className="small" role="status">
+          {refilled(running.data)}
+        </p>
+      )}
     </Section>
   );
 }
@@ -112,15 +171,41 @@ function Years({ data, chosen, choose }: { data: Ledger; chosen: string | null; 
       {years.map(([year, months]) => (
         <Section key={year} title={year} label={`Held days of ${year}`}>
           <div className="cal">
-            {months.map(([month, days]) => <Month key={month} month={month} days={days} most={most} chosen={chosen} choose={choose} />)}
+            {months.map(([month, days]) => (
+              <Month key={month} month={month} days={days} most={most} chosen={chosen} choose={choose} />
+            ))}
           </div>
         </Section>
       ))}
       <p className="small key" style={{ flexWrap: 'wrap' }}>
-        <span className="cells"><i className="final" /></span>final, deeper with more clicks <span className="cells"><i className="provisional" /></span>provisional
-        <span className="cells"><i className="missing" /></span>missing <span className="cells"><i className="empty" /></span>empty
-        <span className="cells"><i className="lost" /></span>lost <span className="cells"><i className="final doubted" /></span>doubted
-        <span className="cells"><i className="final changed" /></span>changed since
+        <span className="cells">
+          <i className="final" />
+        </span>
+        final, deeper with more clicks{' '}
+        <span className="cells">
+          <i className="provisional" />
+        </span>
+        provisional
+        <span className="cells">
+          <i className="missing" />
+        </span>
+        missing{' '}
+        <span className="cells">
+          <i className="empty" />
+        </span>
+        empty
+        <span className="cells">
+          <i className="lost" />
+        </span>
+        lost{' '}
+        <span className="cells">
+          <i className="final doubted" />
+        </span>
+        doubted
+        <span className="cells">
+          <i className="final changed" />
+        </span>
+        changed since
       </p>
     </div>
   );
@@ -139,7 +224,13 @@ function grouped(days: readonly LedgerDay[]): Array<[string, Array<[string, Ledg
   return [...years].toReversed().map(([year, months]) => [year, [...months]]);
 }
 
-interface MonthProps { month: string; days: readonly LedgerDay[]; most: number; chosen: string | null; choose: (day: string) => void }
+interface MonthProps {
+  month: string;
+  days: readonly LedgerDay[];
+  most: number;
+  chosen: string | null;
+  choose: (day: string) => void;
+}
 
 function Month({ month, days, most, chosen, choose }: MonthProps) {
   const weekday = (new Date(`${days[0]?.day ?? `${month}-01`}T00:00:00Z`).getUTCDay() + 6) % 7;
@@ -147,13 +238,24 @@ function Month({ month, days, most, chosen, choose }: MonthProps) {
   const held = days.filter((d) => d.state === 'final' || d.state === 'empty').length;
   return (
     <div>
-      <h3>{monthOf(`${month}-01`).replace(/ \d+$/, '')}<span className="mut">{held === whole ? 'whole' : `${held} of ${whole}`}</span></h3>
+      <h3>
+        {monthOf(`${month}-01`).replace(/ \d+$/, '')}
+        <span className="mut">{held === whole ? 'whole' : `${held} of ${whole}`}</span>
+      </h3>
       <div className="month">
-        {Array.from({ length: weekday }, (_, n) => <span key={n} />)}
+        {Array.from({ length: weekday }, (_, n) => (
+          <span key={n} />
+        ))}
         {days.map((day) => (
           <button
-            key={day.day} type="button" className={marks(day)} aria-pressed={day.day === chosen} aria-label={told(day)} title={told(day)}
-            style={{ '--full': `${35 + Math.round((65 * day.clicks) / most)}%` } as React.CSSProperties} onClick={() => choose(day.day)}
+            key={day.day}
+            type="button"
+            className={marks(day)}
+            aria-pressed={day.day === chosen}
+            aria-label={told(day)}
+            title={told(day)}
+            style={{ '--full': `${35 + Math.round((65 * day.clicks) / most)}%` } as React.CSSProperties}
+            onClick={() => choose(day.day)}
           />
         ))}
       </div>

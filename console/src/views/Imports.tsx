@@ -4,13 +4,41 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
-import { address, send, upload, type ImportColumn, type ImportDone, type ImportPreview, type Job, type Mapping, type Upload } from '../mind/api';
+import {
+  address,
+  send,
+  upload,
+  type ImportColumn,
+  type ImportDone,
+  type ImportPreview,
+  type Job,
+  type Mapping,
+  type Upload,
+} from '../mind/api';
 import { ended, job as jobOf, mappings, sources } from '../mind/questions';
 import { count, place, span } from '../mind/words';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
-const ROLES = ['day', 'query', 'page', 'country', 'device', 'kind', 'look', 'clicks', 'impressions', 'ctr', 'position', 'ignore'] as const;
-const ROLE_NAMES: Record<string, string> = { ctr: 'click-through', position: 'average position', kind: 'kind of search', ignore: 'not read' };
+const ROLES = [
+  'day',
+  'query',
+  'page',
+  'country',
+  'device',
+  'kind',
+  'look',
+  'clicks',
+  'impressions',
+  'ctr',
+  'position',
+  'ignore',
+] as const;
+const ROLE_NAMES: Record<string, string> = {
+  ctr: 'click-through',
+  position: 'average position',
+  kind: 'kind of search',
+  ignore: 'not read',
+};
 const KINDS = '.csv,.tsv,.txt,.xlsx,.ndjson,.jsonl,.parquet,.gz';
 
 export default function Imports() {
@@ -24,18 +52,27 @@ export default function Imports() {
         <span className="small">Figures that come as files. A day held from a pull stays as it is.</span>
       </div>
       <Answer of={found} height={300}>
-        {(data) => data.length === 0 || source === undefined
-          ? <Empty why="There is no source to import for yet.">Under Sources, add a client, a site, and files of the site.</Empty>
-          : (
+        {(data) =>
+          data.length === 0 || source === undefined ? (
+            <Empty why="There is no source to import for yet.">
+              Under Sources, add a client, a site, and files of the site.
+            </Empty>
+          ) : (
             <>
-              <label className="small">For{' '}
+              <label className="small">
+                For{' '}
                 <select value={source} onChange={(e) => setSearch({ source: e.target.value })}>
-                  {data.map((s) => <option key={s.id} value={s.id}>{s.site} · {s.label}</option>)}
+                  {data.map((s) => (
+                    <option key={s.id} value={s.id}>
+                      {s.site} · {s.label}
+                    </option>
+                  ))}
                 </select>
               </label>
               <Files key={source} source={source} site={data.find((s) => s.id === source)?.site ?? ''} />
             </>
-          )}
+          )
+        }
       </Answer>
     </main>
   );
@@ -49,12 +86,14 @@ function Files({ source, site }: { source: number; site: string }) {
   const [number, setNumber] = useState<number>();
   const kept = useQuery(mappings);
   const look = useMutation({
-    mutationFn: (asked: { upload: string; mapping: Mapping; using: string }) => send<ImportPreview>('POST', '/previews', { ...asked, using: asked.using || null }),
+    mutationFn: (asked: { upload: string; mapping: Mapping; using: string }) =>
+      send<ImportPreview>('POST', '/previews', { ...asked, using: asked.using || null }),
   });
   const sending = useMutation({
     mutationFn: async (chosen: File[]) => {
       const found: Upload[] = [];
-      for (const [at, file] of chosen.entries()) found.push(await upload(file, (part) => setShare((at + part) / chosen.length)));
+      for (const [at, file] of chosen.entries())
+        found.push(await upload(file, (part) => setShare((at + part) / chosen.length)));
       return found;
     },
     onSuccess: (found) => {
@@ -73,13 +112,30 @@ function Files({ source, site }: { source: number; site: string }) {
     <div className="stack" style={{ marginTop: 8 }}>
       <Section title="Files" about="CSV, TSV, XLSX, NDJSON or Parquet, also as .gz; several of one kind at once">
         <p style={{ display: 'flex', gap: 12, alignItems: 'center', flexWrap: 'wrap' }}>
-          <input type="file" multiple accept={KINDS} aria-label="Files to import" disabled={sending.isPending} onChange={(e) => { const chosen = [...(e.target.files ?? [])]; e.target.value = ''; look.reset(); if (chosen.length) sending.mutate(chosen); }} />
+          <input
+            type="file"
+            multiple
+            accept={KINDS}
+            aria-label="Files to import"
+            disabled={sending.isPending}
+            onChange={(e) => {
+              const chosen = [...(e.target.files ?? [])];
+              e.target.value = '';
+              look.reset();
+              if (chosen.length) sending.mutate(chosen);
+            }}
+          />
           <span className="small">{uploads.map((u) => `${u.name}, ${count(u.size)} bytes`).join(' · ')}</span>
           {(kept.data?.length ?? 0) > 0 && (
-            <label className="small">Read like{' '}
+            <label className="small">
+              Read like{' '}
               <select value={using} onChange={(e) => again(mapping, e.target.value)}>
                 <option value="">what is recognised</option>
-                {kept.data?.map((m) => <option key={m.name} value={m.name}>{m.name}</option>)}
+                {kept.data?.map((m) => (
+                  <option key={m.name} value={m.name}>
+                    {m.name}
+                  </option>
+                ))}
               </select>
             </label>
           )}
@@ -90,7 +146,14 @@ function Files({ source, site }: { source: number; site: string }) {
       </Section>
       {look.data && uploads.length > 0 && number === undefined && (
         <Looked found={look.data} files={uploads.length} stale={look.isPending} mapping={mapping} change={again}>
-          <Start source={source} uploads={uploads} mapping={mapping} using={using} open={look.data.questions.length === 0} begun={setNumber} />
+          <Start
+            source={source}
+            uploads={uploads}
+            mapping={mapping}
+            using={using}
+            open={look.data.questions.length === 0}
+            begun={setNumber}
+          />
         </Looked>
       )}
       {number !== undefined && <Came number={number} site={site} source={source} />}
@@ -98,29 +161,69 @@ function Files({ source, site }: { source: number; site: string }) {
   );
 }
 
-interface LookedProps { found: ImportPreview; files: number; stale: boolean; mapping: Mapping; change: (next: Mapping) => void; children: React.ReactNode }
+interface LookedProps {
+  found: ImportPreview;
+  files: number;
+  stale: boolean;
+  mapping: Mapping;
+  change: (next: Mapping) => void;
+  children: React.ReactNode;
+}
 
 function Looked({ found, files, stale, mapping, change, children }: LookedProps) {
-  const grain = { site: 'totals of the site', query: 'queries', page: 'pages', pair: 'queries by page' }[found.grain] ?? found.grain;
+  const grain =
+    { site: 'totals of the site', query: 'queries', page: 'pages', pair: 'queries by page' }[found.grain] ??
+    found.grain;
   const months = found.monthly ? ', of whole months' : '';
   const more = files > 1 ? ` and ${count(files - 1)} more` : '';
   return (
-    <Section title="Taken for" about={`${found.name}${more}: ${grain}${months}; ${found.form}; decimal sign ${found.decimal}`} stale={stale}>
+    <Section
+      title="Taken for"
+      about={`${found.name}${more}: ${grain}${months}; ${found.form}; decimal sign ${found.decimal}`}
+      stale={stale}
+    >
       {found.questions.map((question) => (
         <div key={question.code} className="note error" role="alert">
           <p>{question.text}</p>
-          <p>{question.choices.map((choice) => <Button key={choice} variant="outlined" style={{ marginRight: 6 }} onClick={() => change({ ...mapping, dates: choice as 'dmy' | 'mdy' })}>{choice === 'dmy' ? 'Day first' : 'Month first'}</Button>)}</p>
+          <p>
+            {question.choices.map((choice) => (
+              <Button
+                key={choice}
+                variant="outlined"
+                style={{ marginRight: 6 }}
+                onClick={() => change({ ...mapping, dates: choice as 'dmy' | 'mdy' })}
+              >
+                {choice === 'dmy' ? 'Day first' : 'Month first'}
+              </Button>
+            ))}
+          </p>
         </div>
       ))}
       <div className="cols two">
         <div className="wrap">
           <table className="t fit">
             <caption className="vh">Columns of the file</caption>
-            <thead><tr><th scope="col">Column</th><th scope="col">Is</th><th scope="col">Values</th></tr></thead>
-            <tbody>{found.columns.map((column) => <ColumnRow key={column.header} column={column} choose={(role) => change({ ...mapping, columns: { ...mapping.columns, [column.header]: role } })} />)}</tbody>
+            <thead>
+              <tr>
+                <th scope="col">Column</th>
+                <th scope="col">Is</th>
+                <th scope="col">Values</th>
+              </tr>
+            </thead>
+            <tbody>
+              {found.columns.map((column) => (
+                <ColumnRow
+                  key={column.header}
+                  column={column}
+                  choose={(role) => change({ ...mapping, columns: { ...mapping.columns, [column.header]: role } })}
+                />
+              ))}
+            </tbody>
           </table>
         </div>
-        <div className="wrap"><AsKept found={found} /></div>
+        <div className="wrap">
+          <AsKept found={found} />
+        </div>
       </div>
       {children}
     </Section>
@@ -132,35 +235,94 @@ function ColumnRow({ column, choose }: { column: ImportColumn; choose: (role: (t
     <tr>
       <th scope="row">{column.header}</th>
       <td>
-        <select value={column.role} aria-label={`What ${column.header} is`} onChange={(e) => choose(e.target.value as (typeof ROLES)[number])}>
-          {ROLES.map((role) => <option key={role} value={role}>{ROLE_NAMES[role] ?? role}</option>)}
+        <select
+          value={column.role}
+          aria-label={`What ${column.header} is`}
+          onChange={(e) => choose(e.target.value as (typeof ROLES)[number])}
+        >
+          {ROLES.map((role) => (
+            <option key={role} value={role}>
+              {ROLE_NAMES[role] ?? role}
+            </option>
+          ))}
         </select>{' '}
-        <span className="small mut">{{ given: 'as you say', header: 'by its header', content: column.role === 'ignore' ? '' : 'by its values' }[column.by]}</span>
+        <span className="small mut">
+          {
+            { given: 'as you say', header: 'by its header', content: column.role === 'ignore' ? '' : 'by its values' }[
+              column.by
+            ]
+          }
+        </span>
       </td>
-      <td className="small" style={{ maxWidth: 260, overflow: 'hidden', textOverflow: 'ellipsis' }}>{column.sample.join(' · ')}</td>
+      <td className="small" style={{ maxWidth: 260, overflow: 'hidden', textOverflow: 'ellipsis' }}>
+        {column.sample.join(' · ')}
+      </td>
     </tr>
   );
 }
 
 function AsKept({ found }: { found: ImportPreview }) {
-  const dims = (['query', 'page', 'country', 'device'] as const).filter((name) => found.rows[0]?.[name] !== null && found.rows[0]?.[name] !== undefined);
+  const dims = (['query', 'page', 'country', 'device'] as const).filter(
+    (name) => found.rows[0]?.[name] !== null && found.rows[0]?.[name] !== undefined,
+  );
   return (
     <>
       <table className="t fit">
-        <caption className="small" style={{ textAlign: 'left', padding: '3px 6px' }}>The first rows as they would be kept</caption>
-        <thead><tr><th scope="col">Day</th>{dims.map((name) => <th key={name} scope="col">{name.charAt(0).toUpperCase() + name.slice(1)}</th>)}<th scope="col" className="num">Clicks</th><th scope="col" className="num">Impressions</th><th scope="col" className="num">Position</th></tr></thead>
+        <caption className="small" style={{ textAlign: 'left', padding: '3px 6px' }}>
+          The first rows as they would be kept
+        </caption>
+        <thead>
+          <tr>
+            <th scope="col">Day</th>
+            {dims.map((name) => (
+              <th key={name} scope="col">
+                {name.charAt(0).toUpperCase() + name.slice(1)}
+              </th>
+            ))}
+            <th scope="col" className="num">
+              Clicks
+            </th>
+            <th scope="col" className="num">
+              Impressions
+            </th>
+            <th scope="col" className="num">
+              Position
+            </th>
+          </tr>
+        </thead>
         <tbody>
           {found.rows.map((row) => (
-            <tr key={row.line}><td>{row.day}</td>{dims.map((name) => <td key={name} style={{ maxWidth: 180, overflow: 'hidden', textOverflow: 'ellipsis' }}>{row[name]}</td>)}<td className="num">{count(row.clicks)}</td><td className="num">{count(row.impressions)}</td><td className="num">{place(row.position)}</td></tr>
+            <tr key={row.line}>
+              <td>{row.day}</td>
+              {dims.map((name) => (
+                <td key={name} style={{ maxWidth: 180, overflow: 'hidden', textOverflow: 'ellipsis' }}>
+                  {row[name]}
+                </td>
+              ))}
+              <td className="num">{count(row.clicks)}</td>
+              <td className="num">{count(row.impressions)}</td>
+              <td className="num">{place(row.position)}</td>
+            </tr>
           ))}
         </tbody>
       </table>
-      {found.rejected.map((row) => <p key={row.line} className="small worse">Line {row.line}: {row.reason}</p>)}
+      {found.rejected.map((row) => (
+        <p key={row.line} className="small worse">
+          Line {row.line}: {row.reason}
+        </p>
+      ))}
     </>
   );
 }
 
-interface StartProps { source: number; uploads: readonly Upload[]; mapping: Mapping; using: string; open: boolean; begun: (job: number) => void }
+interface StartProps {
+  source: number;
+  uploads: readonly Upload[];
+  mapping: Mapping;
+  using: string;
+  open: boolean;
+  begun: (job: number) => void;
+}
 
 function Start({ source, uploads, mapping, using, open, begun }: StartProps) {
   const [strict, setStrict] = useState(false);
@@ -169,17 +331,35 @@ function Start({ source, uploads, mapping, using, open, begun }: StartProps) {
   const start = useMutation({
     mutationFn: async (dry: boolean) => {
       if (name && !dry) await send('PUT', `/mappings/${encodeURIComponent(name)}`, mapping);
-      return send<Job>('POST', `/sources/${source}/imports`, { uploads: uploads.map((u) => u.id), mapping, using: using || null, strict, over, dry });
+      return send<Job>('POST', `/sources/${source}/imports`, {
+        uploads: uploads.map((u) => u.id),
+        mapping,
+        using: using || null,
+        strict,
+        over,
+        dry,
+      });
     },
     onSuccess: (job) => begun(job.id),
   });
   return (
     <div style={{ display: 'flex', gap: '6px 18px', flexWrap: 'wrap', alignItems: 'center', marginTop: 12 }}>
-      <Button variant="contained" disabled={!open || start.isPending} onClick={() => start.mutate(false)}>Import</Button>
-      <Button variant="outlined" disabled={!open || start.isPending} onClick={() => start.mutate(true)}>Try without keeping</Button>
-      <label><input type="checkbox" checked={strict} onChange={(e) => setStrict(e.target.checked)} /> All or nothing</label>
-      <label><input type="checkbox" checked={over} onChange={(e) => setOver(e.target.checked)} /> Replace days that are held</label>
-      <label className="small">Keep this way of reading as{' '}<input type="search" value={name} onChange={(e) => setName(e.target.value)} placeholder="a name" /></label>
+      <Button variant="contained" disabled={!open || start.isPending} onClick={() => start.mutate(false)}>
+        Import
+      </Button>
+      <Button variant="outlined" disabled={!open || start.isPending} onClick={() => start.mutate(true)}>
+        Try without keeping
+      </Button>
+      <label>
+        <input type="checkbox" checked={strict} onChange={(e) => setStrict(e.target.checked)} /> All or nothing
+      </label>
+      <label>
+        <input type="checkbox" checked={over} onChange={(e) => setOver(e.target.checked)} /> Replace days that are held
+      </label>
+      <label className="small">
+        Keep this way of reading as{' '}
+        <input type="search" value={name} onChange={(e) => setName(e.target.value)} placeholder="a name" />
+      </label>
       {start.isError && <ErrorNote error={start.error} />}
     </div>
   );
@@ -198,25 +378,61 @@ function Came({ number, site, source }: { number: number; site: string; source: 
     return (
       <Section title="Importing">
         <LinearProgress variant={found?.due ? 'determinate' : 'indeterminate'} value={share} aria-label="Importing" />
-        <p className="small" role="status">{found ? `${found.stage}, ${count(found.rows)} rows` : 'waiting'}</p>
+        <p className="small" role="status">
+          {found ? `${found.stage}, ${count(found.rows)} rows` : 'waiting'}
+        </p>
       </Section>
     );
   }
-  if (job.data?.state === 'cancelled') return <p className="note" role="status">The import was cancelled. Days it brought in by then stay; import the same files again for the rest.</p>;
-  if (job.data?.state === 'failed') return <div className="note error" role="alert"><p>{job.data.fault}</p></div>;
+  if (job.data?.state === 'cancelled')
+    return (
+      <p className="note" role="status">
+        The import was cancelled. Days it brought in by then stay; import the same files again for the rest.
+      </p>
+    );
+  if (job.data?.state === 'failed')
+    return (
+      <div className="note error" role="alert">
+        <p>{job.data.fault}</p>
+      </div>
+    );
   const done = job.data?.result as ImportDone;
   const differ = done.left.filter((day) => !day.same);
   return (
     <Section title={done.dry ? 'What would come of it' : 'What came of it'}>
-      <p className="lead" role="status">{done.days ? `${count(done.days)} days ${done.dry ? 'would come' : 'came'} in, ${count(done.rows)} rows${done.first && done.last ? `, ${span(done.first, done.last)} ${done.last.slice(0, 4)}` : ''}.` : 'No new day.'}</p>
+      <p className="lead" role="status">
+        {done.days
+          ? `${count(done.days)} days ${done.dry ? 'would come' : 'came'} in, ${count(done.rows)} rows${done.first && done.last ? `, ${span(done.first, done.last)} ${done.last.slice(0, 4)}` : ''}.`
+          : 'No new day.'}
+      </p>
       <ul className="cautions">
         {done.already > 0 && <li>{count(done.already)} days were held already and stay as they are.</li>}
-        {differ.length > 0 && <li className="worse">{count(differ.length)} of them say otherwise in the file, {differ[0]?.day} among them (held from {differ[0]?.origin}).</li>}
+        {differ.length > 0 && (
+          <li className="worse">
+            {count(differ.length)} of them say otherwise in the file, {differ[0]?.day} among them (held from{' '}
+            {differ[0]?.origin}).
+          </li>
+        )}
         {done.repeats > 0 && <li>{count(done.repeats)} repeated rows were dropped.</li>}
-        {done.rejected > 0 && <li className="worse">{done.rejected === 1 ? 'One row' : `${count(done.rejected)} rows`} could not be used. <a href={address(`/jobs/${number}/rejects`)} download>All of them with line and reason</a></li>}
-        {done.rejects.slice(0, 8).map((row) => <li key={`${row.file}${row.line}`}>{row.file} line {count(row.line)}: {row.reason}</li>)}
+        {done.rejected > 0 && (
+          <li className="worse">
+            {done.rejected === 1 ? 'One row' : `${count(done.rejected)} rows`} could not be used.{' '}
+            <a href={address(`/jobs/${number}/rejects`)} download>
+              All of them with line and reason
+            </a>
+          </li>
+        )}
+        {done.rejects.slice(0, 8).map((row) => (
+          <li key={`${row.file}${row.line}`}>
+            {row.file} line {count(row.line)}: {row.reason}
+          </li>
+        ))}
       </ul>
-      <p><Link to={`/sites/${site}/held?source=${source}&grain=${done.grain.replace('month-', '')}`}>See the held days</Link></p>
+      <p>
+        <Link to={`/sites/${site}/held?source=${source}&grain=${done.grain.replace('month-', '')}`}>
+          See the held days
+        </Link>
+      </p>
     </Section>
   );
 }

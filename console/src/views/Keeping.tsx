@@ -3,7 +3,16 @@ import { useState } from 'react';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { send, siteKey, upload, type BroughtIn, type Client, type Job, type SiteSummary, type VerifyDone } from '../mind/api';
+import {
+  send,
+  siteKey,
+  upload,
+  type BroughtIn,
+  type Client,
+  type Job,
+  type SiteSummary,
+  type VerifyDone,
+} from '../mind/api';
 import { clients, erasures, me } from '../mind/questions';
 import { useWork } from '../mind/work';
 import { count, longDay, when } from '../mind/words';
@@ -17,18 +26,28 @@ export default function Keeping() {
   const owner = useIsOwner();
   return (
     <main className="page">
-      <div className="head"><h1>Keeping</h1><span className="small">History is kept for ever, unless you set a rule or delete it here.</span></div>
+      <div className="head">
+        <h1>Keeping</h1>
+        <span className="small">History is kept for ever, unless you set a rule or delete it here.</span>
+      </div>
       <Answer of={found} height={300}>
-        {(all) => (all.length ? (
-          <div className="stack">
-            <Clients all={all} doom={setDoomed} />
-            <div className="cols">
-              <Check />
-              {owner && <BringIn all={all} />}
+        {(all) =>
+          all.length ? (
+            <div className="stack">
+              <Clients all={all} doom={setDoomed} />
+              <div className="cols">
+                <Check />
+                {owner && <BringIn all={all} />}
+              </div>
+              <Erasures />
             </div>
-            <Erasures />
-          </div>
-        ) : <><Empty why="There is no client yet.">Add one under Sources, or take a hand-over file in.</Empty><BringIn all={all} /></>)}
+          ) : (
+            <>
+              <Empty why="There is no client yet.">Add one under Sources, or take a hand-over file in.</Empty>
+              <BringIn all={all} />
+            </>
+          )
+        }
       </Answer>
       <EraseDialog doomed={doomed} close={() => setDoomed(undefined)} />
     </main>
@@ -37,19 +56,59 @@ export default function Keeping() {
 
 function Clients({ all, doom }: { all: readonly Client[]; doom: (of: Doomed) => void }) {
   return (
-    <Section title="Clients and sites" about="a hand-over is one file with the whole history of a site" label="Clients and sites">
+    <Section
+      title="Clients and sites"
+      about="a hand-over is one file with the whole history of a site"
+      label="Clients and sites"
+    >
       <div className="wrap">
         <table className="t fit">
-          <thead><tr><th scope="col">Client</th><th scope="col">History is kept</th><th scope="col">Site</th><th scope="col">Hand over</th><th scope="col"><span className="vh">Delete</span></th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Client</th>
+              <th scope="col">History is kept</th>
+              <th scope="col">Site</th>
+              <th scope="col">Hand over</th>
+              <th scope="col">
+                <span className="vh">Delete</span>
+              </th>
+            </tr>
+          </thead>
           {all.map((client) => (
             <tbody key={client.key}>
               {(client.sites.length ? client.sites : [undefined]).map((site, n) => (
                 <tr key={site?.key ?? ''} style={{ height: 38 }}>
-                  {n === 0 && <th scope="rowgroup" rowSpan={Math.max(1, client.sites.length)}>{client.name} <Erase name={client.name} go={() => doom({ kind: 'client', key: client.key, name: client.name, sites: client.sites.map((s) => s.host) })} /></th>}
-                  {n === 0 && <td rowSpan={Math.max(1, client.sites.length)}><Rule client={client} /></td>}
+                  {n === 0 && (
+                    <th scope="rowgroup" rowSpan={Math.max(1, client.sites.length)}>
+                      {client.name}{' '}
+                      <Erase
+                        name={client.name}
+                        go={() =>
+                          doom({
+                            kind: 'client',
+                            key: client.key,
+                            name: client.name,
+                            sites: client.sites.map((s) => s.host),
+                          })
+                        }
+                      />
+                    </th>
+                  )}
+                  {n === 0 && (
+                    <td rowSpan={Math.max(1, client.sites.length)}>
+                      <Rule client={client} />
+                    </td>
+                  )}
                   <td>{site?.host ?? <span className="mut">no site</span>}</td>
                   <td>{site && <HandOver site={site} />}</td>
-                  <td>{site && <Erase name={site.host} go={() => doom({ kind: 'site', key: site.key, name: site.host, sites: [site.host] })} />}</td>
+                  <td>
+                    {site && (
+                      <Erase
+                        name={site.host}
+                        go={() => doom({ kind: 'site', key: site.key, name: site.host, sites: [site.host] })}
+                      />
+                    )}
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -67,7 +126,11 @@ function useIsOwner(): boolean {
 
 function Erase({ name, go }: { name: string; go: () => void }) {
   if (!useIsOwner()) return null;
-  return <button type="button" className="plain" onClick={go} aria-label={`Delete… ${name}`}>Delete…</button>;
+  return (
+    <button type="button" className="plain" onClick={go} aria-label={`Delete… ${name}`}>
+      Delete…
+    </button>
+  );
 }
 
 function Rule({ client }: { client: Client }) {
@@ -81,9 +144,35 @@ function Rule({ client }: { client: Client }) {
   });
   if (!owner) return <span>{kept ? `for ${kept} months` : 'for ever'}</span>;
   return (
-    <form onSubmit={(e) => { e.preventDefault(); keep.mutate(); }} style={{ display: 'flex', gap: 6, alignItems: 'center', flexWrap: 'wrap' }}>
-      <label>for <input type="number" min={0} max={1200} placeholder="ever" value={months} onChange={(e) => { setMonths(e.target.value); keep.reset(); }} style={{ width: 64 }} aria-label={`Months of history kept for ${client.name}; empty for ever`} /> {months ? 'months' : ''}</label>
-      {months !== kept && <Button type="submit" variant="text" disabled={keep.isPending}>{months ? 'Keep only these' : 'Keep for ever'}</Button>}
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate();
+      }}
+      style={{ display: 'flex', gap: 6, alignItems: 'center', flexWrap: 'wrap' }}
+    >
+      <label>
+        for{' '}
+        <input
+          type="number"
+          min={0}
+          max={1200}
+          placeholder="ever"
+          value={months}
+          onChange={(e) => {
+            setMonths(e.target.value);
+            keep.reset();
+          }}
+          style={{ width: 64 }}
+          aria-label={`Months of history kept for ${client.name}; empty for ever`}
+        />{' '}
+        {months ? 'months' : ''}
+      </label>
+      {months !== kept && (
+        <Button type="submit" variant="text" disabled={keep.isPending}>
+          {months ? 'Keep only these' : 'Keep for ever'}
+        </Button>
+      )}
       {months !== kept && months !== '' && <span className="small">Older days go at night, for good.</span>}
       {keep.isError && <ErrorNote error={keep.error} />}
     </form>
@@ -94,7 +183,16 @@ function HandOver({ site }: { site: SiteSummary }) {
   const { start, job, busy } = useWork(() => send<Job>('POST', `/sites/${siteKey(site.key)}/hand-overs`));
   return (
     <>
-      {job?.state !== 'done' && <Button variant="text" disabled={busy} onClick={() => start.mutate()} aria-label={`Write the file of ${site.host}`}>{busy ? 'Writing…' : 'Write the file'}</Button>}
+      {job?.state !== 'done' && (
+        <Button
+          variant="text"
+          disabled={busy}
+          onClick={() => start.mutate()}
+          aria-label={`Write the file of ${site.host}`}
+        >
+          {busy ? 'Writing…' : 'Write the file'}
+        </Button>
+      )}
       {job && <MadeFile job={job} name={`Writing ${site.host}`} />}
       {start.isError && <ErrorNote error={start.error} />}
     </>
@@ -106,10 +204,19 @@ function Check() {
   const { start, job, busy } = useWork(() => send<Job>('POST', '/verifies', { repair }));
   const result = job?.state === 'done' ? (job.result as VerifyDone) : undefined;
   return (
-    <Section title="Check what is held" about="every block’s checksum, every day’s sums, every term" label="Check what is held">
+    <Section
+      title="Check what is held"
+      about="every block’s checksum, every day’s sums, every term"
+      label="Check what is held"
+    >
       <p style={{ display: 'flex', gap: 14, alignItems: 'center', flexWrap: 'wrap' }}>
-        <Button variant="outlined" disabled={busy} onClick={() => start.mutate()}>{busy ? 'Checking…' : 'Check everything'}</Button>
-        <label className="small"><input type="checkbox" checked={repair} onChange={(e) => setRepair(e.target.checked)} /> take damaged days out and pull them again</label>
+        <Button variant="outlined" disabled={busy} onClick={() => start.mutate()}>
+          {busy ? 'Checking…' : 'Check everything'}
+        </Button>
+        <label className="small">
+          <input type="checkbox" checked={repair} onChange={(e) => setRepair(e.target.checked)} /> take damaged days out
+          and pull them again
+        </label>
       </p>
       {start.isError && <ErrorNote error={start.error} />}
       {job && <JobState job={job} name="Checking what is held" />}
@@ -122,9 +229,22 @@ function Found({ result }: { result: VerifyDone }) {
   const said = `${count(result.sites)} ${result.sites === 1 ? 'site' : 'sites'} and ${count(result.days)} ledger rows checked: ${result.findings.length ? `${count(result.findings.length)} found wrong` : 'nothing is wrong'}.`;
   return (
     <div role="status">
-      <p>{said}{result.taken_out ? ` ${count(result.taken_out)} days were taken out; ${count(result.pulls.length)} pulls bring them back.` : ''}</p>
+      <p>
+        {said}
+        {result.taken_out
+          ? ` ${count(result.taken_out)} days were taken out; ${count(result.pulls.length)} pulls bring them back.`
+          : ''}
+      </p>
       {result.findings.map((each, n) => (
-        <div className="note error" key={n}><p>{each.site}: {each.text}{each.first ? ` (${longDay(each.first)}${each.last && each.last !== each.first ? ` to ${longDay(each.last)}` : ''})` : ''}</p><p>{each.remedy}</p></div>
+        <div className="note error" key={n}>
+          <p>
+            {each.site}: {each.text}
+            {each.first
+              ? ` (${longDay(each.first)}${each.last && each.last !== each.first ? ` to ${longDay(each.last)}` : ''})`
+              : ''}
+          </p>
+          <p>{each.remedy}</p>
+        </div>
       ))}
     </div>
   );
@@ -145,17 +265,45 @@ function BringIn({ all }: { all: readonly Client[] }) {
   return (
     <Section title="Take a hand-over in" about="all of it or nothing" label="Take a hand-over in">
       <p style={{ display: 'flex', gap: 12, alignItems: 'center', flexWrap: 'wrap' }}>
-        <label className="small">For{' '}
+        <label className="small">
+          For{' '}
           <select value={client} onChange={(e) => setClient(e.target.value)}>
             <option value="">the client it names</option>
-            {all.map((each) => <option key={each.key} value={each.key}>{each.name}</option>)}
+            {all.map((each) => (
+              <option key={each.key} value={each.key}>
+                {each.name}
+              </option>
+            ))}
           </select>
         </label>
-        <input type="file" aria-label="Hand-over file" disabled={bring.isPending} onChange={(e) => { const file = e.target.files?.[0]; e.target.value = ''; if (file) bring.mutate(file); }} />
+        <input
+          type="file"
+          aria-label="Hand-over file"
+          disabled={bring.isPending}
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            e.target.value = '';
+            if (file) bring.mutate(file);
+          }}
+        />
       </p>
-      {bring.isPending && <LinearProgress variant={share === undefined || share === 1 ? 'indeterminate' : 'determinate'} value={100 * (share ?? 0)} aria-label="Taking the file in" />}
+      {bring.isPending && (
+        <LinearProgress
+          variant={share === undefined || share === 1 ? 'indeterminate' : 'determinate'}
+          value={100 * (share ?? 0)}
+          aria-label="Taking the file in"
+        />
+      )}
       {bring.isError && <ErrorNote error={bring.error} />}
-      {bring.data && <p role="status">{bring.data.site} came in for {bring.data.client}: {count(bring.data.days)} days{bring.data.first && bring.data.last ? `, ${longDay(bring.data.first)} to ${longDay(bring.data.last)}` : ''}.{bring.data.locked.length ? ` Enter the secret of ${bring.data.locked.length === 1 ? 'its source' : `its ${bring.data.locked.length} sources`} under Sources before it is pulled again.` : ''}</p>}
+      {bring.data && (
+        <p role="status">
+          {bring.data.site} came in for {bring.data.client}: {count(bring.data.days)} days
+          {bring.data.first && bring.data.last ? `, ${longDay(bring.data.first)} to ${longDay(bring.data.last)}` : ''}.
+          {bring.data.locked.length
+            ? ` Enter the secret of ${bring.data.locked.length === 1 ? 'its source' : `its ${bring.data.locked.length} sources`} under Sources before it is pulled again.`
+            : ''}
+        </p>
+      )}
     </Section>
   );
 }
@@ -164,11 +312,31 @@ function Erasures() {
   const found = useQuery(erasures);
   if (!found.data?.length) return null;
   return (
-    <Section title="Deleted for good" about="how much of what, and by whom; never what it held" label="Deleted for good">
+    <Section
+      title="Deleted for good"
+      about="how much of what, and by whom; never what it held"
+      label="Deleted for good"
+    >
       <div className="wrap" tabIndex={0} role="region" aria-label="What went, as a table">
         <table className="t fit">
-          <thead><tr><th scope="col">When</th><th scope="col">By</th><th scope="col">What</th><th scope="col">What went</th></tr></thead>
-          <tbody>{found.data.map((each) => <tr key={`${each.at}${each.what}`}><td>{when(each.at)}</td><td>{each.who}</td><th scope="row">{each.what}</th><td style={{ whiteSpace: 'normal' }}>{went(each.went)}</td></tr>)}</tbody>
+          <thead>
+            <tr>
+              <th scope="col">When</th>
+              <th scope="col">By</th>
+              <th scope="col">What</th>
+              <th scope="col">What went</th>
+            </tr>
+          </thead>
+          <tbody>
+            {found.data.map((each) => (
+              <tr key={`${each.at}${each.what}`}>
+                <td>{when(each.at)}</td>
+                <td>{each.who}</td>
+                <th scope="row">{each.what}</th>
+                <td style={{ whiteSpace: 'normal' }}>{went(each.went)}</td>
+              </tr>
+            ))}
+          </tbody>
         </table>
       </div>
     </Section>
@@ -176,5 +344,8 @@ function Erasures() {
 }
 
 function went(what: Record<string, unknown>): string {
-  return Object.entries(what).filter(([, value]) => typeof value === 'number').map(([name, value]) => `${count(value as number)} ${name.replaceAll('_', ' ')}`).join(', ');
+  return Object.entries(what)
+    .filter(([, value]) => typeof value === 'number')
+    .map(([name, value]) => `${count(value as number)} ${name.replaceAll('_', ' ')}`)
+    .join(', ');
 }

@@ -12,14 +12,27 @@ import { Answer, Empty } from '../skin/states';
 
 const UNCLICKED = { impressions: 'shown', position: 'place' };
 const LIMIT = 50;
-const VIEWS: ReadonlyArray<readonly [string, string]> = [['reach', 'Within reach'], ['unclicked', 'Seen, not clicked'], ['device-gap', 'Mobile and desktop']];
+const VIEWS: ReadonlyArray<readonly [string, string]> = [
+  ['reach', 'Within reach'],
+  ['unclicked', 'Seen, not clicked'],
+  ['device-gap', 'Mobile and desktop'],
+];
 
 /** The three questions of what could be won, side by side. */
 export function Questions({ of }: { of: string }) {
   const { site, search } = useFrame();
   return (
     <nav aria-label="What could be won" className="switch">
-      {VIEWS.map(([view, name]) => <Link key={view} className="plain" aria-current={view === of ? 'page' : undefined} to={`/sites/${site}/${view}${carried(search)}`}>{name}</Link>)}
+      {VIEWS.map(([view, name]) => (
+        <Link
+          key={view}
+          className="plain"
+          aria-current={view === of ? 'page' : undefined}
+          to={`/sites/${site}/${view}${carried(search)}`}
+        >
+          {name}
+        </Link>
+      ))}
     </nav>
   );
 }
@@ -31,15 +44,28 @@ export function Passed() {
     <>
       <WindowBar read={found.data} />
       <main className="page">
-        <div className="head"><h1>Seen, not clicked</h1><Questions of="unclicked" /></div>
+        <div className="head">
+          <h1>Seen, not clicked</h1>
+          <Questions of="unclicked" />
+        </div>
         <Answer of={found} height={400}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
               <Said sentences={data.sentences} />
-              {data.matching === 0 ? <Empty why="Every query is clicked about as often as its place lets expect, or too seldom shown to tell.">A longer window tells more.</Empty> : <ReadingTable reading="unclicked" title="Seen, not clicked" answer={data} heads={UNCLICKED} />}
+              {data.matching === 0 ? (
+                <Empty why="Every query is clicked about as often as its place lets expect, or too seldom shown to tell.">
+                  A longer window tells more.
+                </Empty>
+              ) : (
+                <ReadingTable reading="unclicked" title="Seen, not clicked" answer={data} heads={UNCLICKED} />
+              )}
               <Pager data={data} limit={LIMIT} />
               <Cautions items={data.cautions} />
-              <How>Expected: impressions × the site’s own click-through at the place, without brand queries. A query on a page is listed with at least 5 clicks to be expected, at most half of them there, and so few clicks less than 1% likely (Poisson, its variance doubled).</How>
+              <How>
+                Expected: impressions × the site’s own click-through at the place, without brand queries. A query on a
+                page is listed with at least 5 clicks to be expected, at most half of them there, and so few clicks less
+                than 1% likely (Poisson, its variance doubled).
+              </How>
             </div>
           )}
         </Answer>
@@ -55,15 +81,25 @@ export function Gap() {
     <>
       <WindowBar read={found.data} />
       <main className="page">
-        <div className="head"><h1>Mobile and desktop</h1><Questions of="device-gap" /></div>
+        <div className="head">
+          <h1>Mobile and desktop</h1>
+          <Questions of="device-gap" />
+        </div>
         <Answer of={found} height={400}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
               <Said sentences={data.sentences} />
-              {data.matching === 0 ? <Empty why="No query is shown often enough on both devices.">A longer window tells more.</Empty> : <ReadingTable reading="device-gap" title="Mobile and desktop" answer={data} />}
+              {data.matching === 0 ? (
+                <Empty why="No query is shown often enough on both devices.">A longer window tells more.</Empty>
+              ) : (
+                <ReadingTable reading="device-gap" title="Mobile and desktop" answer={data} />
+              )}
               <Pager data={data} limit={LIMIT} />
               <Cautions items={data.cautions} />
-              <How>Queries with 50 impressions in 28 days on each device. The gain is what the worse device would bring at the place of the other: its impressions × the difference of its click-through between the two places.</How>
+              <How>
+                Queries with 50 impressions in 28 days on each device. The gain is what the worse device would bring at
+                the place of the other: its impressions × the difference of its click-through between the two places.
+              </How>
             </div>
           )}
         </Answer>
@@ -73,5 +109,10 @@ export function Gap() {
 }
 
 function How({ children }: { children: ReactNode }) {
-  return <details className="how"><summary className="small">How is this computed?</summary><p className="small">{children}</p></details>;
+  return (
+    <details className="how">
+      <summary className="small">How is this computed?</summary>
+      <p className="small">{children}</p>
+    </details>
+  );
 }

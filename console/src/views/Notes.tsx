@@ -24,10 +24,23 @@ export default function Notes() {
     <>
       <WindowBar read={line.data} />
       <main className="page">
-        <div className="head"><h1>Dated notes</h1><span className="small">On this site, on its client, and on the whole agency.</span></div>
+        <div className="head">
+          <h1>Dated notes</h1>
+          <span className="small">On this site, on its client, and on the whole agency.</span>
+        </div>
         <div className="cols side">
           <Answer of={found} height={300}>
-            {(all) => (all.length ? <List all={all} chosen={chosen} choose={(n) => change({ note: n === chosen ? undefined : String(n) })} /> : <Empty why="Nothing is noted yet. Write down what was changed and when; every chart shows it, and its effect is read here." />)}
+            {(all) =>
+              all.length ? (
+                <List
+                  all={all}
+                  chosen={chosen}
+                  choose={(n) => change({ note: n === chosen ? undefined : String(n) })}
+                />
+              ) : (
+                <Empty why="Nothing is noted yet. Write down what was changed and when; every chart shows it, and its effect is read here." />
+              )
+            }
           </Answer>
           <div className="stack">
             {chosen !== undefined && <Effect key={chosen} number={chosen} deleted={() => setGone(open)} />}
@@ -41,18 +54,44 @@ export default function Notes() {
   );
 }
 
-function List({ all, chosen, choose }: { all: readonly NoteOut[]; chosen: number | undefined; choose: (n: number) => void }) {
+function List({
+  all,
+  chosen,
+  choose,
+}: {
+  all: readonly NoteOut[];
+  chosen: number | undefined;
+  choose: (n: number) => void;
+}) {
   return (
     <div className="wrap">
       <table className="t">
-        <thead><tr><th scope="col">Note</th><th scope="col">Day</th><th scope="col">Kind</th><th scope="col">On</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Note</th>
+            <th scope="col">Day</th>
+            <th scope="col">Kind</th>
+            <th scope="col">On</th>
+          </tr>
+        </thead>
         <tbody>
           {all.map((note) => (
             <tr key={note.id} className={note.id === chosen ? 'sel' : undefined}>
-              <th scope="row"><button type="button" className="link" aria-expanded={note.id === chosen} onClick={() => choose(note.id)}>{note.text}</button></th>
+              <th scope="row">
+                <button
+                  type="button"
+                  className="link"
+                  aria-expanded={note.id === chosen}
+                  onClick={() => choose(note.id)}
+                >
+                  {note.text}
+                </button>
+              </th>
               <td>{note.first === note.last ? longDay(note.first) : span(note.first, note.last)}</td>
               <td>{note.kind}</td>
-              <td className="clip">{note.page ?? (note.set ? `set ${note.set}` : (note.site ?? note.client ?? 'the agency'))}</td>
+              <td className="clip">
+                {note.page ?? (note.set ? `set ${note.set}` : (note.site ?? note.client ?? 'the agency'))}
+              </td>
             </tr>
           ))}
         </tbody>
@@ -65,12 +104,30 @@ function List({ all, chosen, choose }: { all: readonly NoteOut[]; chosen: number
 function Gone({ note, back }: { note: NoteOut; back: () => void }) {
   const client = useQueryClient();
   const again = useMutation({
-    mutationFn: () => send<NoteOut>('POST', '/notes', { first: note.first, last: note.last, kind: note.kind, text: note.text, client: note.site ? undefined : note.client, site: note.site, page: note.page, set: note.set }),
-    onSuccess: async () => { back(); await client.invalidateQueries({ queryKey: ['notes'] }); },
+    mutationFn: () =>
+      send<NoteOut>('POST', '/notes', {
+        first: note.first,
+        last: note.last,
+        kind: note.kind,
+        text: note.text,
+        client: note.site ? undefined : note.client,
+        site: note.site,
+        page: note.page,
+        set: note.set,
+      }),
+    onSuccess: async () => {
+      back();
+      await client.invalidateQueries({ queryKey: ['notes'] });
+    },
   });
   return (
     <div>
-      <p className="small" role="status">“{note.text}” is deleted. <button type="button" className="plain" disabled={again.isPending} onClick={() => again.mutate()}>Bring it back</button></p>
+      <p className="small" role="status">
+        “{note.text}” is deleted.{' '}
+        <button type="button" className="plain" disabled={again.isPending} onClick={() => again.mutate()}>
+          Bring it back
+        </button>
+      </p>
       {again.isError && <ErrorNote error={again.error} />}
     </div>
   );
@@ -82,12 +139,22 @@ function Effect({ number, deleted }: { number: number; deleted: () => void }) {
   const found = useQuery(effect(site, number));
   const drop = useMutation({
     mutationFn: () => send('DELETE', `/notes/${number}`),
-    onSuccess: async () => { deleted(); change({ note: undefined }); await client.invalidateQueries({ queryKey: ['notes'] }); },
+    onSuccess: async () => {
+      deleted();
+      change({ note: undefined });
+      await client.invalidateQueries({ queryKey: ['notes'] });
+    },
   });
   return (
     <Section title="What came of it" label="What came of it">
-      <Answer of={found} height={160}>{(data) => <Told data={data} />}</Answer>
-      <p><button type="button" className="plain" onClick={() => drop.mutate()}>Delete this note</button></p>
+      <Answer of={found} height={160}>
+        {(data) => <Told data={data} />}
+      </Answer>
+      <p>
+        <button type="button" className="plain" onClick={() => drop.mutate()}>
+          Delete this note
+        </button>
+      </p>
       {drop.isError && <ErrorNote error={drop.error} />}
     </Section>
   );
@@ -99,17 +166,57 @@ function Told({ data }: { data: NoteEffect }) {
   const rest = data.rest_before ? (data.rest_now ?? 0) / data.rest_before - 1 : null;
   return (
     <>
-      <div className={WAY[data.verdict] ?? ''}><Said sentences={data.sentences} className="lead side" /></div>
+      <div className={WAY[data.verdict] ?? ''}>
+        <Said sentences={data.sentences} className="lead side" />
+      </div>
       {data.now && data.before && data.window && data.against && (
         <table className="t tight">
-          <thead><tr><th scope="col">Clicks</th><th scope="col" className="num">{span(data.against.first, data.against.last)}</th><th scope="col" className="num">{span(data.window.first, data.window.last)}</th><Th how="note-effect.clicks_ratio_change">change</Th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Clicks</th>
+              <th scope="col" className="num">
+                {span(data.against.first, data.against.last)}
+              </th>
+              <th scope="col" className="num">
+                {span(data.window.first, data.window.last)}
+              </th>
+              <Th how="note-effect.clicks_ratio_change">change</Th>
+            </tr>
+          </thead>
           <tbody>
-            <tr><th scope="row" title={data.of}>{data.of}</th><td className="num was">{count(data.before.clicks)}</td><td className="num now">{count(data.now.clicks)}</td><td className="num">{signedPercent(data.change?.clicks_ratio)}</td></tr>
-            {rest !== null && <tr><th scope="row">{data.beside}</th><td className="num was">{count(data.rest_before)}</td><td className="num">{count(data.rest_now)}</td><td className="num">{signedPercent(rest)}</td></tr>}
+            <tr>
+              <th scope="row" title={data.of}>
+                {data.of}
+              </th>
+              <td className="num was">{count(data.before.clicks)}</td>
+              <td className="num now">{count(data.now.clicks)}</td>
+              <td className="num">{signedPercent(data.change?.clicks_ratio)}</td>
+            </tr>
+            {rest !== null && (
+              <tr>
+                <th scope="row">{data.beside}</th>
+                <td className="num was">{count(data.rest_before)}</td>
+                <td className="num">{count(data.rest_now)}</td>
+                <td className="num">{signedPercent(rest)}</td>
+              </tr>
+            )}
           </tbody>
         </table>
       )}
-      {data.others.length > 0 && <><p className="small" style={{ marginTop: 6 }}>Also in these days:</p><ul className="cautions">{data.others.map((note) => <li key={note.id}>{longDay(note.first)}: {note.text}</li>)}</ul></>}
+      {data.others.length > 0 && (
+        <>
+          <p className="small" style={{ marginTop: 6 }}>
+            Also in these days:
+          </p>
+          <ul className="cautions">
+            {data.others.map((note) => (
+              <li key={note.id}>
+                {longDay(note.first)}: {note.text}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
       <Cautions items={data.cautions} />
     </>
   );
@@ -127,27 +234,93 @@ function NewNote() {
   const [on, setOn] = useState('site');
   const [page, setPage] = useState('');
   const add = useMutation({
-    mutationFn: () => send<NoteOut>('POST', '/notes', { first: day, last: to || undefined, kind, text, ...place(on, site, about.data?.client, page) }),
-    onSuccess: async () => { setText(''); await client.invalidateQueries({ queryKey: ['notes'] }); },
+    mutationFn: () =>
+      send<NoteOut>('POST', '/notes', {
+        first: day,
+        last: to || undefined,
+        kind,
+        text,
+        ...place(on, site, about.data?.client, page),
+      }),
+    onSuccess: async () => {
+      setText('');
+      await client.invalidateQueries({ queryKey: ['notes'] });
+    },
   });
   return (
     <Section title="Note something" label="Note something">
-      <form className="noteform" onSubmit={(e) => { e.preventDefault(); if (day && text.trim()) add.mutate(); }}>
-        <label className="small">What<br /><input type="search" value={text} maxLength={1000} required onChange={(e) => setText(e.target.value)} style={{ width: '100%' }} /></label>
+      <form
+        className="noteform"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (day && text.trim()) add.mutate();
+        }}
+      >
+        <label className="small">
+          What
+          <br />
+          <input
+            type="search"
+            value={text}
+            maxLength={1000}
+            required
+            onChange={(e) => setText(e.target.value)}
+            style={{ width: '100%' }}
+          />
+        </label>
         <div style={{ display: 'flex', gap: 8, flexWrap: 'wrap' }}>
-          <label className="small">On<br /><input type="date" value={day} required onChange={(e) => setDay(e.target.value)} /></label>
-          <label className="small">to (if days)<br /><input type="date" value={to} min={day} onChange={(e) => setTo(e.target.value)} /></label>
-          <label className="small">Kind<br /><select value={kind} onChange={(e) => setKind(e.target.value)}>{KINDS.map((each) => <option key={each}>{each}</option>)}</select></label>
+          <label className="small">
+            On
+            <br />
+            <input type="date" value={day} required onChange={(e) => setDay(e.target.value)} />
+          </label>
+          <label className="small">
+            to (if days)
+            <br />
+            <input type="date" value={to} min={day} onChange={(e) => setTo(e.target.value)} />
+          </label>
+          <label className="small">
+            Kind
+            <br />
+            <select value={kind} onChange={(e) => setKind(e.target.value)}>
+              {KINDS.map((each) => (
+                <option key={each}>{each}</option>
+              ))}
+            </select>
+          </label>
         </div>
-        <label className="small">Concerns<br />
+        <label className="small">
+          Concerns
+          <br />
           <select value={on} onChange={(e) => setOn(e.target.value)}>
-            <option value="site">this site</option><option value="page">one page</option>
-            {(known.data ?? []).map((each) => <option key={each.id} value={`set ${each.name}`}>set {each.name}</option>)}
-            <option value="client">the client</option><option value="agency">the whole agency</option>
+            <option value="site">this site</option>
+            <option value="page">one page</option>
+            {(known.data ?? []).map((each) => (
+              <option key={each.id} value={`set ${each.name}`}>
+                set {each.name}
+              </option>
+            ))}
+            <option value="client">the client</option>
+            <option value="agency">the whole agency</option>
           </select>
         </label>
-        {on === 'page' && <label className="small">Page<br /><input type="search" value={page} required onChange={(e) => setPage(e.target.value)} placeholder="/timetables/ronsay" style={{ width: '100%' }} /></label>}
-        <button type="submit" className="plain" disabled={add.isPending || !day || !text.trim()}>Keep the note</button>
+        {on === 'page' && (
+          <label className="small">
+            Page
+            <br />
+            <input
+              type="search"
+              value={page}
+              required
+              onChange={(e) => setPage(e.target.value)}
+              placeholder="/timetables/ronsay"
+              style={{ width: '100%' }}
+            />
+          </label>
+        )}
+        <button type="submit" className="plain" disabled={add.isPending || !day || !text.trim()}>
+          Keep the note
+        </button>
         {add.isError && <ErrorNote error={add.error} />}
       </form>
     </Section>
@@ -165,14 +338,36 @@ function TakeNotes() {
   const { site } = useFrame();
   const client = useQueryClient();
   const take = useMutation({
-    mutationFn: async (file: File) => send<NotesTaken>('POST', '/notes/import', { format: /\.ic(s|al)$/i.test(file.name) ? 'icalendar' : 'csv', text: await file.text(), site, origin: file.name.slice(0, 200) }),
+    mutationFn: async (file: File) =>
+      send<NotesTaken>('POST', '/notes/import', {
+        format: /\.ic(s|al)$/i.test(file.name) ? 'icalendar' : 'csv',
+        text: await file.text(),
+        site,
+        origin: file.name.slice(0, 200),
+      }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['notes'] }),
   });
   return (
     <Section title="From a file" about="CSV with day,text, or iCalendar" label="From a file">
-      <input type="file" aria-label="File of notes" accept=".csv,.ics,.ical,text/csv,text/calendar" onChange={(e) => { const file = e.target.files?.[0]; if (file) take.mutate(file); }} />
-      <div role="status" className="small">{take.data && `${count(take.data.added)} notes added, ${count(take.data.repeated)} there already.`}</div>
-      {take.data && take.data.refused.length > 0 && <ul className="cautions">{take.data.refused.map((line) => <li key={line}>{line}</li>)}</ul>}
+      <input
+        type="file"
+        aria-label="File of notes"
+        accept=".csv,.ics,.ical,text/csv,text/calendar"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (file) take.mutate(file);
+        }}
+      />
+      <div role="status" className="small">
+        {take.data && `${count(take.data.added)} notes added, ${count(take.data.repeated)} there already.`}
+      </div>
+      {take.data && take.data.refused.length > 0 && (
+        <ul className="cautions">
+          {take.data.refused.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+      )}
       {take.isError && <ErrorNote error={take.error} />}
     </Section>
   );

@@ -22,7 +22,10 @@ export default function Overlap() {
     <>
       <WindowBar read={found.data} />
       <main className="page">
-        <div className="head"><h1>Overlap</h1><span className="small">Each page has at least a tenth of the query's impressions.</span></div>
+        <div className="head">
+          <h1>Overlap</h1>
+          <span className="small">Each page has at least a tenth of the query's impressions.</span>
+        </div>
         <Answer of={found} height={460}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
@@ -45,22 +48,56 @@ function Rows({ data }: { data: Found }) {
     <div className="wrap">
       <table className="t">
         <thead>
-          <tr><th scope="col">Query, and its pages</th><Th how="overlap.clicks">clicks</Th><Th how="overlap.impressions">impressions</Th><Th how="overlap.share" left>share</Th><Th how="overlap.ctr">click-through</Th><Th how="overlap.position">place</Th><Th how="overlap.days_led">days in front</Th></tr>
+          <tr>
+            <th scope="col">Query, and its pages</th>
+            <Th how="overlap.clicks">clicks</Th>
+            <Th how="overlap.impressions">impressions</Th>
+            <Th how="overlap.share" left>
+              share
+            </Th>
+            <Th how="overlap.ctr">click-through</Th>
+            <Th how="overlap.position">place</Th>
+            <Th how="overlap.days_led">days in front</Th>
+          </tr>
         </thead>
         {data.rows.map((row) => (
           <tbody key={row.query}>
             <tr className="grouprow">
-              <th scope="rowgroup"><Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`}>{row.query}</Link></th>
-              <td className="num">{count(row.figures.clicks)}</td><td className="num">{count(row.figures.impressions)}</td><td />
-              <td className="num">{percent(row.figures.ctr)}</td><td className="num">{place(row.figures.position)}</td>
-              <td className="num was">{count(row.switches)} turns in {count(row.days_seen)} days</td>
+              <th scope="rowgroup">
+                <Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`}>{row.query}</Link>
+              </th>
+              <td className="num">{count(row.figures.clicks)}</td>
+              <td className="num">{count(row.figures.impressions)}</td>
+              <td />
+              <td className="num">{percent(row.figures.ctr)}</td>
+              <td className="num">{place(row.figures.position)}</td>
+              <td className="num was">
+                {count(row.switches)} turns in {count(row.days_seen)} days
+              </td>
             </tr>
             {row.pages.map((page) => (
               <tr key={page.page}>
-                <th scope="row" style={{ paddingLeft: 18 }}><Link to={`/sites/${site}/queries${carried(search, { page: page.page })}`} title={page.page}>{page.page}{page.page === row.earns_more ? ' · clicked more when seen' : ''}</Link></th>
-                <td className="num">{count(page.figures.clicks)}</td><td className="num">{count(page.figures.impressions)}</td>
-                <td><span className="ibar" aria-hidden="true" style={{ display: 'inline-block', verticalAlign: 'middle' }}><i style={{ width: `${100 * page.share}%` }} /></span> {percent(page.share, 0)}</td>
-                <td className="num">{percent(page.figures.ctr)}</td><td className="num">{place(page.figures.position)}</td><td className="num">{count(page.days_led)}</td>
+                <th scope="row" style={{ paddingLeft: 18 }}>
+                  <Link to={`/sites/${site}/queries${carried(search, { page: page.page })}`} title={page.page}>
+                    {page.page}
+                    {page.page === row.earns_more ? ' · clicked more when seen' : ''}
+                  </Link>
+                </th>
+                <td className="num">{count(page.figures.clicks)}</td>
+                <td className="num">{count(page.figures.impressions)}</td>
+                <td>
+                  <span
+                    className="ibar"
+                    aria-hidden="true"
+                    style={{ display: 'inline-block', verticalAlign: 'middle' }}
+                  >
+                    <i style={{ width: `${100 * page.share}%` }} />
+                  </span>{' '}
+                  {percent(page.share, 0)}
+                </td>
+                <td className="num">{percent(page.figures.ctr)}</td>
+                <td className="num">{place(page.figures.position)}</td>
+                <td className="num">{count(page.days_led)}</td>
               </tr>
             ))}
           </tbody>

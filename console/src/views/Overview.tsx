@@ -42,23 +42,41 @@ export default function Overview() {
       <main className="page">
         <div className="head">
           <h1 className="vh">{about.data?.client_name ?? site}: overview</h1>
-          <span className="r"><ReportButtons site={site} frame={frame} /></span>
+          <span className="r">
+            <ReportButtons site={site} frame={frame} />
+          </span>
         </div>
         <div className="cols story">
           <div className="stack">
-          <Section title="Storyline" about={<StepPick />} right={<Key line={line.data} />} stale={line.isPlaceholderData}>
-            <Answer of={line} height={380}>{(data) => <><Storyline line={data} marks={{ notes: noted.data ?? [], odd: odd.data?.rows ?? [] }} /><Cautions items={data.cautions} /></>}</Answer>
-          </Section>
-          <WorthALook site={site} frame={frame} search={search} />
-          <RisersAndFallers site={site} frame={frame} search={search} />
+            <Section
+              title="Storyline"
+              about={<StepPick />}
+              right={<Key line={line.data} />}
+              stale={line.isPlaceholderData}
+            >
+              <Answer of={line} height={380}>
+                {(data) => (
+                  <>
+                    <Storyline line={data} marks={{ notes: noted.data ?? [], odd: odd.data?.rows ?? [] }} />
+                    <Cautions items={data.cautions} />
+                  </>
+                )}
+              </Answer>
+            </Section>
+            <WorthALook site={site} frame={frame} search={search} />
+            <RisersAndFallers site={site} frame={frame} search={search} />
           </div>
           <div className="stack">
-          <Section title="Explains the change" about="" right="clicks" stale={split.isPlaceholderData}>
-            {frame.against === 'none' ? <p className="small">Nothing is compared, so there is no change to explain.</p> : (
-              <Answer of={split} height={380}>{(data) => <Explained found={data} search={search} site={site} frame={frame} />}</Answer>
-            )}
-          </Section>
-          <Years site={site} frame={frame} />
+            <Section title="Explains the change" about="" right="clicks" stale={split.isPlaceholderData}>
+              {frame.against === 'none' ? (
+                <p className="small">Nothing is compared, so there is no change to explain.</p>
+              ) : (
+                <Answer of={split} height={380}>
+                  {(data) => <Explained found={data} search={search} site={site} frame={frame} />}
+                </Answer>
+              )}
+            </Section>
+            <Years site={site} frame={frame} />
           </div>
         </div>
       </main>
@@ -72,8 +90,39 @@ function StepPick() {
   const { by, weeks } = stepping(search);
   return (
     <>
-      <label>by{' '}<select className="inline" aria-label="Steps of the storyline" value={by} onChange={(e) => change({ by: e.target.value === usualStep(frame.window) ? undefined : e.target.value })}>{STEPS.map((step) => <option key={step}>{step}</option>)}</select></label>
-      {by === 'week' && <>{' '}<label>from{' '}<select className="inline" aria-label="First day of a week" value={weeks} onChange={(e) => change({ weeks: e.target.value === 'monday' ? undefined : e.target.value })}>{WEEKDAYS.map((day) => <option key={day} value={day}>{day.charAt(0).toUpperCase() + day.slice(1)}</option>)}</select></label></>}
+      <label>
+        by{' '}
+        <select
+          className="inline"
+          aria-label="Steps of the storyline"
+          value={by}
+          onChange={(e) => change({ by: e.target.value === usualStep(frame.window) ? undefined : e.target.value })}
+        >
+          {STEPS.map((step) => (
+            <option key={step}>{step}</option>
+          ))}
+        </select>
+      </label>
+      {by === 'week' && (
+        <>
+          {' '}
+          <label>
+            from{' '}
+            <select
+              className="inline"
+              aria-label="First day of a week"
+              value={weeks}
+              onChange={(e) => change({ weeks: e.target.value === 'monday' ? undefined : e.target.value })}
+            >
+              {WEEKDAYS.map((day) => (
+                <option key={day} value={day}>
+                  {day.charAt(0).toUpperCase() + day.slice(1)}
+                </option>
+              ))}
+            </select>
+          </label>
+        </>
+      )}
     </>
   );
 }
@@ -86,27 +135,70 @@ function Key({ line }: { line: Timeline | undefined }) {
   if (!line) return null;
   return (
     <span className="key">
-      <span><i />now</span>
-      {line.against && <span><i className="ghost" />before</span>}
-      {line.tail.length > 0 && <span><i className="prov" />provisional</span>}
-      {line.bucket !== 'day' && line.points.some((p) => p.partial) && <span><i className="prov" />in part</span>}
+      <span>
+        <i />
+        now
+      </span>
+      {line.against && (
+        <span>
+          <i className="ghost" />
+          before
+        </span>
+      )}
+      {line.tail.length > 0 && (
+        <span>
+          <i className="prov" />
+          provisional
+        </span>
+      )}
+      {line.bucket !== 'day' && line.points.some((p) => p.partial) && (
+        <span>
+          <i className="prov" />
+          in part
+        </span>
+      )}
     </span>
   );
 }
 
 function ReportButtons({ site, frame }: { site: string; frame: Frame }) {
-  const to = (kind: string) => address(`/sites/${siteKey(site)}/report.${kind}`, { window: frame.window, against: frame.against, filter: frame.where.filter });
+  const to = (kind: string) =>
+    address(`/sites/${siteKey(site)}/report.${kind}`, {
+      window: frame.window,
+      against: frame.against,
+      filter: frame.where.filter,
+    });
   return (
     <>
-      <Button variant="outlined" href={to('pdf')} download>Report as PDF</Button>
-      <Button variant="text" href={to('html')} download>as HTML</Button>
+      <Button variant="outlined" href={to('pdf')} download>
+        Report as PDF
+      </Button>
+      <Button variant="text" href={to('html')} download>
+        as HTML
+      </Button>
     </>
   );
 }
 
-const MADE_OF: Record<string, string> = { demand: 'Queries that make the demand', rank: 'Queries that make the rank', appeal: 'Queries that make the appeal', entered: 'Largest new queries', left: 'Largest lost queries' };
+const MADE_OF: Record<string, string> = {
+  demand: 'Queries that make the demand',
+  rank: 'Queries that make the rank',
+  appeal: 'Queries that make the appeal',
+  entered: 'Largest new queries',
+  left: 'Largest lost queries',
+};
 
-function Explained({ found, site, frame, search }: { found: Drivers; site: string; frame: Frame; search: URLSearchParams }) {
+function Explained({
+  found,
+  site,
+  frame,
+  search,
+}: {
+  found: Drivers;
+  site: string;
+  frame: Frame;
+  search: URLSearchParams;
+}) {
   const [driver, setDriver] = useState<string>();
   const made = useQuery({ ...drivers(site, frame, driver), enabled: driver !== undefined });
   const movers = driver ? (made.data?.movers ?? []) : found.movers;
@@ -116,14 +208,27 @@ function Explained({ found, site, frame, search }: { found: Drivers; site: strin
       <Said sentences={found.sentences} />
       <Posts found={found} chosen={driver} choose={setDriver} />
       <table className="t" style={{ marginTop: 8 }}>
-        <thead><tr><th scope="col">{driver ? MADE_OF[driver] : 'Queries that moved most'}</th><Th how="drivers.clicks_before">before</Th><Th how="drivers.clicks">now</Th><Th how="drivers.change">clicks</Th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">{driver ? MADE_OF[driver] : 'Queries that moved most'}</th>
+            <Th how="drivers.clicks_before">before</Th>
+            <Th how="drivers.clicks">now</Th>
+            <Th how="drivers.change">clicks</Th>
+          </tr>
+        </thead>
         <tbody>
           {movers.slice(0, driver ? 8 : 4).map((row) => (
             <tr key={row.query}>
-              <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`} title={row.query}>{row.query}</Link></th>
+              <th scope="row">
+                <Link to={`/sites/${site}/queries${carried(search, { item: row.query })}`} title={row.query}>
+                  {row.query}
+                </Link>
+              </th>
               <td className="num was">{count(row.before.clicks)}</td>
               <td className="num now">{count(row.now.clicks)}</td>
-              <td className="num"><ClicksChange change={{ ...found.change, clicks: part(row) }} /></td>
+              <td className="num">
+                <ClicksChange change={{ ...found.change, clicks: part(row) }} />
+              </td>
             </tr>
           ))}
         </tbody>
@@ -137,25 +242,40 @@ function WorthALook({ site, frame, search }: { site: string; frame: Frame; searc
   if (frame.against === 'none') return null;
   const all = <Link to={`/sites/${site}/fading${carried(search)}`}>all verdicts</Link>;
   return (
-    <Section title="Pages to look at" about="fading beyond their own noise" right={all} stale={found.isPlaceholderData} label="Pages to look at">
+    <Section
+      title="Pages to look at"
+      about="fading beyond their own noise"
+      right={all}
+      stale={found.isPlaceholderData}
+      label="Pages to look at"
+    >
       <Answer of={found} height={110}>
         {(data) => (
           <>
             <Said sentences={data.sentences?.slice(0, 2)} className="small" />
             {data.rows.length > 0 && (
-              <div className="wrap"><table className="t fit">
-                <tbody>
-                  {data.rows.map((row) => (
-                    <tr key={row.key}>
-                      <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`} title={row.key}>{row.key}</Link></th>
-                      <td>{row.verdict}</td>
-                      <td className="num was">{count(row.before.clicks)}</td><td className="num now">{count(row.now.clicks)}</td>
-                      <td className="num"><ClicksChange change={row.change} /></td>
-                      <td className="why">{row.reason}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table></div>
+              <div className="wrap">
+                <table className="t fit">
+                  <tbody>
+                    {data.rows.map((row) => (
+                      <tr key={row.key}>
+                        <th scope="row">
+                          <Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`} title={row.key}>
+                            {row.key}
+                          </Link>
+                        </th>
+                        <td>{row.verdict}</td>
+                        <td className="num was">{count(row.before.clicks)}</td>
+                        <td className="num now">{count(row.now.clicks)}</td>
+                        <td className="num">
+                          <ClicksChange change={row.change} />
+                        </td>
+                        <td className="why">{row.reason}</td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              </div>
             )}
           </>
         )}
@@ -170,7 +290,9 @@ function RisersAndFallers({ site, frame, search }: { site: string; frame: Frame;
   const all = <Link to={`/sites/${site}/pages${carried(search)}`}>all pages</Link>;
   return (
     <Section title="Risers and fallers" about="pages, by change in clicks" right={all} stale={found.isPlaceholderData}>
-      {frame.against === 'none' || found.data?.net === null ? <p className="small">No change is given for this window.</p> : (
+      {frame.against === 'none' || found.data?.net === null ? (
+        <p className="small">No change is given for this window.</p>
+      ) : (
         <Answer of={found} height={200}>
           {(data) => (
             <div className="cols two">
@@ -184,19 +306,50 @@ function RisersAndFallers({ site, frame, search }: { site: string; frame: Frame;
   );
 }
 
-function Movers({ name, rows, site, search }: { name: string; rows: readonly Mover[]; site: string; search: URLSearchParams }) {
-  if (!rows.length) return <p className="small" style={{ paddingTop: 6 }}>{name}: none in this window.</p>;
+function Movers({
+  name,
+  rows,
+  site,
+  search,
+}: {
+  name: string;
+  rows: readonly Mover[];
+  site: string;
+  search: URLSearchParams;
+}) {
+  if (!rows.length)
+    return (
+      <p className="small" style={{ paddingTop: 6 }}>
+        {name}: none in this window.
+      </p>
+    );
   return (
     <table className="t">
-      <thead><tr><th scope="col">{name}</th><Th how="fading.verdict" left>verdict</Th><Th how="drivers.clicks_before">before</Th><Th how="drivers.clicks">now</Th><Th how="fading.clicks_change">change</Th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">{name}</th>
+          <Th how="fading.verdict" left>
+            verdict
+          </Th>
+          <Th how="drivers.clicks_before">before</Th>
+          <Th how="drivers.clicks">now</Th>
+          <Th how="fading.clicks_change">change</Th>
+        </tr>
+      </thead>
       <tbody>
         {rows.map((row) => (
           <tr key={row.key}>
-            <th scope="row"><Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`} title={row.key}>{row.key}</Link></th>
+            <th scope="row">
+              <Link to={`/sites/${site}/queries${carried(search, { page: row.key })}`} title={row.key}>
+                {row.key}
+              </Link>
+            </th>
             <td className="small">{row.verdict}</td>
             <td className="num was">{count(row.before.clicks)}</td>
             <td className="num now">{count(row.now.clicks)}</td>
-            <td className="num"><ClicksChange change={row.change} /></td>
+            <td className="num">
+              <ClicksChange change={row.change} />
+            </td>
           </tr>
         ))}
       </tbody>
@@ -211,7 +364,11 @@ function Years({ site, frame }: { site: string; frame: Frame }) {
   return (
     <Section title="All that is held" about={`clicks ${since}`}>
       <Answer of={whole} height={150}>
-        {(data) => <Suspense fallback={<div style={{ height: 170 }} />}><ClicksWeeks weeks={data.points} notes={noted.data} height={190} /></Suspense>}
+        {(data) => (
+          <Suspense fallback={<div style={{ height: 170 }} />}>
+            <ClicksWeeks weeks={data.points} notes={noted.data} height={190} />
+          </Suspense>
+        )}
       </Answer>
     </Section>
   );

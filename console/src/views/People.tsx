@@ -9,13 +9,19 @@ import { me as meOf, signIns, tokens, users } from '../mind/questions';
 import { when } from '../mind/words';
 import { Answer, ErrorNote, Section } from '../skin/states';
 
-const ROLES = [['analyst', 'analyst: all but people and deleting'], ['owner', 'owner: everything']] as const;
+const ROLES = [
+  ['analyst', 'analyst: all but people and deleting'],
+  ['owner', 'owner: everything'],
+] as const;
 
 export default function People() {
   const who = useQuery(meOf);
   return (
     <main className="page">
-      <div className="head"><h1>People</h1><span className="small">Who may sign in, and what is signed in.</span></div>
+      <div className="head">
+        <h1>People</h1>
+        <span className="small">Who may sign in, and what is signed in.</span>
+      </div>
       <Answer of={who} height={300}>
         {(me) => (
           <div className="stack">
@@ -33,30 +39,76 @@ export default function People() {
 /** Sends a change and asks the list it changes anew. */
 function useChange<T, R = void>(change: (asked: T) => Promise<R>, lists: readonly QueryKey[]) {
   const cache = useQueryClient();
-  return useMutation({ mutationFn: change, onSuccess: () => Promise.all(lists.map((queryKey) => cache.invalidateQueries({ queryKey }))) });
+  return useMutation({
+    mutationFn: change,
+    onSuccess: () => Promise.all(lists.map((queryKey) => cache.invalidateQueries({ queryKey }))),
+  });
 }
 
 function Users({ me }: { me: Me }) {
   const found = useQuery(users);
-  const drop = useChange((number: number) => send('DELETE', `/users/${number}`), [users.queryKey, tokens.queryKey, signIns.queryKey]);
-  const turn = useChange((user: UserOut) => send<UserOut>('PATCH', `/users/${user.id}`, { role: user.role === 'owner' ? 'analyst' : 'owner' }), [users.queryKey]);
+  const drop = useChange(
+    (number: number) => send('DELETE', `/users/${number}`),
+    [users.queryKey, tokens.queryKey, signIns.queryKey],
+  );
+  const turn = useChange(
+    (user: UserOut) =>
+      send<UserOut>('PATCH', `/users/${user.id}`, { role: user.role === 'owner' ? 'analyst' : 'owner' }),
+    [users.queryKey],
+  );
   return (
-    <Section title="Users" label="Users" about="an owner may do everything, an analyst all but what concerns people and deleting for good">
+    <Section
+      title="Users"
+      label="Users"
+      about="an owner may do everything, an analyst all but what concerns people and deleting for good"
+    >
       <Answer of={found} height={120}>
         {(all) => (
           <div className="wrap">
             <table className="t fit">
-              <thead><tr><th scope="col">Name</th><th scope="col">Mail address</th><th scope="col">Role</th><th scope="col">Since</th><th scope="col"><span className="vh">Change</span></th></tr></thead>
+              <thead>
+                <tr>
+                  <th scope="col">Name</th>
+                  <th scope="col">Mail address</th>
+                  <th scope="col">Role</th>
+                  <th scope="col">Since</th>
+                  <th scope="col">
+                    <span className="vh">Change</span>
+                  </th>
+                </tr>
+              </thead>
               <tbody>
                 {all.map((user) => (
                   <tr key={user.id} style={{ height: 38 }}>
-                    <th scope="row">{user.name}{user.id === me.id && <span className="small mut"> · you</span>}</th>
+                    <th scope="row">
+                      {user.name}
+                      {user.id === me.id && <span className="small mut"> · you</span>}
+                    </th>
                     <td>{user.email}</td>
                     <td>{user.role}</td>
                     <td>{when(user.created_at)}</td>
                     <td>
-                      <button type="button" className="plain" disabled={turn.isPending} onClick={() => turn.mutate(user)} aria-label={`Make ${user.role === 'owner' ? 'analyst' : 'owner'}: ${user.name}`}>Make {user.role === 'owner' ? 'analyst' : 'owner'}</button>{' '}
-                      <button type="button" className="plain" disabled={drop.isPending} onClick={() => window.confirm(`Remove ${user.name}? Their tokens and sign-ins end at once.`) && drop.mutate(user.id)} aria-label={`Remove ${user.name}`}>Remove</button>
+                      <button
+                        type="button"
+                        className="plain"
+                        disabled={turn.isPending}
+                        onClick={() => turn.mutate(user)}
+                        aria-label={`Make ${user.role === 'owner' ? 'analyst' : 'owner'}: ${user.name}`}
+                      >
+                        Make {user.role === 'owner' ? 'analyst' : 'owner'}
+                      </button>{' '}
+                      <button
+                        type="button"
+                        className="plain"
+                        disabled={drop.isPending}
+                        onClick={() =>
+                          window.confirm(`Remove ${user.name}? Their tokens and sign-ins end at once.`) &&
+                          drop.mutate(user.id)
+                        }
+                        aria-label={`Remove ${user.name}`}
+                      >
+                        Remove
+                      </button>
                     </td>
                   </tr>
                 ))}
@@ -77,16 +129,50 @@ function NewUser() {
   const [password, setPassword] = useState('');
   const [role, setRole] = useState<string>('analyst');
   const add = useChange(() => send<UserOut>('POST', '/users', { name, email, password, role }), [users.queryKey]);
-  const submit = () => add.mutate(undefined, { onSuccess: () => { setName(''); setEmail(''); setPassword(''); } });
+  const submit = () =>
+    add.mutate(undefined, {
+      onSuccess: () => {
+        setName('');
+        setEmail('');
+        setPassword('');
+      },
+    });
   return (
-    <form className="row" style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start', marginTop: 10 }} onSubmit={(e) => { e.preventDefault(); submit(); }}>
+    <form
+      className="row"
+      style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start', marginTop: 10 }}
+      onSubmit={(e) => {
+        e.preventDefault();
+        submit();
+      }}
+    >
       <TextField required label="Name" value={name} onChange={(e) => setName(e.target.value)} />
-      <TextField required label="Their mail address" type="email" value={email} onChange={(e) => setEmail(e.target.value)} />
-      <TextField required label="Their first password" type="password" autoComplete="new-password" helperText="At least 12 characters, none of the common ones." value={password} onChange={(e) => setPassword(e.target.value)} />
+      <TextField
+        required
+        label="Their mail address"
+        type="email"
+        value={email}
+        onChange={(e) => setEmail(e.target.value)}
+      />
+      <TextField
+        required
+        label="Their first password"
+        type="password"
+        autoComplete="new-password"
+        helperText="At least 12 characters, none of the common ones."
+        value={password}
+        onChange={(e) => setPassword(e.target.value)}
+      />
       <TextField select label="Role" value={role} onChange={(e) => setRole(e.target.value)} sx={{ minWidth: 220 }}>
-        {ROLES.map(([key, said]) => <MenuItem key={key} value={key}>{said}</MenuItem>)}
+        {ROLES.map(([key, said]) => (
+          <MenuItem key={key} value={key}>
+            {said}
+          </MenuItem>
+        ))}
       </TextField>
-      <Button type="submit" variant="outlined" disabled={add.isPending}>Add a user</Button>
+      <Button type="submit" variant="outlined" disabled={add.isPending}>
+        Add a user
+      </Button>
       {add.isError && <ErrorNote error={add.error} />}
     </form>
   );
@@ -97,13 +183,37 @@ function SignIns() {
   const end = useChange((number: number) => send('DELETE', `/sign-ins/${number}`), [signIns.queryKey]);
   const others = useChange(() => send('DELETE', '/sign-ins'), [signIns.queryKey]);
   return (
-    <Section title="Signed in" label="Signed in" about="a browser that is not used for 14 days is signed out" right={<button type="button" className="plain" disabled={others.isPending} onClick={() => others.mutate(undefined)}>End all my others</button>}>
+    <Section
+      title="Signed in"
+      label="Signed in"
+      about="a browser that is not used for 14 days is signed out"
+      right={
+        <button type="button" className="plain" disabled={others.isPending} onClick={() => others.mutate(undefined)}>
+          End all my others
+        </button>
+      }
+    >
       <Answer of={found} height={80}>
         {(all) => (
           <div className="wrap" tabIndex={0} role="region" aria-label="Where people are signed in">
             <table className="t fit">
-              <thead><tr><th scope="col">Whose</th><th scope="col">From</th><th scope="col">With</th><th scope="col">Last seen</th><th scope="col">Ends</th><th scope="col"><span className="vh">End</span></th></tr></thead>
-              <tbody>{all.map((each) => <SignInRow key={each.id} each={each} busy={end.isPending} end={() => end.mutate(each.id)} />)}</tbody>
+              <thead>
+                <tr>
+                  <th scope="col">Whose</th>
+                  <th scope="col">From</th>
+                  <th scope="col">With</th>
+                  <th scope="col">Last seen</th>
+                  <th scope="col">Ends</th>
+                  <th scope="col">
+                    <span className="vh">End</span>
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {all.map((each) => (
+                  <SignInRow key={each.id} each={each} busy={end.isPending} end={() => end.mutate(each.id)} />
+                ))}
+              </tbody>
             </table>
           </div>
         )}
@@ -121,15 +231,42 @@ function SignInRow({ each, busy, end }: { each: SignInOut; busy: boolean; end: (
       <td title={each.agent}>{browser(each.agent)}</td>
       <td>{when(each.seen_at)}</td>
       <td>{when(each.until)}</td>
-      <td>{each.this ? <span className="small mut">this one</span> : <button type="button" className="plain" disabled={busy} onClick={end} aria-label={`End the sign-in of ${each.user} from ${each.address}`}>End</button>}</td>
+      <td>
+        {each.this ? (
+          <span className="small mut">this one</span>
+        ) : (
+          <button
+            type="button"
+            className="plain"
+            disabled={busy}
+            onClick={end}
+            aria-label={`End the sign-in of ${each.user} from ${each.address}`}
+          >
+            End
+          </button>
+        )}
+      </td>
     </tr>
   );
 }
 
 /** What a browser calls itself, in two words; as it is where it cannot be told. */
 function browser(agent: string): string {
-  const name = [['Edg/', 'Edge'], ['OPR/', 'Opera'], ['Firefox/', 'Firefox'], ['Chrome/', 'Chrome'], ['Safari/', 'Safari']].find(([sign]) => agent.includes(sign!))?.[1];
-  const system = [['Android', 'Android'], ['iPhone', 'iPhone'], ['iPad', 'iPad'], ['Windows', 'Windows'], ['Mac OS', 'Mac'], ['Linux', 'Linux']].find(([sign]) => agent.includes(sign!))?.[1];
+  const name = [
+    ['Edg/', 'Edge'],
+    ['OPR/', 'Opera'],
+    ['Firefox/', 'Firefox'],
+    ['Chrome/', 'Chrome'],
+    ['Safari/', 'Safari'],
+  ].find(([sign]) => agent.includes(sign!))?.[1];
+  const system = [
+    ['Android', 'Android'],
+    ['iPhone', 'iPhone'],
+    ['iPad', 'iPad'],
+    ['Windows', 'Windows'],
+    ['Mac OS', 'Mac'],
+    ['Linux', 'Linux'],
+  ].find(([sign]) => agent.includes(sign!))?.[1];
   return name ? `${name}${system ? ` on ${system}` : ''}` : agent.slice(0, 40) || '–';
 }
 
@@ -137,19 +274,46 @@ function Tokens() {
   const found = useQuery(tokens);
   const [label, setLabel] = useState('');
   const [days, setDays] = useState('');
-  const add = useChange(() => send<TokenMade>('POST', '/tokens', { label, days: days ? Number(days) : null }), [tokens.queryKey]);
+  const add = useChange(
+    () => send<TokenMade>('POST', '/tokens', { label, days: days ? Number(days) : null }),
+    [tokens.queryKey],
+  );
   const drop = useChange((number: number) => send('DELETE', `/tokens/${number}`), [tokens.queryKey]);
   return (
     <Section title="Tokens" label="Tokens" about="for programs and the command line; each may do what its user may">
       <Answer of={found} height={80}>
-        {(all) => (all.length ? <TokenTable all={all} drop={(number) => drop.mutate(number)} /> : <p className="small">None yet. A program needs one to use the API.</p>)}
+        {(all) =>
+          all.length ? (
+            <TokenTable all={all} drop={(number) => drop.mutate(number)} />
+          ) : (
+            <p className="small">None yet. A program needs one to use the API.</p>
+          )
+        }
       </Answer>
       {drop.isError && <ErrorNote error={drop.error} />}
-      {add.data && <p className="note" role="status" style={{ overflowWrap: 'anywhere' }}>Shown this once: <code>{add.data.token}</code></p>}
-      <form style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start', marginTop: 10 }} onSubmit={(e) => { e.preventDefault(); add.mutate(undefined, { onSuccess: () => setLabel('') }); }}>
+      {add.data && (
+        <p className="note" role="status" style={{ overflowWrap: 'anywhere' }}>
+          Shown this once: <code>{add.data.token}</code>
+        </p>
+      )}
+      <form
+        style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start', marginTop: 10 }}
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate(undefined, { onSuccess: () => setLabel('') });
+        }}
+      >
         <TextField required label="What the token is for" value={label} onChange={(e) => setLabel(e.target.value)} />
-        <TextField label="Days it holds" type="number" helperText="Empty: until it is revoked." value={days} onChange={(e) => setDays(e.target.value)} />
-        <Button type="submit" variant="outlined" disabled={add.isPending}>Make a token</Button>
+        <TextField
+          label="Days it holds"
+          type="number"
+          helperText="Empty: until it is revoked."
+          value={days}
+          onChange={(e) => setDays(e.target.value)}
+        />
+        <Button type="submit" variant="outlined" disabled={add.isPending}>
+          Make a token
+        </Button>
         {add.isError && <ErrorNote error={add.error} />}
       </form>
     </Section>
@@ -160,7 +324,18 @@ function TokenTable({ all, drop }: { all: readonly TokenOut[]; drop: (number: nu
   return (
     <div className="wrap">
       <table className="t fit">
-        <thead><tr><th scope="col">For</th><th scope="col">Whose</th><th scope="col">Made</th><th scope="col">Last used</th><th scope="col">Holds until</th><th scope="col"><span className="vh">Revoke</span></th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">For</th>
+            <th scope="col">Whose</th>
+            <th scope="col">Made</th>
+            <th scope="col">Last used</th>
+            <th scope="col">Holds until</th>
+            <th scope="col">
+              <span className="vh">Revoke</span>
+            </th>
+          </tr>
+        </thead>
         <tbody>
           {all.map((token) => (
             <tr key={token.id} style={{ height: 36 }}>
@@ -169,7 +344,16 @@ function TokenTable({ all, drop }: { all: readonly TokenOut[]; drop: (number: nu
               <td>{when(token.created_at)}</td>
               <td>{token.used_at ? when(token.used_at) : 'never'}</td>
               <td>{token.until ? when(token.until) : 'it is revoked'}</td>
-              <td><button type="button" className="plain" onClick={() => window.confirm(`Revoke ${token.label}? What uses it stops at once.`) && drop(token.id)} aria-label={`Revoke ${token.label}`}>Revoke</button></td>
+              <td>
+                <button
+                  type="button"
+                  className="plain"
+                  onClick={() => window.confirm(`Revoke ${token.label}? What uses it stops at once.`) && drop(token.id)}
+                  aria-label={`Revoke ${token.label}`}
+                >
+                  Revoke
+                </button>
+              </td>
             </tr>
           ))}
         </tbody>
@@ -184,11 +368,43 @@ function Password() {
   const change = useChange(() => send('PUT', '/me/password', { old, new: fresh }), [signIns.queryKey]);
   return (
     <Section title="My password" label="My password" about="changing it ends my other sign-ins; tokens stay">
-      <form style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start' }} onSubmit={(e) => { e.preventDefault(); change.mutate(undefined, { onSuccess: () => { setOld(''); setFresh(''); } }); }}>
-        <TextField required label="The old one" type="password" autoComplete="current-password" value={old} onChange={(e) => setOld(e.target.value)} />
-        <TextField required label="The new one" type="password" autoComplete="new-password" helperText="At least 12 characters, none of the common ones." value={fresh} onChange={(e) => setFresh(e.target.value)} />
-        <Button type="submit" variant="outlined" disabled={change.isPending}>Change it</Button>
-        {change.isSuccess && <p role="status" className="small">Changed.</p>}
+      <form
+        style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start' }}
+        onSubmit={(e) => {
+          e.preventDefault();
+          change.mutate(undefined, {
+            onSuccess: () => {
+              setOld('');
+              setFresh('');
+            },
+          });
+        }}
+      >
+        <TextField
+          required
+          label="The old one"
+          type="password"
+          autoComplete="current-password"
+          value={old}
+          onChange={(e) => setOld(e.target.value)}
+        />
+        <TextField
+          required
+          label="The new one"
+          type="password"
+          autoComplete="new-password"
+          helperText="At least 12 characters, none of the common ones."
+          value={fresh}
+          onChange={(e) => setFresh(e.target.value)}
+        />
+        <Button type="submit" variant="outlined" disabled={change.isPending}>
+          Change it
+        </Button>
+        {change.isSuccess && (
+          <p role="status" className="small">
+            Changed.
+          </p>
+        )}
         {change.isError && <ErrorNote error={change.error} />}
       </form>
     </Section>

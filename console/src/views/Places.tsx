@@ -23,7 +23,10 @@ export default function Places() {
     <>
       <WindowBar read={line.data} />
       <main className="page">
-        <div className="head"><h1>Places and devices</h1><span className="small">A name narrows every view to it.</span></div>
+        <div className="head">
+          <h1>Places and devices</h1>
+          <span className="small">A name narrows every view to it.</span>
+        </div>
         <div style={{ display: 'grid', gap: 16 }}>
           <One dimension="country" title="Countries" />
           <One dimension="device" title="Devices" />
@@ -42,16 +45,39 @@ function Looks() {
   const { site, frame, search, change } = useFrame();
   const sort = search.get('sort') ?? 'clicks';
   const found = useQuery(breakdown(site, 'look', frame, { sort, limit: 30 }));
-  const months = useQuery({ ...cross(site, 'look', 'month', { ...frame, window: 'P12M' }, { limit: 30, offset: 0 }), enabled: found.isSuccess, retry: false });
+  const months = useQuery({
+    ...cross(site, 'look', 'month', { ...frame, window: 'P12M' }, { limit: 30, offset: 0 }),
+    enabled: found.isSuccess,
+    retry: false,
+  });
   const only = (key: string) => added(frame.where.filter ?? '', 'and', `look is ${quoted('query', key)}`);
   return (
-    <Section title="Looks" about="what a result looked like, where it was not like any other" stale={found.isPlaceholderData} label="Looks">
+    <Section
+      title="Looks"
+      about="what a result looked like, where it was not like any other"
+      stale={found.isPlaceholderData}
+      label="Looks"
+    >
       <Answer of={found} height={120}>
         {(data) => (
           <>
-            <BreakdownTable data={data} sort={sort} onSort={(next) => change({ sort: next })} label={(row) => <button type="button" className="link" onClick={() => change({ filter: only(row.key) })}>{row.key}</button>} />
+            <BreakdownTable
+              data={data}
+              sort={sort}
+              onSort={(next) => change({ sort: next })}
+              label={(row) => (
+                <button type="button" className="link" onClick={() => change({ filter: only(row.key) })}>
+                  {row.key}
+                </button>
+              )}
+            />
             <Cautions items={data.cautions} />
-            {months.data && months.data.rows.length > 0 && <><h3 className="small">Impressions by month</h3><HeatTable data={months.data} measure="impressions" label={(key) => key} /></>}
+            {months.data && months.data.rows.length > 0 && (
+              <>
+                <h3 className="small">Impressions by month</h3>
+                <HeatTable data={months.data} measure="impressions" label={(key) => key} />
+              </>
+            )}
           </>
         )}
       </Answer>
@@ -63,15 +89,38 @@ function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | '
   const { site, frame, search, change } = useFrame();
   const sort = search.get('sort') ?? 'clicks';
   const narrowed = frame.where[dimension];
-  const found = useQuery({ ...breakdown(site, dimension, frame, { sort, limit: dimension === 'country' ? 250 : 30 }), enabled: !narrowed });
+  const found = useQuery({
+    ...breakdown(site, dimension, frame, { sort, limit: dimension === 'country' ? 250 : 30 }),
+    enabled: !narrowed,
+  });
   const label = (row: Row) => (
-    <button type="button" className="link" onClick={() => change({ [dimension]: row.key })}>{dimension === 'country' ? `${countryName(row.key)} (${row.key})` : row.key}</button>
+    <button type="button" className="link" onClick={() => change({ [dimension]: row.key })}>
+      {dimension === 'country' ? `${countryName(row.key)} (${row.key})` : row.key}
+    </button>
   );
   return (
     <Section title={title} stale={found.isPlaceholderData} label={title}>
-      {narrowed ? <p className="small">Narrowed to {narrowed}; take the condition off to compare.</p> : (
+      {narrowed ? (
+        <p className="small">Narrowed to {narrowed}; take the condition off to compare.</p>
+      ) : (
         <Answer of={found} height={160}>
-          {(data) => <>{dimension === 'country' && data.rows.length > 1 && <Suspense fallback={<div style={{ height: 330 }} />}><CountryMap data={data} choose={(country) => change({ country })} /></Suspense>}<BreakdownTable title={title} data={data} sort={sort} onSort={(next) => change({ sort: next })} label={label} /><Cautions items={data.cautions} /></>}
+          {(data) => (
+            <>
+              {dimension === 'country' && data.rows.length > 1 && (
+                <Suspense fallback={<div style={{ height: 330 }} />}>
+                  <CountryMap data={data} choose={(country) => change({ country })} />
+                </Suspense>
+              )}
+              <BreakdownTable
+                title={title}
+                data={data}
+                sort={sort}
+                onSort={(next) => change({ sort: next })}
+                label={label}
+              />
+              <Cautions items={data.cautions} />
+            </>
+          )}
         </Answer>
       )}
     </Section>

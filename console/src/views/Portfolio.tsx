@@ -53,14 +53,28 @@ function Table({ data }: { data: Found }) {
     <>
       <div className="head">
         <h1>{title(data)}</h1>
-        <span className="r small">{longDay(data.today)} · together {count(data.clicks)} clicks in the last 28 complete days</span>
+        <span className="r small">
+          {longDay(data.today)} · together {count(data.clicks)} clicks in the last 28 complete days
+        </span>
       </div>
       <div className="wrap">
         <table className="t fit">
           <thead>
             <tr>
-              <th scope="col">Attention first</th><Th says="Clicks by week over sixteen months, from none to the most. A week not wholly held is left out: it would look like a fall." left>Clicks, 16 months</Th><Th how="breakdown.clicks">now</Th>
-              <Th how="breakdown.clicks_before">before</Th><Th how="breakdown.clicks_change">change in clicks</Th><th scope="col">Driven by, page that fades most</th><Th says="The last day with no missing or provisional day before it." left>Held to</Th>
+              <th scope="col">Attention first</th>
+              <Th
+                says="Clicks by week over sixteen months, from none to the most. A week not wholly held is left out: it would look like a fall."
+                left
+              >
+                Clicks, 16 months
+              </Th>
+              <Th how="breakdown.clicks">now</Th>
+              <Th how="breakdown.clicks_before">before</Th>
+              <Th how="breakdown.clicks_change">change in clicks</Th>
+              <th scope="col">Driven by, page that fades most</th>
+              <Th says="The last day with no missing or provisional day before it." left>
+                Held to
+              </Th>
             </tr>
           </thead>
           <tbody>
@@ -68,8 +82,14 @@ function Table({ data }: { data: Found }) {
               const rows = data.rows.filter((r) => r.attention === attention);
               return rows.length ? (
                 <Fragment key={attention}>
-                  <tr className="grouprow"><th colSpan={7} scope="colgroup">{name} <span className="mut">{rows.length}</span></th></tr>
-                  {rows.map((row) => <SiteRow key={row.site} row={row} />)}
+                  <tr className="grouprow">
+                    <th colSpan={7} scope="colgroup">
+                      {name} <span className="mut">{rows.length}</span>
+                    </th>
+                  </tr>
+                  {rows.map((row) => (
+                    <SiteRow key={row.site} row={row} />
+                  ))}
                 </Fragment>
               ) : null;
             })}
@@ -77,7 +97,8 @@ function Table({ data }: { data: Found }) {
         </table>
       </div>
       <p className="small" style={{ marginTop: 8 }}>
-        Order: a fall of a tenth or more on at least 200 clicks, then of a twentieth, or a page that fades by a fiftieth behind the total, then clicks lost. Each window is the last 28 complete days of its site against the 28 before.
+        Order: a fall of a tenth or more on at least 200 clicks, then of a twentieth, or a page that fades by a fiftieth
+        behind the total, then clicks lost. Each window is the last 28 complete days of its site against the 28 before.
       </p>
     </>
   );
@@ -90,12 +111,20 @@ function SiteRow({ row }: { row: PortfolioRow }) {
         <div style={{ display: 'flex', gap: 10, alignItems: 'center' }}>
           {row.attention === 'look now' && <span className="lampdot" aria-hidden="true" />}
           <div style={{ minWidth: 0 }}>
-            <Link to={`/sites/${row.site}/overview`} style={{ lineHeight: '18px', fontWeight: 620, fontSize: 13 }}>{row.client_name}</Link>
+            <Link to={`/sites/${row.site}/overview`} style={{ lineHeight: '18px', fontWeight: 620, fontSize: 13 }}>
+              {row.client_name}
+            </Link>
             <span className="small mut">{row.host}</span>
           </div>
         </div>
       </th>
-      {row.now ? <Figures row={row} /> : <td colSpan={6} style={{ whiteSpace: 'normal' }} className="same">{row.why}</td>}
+      {row.now ? (
+        <Figures row={row} />
+      ) : (
+        <td colSpan={6} style={{ whiteSpace: 'normal' }} className="same">
+          {row.why}
+        </td>
+      )}
     </tr>
   );
 }
@@ -104,18 +133,42 @@ function Figures({ row }: { row: PortfolioRow }) {
   const change = row.change;
   return (
     <>
-      <td><Spark values={row.weeks.map((w) => whole(w, 'clicks'))} label={`Clicks of ${row.host} by week over sixteen months`} /></td>
+      <td>
+        <Spark
+          values={row.weeks.map((w) => whole(w, 'clicks'))}
+          label={`Clicks of ${row.host} by week over sixteen months`}
+        />
+      </td>
       <td className="num now">{count(row.now?.clicks)}</td>
       <td className="num was">{count(row.before?.clicks)}</td>
       <td className="num">
         {change?.clicks_ratio === null || !change ? (
           <span className="same">{row.why}</span>
         ) : (
-          <Moved text={`${signed(change.clicks)} (${change.clicks_ratio > 0 ? '+' : ''}${percent(change.clicks_ratio)})`} way={tone('clicks', change.clicks)} up={change.clicks > 0} />
+          <Moved
+            text={`${signed(change.clicks)} (${change.clicks_ratio > 0 ? '+' : ''}${percent(change.clicks_ratio)})`}
+            way={tone('clicks', change.clicks)}
+            up={change.clicks > 0}
+          />
         )}
       </td>
-      <td><b>{row.driver ?? '–'}</b>{row.worst && <Link className="small" style={{ display: 'block', maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }} title={row.worst} to={`/sites/${row.site}/fading`}>{row.worst} {signed(Math.round(row.worst_change ?? 0))}</Link>}</td>
-      <td><HeldCells states={row.last_days} /> <span className="small">{row.complete_through ? shortDay(row.complete_through) : ''}</span></td>
+      <td>
+        <b>{row.driver ?? '–'}</b>
+        {row.worst && (
+          <Link
+            className="small"
+            style={{ display: 'block', maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }}
+            title={row.worst}
+            to={`/sites/${row.site}/fading`}
+          >
+            {row.worst} {signed(Math.round(row.worst_change ?? 0))}
+          </Link>
+        )}
+      </td>
+      <td>
+        <HeldCells states={row.last_days} />{' '}
+        <span className="small">{row.complete_through ? shortDay(row.complete_through) : ''}</span>
+      </td>
     </>
   );
 }

@@ -21,12 +21,18 @@ export default function Reach() {
     <>
       <WindowBar read={found.data} />
       <main className="page">
-        <div className="head"><h1>Within reach</h1><Questions of="reach" /><span className="small">Places 3.6 to 20.5, shown often enough, no brand queries.</span></div>
+        <div className="head">
+          <h1>Within reach</h1>
+          <Questions of="reach" />
+          <span className="small">Places 3.6 to 20.5, shown often enough, no brand queries.</span>
+        </div>
         <Answer of={found} height={460}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
               <Said sentences={data.sentences} />
-              {data.matching === 0 ? <Empty why="Nothing lies just below a better band in this window." /> : (
+              {data.matching === 0 ? (
+                <Empty why="Nothing lies just below a better band in this window." />
+              ) : (
                 <div className="cols side">
                   <Queries data={data} />
                   <div className="stack">
@@ -53,7 +59,11 @@ type Row = Found['rows'][number];
 function Queries({ data }: { data: Found }) {
   const last = data.offset + data.rows.length;
   return (
-    <Section title="By query" about={`${count(data.offset + 1)} to ${count(last)} of ${count(data.matching)}`} label="By query">
+    <Section
+      title="By query"
+      about={`${count(data.offset + 1)} to ${count(last)} of ${count(data.matching)}`}
+      label="By query"
+    >
       <ReadingTable reading="within-reach" title="By query" answer={data} names={QUERIES} heads={SHORT} cells={BAND} />
       <Pager data={data} limit={LIMIT} />
     </Section>
@@ -76,19 +86,46 @@ function Curve({ data }: { data: Found }) {
   const top = Math.max(...points.map((p) => Math.max(p.rate, p.reference)));
   const x = (n: number) => 26 + ((n - 1) / 19) * (WIDTH - 34);
   const y = (rate: number) => HEIGHT - 16 - (rate / top) * (HEIGHT - 26);
-  const line = (of: 'rate' | 'reference') => points.map((p, n) => `${n ? 'L' : 'M'}${x(p.place).toFixed(1)} ${y(p[of]).toFixed(1)}`).join('');
+  const line = (of: 'rate' | 'reference') =>
+    points.map((p, n) => `${n ? 'L' : 'M'}${x(p.place).toFixed(1)} ${y(p[of]).toFixed(1)}`).join('');
   return (
     <Section title="Click-through by place" about="this site's own, without brand" label="Click-through by place">
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" role="img" aria-label={`Click-through at place 1 ${percent(points[0]?.rate)}, at 3 ${percent(points[2]?.rate)}, at 10 ${percent(points[9]?.rate)}`}>
+      <svg
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        width="100%"
+        role="img"
+        aria-label={`Click-through at place 1 ${percent(points[0]?.rate)}, at 3 ${percent(points[2]?.rate)}, at 10 ${percent(points[9]?.rate)}`}
+      >
         <path d={`M26 ${HEIGHT - 16}H${WIDTH - 8}`} stroke="var(--rule2)" />
         <path d={line('reference')} fill="none" stroke="var(--ghost)" strokeWidth="1.2" />
         <path d={line('rate')} fill="none" stroke="var(--ctr)" strokeWidth="1.8" />
-        {points.map((p) => <circle key={p.place} cx={x(p.place)} cy={y(p.rate)} r={p.evidence >= 1000 ? 2.6 : 1.4} fill="var(--ctr)"><title>{`Place ${place(p.place)}: ${percent(p.rate, 2)}, from ${count(p.evidence)} impressions`}</title></circle>)}
-        {[1, 3, 5, 10, 15, 20].map((n) => <text key={n} x={x(n)} y={HEIGHT - 3} textAnchor="middle" className="axis">{n}</text>)}
-        {[top, top / 2].map((rate) => <text key={rate} x={22} y={y(rate) + 4} textAnchor="end" className="axis">{percent(rate, 0)}</text>)}
+        {points.map((p) => (
+          <circle key={p.place} cx={x(p.place)} cy={y(p.rate)} r={p.evidence >= 1000 ? 2.6 : 1.4} fill="var(--ctr)">
+            <title>{`Place ${place(p.place)}: ${percent(p.rate, 2)}, from ${count(p.evidence)} impressions`}</title>
+          </circle>
+        ))}
+        {[1, 3, 5, 10, 15, 20].map((n) => (
+          <text key={n} x={x(n)} y={HEIGHT - 3} textAnchor="middle" className="axis">
+            {n}
+          </text>
+        ))}
+        {[top, top / 2].map((rate) => (
+          <text key={rate} x={22} y={y(rate) + 4} textAnchor="end" className="axis">
+            {percent(rate, 0)}
+          </text>
+        ))}
       </svg>
-      <p className="small">Large dots: over 1,000 impressions of evidence in 90 days. Grey: what a site without evidence is given.</p>
-      <details className="how"><summary className="small">How is a gain computed?</summary><p className="small">Impressions × click-through at the target place × the row's own appeal, less its clicks. The appeal is its click-through over the curve's, drawn to 1 where little is known and held to 0.5 – 1.5. Target 3 from places up to 10.5, else 8; the range is for one place lower and higher.</p></details>
+      <p className="small">
+        Large dots: over 1,000 impressions of evidence in 90 days. Grey: what a site without evidence is given.
+      </p>
+      <details className="how">
+        <summary className="small">How is a gain computed?</summary>
+        <p className="small">
+          Impressions × click-through at the target place × the row's own appeal, less its clicks. The appeal is its
+          click-through over the curve's, drawn to 1 where little is known and held to 0.5 – 1.5. Target 3 from places
+          up to 10.5, else 8; the range is for one place lower and higher.
+        </p>
+      </details>
     </Section>
   );
 }

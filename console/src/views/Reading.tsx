@@ -13,29 +13,59 @@ import { Answer, Empty } from '../skin/states';
 
 const LIMIT = 50;
 
-interface Any { sentences?: Sentence[]; cautions?: Caution[]; offset?: number; matching?: number; rows?: unknown[] }
+interface Any {
+  sentences?: Sentence[];
+  cautions?: Caution[];
+  offset?: number;
+  matching?: number;
+  rows?: unknown[];
+}
 
 /** An answer that has a window, as most have. */
-const framed = (data: unknown) => (data && typeof data === 'object' && 'window' in data ? (data as Timeline) : undefined);
+const framed = (data: unknown) =>
+  data && typeof data === 'object' && 'window' in data ? (data as Timeline) : undefined;
 
 export default function AnyReading() {
   const { name = '' } = useParams();
   const { site, frame, search } = useFrame();
   const readings = useReadings();
   const about = readings.find((each) => each.name === name);
-  const found = useQuery(anyReading(site, about, frame, { limit: LIMIT, offset: Number(search.get('offset') ?? '0') || 0 }));
-  if (readings.length && !about) return <main className="page"><h1>There is no reading {name}</h1></main>;
+  const found = useQuery(
+    anyReading(site, about, frame, { limit: LIMIT, offset: Number(search.get('offset') ?? '0') || 0 }),
+  );
+  if (readings.length && !about)
+    return (
+      <main className="page">
+        <h1>There is no reading {name}</h1>
+      </main>
+    );
   return (
     <>
       <WindowBar read={framed(found.data)} />
       <main className="page">
-        <div className="head"><h1>{about?.summary ?? name}</h1><span className="small">{about?.about}</span></div>
+        <div className="head">
+          <h1>{about?.summary ?? name}</h1>
+          <span className="small">{about?.about}</span>
+        </div>
         <Answer of={found} height={400}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
               <Said sentences={(data as Any).sentences} />
-              {about?.tables.map((table) => rowsOf(data, table.rows).length > 0 && <ReadingTable key={table.name} reading={name} table={table.name} title={table.name || about.summary} answer={data} />)}
-              {about?.tables.every((table) => !rowsOf(data, table.rows).length) && <Empty why="Nothing of the kind in this window." />}
+              {about?.tables.map(
+                (table) =>
+                  rowsOf(data, table.rows).length > 0 && (
+                    <ReadingTable
+                      key={table.name}
+                      reading={name}
+                      table={table.name}
+                      title={table.name || about.summary}
+                      answer={data}
+                    />
+                  ),
+              )}
+              {about?.tables.every((table) => !rowsOf(data, table.rows).length) && (
+                <Empty why="Nothing of the kind in this window." />
+              )}
               {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
               <Cautions items={(data as Any).cautions ?? []} />
             </div>

@@ -25,10 +25,27 @@ export default function Sets() {
     <>
       <WindowBar read={line.data} />
       <main className="page">
-        <div className="head"><h1>Sets</h1><span className="small">Queries or pages that belong together; every reading takes one as its filter.</span></div>
+        <div className="head">
+          <h1>Sets</h1>
+          <span className="small">Queries or pages that belong together; every reading takes one as its filter.</span>
+        </div>
         <div className="cols side">
-          <Answer of={known} height={300}>{(all) => (all.length ? <div className="stack"><Beside all={all} edit={edit} /><AcrossSets all={all} /></div> : <Empty why="No set is saved yet. Write a rule at the right, see what it finds, and give it a name." />)}</Answer>
-          <div className="stack"><NewSet key={edited?.id ?? 'new'} start={edited} done={() => edit(undefined)} client={about.data?.client} /><BrandBox site={site} /></div>
+          <Answer of={known} height={300}>
+            {(all) =>
+              all.length ? (
+                <div className="stack">
+                  <Beside all={all} edit={edit} />
+                  <AcrossSets all={all} />
+                </div>
+              ) : (
+                <Empty why="No set is saved yet. Write a rule at the right, see what it finds, and give it a name." />
+              )
+            }
+          </Answer>
+          <div className="stack">
+            <NewSet key={edited?.id ?? 'new'} start={edited} done={() => edit(undefined)} client={about.data?.client} />
+            <BrandBox site={site} />
+          </div>
         </div>
       </main>
     </>
@@ -36,7 +53,8 @@ export default function Sets() {
 }
 
 /** Asks again for what a set that came or went takes part in. */
-const anew = (client: QueryClient) => Promise.all(['sets', 'cross'].map((name) => client.invalidateQueries({ queryKey: [name] })));
+const anew = (client: QueryClient) =>
+  Promise.all(['sets', 'cross'].map((name) => client.invalidateQueries({ queryKey: [name] })));
 
 const named = (name: string) => `set ${quoted('page', name)}`;
 
@@ -44,41 +62,129 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
   const { site, frame, search } = useFrame();
   const client = useQueryClient();
   const both = (name: string) => (frame.where.filter ? `(${frame.where.filter}) and ${named(name)}` : named(name));
-  const lines = useQueries({ queries: all.map((each) => timeline(site, { ...frame, where: { ...frame.where, filter: both(each.name) } })) });
-  const drop = useMutation({ mutationFn: (gone: SetOut) => send('DELETE', `/sets/${gone.id}`), onSuccess: () => anew(client) });
-  const back = useMutation({ mutationFn: ({ name, item, rule, members, client: owner }: SetOut) => send<SetOut>('POST', '/sets', { name, item, rule, members, client: owner ?? undefined }), onSuccess: async () => { drop.reset(); await anew(client); } });
+  const lines = useQueries({
+    queries: all.map((each) => timeline(site, { ...frame, where: { ...frame.where, filter: both(each.name) } })),
+  });
+  const drop = useMutation({
+    mutationFn: (gone: SetOut) => send('DELETE', `/sets/${gone.id}`),
+    onSuccess: () => anew(client),
+  });
+  const back = useMutation({
+    mutationFn: ({ name, item, rule, members, client: owner }: SetOut) =>
+      send<SetOut>('POST', '/sets', { name, item, rule, members, client: owner ?? undefined }),
+    onSuccess: async () => {
+      drop.reset();
+      await anew(client);
+    },
+  });
   return (
     <Section title="Side by side" about="in the window above" label="Side by side">
       <div className="wrap">
         <table className="t">
-          <thead><tr><th scope="col">Set</th><th scope="col">Of</th><Th how="breakdown.clicks">clicks</Th><Th how="breakdown.clicks_before">before</Th><Th how="breakdown.clicks_change">change</Th><Th how="breakdown.ctr">click-through</Th><Th how="breakdown.position">place</Th><th scope="col">by day</th><th scope="col"><span className="vh">Change or delete</span></th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Set</th>
+              <th scope="col">Of</th>
+              <Th how="breakdown.clicks">clicks</Th>
+              <Th how="breakdown.clicks_before">before</Th>
+              <Th how="breakdown.clicks_change">change</Th>
+              <Th how="breakdown.ctr">click-through</Th>
+              <Th how="breakdown.position">place</Th>
+              <th scope="col">by day</th>
+              <th scope="col">
+                <span className="vh">Change or delete</span>
+              </th>
+            </tr>
+          </thead>
           <tbody>
             {all.map((each, n) => {
               const data = lines[n]?.data;
               return (
                 <tr key={each.id}>
-                  <th scope="row"><Link to={`/sites/${site}/overview${carried(search, { filter: both(each.name) })}`} title={each.rule || `${each.members.length} listed`}>{each.name}</Link></th>
-                  <td><Link to={`/sites/${site}/${each.item === 'page' ? 'pages' : 'queries'}${carried(search, { filter: both(each.name) })}`} aria-label={`${each.item === 'page' ? 'Pages' : 'Queries'} of the set ${each.name}`}>{each.item === 'page' ? 'pages' : 'queries'}</Link>{each.client ? '' : ', agency'}</td>
-                  <td className="num now">{count(data?.now.clicks)}</td><td className="num was">{count(data?.before?.clicks)}</td>
-                  <td className="num"><ClicksChange change={data?.change ?? null} /></td>
-                  <td className="num">{percent(data?.now.ctr)}</td><td className="num">{place(data?.now.position)}</td>
-                  <td>{data && <Spark values={data.points.map((p) => p.clicks)} width={96} height={24} label={`Clicks by day of ${each.name}`} />}</td>
-                  <td style={{ whiteSpace: 'nowrap' }}><button type="button" className="plain" aria-label={`Change the set ${each.name}`} onClick={() => edit(each)}>Change</button> <button type="button" className="plain" aria-label={`Delete the set ${each.name}`} onClick={() => drop.mutate(each)}>×</button></td>
+                  <th scope="row">
+                    <Link
+                      to={`/sites/${site}/overview${carried(search, { filter: both(each.name) })}`}
+                      title={each.rule || `${each.members.length} listed`}
+                    >
+                      {each.name}
+                    </Link>
+                  </th>
+                  <td>
+                    <Link
+                      to={`/sites/${site}/${each.item === 'page' ? 'pages' : 'queries'}${carried(search, { filter: both(each.name) })}`}
+                      aria-label={`${each.item === 'page' ? 'Pages' : 'Queries'} of the set ${each.name}`}
+                    >
+                      {each.item === 'page' ? 'pages' : 'queries'}
+                    </Link>
+                    {each.client ? '' : ', agency'}
+                  </td>
+                  <td className="num now">{count(data?.now.clicks)}</td>
+                  <td className="num was">{count(data?.before?.clicks)}</td>
+                  <td className="num">
+                    <ClicksChange change={data?.change ?? null} />
+                  </td>
+                  <td className="num">{percent(data?.now.ctr)}</td>
+                  <td className="num">{place(data?.now.position)}</td>
+                  <td>
+                    {data && (
+                      <Spark
+                        values={data.points.map((p) => p.clicks)}
+                        width={96}
+                        height={24}
+                        label={`Clicks by day of ${each.name}`}
+                      />
+                    )}
+                  </td>
+                  <td style={{ whiteSpace: 'nowrap' }}>
+                    <button
+                      type="button"
+                      className="plain"
+                      aria-label={`Change the set ${each.name}`}
+                      onClick={() => edit(each)}
+                    >
+                      Change
+                    </button>{' '}
+                    <button
+                      type="button"
+                      className="plain"
+                      aria-label={`Delete the set ${each.name}`}
+                      onClick={() => drop.mutate(each)}
+                    >
+                      ×
+                    </button>
+                  </td>
                 </tr>
               );
             })}
           </tbody>
         </table>
       </div>
-      {drop.isSuccess && <p className="small" role="status">The set {drop.variables.name} is deleted. <button type="button" className="plain" disabled={back.isPending} onClick={() => back.mutate(drop.variables)}>Bring it back</button></p>}
+      {drop.isSuccess && (
+        <p className="small" role="status">
+          The set {drop.variables.name} is deleted.{' '}
+          <button type="button" className="plain" disabled={back.isPending} onClick={() => back.mutate(drop.variables)}>
+            Bring it back
+          </button>
+        </p>
+      )}
       {drop.isError && <ErrorNote error={drop.error} />}
       {back.isError && <ErrorNote error={back.error} />}
     </Section>
   );
 }
 
-const COLUMNS: ReadonlyArray<readonly [string, string]> = [['month', 'months'], ['device', 'devices'], ['country', 'countries'], ['band', 'bands of places']];
-const SHOWN: ReadonlyArray<readonly [Measure, string]> = [['clicks', 'clicks'], ['impressions', 'impressions'], ['ctr', 'click-through'], ['position', 'position']];
+const COLUMNS: ReadonlyArray<readonly [string, string]> = [
+  ['month', 'months'],
+  ['device', 'devices'],
+  ['country', 'countries'],
+  ['band', 'bands of places'],
+];
+const SHOWN: ReadonlyArray<readonly [Measure, string]> = [
+  ['clicks', 'clicks'],
+  ['impressions', 'impressions'],
+  ['ctr', 'click-through'],
+  ['position', 'position'],
+];
 
 /** The same sets over time, or by something else at once. */
 function AcrossSets({ all }: { all: readonly SetOut[] }) {
@@ -86,23 +192,65 @@ function AcrossSets({ all }: { all: readonly SetOut[] }) {
   const by = COLUMNS.find(([value]) => value === search.get('cross'))?.[0] ?? 'month';
   const measure = SHOWN.find(([value]) => value === search.get('cell'))?.[0] ?? 'clicks';
   const found = useQuery(cross(site, 'set', by, frame, { limit: 100, offset: 0 }));
-  const to = (name: string) => `/sites/${site}/${all.find((each) => each.name === name)?.item === 'page' ? 'pages' : 'queries'}${carried(search, { filter: named(name) })}`;
+  const to = (name: string) =>
+    `/sites/${site}/${all.find((each) => each.name === name)?.item === 'page' ? 'pages' : 'queries'}${carried(search, { filter: named(name) })}`;
   return (
-    <Section title="Across" label="Sets across" about="" stale={found.isPlaceholderData} right={
-      <span className="small">
-        <label>by{' '}<select value={by} onChange={(e) => change({ cross: e.target.value === 'month' ? undefined : e.target.value })}>{COLUMNS.map(([value, name]) => <option key={value} value={value}>{name}</option>)}</select></label>{' '}
-        <label>showing{' '}<select value={measure} onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}>{SHOWN.map(([value, name]) => <option key={value} value={value}>{name}</option>)}</select></label>
-      </span>
-    }>
+    <Section
+      title="Across"
+      label="Sets across"
+      about=""
+      stale={found.isPlaceholderData}
+      right={
+        <span className="small">
+          <label>
+            by{' '}
+            <select
+              value={by}
+              onChange={(e) => change({ cross: e.target.value === 'month' ? undefined : e.target.value })}
+            >
+              {COLUMNS.map(([value, name]) => (
+                <option key={value} value={value}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          </label>{' '}
+          <label>
+            showing{' '}
+            <select
+              value={measure}
+              onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}
+            >
+              {SHOWN.map(([value, name]) => (
+                <option key={value} value={value}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          </label>
+        </span>
+      }
+    >
       <Answer of={found} height={200}>
-        {(data) => <><Said sentences={data.sentences} className="small" /><HeatTable data={data} measure={measure} label={(key) => <Link to={to(key)}>{key}</Link>} /><Cautions items={data.cautions} /></>}
+        {(data) => (
+          <>
+            <Said sentences={data.sentences} className="small" />
+            <HeatTable data={data} measure={measure} label={(key) => <Link to={to(key)}>{key}</Link>} />
+            <Cautions items={data.cautions} />
+          </>
+        )}
       </Answer>
     </Section>
   );
 }
 
 /** The first column of a file's lines, without quotes. */
-const firsts = (text: string) => text.split(/\r?\n/).map((line) => (/^"((?:[^"]|"")*)"/.exec(line)?.[1]?.replaceAll('""', '"') ?? line.split(/[;,\t]/)[0] ?? '').trim()).filter(Boolean).join('\n');
+const firsts = (text: string) =>
+  text
+    .split(/\r?\n/)
+    .map((line) => (/^"((?:[^"]|"")*)"/.exec(line)?.[1]?.replaceAll('""', '"') ?? line.split(/[;,\t]/)[0] ?? '').trim())
+    .filter(Boolean)
+    .join('\n');
 
 function NewSet({ start, done, client }: { start: SetOut | undefined; done: () => void; client: string | undefined }) {
   const { site } = useFrame();
@@ -113,27 +261,137 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
   const [list, setList] = useState(start?.members.join('\n') ?? '');
   const [whose, setWhose] = useState(start && !start.client ? 'agency' : 'client');
   const found = useQuery(tried(site, rule, item));
-  const members = list.split('\n').map((each) => each.trim()).filter(Boolean);
+  const members = list
+    .split('\n')
+    .map((each) => each.trim())
+    .filter(Boolean);
   const save = useMutation({
     mutationFn: async () => {
       const wanted = { name, item, rule, members, client: whose === 'client' ? client : null };
-      return start ? changeKept<SetOut>(`/sets/${start.id}`, start, wanted) : send<SetOut>('POST', '/sets', { ...wanted, client: wanted.client ?? undefined });
+      return start
+        ? changeKept<SetOut>(`/sets/${start.id}`, start, wanted)
+        : send<SetOut>('POST', '/sets', { ...wanted, client: wanted.client ?? undefined });
     },
-    onSuccess: async () => { setName(''); setRule(''); setList(''); done(); await anew(cache); },
+    onSuccess: async () => {
+      setName('');
+      setRule('');
+      setList('');
+      done();
+      await anew(cache);
+    },
   });
   return (
-    <Section title={start ? `Change ${start.name}` : 'Save a set'} label="Save a set" right={start && <button type="button" className="plain" onClick={done}>A new one instead</button>}>
-      <form className="noteform" onSubmit={(e) => { e.preventDefault(); if (name.trim() && (rule.trim() || members.length)) save.mutate(); }}>
-        <label className="small">Name<br /><input type="search" value={name} maxLength={80} required onChange={(e) => setName(e.target.value)} style={{ width: '100%' }} /></label>
+    <Section
+      title={start ? `Change ${start.name}` : 'Save a set'}
+      label="Save a set"
+      right={
+        start && (
+          <button type="button" className="plain" onClick={done}>
+            A new one instead
+          </button>
+        )
+      }
+    >
+      <form
+        className="noteform"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (name.trim() && (rule.trim() || members.length)) save.mutate();
+        }}
+      >
+        <label className="small">
+          Name
+          <br />
+          <input
+            type="search"
+            value={name}
+            maxLength={80}
+            required
+            onChange={(e) => setName(e.target.value)}
+            style={{ width: '100%' }}
+          />
+        </label>
         <div style={{ display: 'flex', gap: 8 }}>
-          <label className="small">Of<br /><select value={item} onChange={(e) => setItem(e.target.value === 'page' ? 'page' : 'query')}><option value="query">queries</option><option value="page">pages</option></select></label>
-          <label className="small">For<br /><select value={whose} onChange={(e) => setWhose(e.target.value)}><option value="client">this client</option><option value="agency">the whole agency</option></select></label>
+          <label className="small">
+            Of
+            <br />
+            <select value={item} onChange={(e) => setItem(e.target.value === 'page' ? 'page' : 'query')}>
+              <option value="query">queries</option>
+              <option value="page">pages</option>
+            </select>
+          </label>
+          <label className="small">
+            For
+            <br />
+            <select value={whose} onChange={(e) => setWhose(e.target.value)}>
+              <option value="client">this client</option>
+              <option value="agency">the whole agency</option>
+            </select>
+          </label>
         </div>
-        <label className="small">Rule<br /><textarea rows={2} spellCheck={false} value={rule} maxLength={4000} onChange={(e) => setRule(e.target.value)} placeholder={item === 'page' ? 'path starts "/guides/"' : 'words >= 4 or question'} style={{ width: '100%' }} /></label>
-        <label className="small">And these, one a line<br /><textarea rows={2} spellCheck={false} value={list} onChange={(e) => setList(e.target.value)} style={{ width: '100%' }} /></label>
-        <label className="small">or from a file, the first column of each line<br /><input type="file" accept=".txt,.csv,.tsv,text/plain,text/csv" onChange={(e) => { void e.target.files?.[0]?.text().then((text) => setList(firsts(text))); }} /></label>
-        {rule.trim() && <div aria-live="polite">{found.isError ? <ErrorNote error={found.error} /> : found.data && <p className="small">Finds {count(found.data.matching)} of {count(found.data.known)}: {found.data.samples.slice(0, 6).join(', ')}{found.data.matching > 6 ? ' …' : ''}{found.data.others.length > 0 && <><br />Not: {found.data.others.slice(0, 4).join(', ')} …</>}</p>}</div>}
-        <button type="submit" className="plain" disabled={save.isPending || !name.trim() || (!rule.trim() && !members.length)}>Save</button>
+        <label className="small">
+          Rule
+          <br />
+          <textarea
+            rows={2}
+            spellCheck={false}
+            value={rule}
+            maxLength={4000}
+            onChange={(e) => setRule(e.target.value)}
+            placeholder={item === 'page' ? 'path starts "/guides/"' : 'words >= 4 or question'}
+            style={{ width: '100%' }}
+          />
+        </label>
+        <label className="small">
+          And these, one a line
+          <br />
+          <textarea
+            rows={2}
+            spellCheck={false}
+            value={list}
+            onChange={(e) => setList(e.target.value)}
+            style={{ width: '100%' }}
+          />
+        </label>
+        <label className="small">
+          or from a file, the first column of each line
+          <br />
+          <input
+            type="file"
+            accept=".txt,.csv,.tsv,text/plain,text/csv"
+            onChange={(e) => {
+              void e.target.files?.[0]?.text().then((text) => setList(firsts(text)));
+            }}
+          />
+        </label>
+        {rule.trim() && (
+          <div aria-live="polite">
+            {found.isError ? (
+              <ErrorNote error={found.error} />
+            ) : (
+              found.data && (
+                <p className="small">
+                  Finds {count(found.data.matching)} of {count(found.data.known)}:{' '}
+                  {found.data.samples.slice(0, 6).join(', ')}
+                  {found.data.matching > 6 ? ' …' : ''}
+                  {found.data.others.length > 0 && (
+                    <>
+                      <br />
+                      Not: {found.data.others.slice(0, 4).join(', ')} …
+                    </>
+                  )}
+                </p>
+              )
+            )}
+          </div>
+        )}
+        <button
+          type="submit"
+          className="plain"
+          disabled={save.isPending || !name.trim() || (!rule.trim() && !members.length)}
+        >
+          Save
+        </button>
         {save.isError && <ErrorNote error={save.error} />}
       </form>
     </Section>

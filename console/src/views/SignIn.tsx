@@ -21,15 +21,39 @@ export function SignIn() {
   });
   return (
     <main className="signin">
-      <form onSubmit={(e) => { e.preventDefault(); enter.mutate(); }}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          enter.mutate();
+        }}
+      >
         <h1 style={{ display: 'flex', gap: 10, alignItems: 'center' }}>
-          <span style={{ width: 19, height: 24, display: 'block' }}><Lamp /></span>Noctilum
+          <span style={{ width: 19, height: 24, display: 'block' }}>
+            <Lamp />
+          </span>
+          Noctilum
         </h1>
         <p className="lead side">The log of every client’s search history.</p>
-        <TextField label="Mail address" type="email" autoComplete="username" required value={email} onChange={(e) => setEmail(e.target.value)} />
-        <TextField label="Password" type="password" autoComplete="current-password" required value={password} onChange={(e) => setPassword(e.target.value)} />
+        <TextField
+          label="Mail address"
+          type="email"
+          autoComplete="username"
+          required
+          value={email}
+          onChange={(e) => setEmail(e.target.value)}
+        />
+        <TextField
+          label="Password"
+          type="password"
+          autoComplete="current-password"
+          required
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+        />
         {enter.isError && <ErrorNote error={enter.error} />}
-        <Button type="submit" variant="contained" disabled={enter.isPending}>{enter.isPending ? 'Signing in…' : 'Sign in'}</Button>
+        <Button type="submit" variant="contained" disabled={enter.isPending}>
+          {enter.isPending ? 'Signing in…' : 'Sign in'}
+        </Button>
       </form>
     </main>
   );

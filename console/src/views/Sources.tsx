@@ -29,14 +29,32 @@ export default function Sources() {
         <h1>Sources</h1>
         <span className="small">What each site draws its history from.</span>
         <span className="r">
-          <Button variant="text" onClick={() => setAdding(true)}>Add a client or site</Button>
-          <Button variant="outlined" onClick={() => setConnecting(true)}>Connect a property</Button>
+          <Button variant="text" onClick={() => setAdding(true)}>
+            Add a client or site
+          </Button>
+          <Button variant="outlined" onClick={() => setConnecting(true)}>
+            Connect a property
+          </Button>
         </span>
       </div>
-      {refused && <div className="note error" role="alert"><p>The provider did not grant access: {refused}</p></div>}
-      {told.data?.map((notice) => <NoticeLine key={notice.id} notice={notice} />)}
+      {refused && (
+        <div className="note error" role="alert">
+          <p>The provider did not grant access: {refused}</p>
+        </div>
+      )}
+      {told.data?.map((notice) => (
+        <NoticeLine key={notice.id} notice={notice} />
+      ))}
       <Answer of={found} height={300}>
-        {(data) => (data.length ? <Table rows={data} change={setChanging} /> : <Empty why="No feed is connected yet, so nothing can be held.">Connect a property with its client id and secret, or add files that you have.</Empty>)}
+        {(data) =>
+          data.length ? (
+            <Table rows={data} change={setChanging} />
+          ) : (
+            <Empty why="No feed is connected yet, so nothing can be held.">
+              Connect a property with its client id and secret, or add files that you have.
+            </Empty>
+          )
+        }
       </Answer>
       <ConnectDialog open={connecting} close={() => setConnecting(false)} grant={grant} />
       <AddDialog open={adding} close={() => setAdding(false)} />
@@ -54,7 +72,18 @@ function NoticeLine({ notice }: { notice: Notice }) {
   return (
     <div className="note error" role="status" style={{ maxWidth: 900 }}>
       <p>{notice.text}</p>
-      <p>{when(notice.at)} · <button type="button" className="plain" disabled={see.isPending} onClick={() => see.mutate()} aria-label={`Seen: ${notice.text}`}>Seen</button></p>
+      <p>
+        {when(notice.at)} ·{' '}
+        <button
+          type="button"
+          className="plain"
+          disabled={see.isPending}
+          onClick={() => see.mutate()}
+          aria-label={`Seen: ${notice.text}`}
+        >
+          Seen
+        </button>
+      </p>
     </div>
   );
 }
@@ -64,9 +93,31 @@ function Table({ rows, change }: { rows: readonly Source[]; change: (id: number)
     <div className="wrap">
       <table className="t fit">
         <thead>
-          <tr><th scope="col">Site</th><th scope="col">Property</th><th scope="col">Held</th><Th says="Days whose figures are held, final.">Days</Th><Th says="Days that the provider holds no more and that were never pulled.">Lost</Th><Th says="Days whose sums differ from what the provider promised, or that were last seen provisional.">Doubted</Th><th scope="col">Last pull</th><th scope="col">Next pull</th><th scope="col">State</th><th scope="col"><span className="vh">Change</span></th><th scope="col"><span className="vh">Pull</span></th></tr>
+          <tr>
+            <th scope="col">Site</th>
+            <th scope="col">Property</th>
+            <th scope="col">Held</th>
+            <Th says="Days whose figures are held, final.">Days</Th>
+            <Th says="Days that the provider holds no more and that were never pulled.">Lost</Th>
+            <Th says="Days whose sums differ from what the provider promised, or that were last seen provisional.">
+              Doubted
+            </Th>
+            <th scope="col">Last pull</th>
+            <th scope="col">Next pull</th>
+            <th scope="col">State</th>
+            <th scope="col">
+              <span className="vh">Change</span>
+            </th>
+            <th scope="col">
+              <span className="vh">Pull</span>
+            </th>
+          </tr>
         </thead>
-        <tbody>{rows.map((row) => <SourceRow key={row.id} row={row} change={change} />)}</tbody>
+        <tbody>
+          {rows.map((row) => (
+            <SourceRow key={row.id} row={row} change={change} />
+          ))}
+        </tbody>
       </table>
     </div>
   );
@@ -78,13 +129,24 @@ function SourceRow({ row, change }: { row: Source; change: (id: number) => void 
     mutationFn: () => send<Job>('POST', `/sources/${row.id}/pulls`),
     onSuccess: () => client.invalidateQueries({ queryKey: sources.queryKey }),
   });
-  const held = row.first_held ? `${shortDay(row.first_held)} ${row.first_held.slice(0, 4)} to ${row.complete_through ? shortDay(row.complete_through) : '–'}` : 'nothing yet';
+  const held = row.first_held
+    ? `${shortDay(row.first_held)} ${row.first_held.slice(0, 4)} to ${row.complete_through ? shortDay(row.complete_through) : '–'}`
+    : 'nothing yet';
   const files = row.connector === 'files';
   return (
     <>
       <tr style={{ height: 40 }}>
-        <th scope="row"><Link to={`/sites/${row.site}/held?source=${row.id}`}>{row.site}</Link></th>
-        <td>{row.label}<br /><span className="small mut">{files ? 'files only' : `${row.connector} · ${row.account}`}{row.counted ? '' : ' · kept apart'}</span></td>
+        <th scope="row">
+          <Link to={`/sites/${row.site}/held?source=${row.id}`}>{row.site}</Link>
+        </th>
+        <td>
+          {row.label}
+          <br />
+          <span className="small mut">
+            {files ? 'files only' : `${row.connector} · ${row.account}`}
+            {row.counted ? '' : ' · kept apart'}
+          </span>
+        </td>
         <td>{held}</td>
         <td className="num">{count(row.days_held)}</td>
         <td className="num">{row.days_lost ? count(row.days_lost) : '–'}</td>
@@ -92,11 +154,40 @@ function SourceRow({ row, change }: { row: Source; change: (id: number) => void 
         <td>{row.pulled_at ? when(row.pulled_at) : files ? '' : 'never'}</td>
         <td>{files ? '' : next(row)}</td>
         <td>{state(row)}</td>
-        <td><button type="button" className="plain" onClick={() => change(row.id)} aria-label={`Change: ${row.label}`}>Change</button></td>
-        <td className="num">{row.job ? <PullProgress job={row.job} /> : files ? <Link to={`/imports?source=${row.id}`}>Import</Link> : <Button variant="text" disabled={pull.isPending} onClick={() => pull.mutate()} aria-label={`Pull now: ${row.label}`}>Pull now</Button>}</td>
+        <td>
+          <button type="button" className="plain" onClick={() => change(row.id)} aria-label={`Change: ${row.label}`}>
+            Change
+          </button>
+        </td>
+        <td className="num">
+          {row.job ? (
+            <PullProgress job={row.job} />
+          ) : files ? (
+            <Link to={`/imports?source=${row.id}`}>Import</Link>
+          ) : (
+            <Button
+              variant="text"
+              disabled={pull.isPending}
+              onClick={() => pull.mutate()}
+              aria-label={`Pull now: ${row.label}`}
+            >
+              Pull now
+            </Button>
+          )}
+        </td>
       </tr>
       {(row.fault || pull.isError) && (
-        <tr><td colSpan={11} style={{ whiteSpace: 'normal' }}>{pull.isError ? <ErrorNote error={pull.error} /> : <div className={`note ${row.state === 'broken' ? 'error' : ''}`} role="alert"><p>{row.fault}</p></div>}</td></tr>
+        <tr>
+          <td colSpan={11} style={{ whiteSpace: 'normal' }}>
+            {pull.isError ? (
+              <ErrorNote error={pull.error} />
+            ) : (
+              <div className={`note ${row.state === 'broken' ? 'error' : ''}`} role="alert">
+                <p>{row.fault}</p>
+              </div>
+            )}
+          </td>
+        </tr>
       )}
     </>
   );
@@ -116,12 +207,23 @@ function state(row: Source) {
 function PullProgress({ job }: { job: Job }) {
   const share = job.due ? (100 * job.done) / job.due : 0;
   const left = job.seconds_left ? `, ${duration(job.seconds_left)} left` : '';
-  const hurry = job.expires_in !== null && job.expires_in <= 7 ? `; the oldest day expires in ${count(job.expires_in)} days` : '';
-  const said = job.state === 'queued' ? 'waiting for the worker' : `${count(job.done)} of ${count(job.due)} days, ${count(job.rows)} rows${left}${hurry}`;
+  const hurry =
+    job.expires_in !== null && job.expires_in <= 7 ? `; the oldest day expires in ${count(job.expires_in)} days` : '';
+  const said =
+    job.state === 'queued'
+      ? 'waiting for the worker'
+      : `${count(job.done)} of ${count(job.due)} days, ${count(job.rows)} rows${left}${hurry}`;
   return (
     <div className="progress">
-      <LinearProgress variant={job.due ? 'determinate' : 'indeterminate'} value={share} aria-label={`Pull of ${job.site ?? 'a source'}`} />
-      <span className="small" role="status">{job.waits_until ? `waits until ${when(job.waits_until)}` : said} <CancelJob job={job} name={`the pull of ${job.site ?? 'a source'}`} /></span>
+      <LinearProgress
+        variant={job.due ? 'determinate' : 'indeterminate'}
+        value={share}
+        aria-label={`Pull of ${job.site ?? 'a source'}`}
+      />
+      <span className="small" role="status">
+        {job.waits_until ? `waits until ${when(job.waits_until)}` : said}{' '}
+        <CancelJob job={job} name={`the pull of ${job.site ?? 'a source'}`} />
+      </span>
     </div>
   );
 }
