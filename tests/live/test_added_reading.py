@@ -22,7 +22,8 @@ from noctilum.actions import people
 from noctilum.cli.commands import COMMANDS, Command
 from noctilum.core.questions import word_counts
 from noctilum.jobs.worker import Worker
-from noctilum.readings.frame import figures, frame, header
+from noctilum.readings.frame import frame
+from noctilum.readings.header import figures, header
 from noctilum.readings.site_access import SiteAccess
 from noctilum.service.app import create_app
 from noctilum.wire.base import Wire

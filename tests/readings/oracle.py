@@ -18,7 +18,8 @@ from noctilum.core.batch import Coded, DayBatch
 from noctilum.core.brand import BrandRule
 from noctilum.core.days import DayState
 from noctilum.history import DayEntry, History
-from noctilum.readings.frame import Asked, Holding, holding
+from noctilum.readings.frame import Asked
+from noctilum.readings.holding import Holding, holding
 from noctilum.readings.narrow import NamedSet, Words
 
 SITE = "skerryferries.example"

@@ -12,7 +12,7 @@ from noctilum.core.batch import Coded, DayBatch
 from noctilum.core.days import DayState
 from noctilum.history import DayEntry, History
 from noctilum.readings.effect import effect
-from noctilum.readings.frame import holding
+from noctilum.readings.holding import holding
 from noctilum.wire.noted import NoteOut
 from noctilum.words import tell
 from noctilum.words.tell import told

@@ -34,7 +34,8 @@ from noctilum.readings.cross import band_counts, cross
 from noctilum.readings.device_gap import device_gap
 from noctilum.readings.drivers import drivers
 from noctilum.readings.fading import fading
-from noctilum.readings.frame import Asked, holding
+from noctilum.readings.frame import Asked
+from noctilum.readings.holding import holding
 from noctilum.readings.ledger import ledger
 from noctilum.readings.life import life
 from noctilum.readings.odd import odd

@@ -18,7 +18,8 @@ from noctilum.readings import fading as fadings
 from noctilum.readings.breakdown import Page, breakdown
 from noctilum.readings.clusters import cluster
 from noctilum.readings.cross import cross
-from noctilum.readings.frame import Asked, holding
+from noctilum.readings.frame import Asked
+from noctilum.readings.holding import holding
 from noctilum.readings.overlap import overlap
 from noctilum.readings.reach import reach
 from noctilum.readings.timeline import timeline

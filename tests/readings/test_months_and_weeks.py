@@ -16,7 +16,8 @@ from noctilum.core.windows import month_end, shift_months
 from noctilum.history import History, Question
 from noctilum.readings.drivers import drivers
 from noctilum.readings.fading import fading
-from noctilum.readings.frame import Asked, holding
+from noctilum.readings.frame import Asked
+from noctilum.readings.holding import holding
 
 DAYS = 430
 LAST = FIRST + timedelta(DAYS - 1)

@@ -8,7 +8,7 @@ from tests.readings.oracle import SITE
 from tests.readings.test_effect import FIRST, make
 
 from noctilum.readings import portfolio
-from noctilum.readings.frame import holding
+from noctilum.readings.holding import holding
 
 DAYS = 400
 LATELY = FIRST + timedelta(DAYS - 28)

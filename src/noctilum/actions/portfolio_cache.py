@@ -11,7 +11,7 @@ from pydantic import BaseModel, ValidationError
 from noctilum import __version__
 from noctilum.actions.install import Install
 from noctilum.readings import portfolio
-from noctilum.readings.frame import Holding
+from noctilum.readings.holding import Holding
 from noctilum.wire.readings import PortfolioRow
 
 FORM = 3

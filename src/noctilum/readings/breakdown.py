@@ -13,7 +13,9 @@ from noctilum.core.change import too_few
 from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
 from noctilum.core.table import SideBySide, side_by_side
-from noctilum.readings.frame import Asked, Frame, Holding, cautions, change_of, figures, frame, grain_of, header
+from noctilum.readings.frame import Asked, Frame, frame, grain_of
+from noctilum.readings.header import cautions, change_of, figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire

@@ -7,7 +7,9 @@ import numpy as np
 from noctilum.core.bands import EDGES
 from noctilum.core.clusters import Cluster, clusters
 from noctilum.core.table import Grouped, SideBySide, side_by_side
-from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.readings.frame import Asked, Frame, frame, grain_of
+from noctilum.readings.header import change_of, figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.rows_of import Ints, Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire

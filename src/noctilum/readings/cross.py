@@ -16,7 +16,9 @@ from noctilum.core.filters import SetTest, written
 from noctilum.core.measures import Sums
 from noctilum.core.table import Grouped, chained
 from noctilum.core.windows import Window, month_end, month_start
-from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, grain_of, header
+from noctilum.readings.frame import Asked, Frame, frame, grain_of
+from noctilum.readings.header import figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.rows_of import Ints, Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire

@@ -7,7 +7,9 @@ import numpy as np
 from noctilum.core.errors import Nonsense
 from noctilum.core.table import SideBySide, side_by_side
 from noctilum.readings.drivers import curves_of
-from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, grain_of, header
+from noctilum.readings.frame import Asked, Frame, frame, grain_of
+from noctilum.readings.header import figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.reach import PER_DAYS, place_of
 from noctilum.readings.rows_of import Floats, Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked

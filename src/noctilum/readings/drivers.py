@@ -19,7 +19,9 @@ from noctilum.core.table import SideBySide, side_by_side
 from noctilum.core.windows import Window
 from noctilum.history import History, Question, Rows
 from noctilum.readings import grains
-from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.readings.frame import Asked, Frame, frame, grain_of
+from noctilum.readings.header import change_of, figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire

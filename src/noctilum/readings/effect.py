@@ -12,7 +12,9 @@ from noctilum.core import verdicts as core
 from noctilum.core.errors import NotThere
 from noctilum.core.measures import Sums
 from noctilum.core.windows import YEAR_SHIFT, Window
-from noctilum.readings.frame import Asked, Frame, Holding, cautions, change_of, days_of, figures, frame, grain_of
+from noctilum.readings.frame import Asked, Frame, frame, grain_of
+from noctilum.readings.header import cautions, change_of, days_of, figures
+from noctilum.readings.holding import Holding
 from noctilum.readings.rows_of import weeks_before
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import noted as wire

@@ -16,7 +16,9 @@ from noctilum.core.successors import heir
 from noctilum.core.table import Grouped, SideBySide, nothing, side_by_side
 from noctilum.core.windows import Window
 from noctilum.readings.drivers import curves_of, split_by_device
-from noctilum.readings.frame import Asked, Frame, Holding, change_of, figures, frame, grain_of, header
+from noctilum.readings.frame import Asked, Frame, frame, grain_of
+from noctilum.readings.header import change_of, figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.narrow import Ids
 from noctilum.readings.rows_of import Floats, Ints, Slice, last_months, spread, weeks_before
 from noctilum.readings.site_access import SiteAccess, rows_asked

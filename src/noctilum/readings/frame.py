@@ -1,31 +1,28 @@
-"""The frame of a reading: which history, which days, compared with which, and how complete they are."""
+"""The frame of a reading: which days, compared with which, narrowed by what."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date, timedelta
 from functools import cached_property
 
 from noctilum.core.change import Delta, delta
 from noctilum.core.days import (
     HELD,
-    Completeness,
     DayState,
     Pairing,
-    complete_through,
     completeness,
     pair_days,
 )
-from noctilum.core.errors import Nonsense, NotThere
-from noctilum.core.filters import parse, written
+from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
 from noctilum.core.table import Grouped, nothing
 from noctilum.core.windows import Window, against_window, parse_window
-from noctilum.history import History, Question
+from noctilum.history import Question
 from noctilum.readings.grains import days_stood_in, read, standing
-from noctilum.readings.narrow import Narrowing, Words, narrowing
-from noctilum.wire import readings as wire
+from noctilum.readings.holding import Holding
+from noctilum.readings.narrow import Narrowing, narrowing
 from noctilum.wire.questions import FILTERS
 
 
@@ -43,82 +40,6 @@ class Asked:
     where: Mapping[str, str] = field(default_factory=dict)
     filter: str = ""
     language: str = "en"
-
-
-@dataclass(frozen=True)
-class Holding:
-    """What a site's history holds: the file, its sources, the state of every day at a grain.
-
-    At another grain than that of the totals, every names the sources that have totals, sources those of them that
-    have the grain as well. Where a grain is not held and a finer one is, the finer one stands in.
-    """
-
-    history: History
-    sources: tuple[int, ...]
-    states: Mapping[date, DayState]
-    first_held: date
-    complete_through: date
-    words: Words = field(default_factory=Words)
-    grain: str = "site"
-    every: tuple[int, ...] = ()
-
-    def at(self, grain: str) -> Holding:
-        """Hold what is held at another grain; raises NotThere when nothing is.
-
-        Windows go on being counted from the last complete day of the totals, so that they are the same in every
-        reading; those of looks are counted from their own.
-        """
-        if grain == self.grain:
-            return self
-        found = standing(self.history, self.sources, grain)
-        if not any(state in HELD for state in found.states.values()):
-            raise _nothing_held(grain)
-        held = replace(self, sources=found.sources, states=found.states, grain=grain, every=self.sources)
-        through = complete_through(found.states)
-        if grain != "look" or through is None:
-            return held
-        return replace(held, first_held=_first(found.states), complete_through=through)
-
-    @property
-    def totals(self) -> Mapping[date, DayState]:
-        """The states of the days' totals, over every source that has some."""
-        return standing(self.history, self.every or self.sources, "site").states
-
-
-def holding(history: History, sources: tuple[int, ...], words: Words | None = None) -> Holding:
-    """Look at what is held; raises NotThere with the remedy when no day is."""
-    states = standing(history, sources, "site").states
-    through = complete_through(states)
-    if through is None:
-        raise _nothing_held("site")
-    return Holding(history, sources, states, _first(states), through, words or Words())
-
-
-def _first(states: Mapping[date, DayState]) -> date:
-    return min(day for day, state in states.items() if state in HELD)
-
-
-_LACKING = {"query": "queries", "page": "pages", "pair": "queries by page"}
-
-
-def _nothing_held(grain: str) -> NotThere:
-    if grain == "look":
-        return NotThere(
-            "no-looks",
-            "No source of this site tells what its results looked like.",
-            remedy="connect a feed that counts looks, or import files with a look column",
-        )
-    if grain in _LACKING:
-        return NotThere(
-            "grain-not-held",
-            f"No {_LACKING[grain]} of this site are held.",
-            remedy=f"connect a feed that counts {_LACKING[grain]}, or import files that list them",
-        )
-    return NotThere(
-        "nothing-held",
-        "No complete day of this site is held yet.",
-        remedy="pull its source, or import files; the first days appear within seconds",
-    )
 
 
 @dataclass(frozen=True)
@@ -266,145 +187,6 @@ def grain_of(dims: set[str]) -> str:
     if "query" in dims:
         return "pair" if "page" in dims else "query"
     return "page" if "page" in dims else "site"
-
-
-def figures(sums: Sums) -> wire.Figures:
-    """Write sums for the wire."""
-    return wire.Figures(
-        clicks=sums.clicks,
-        impressions=sums.impressions,
-        position_sum=sums.position_milli / 1000,
-        ctr=sums.ctr,
-        position=sums.position,
-    )
-
-
-def change_of(found: Delta | None) -> wire.Change | None:
-    """Write a change for the wire."""
-    if found is None:
-        return None
-    return wire.Change(
-        basis="scaled" if found.scaled else "total",
-        clicks=found.clicks,
-        clicks_ratio=found.clicks_ratio,
-        impressions=found.impressions,
-        impressions_ratio=found.impressions_ratio,
-        ctr=found.ctr,
-        position=found.position,
-    )
-
-
-def days_of(window: Window, states: Mapping[date, DayState], counted: int) -> wire.Days:
-    """Write a window and its completeness for the wire."""
-    found = completeness(window, states)
-    return wire.Days(
-        first=window.first,
-        last=window.last,
-        days=found.days,
-        held=found.held,
-        provisional=found.provisional,
-        missing=found.missing,
-        counted=counted,
-    )
-
-
-def header(of: Frame, grain: str) -> dict[str, object]:
-    """Give the fields that every reading has."""
-    states = of.held.states
-    return {
-        "site": of.asked.site,
-        "grain": grain,
-        "window": days_of(of.window, states, len(of.now_days)),
-        "against": days_of(of.against, states, len(of.before_days)) if of.against else None,
-        "asked_window": of.asked.window,
-        "asked_against": of.asked.against,
-        "filter": dict(of.asked.where),
-        "filter_text": written(parse(of.asked.filter)) if of.asked.filter.strip() else "",
-        "complete_through": of.held.complete_through,
-        "first_held": of.held.first_held,
-        "generation": of.held.history.generation,
-        "cautions": cautions(of, grain),
-    }
-
-
-def cautions(of: Frame, grain: str) -> list[wire.Caution]:
-    """List what to know before believing the figures of a frame; words says it, by code and facts."""
-    found = [_about_now(of, completeness(of.window, of.held.states)), _about_before(of), _about_pairs(of)]
-    found.append(_about_shared_days(of))
-    found += [_about_rows(of, grain), _about_sources(of), *_about_stand_ins(of, grain)]
-    if grain in ("page", "pair"):
-        found.append(wire.Caution(code="counted-by-page"))
-    if of.narrow.unseen:
-        found.append(wire.Caution(code="never-seen", facts={"texts": list(of.narrow.unseen)}))
-    return [caution for caution in found if caution]
-
-
-def _about_now(of: Frame, now: Completeness) -> wire.Caution | None:
-    if now.held == now.days:
-        return None
-    facts = {"held": now.held, "days": now.days, "provisional": now.provisional, "missing": now.missing}
-    silent = of.against is not None and not now.enough
-    return wire.Caution(code="window-not-full", facts=facts | {"change": "none" if silent else "given"})
-
-
-def _about_before(of: Frame) -> wire.Caution | None:
-    if of.against is None:
-        return None
-    before = completeness(of.against, of.held.states)
-    if before.held == before.days:
-        return None
-    if of.against.last < of.held.first_held:
-        return wire.Caution(code="comparison-not-held", facts={"first_held": of.held.first_held})
-    facts = {"held": before.held, "days": before.days, "change": "given" if before.enough else "none"}
-    return wire.Caution(code="comparison-not-full", facts=facts)
-
-
-def _about_pairs(of: Frame) -> wire.Caution | None:
-    if of.pairing is None or of.against is None:
-        return None
-    if not of.pairing.paired:
-        if not of.comparable:
-            return None
-        facts = {"now": len(of.now_days), "before": len(of.before_days), "times": f"{of.times:.6f}"}
-        return wire.Caution(code="uneven-windows", facts=facts)
-    if not of.pairing.left_out or not of.comparable:
-        return None
-    return wire.Caution(code="pairs-left-out", facts={"kept": len(of.pairing.now), "days": len(of.window)})
-
-
-def _about_shared_days(of: Frame) -> wire.Caution | None:
-    """Say that days are on both sides, as where a whole year is compared with 52 weeks earlier."""
-    if of.against is None:
-        return None
-    shared = (min(of.window.last, of.against.last) - max(of.window.first, of.against.first)).days + 1
-    return wire.Caution(code="windows-overlap", facts={"days": shared}) if shared > 0 else None
-
-
-def _about_rows(of: Frame, grain: str) -> wire.Caution | None:
-    """Name the days of which the totals are held and the rows are not."""
-    windows = [window for window in (of.window, of.against) if window]
-    totals = of.held.totals if of.held.every else {}
-    days = {day for window in windows for day in window.days() if totals.get(day) in HELD}
-    lacking = sum(of.held.states.get(day) not in HELD for day in days)
-    return wire.Caution(code="rows-not-held", facts={"days": lacking, "grain": grain}) if lacking else None
-
-
-def _about_sources(of: Frame) -> wire.Caution | None:
-    left_out = len(of.held.every) - len(of.held.sources) if of.held.every else 0
-    if not left_out or of.held.grain == "look":
-        return None
-    return wire.Caution(code="sources-left-out", facts={"sources": left_out, "grain": of.held.grain})
-
-
-def _about_stand_ins(of: Frame, grain: str) -> list[wire.Caution]:
-    """Say on how many of the days counted finer rows are summed for want of totals, or else of rows."""
-    for lacking in dict.fromkeys((grain_of(of.dims), grain)):
-        if found := of.stood_in(lacking):
-            return [
-                wire.Caution(code="stood-in", facts={"days": count, "grain": lacking, "by": finer})
-                for finer, count in found.items()
-            ]
-    return []
 
 
 def tail_window(of: Frame) -> Window | None:

@@ -10,7 +10,8 @@ from noctilum.core.measures import add_up
 from noctilum.core.pages import path_on
 from noctilum.core.timeline import Step, steps
 from noctilum.core.windows import Bucket, Window
-from noctilum.readings.frame import Holding, figures
+from noctilum.readings.header import figures
+from noctilum.readings.holding import Holding
 from noctilum.readings.site_access import SiteAccess
 from noctilum.readings.timeline import daily_sums, point
 from noctilum.wire import questions as ask

@@ -8,7 +8,9 @@ from datetime import date, timedelta
 from noctilum.core.days import HELD
 from noctilum.core.odd_days import WEEKS, Expected, expectations, not_clicked, odd_days
 from noctilum.core.windows import Window
-from noctilum.readings.frame import Asked, Holding, frame, grain_of, header
+from noctilum.readings.frame import Asked, frame, grain_of
+from noctilum.readings.header import header
+from noctilum.readings.holding import Holding
 from noctilum.readings.site_access import SiteAccess
 from noctilum.readings.timeline import by_date
 from noctilum.wire import explain as wire

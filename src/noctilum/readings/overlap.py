@@ -9,7 +9,9 @@ import numpy as np
 from noctilum.core import overlap as core
 from noctilum.core.table import Grouped
 from noctilum.core.windows import Window
-from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, header
+from noctilum.readings.frame import Asked, Frame, frame
+from noctilum.readings.header import figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.reach import PER_DAYS
 from noctilum.readings.rows_of import Ints, Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked

@@ -13,7 +13,8 @@ from noctilum.core.timeline import steps
 from noctilum.core.windows import Bucket, Window, shift_months
 from noctilum.readings.drivers import drivers
 from noctilum.readings.fading import fading
-from noctilum.readings.frame import Asked, Holding
+from noctilum.readings.frame import Asked
+from noctilum.readings.holding import Holding
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import daily_sums, point, timeline
 from noctilum.wire import readings as wire

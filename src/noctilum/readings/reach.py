@@ -12,7 +12,9 @@ from noctilum.core.filters import Test
 from noctilum.core.filters.rows import picked
 from noctilum.core.table import Grouped, SideBySide
 from noctilum.readings.drivers import curve_of, curves_of, told_curve
-from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, header
+from noctilum.readings.frame import Asked, Frame, frame
+from noctilum.readings.header import figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire

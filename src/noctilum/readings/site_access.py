@@ -9,7 +9,8 @@ from datetime import date
 from noctilum.core.errors import NotThere
 from noctilum.core.pages import path_on
 from noctilum.history import History
-from noctilum.readings.frame import Asked, Holding, holding
+from noctilum.readings.frame import Asked
+from noctilum.readings.holding import Holding, holding
 from noctilum.readings.narrow import Words
 from noctilum.readings.rows_of import Slice
 from noctilum.wire.noted import NoteOut

@@ -12,19 +12,10 @@ from noctilum.core.table import Grouped
 from noctilum.core.timeline import Step, steps
 from noctilum.core.windows import Bucket, Window, month_end
 from noctilum.history import Question
-from noctilum.readings.frame import (
-    Asked,
-    Frame,
-    Holding,
-    cautions,
-    change_of,
-    figures,
-    frame,
-    grain_of,
-    header,
-    tail_window,
-)
+from noctilum.readings.frame import Asked, Frame, frame, grain_of, tail_window
 from noctilum.readings.grains import read
+from noctilum.readings.header import cautions, change_of, figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire

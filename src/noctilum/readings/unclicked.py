@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from noctilum.core.unclicked import passed_over
-from noctilum.readings.frame import Asked, Holding, figures, frame, header
+from noctilum.readings.frame import Asked, frame
+from noctilum.readings.header import figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.reach import generic, place_of, row_curves
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked

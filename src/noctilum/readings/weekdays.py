@@ -5,7 +5,9 @@ from __future__ import annotations
 from datetime import date
 
 from noctilum.core.measures import Sums, add_up
-from noctilum.readings.frame import Asked, Frame, Holding, figures, frame, grain_of, header
+from noctilum.readings.frame import Asked, Frame, frame, grain_of
+from noctilum.readings.header import figures, header
+from noctilum.readings.holding import Holding
 from noctilum.readings.site_access import SiteAccess
 from noctilum.readings.timeline import by_date
 from noctilum.wire import compare as wire
