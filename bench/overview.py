@@ -65,7 +65,7 @@ def fill(folder: Path) -> tuple[Settings, str]:
     install = Install(settings)
     install.prepare()
     now = datetime.now(UTC)
-    user = people.add_user(install, "Bench", "bench@agency.example", "bench-bench", now)
+    user = people.add_user(install, "Bench", "bench@agency.example", "lanterns over the quay", now)
     token = people.new_token(install, user.id, "bench", now)
     client = setup.add_client(install, wire.NewClient(name="Large"), now)
     setup.add_site(install, client, wire.NewSite(host=SITE), now)

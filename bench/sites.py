@@ -41,7 +41,7 @@ def fill() -> str:
     install = Install(Settings(FOLDER, port=PORT))
     install.prepare()
     now = datetime.now(UTC)
-    user = people.add_user(install, "Bench", "bench@agency.example", "bench-bench", now)
+    user = people.add_user(install, "Bench", "bench@agency.example", "lanterns over the quay", now)
     token = people.new_token(install, user.id, "bench", now)
     months = _months()
     for n in range(SITES):

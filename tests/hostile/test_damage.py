@@ -117,6 +117,8 @@ def test_one_site_that_cannot_be_read_does_not_keep_the_night_from_the_others(tw
 
 # a full disk
 
+NOTHING_WRONG = {"sites": 0, "days": 0, "findings": [], "taken_out": 0, "pulls": []}
+
 
 def run(install: Install, does) -> tuple[Worker, int]:
     number = queue.put(install, "verify", {}, NOW).id
@@ -150,7 +152,7 @@ def test_a_job_that_finds_the_disk_full_waits_without_using_up_attempts(install,
     assert job.waits_until == NOW + 8 * FULL_PAUSE
     assert "full" in job.fault
     assert [notice.code for notice in notices.unseen(install)] == ["disk-full"]
-    JOB_TYPES["verify"] = JobType(lambda _running: {"done": 1})
+    JOB_TYPES["verify"] = JobType(lambda _running: NOTHING_WRONG)
     worker.clock = lambda: NOW + 8 * FULL_PAUSE
     assert worker.run_one()
     assert presenters.job(install, number).state == "done"
@@ -163,7 +165,7 @@ def test_a_job_put_off_by_a_clock_that_was_ahead_does_not_wait_for_years(install
     worker, number = run(install, fails)
     worker.clock = lambda: NOW + timedelta(days=4000)
     worker.run_one()
-    JOB_TYPES["verify"] = JobType(lambda _running: {})
+    JOB_TYPES["verify"] = JobType(lambda _running: NOTHING_WRONG)
     worker.clock = lambda: NOW
     assert worker.run_one()
     assert presenters.job(install, number).state == "done"

@@ -5,7 +5,9 @@ from datetime import timedelta
 from tests.conftest import NOW
 
 from noctilum.actions import queue
+from noctilum.jobs.types import JOB_TYPES, JobType
 from noctilum.jobs.worker import Worker
+from noctilum.wire.jobs import RESULTS
 
 
 def test_a_second_pull_of_a_source_is_the_first_one(install, source):
@@ -72,3 +74,12 @@ def test_a_pull_that_fails_ends_with_its_fault(install, source, feed):
     Worker(install, lambda: NOW).run_one()
     found = queue.get(install, job.id)
     assert (found.state, found.fault.split(":")[0]) == ("failed", "feed-credential-refused")
+
+
+def test_a_job_that_comes_to_something_else_than_its_model_is_told_as_broken(install, source, monkeypatch):
+    monkeypatch.setitem(JOB_TYPES, "pull", JobType(lambda _running: {"days": "many"}))
+    job = queue.put(install, "pull", {"source": source}, NOW)
+    assert Worker(install, lambda: NOW).run_one()
+    found = queue.get(install, job.id)
+    assert (found.state, found.result) == ("failed", {})
+    assert set(RESULTS) == set(JOB_TYPES)
