@@ -9,6 +9,7 @@ from tests.readings import oracle
 from tests.readings.oracle import FIRST, LAST_HELD, add, add_by, grain_for, of_figures, written
 
 from noctilum.core.bands import NAMES, band
+from noctilum.core.brand import brand_mask
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.windows import month_end, month_start
 from noctilum.readings import drivers as drivers_of
@@ -16,12 +17,14 @@ from noctilum.readings import fading as fadings
 from noctilum.readings.breakdown import Page, breakdown
 from noctilum.readings.clusters import cluster
 from noctilum.readings.cross import band_counts, cross
+from noctilum.readings.drivers import curves_of
 from noctilum.readings.frame import Asked
 from noctilum.readings.life import life
 from noctilum.readings.overlap import overlap
 from noctilum.readings.reach import reach
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import timeline
+from noctilum.readings.unclicked import unclicked
 from noctilum.readings.weekdays import weekdays
 from noctilum.testing.batches import entry
 
@@ -362,3 +365,50 @@ def test_whole_texts_that_no_row_ever_had_are_named(worlds, text, where, unseen)
     asked = Asked(oracle.SITE, "P28D", "none", where=where, filter=text)
     told = [c.facts["texts"] for c in timeline(worlds[0].held, asked).cautions if c.code == "never-seen"]
     assert told == ([unseen] if unseen else [])
+
+
+@fewer
+@given(some, oracle.windows(fewest=20))
+def test_a_gain_goes_by_the_curves_of_the_devices_a_row_was_shown_on(worlds, seed, window):
+    world = worlds[seed]
+    found = reach(world.held, Asked(oracle.SITE, written(window), "none"), Slice(1000), fewest=20)
+    curves = curves_of(world.held)
+    for row in found.rows:
+        every = world.of("pair", world.days(*window), lambda _, r: True)
+        mine = [each for each in every if (each.query, each.page) == (row.query, row.page)]
+        shown = {device: sum(each.impressions for each in mine if each.device == device) for device in curves}
+
+        def rate(place, shown=shown):
+            return sum(n * float(curves[device].at(place)) for device, n in shown.items()) / sum(shown.values())
+
+        clicks, impressions, place = row.figures.clicks, row.figures.impressions, row.figures.position
+        assert sum(shown.values()) == impressions
+        appeal = min(1.5, max(0.5, (clicks + 200 * rate(place)) / ((impressions + 200) * rate(place))))
+        assert row.gain == pytest.approx(max(0.0, impressions * rate(row.target) * appeal - clicks), abs=0.002)
+
+
+@fewer
+@given(some, oracle.windows(fewest=20))
+def test_what_is_passed_over_is_the_same_found_among_all_rows(worlds, seed, window):
+    world = worlds[seed]
+    found = unclicked(world.held, Asked(oracle.SITE, written(window), "none"), Slice(1000))
+    curves = curves_of(world.held)
+    told = {(row.query, row.page): row for row in found.rows}
+    sums = {}
+    for row in world.of("pair", world.days(*window), lambda _, r: True):
+        clicks, expected = sums.setdefault((row.query, row.page), [0, {}])
+        sums[row.query, row.page][0] = clicks + row.clicks
+        at = expected.setdefault(row.device, [0, 0])
+        at[0] += row.impressions
+        at[1] += row.position_sum
+    for (query, page), (clicks, devices) in sums.items():
+        if oracle.WORDS.brand and brand_mask([query], oracle.WORDS.brand)[0]:
+            assert (query, page) not in told
+            continue
+        impressions = sum(n for n, _ in devices.values())
+        place = sum(s for _, s in devices.values()) / impressions if impressions else 0.0
+        expected = sum(n * float(curves[device].at(place)) for device, (n, _) in devices.items())
+        listed = expected >= 5 and clicks <= 0.5 * expected
+        if (query, page) in told:
+            assert listed
+            assert told[query, page].expected == pytest.approx(expected, abs=0.002)

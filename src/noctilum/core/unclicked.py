@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,6 +29,14 @@ class PassedOver:
     expected: Floats
     p: Floats
     found: npt.NDArray[np.bool_]
+
+
+def may_be_passed_over(
+    clicks: Ints, impressions: Ints, position: Floats, curves: Sequence[Curve]
+) -> npt.NDArray[np.bool_]:
+    """Say which rows could be passed over by any of some curves; a mix of them finds none besides. Shape (rows,)."""
+    most = impressions * np.max([curve.at(position) for curve in curves], axis=0)
+    return np.asarray((most >= LEAST_EXPECTED) & (clicks <= MOST_SHARE * most))
 
 
 def passed_over(clicks: Ints, impressions: Ints, position: Floats, curve: Curve | RowCurve) -> PassedOver:

@@ -71,7 +71,8 @@ def row_curves(of: Frame, found: Grouped) -> RowCurve:
     numbers = {name: n for n, name in enumerate(of.held.history.all_texts("device"))}
     shown = np.zeros((max(1, len(curves)), len(found)), dtype=np.int64)
     if len(curves) > 1 and len(found):
-        parts = of.read("pair", ("query", "page", "device"), only={"query": tuple(np.unique(found.keys[0]).tolist())})
+        only = {dim: tuple(np.unique(found.keys[n]).tolist()) for n, dim in enumerate(("query", "page"))}
+        parts = of.read("pair", ("query", "page", "device"), only=only)
         width = int(max(parts.keys[1].max(initial=0), found.keys[1].max())) + 1
         codes, wanted = (each.keys[0] * width + each.keys[1] for each in (parts, found))
         order = np.argsort(wanted)

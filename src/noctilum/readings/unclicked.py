@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from noctilum.core.unclicked import passed_over
+from noctilum.core.unclicked import may_be_passed_over, passed_over
+from noctilum.readings.drivers import curve_of, curves_of
 from noctilum.readings.frame import Asked, frame
 from noctilum.readings.header import figures, header
 from noctilum.readings.holding import Holding
@@ -21,7 +22,9 @@ def unclicked(held: Holding, asked: Asked, page: Slice | None = None) -> wire.Un
     of = frame(held, asked, ("query", "page"))
     of.refuse_results("Impressions without clicks")
     rows = of.read("pair", ("query", "page"))
-    rows = rows.taken(generic(of, rows))
+    curves = tuple(curves_of(held).values()) or (curve_of(held),)
+    near = may_be_passed_over(rows.clicks, rows.impressions, place_of(rows), curves)
+    rows = rows.taken(near & generic(of, rows))
     judged = passed_over(rows.clicks, rows.impressions, place_of(rows), row_curves(of, rows))
     missing = judged.expected - rows.clicks
     found = np.flatnonzero(judged.found)
