@@ -49,7 +49,9 @@ def test_a_record_is_made_listed_shown_changed_and_dropped(live: Live, resource)
     assert ask(live, "PATCH", path, {"colour": "red"}).status_code == 400
     assert ask(live, "DELETE", path, If_Match=changed.headers["ETag"]).status_code == 204
     assert ask(live, "GET", path).status_code == 404
-    assert ask(live, "PATCH", path, {}).status_code == 404
+    for method, body in (("GET", None), ("PATCH", {}), ("DELETE", None)):
+        assert ask(live, method, path, body).status_code == 404
+        assert ask(live, method, f"/{resource.name}/{10**30}", body).status_code == 404
 
 
 def test_the_client_changes_what_it_has_seen_and_nothing_that_others_changed(live: Live):

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from noctilum.actions.find import find_client, find_site
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense, NotThere
-from noctilum.records.models import Client, DatedNote, Site
+from noctilum.records.models import LARGEST_NUMBER, Client, DatedNote, Site
 from noctilum.wire import noted as wire
 from noctilum.wire.resources import NotesQuery
 
@@ -216,7 +216,7 @@ def _concerning(site: Site) -> ColumnElement[bool]:
 
 
 def _found(db: Session, number: int) -> DatedNote:
-    found = db.get(DatedNote, number)
+    found = db.get(DatedNote, number) if number <= LARGEST_NUMBER else None
     if found is None:
         raise NotThere("no-such-note", f"There is no note {number}.", remedy="list them with `noctilum notes`")
     return found

@@ -15,7 +15,7 @@ from noctilum.core.errors import Clash, Nonsense, NotThere
 from noctilum.core.filters import FIELDS, Node, Test, divide, parse, tests_of, written
 from noctilum.core.filters.rows import compared
 from noctilum.readings.narrow import PLURAL, NamedSet, Words, check_nesting, set_names
-from noctilum.records.models import Client, SavedSet
+from noctilum.records.models import LARGEST_NUMBER, Client, SavedSet
 from noctilum.wire import noted as wire
 from noctilum.wire.resources import SetsQuery
 
@@ -76,7 +76,7 @@ def dropped(install: Install, number: int) -> None:
 
 
 def _found(db: Session, number: int) -> SavedSet:
-    found = db.get(SavedSet, number)
+    found = db.get(SavedSet, number) if number <= LARGEST_NUMBER else None
     if found is None:
         raise NotThere("no-such-set", f"There is no set {number}.", remedy="list them with `noctilum sets`")
     return found
