@@ -44,7 +44,6 @@ export function ReadingTable({ reading, answer, table = '', title, names, heads 
   // eslint-disable-next-line react-hooks/incompatible-library
   const model = useReactTable({ data: rows, columns: defs, getCoreRowModel: getCoreRowModel() });
   useTaken(title, reading, answer, table, rows);
-  const kind = (meta: unknown, first: boolean) => (isNumber(meta as Column) ? 'num' : first ? undefined : 'clip');
   return (
     <div className="wrap">
       <table className="t">
@@ -73,7 +72,7 @@ export function ReadingTable({ reading, answer, table = '', title, names, heads 
                     {drawn}
                   </th>
                 ) : (
-                  <td key={cell.id} className={kind(cell.column.columnDef.meta, false)}>
+                  <td key={cell.id} className={isNumber(cell.column.columnDef.meta as Column) ? 'num' : 'clip'}>
                     {drawn}
                   </td>
                 );

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import argparse
 import os
-from typing import Any
 
-from noctilum.cli.output import add_output
 from noctilum.client import Noctilum
 from noctilum.core.errors import Refused
+from noctilum.wire.questions import FILTERS
 
 DEFAULT_URL = "http://127.0.0.1:8417"
 
@@ -32,7 +31,7 @@ def add_frame(parser: argparse.ArgumentParser, *, where: bool = True) -> None:
     parser.add_argument("--window", default="P28D", help="P28D, month, 2026-03, 2026-Q1, 2026-01-01/2026-03-31, all")
     parser.add_argument("--against", default="before", help="before, year, none or a window (default before)")
     if where:
-        for name in ("query", "page", "country", "device", "kind"):
+        for name in FILTERS:
             parser.add_argument(f"--{name}", default=None, help=f"only rows of this {name}")
         parser.add_argument("--filter", default=None, help="only rows that pass, like 'words >= 4 and not brand'")
         parser.add_argument("--engine", default=None, help="only sources of this engine")
@@ -45,25 +44,3 @@ def add_language(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--language", choices=("en", "de", "fr", "es", "nb"), default="en", help="of sentences, reasons and stems"
     )
-
-
-def add_listing(parser: argparse.ArgumentParser, what: str, limit: int = 20) -> None:
-    """Add what every list of rows takes: how many, the frame, access to the service, how it is printed."""
-    parser.add_argument("--limit", type=int, default=limit, help=f"how many {what} (default {limit})")
-    parser.add_argument("--offset", type=int, default=0, help=f"how many {what} to pass over")
-    add_frame(parser)
-    add_access(parser)
-    add_output(parser)
-
-
-def listing(asked: argparse.Namespace) -> dict[str, Any]:
-    """Give what add_listing took, but for the comparison: which rows, of which window, narrowed by what."""
-    return {"window": asked.window, "limit": asked.limit, "offset": asked.offset, **filters(asked)}
-
-
-FILTERS = ("query", "page", "country", "device", "kind")
-
-
-def filters(asked: argparse.Namespace) -> dict[str, str | None]:
-    """Give what a reading is narrowed by: filters, engine, source; and its language."""
-    return {name: getattr(asked, name) for name in (*FILTERS, "filter", "engine", "source", "language")}

@@ -5,10 +5,11 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from noctilum.cli.access import FILTERS, add_access, add_frame
+from noctilum.cli.access import add_access, add_frame
 from noctilum.cli.exporting import FORMATS, write
 from noctilum.core.errors import Nonsense
 from noctilum.wire.operating import exported
+from noctilum.wire.questions import FILTERS
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

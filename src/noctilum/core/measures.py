@@ -1,4 +1,4 @@
-"""The declared measures, and sums with the ratios formed from them."""
+"""Sums of clicks, impressions and places, with the ratios formed from them."""
 
 from __future__ import annotations
 
@@ -10,57 +10,6 @@ import numpy.typing as npt
 
 MILLI = 1000
 """Position sums are carried in thousandths of a place, so that fractional providers stay integers."""
-
-
-@dataclass(frozen=True)
-class Measure:
-    """Describe one figure: how it is written, and which way is better."""
-
-    name: str
-    label: str
-    unit: str
-    decimals: int
-    higher_is_better: bool
-    meaning: str
-
-
-MEASURES: dict[str, Measure] = {
-    m.name: m
-    for m in (
-        Measure(
-            "clicks",
-            "Clicks",
-            "count",
-            0,
-            True,
-            "Times somebody came from a result page to the site.",
-        ),
-        Measure(
-            "impressions",
-            "Impressions",
-            "count",
-            0,
-            True,
-            "Times a result of the site was shown.",
-        ),
-        Measure(
-            "ctr",
-            "Click-through",
-            "ratio",
-            4,
-            True,
-            "Clicks divided by impressions; undefined without any.",
-        ),
-        Measure(
-            "position",
-            "Position",
-            "place",
-            1,
-            False,
-            "Impression-weighted average place; 1 is the top.",
-        ),
-    )
-}
 
 
 @dataclass(frozen=True)

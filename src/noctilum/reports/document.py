@@ -82,10 +82,6 @@ class Document:
     blocks: tuple[Made, ...]
     left_out: tuple[LeftOut, ...]
 
-    def answers_of(self, block: str) -> Answers:
-        """Give what a block was made from; nothing when it was left out."""
-        return next((made.answers for made in self.blocks if made.block.name == block), {})
-
 
 def is_answer(found: Any) -> bool:
     """Whether a reading could be taken."""

@@ -41,13 +41,6 @@ class Numbers:
         """Write a relative change; "new" from nothing."""
         return "new" if ratio is None else f"{'+' if ratio > 0 else ''}{self.percent(ratio)}"
 
-    def points(self, difference: float | None) -> str:
-        """Write a difference of click-through in points."""
-        if difference is None:
-            return "–"
-        sign = "+" if difference > 0 else ""
-        return f"{sign}{_minus(format_decimal(difference * 100, format='#,##0.00', locale=self.locale))} points"
-
     def place(self, value: float | None) -> str:
         """Write an average place; an en dash where it is undefined."""
         return "–" if value is None else format_decimal(value, format="#,##0.0", locale=self.locale)
