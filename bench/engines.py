@@ -136,7 +136,7 @@ class SqliteRows(SqlSide):
                 coded = batch.dims[name]
                 numbers = [ids.setdefault(f"{name}:{t}", len(ids)) for t in coded.texts]
                 columns.append([numbers[c] for c in coded.codes.tolist()])
-            measures = (batch.clicks.tolist(), batch.impressions.tolist(), batch.position_sum.tolist())
+            measures = [column.tolist() for column in batch.values.values()]
             rows = zip([batch.day.isoformat()] * len(batch), *columns, *measures, strict=True)
             marks = ",".join("?" * (len(dims) + 4))
             self.db.executemany(f"insert into {batch.dataset} values ({marks})", rows)
@@ -269,9 +269,9 @@ def arrow_months(batches: list[DayBatch]) -> Iterable[Any]:
                     texts[id(coded.texts)] = pa.array(coded.texts)
                 columns[name] = texts[id(coded.texts)].take(pa.array(coded.codes))
             columns |= {
-                "clicks": pa.array(b.clicks, pa.int32()),
-                "impressions": pa.array(b.impressions, pa.int32()),
-                "position_sum": pa.array(b.position_sum, pa.int64()),
+                "clicks": pa.array(b.values["clicks"], pa.int32()),
+                "impressions": pa.array(b.values["impressions"], pa.int32()),
+                "position_sum": pa.array(b.values["position_sum"], pa.int64()),
             }
             parts.append(pa.table(columns))
         yield pa.concat_tables(parts).combine_chunks()

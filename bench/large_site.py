@@ -9,6 +9,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from noctilum.core.batch import Coded, DayBatch
+from noctilum.testing.batches import search_day
 
 COUNTRIES = ("NO", "SE", "DK", "DE", "GB", "NL", "FR", "ES", "FI", "PL", "US", "IE", "IS", "EE", "AT", "CH", "BE", "IT")
 DEVICES = ("mobile", "desktop", "tablet")
@@ -85,8 +86,8 @@ def by_page(pairs: DayBatch) -> DayBatch:
     codes = np.unravel_index(distinct, sizes)
     dims = {n: Coded(c.astype(np.int32), pairs.dims[n].texts) for n, c in zip(names, codes, strict=True)}
     dims["kind"] = Coded(np.zeros(distinct.size, dtype=np.int32), KINDS)
-    sums = (np.bincount(places, m).astype(np.int64) for m in (pairs.clicks, pairs.impressions, pairs.position_sum))
-    return DayBatch("page", pairs.day, dims, *sums)
+    sums = (np.bincount(places, m).astype(np.int64) for m in pairs.values.values())
+    return search_day("page", pairs.day, dims, *sums)
 
 
 @dataclass(frozen=True)
@@ -117,7 +118,7 @@ def _batches(month: list[Columns], queries: list[str], pages: list[str]) -> Iter
             "device": Coded(day.device.astype(np.int32), DEVICES),
             "kind": Coded(np.zeros(day.query.size, dtype=np.int32), KINDS),
         }
-        yield DayBatch("pair", day.day, dims, day.clicks, day.impressions, day.position_sum)
+        yield search_day("pair", day.day, dims, day.clicks, day.impressions, day.position_sum)
 
 
 def _coded(days_ids: list[np.ndarray], texts: list[str]) -> list[Coded]:

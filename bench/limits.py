@@ -19,9 +19,10 @@ from bench.engines import Store
 from bench.questions import LAST, QUESTIONS, Ask
 from sqlalchemy import select
 
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import Question, codec, long_rollups, scan, schema
 from noctilum.history import segments as seg
-from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.rows import MEASURES
 
 HERE = Path(__file__).parent
@@ -87,7 +88,7 @@ def _questions(side: Store, asked: Ask) -> list[Question]:
 def _packets(side: Store, question: Question) -> list[tuple[bytes, dict[str, int]]]:
     first, last = question.first.toordinal(), question.last.toordinal()
     with side.history._reading() as db:
-        kept = dataset(question.dataset)
+        kept = DATASETS[question.dataset]
         found = seg.find(db, kept.name, None, first, last)
         name = scan._rollup_for(kept, question)
         whole = [s for s in found if name and s.level == seg.MONTH and first <= s.first_day and s.last_day <= last]

@@ -26,9 +26,11 @@ from noctilum.actions import people, setup
 from noctilum.actions.install import Install, Settings
 from noctilum.core.batch import Coded, DayBatch
 from noctilum.core.days import DayState
-from noctilum.history import DATASETS, DayEntry
+from noctilum.datasets import DATASETS
+from noctilum.history import DayEntry
 from noctilum.records.models import Source
 from noctilum.service.serve import start, stop, wait_until_up
+from noctilum.testing.batches import search_day
 from noctilum.wire import setup as wire
 
 HERE = Path(__file__).parent
@@ -52,11 +54,9 @@ def coarser(batch: DayBatch, grain: str) -> DayBatch:
     for name in dims:
         key = key * len(batch.dims[name].texts) + batch.dims[name].codes
     _, first, inverse = np.unique(key, return_index=True, return_inverse=True)
-    sums = [
-        np.bincount(inverse, weights=m).astype(np.int64) for m in (batch.clicks, batch.impressions, batch.position_sum)
-    ]
+    sums = [np.bincount(inverse, weights=m).astype(np.int64) for m in batch.values.values()]
     columns = {name: Coded(batch.dims[name].codes[first], batch.dims[name].texts) for name in dims}
-    return DayBatch(grain, batch.day, columns, *sums)
+    return search_day(grain, batch.day, columns, *sums)
 
 
 def fill(folder: Path) -> tuple[Settings, str]:

@@ -13,6 +13,7 @@ from pathlib import Path
 from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
+from noctilum.datasets import DATASETS
 from noctilum.sources.contract import Connector, OfferedDay, Page, Property
 
 
@@ -66,7 +67,8 @@ class TideLog(Connector):
                 raise FeedFault("feed-unreadable", f"A line is not of the log's form: {line!r}.", where=where) from why
         country, device, clicks, shown, position = zip(*rows, strict=True) if rows else ((),) * 5
         dims = {"country": country, "device": device, "kind": ["web"] * len(rows)}
-        return batch_of(page.grain, page.day, dims, clicks, shown, position)
+        told = {"clicks": clicks, "impressions": shown, "position": position}
+        return batch_of(DATASETS[page.grain], page.day, dims, told)
 
 
 def _revision(path: Path) -> str:

@@ -15,9 +15,9 @@ from noctilum.actions.imports import import_files
 from noctilum.actions.pull import PullResult, pull
 from noctilum.core.days import DayState
 from noctilum.core.errors import Clash, FeedFault, Nonsense, NotThere
+from noctilum.datasets import DATASETS
 from noctilum.demo.files import write_month_files
 from noctilum.history import Question
-from noctilum.history.datasets import DAILY
 from noctilum.sources import http_feed
 from noctilum.standins.search_model import model_of
 from noctilum.wire import setup as wire
@@ -33,7 +33,7 @@ def test_every_sum_of_sixty_days_equals_the_feeds_to_the_unit(install, source):
     for offset in random.Random(4).sample(range(5, 70), 60):
         day = TODAY - timedelta(offset)
         truth = model.day(day)
-        for grain in DAILY:
+        for grain in DATASETS.daily:
             found = history.read(Question(grain, day, day)).sums
             expected = truth[grain]
             assert (found.clicks, found.impressions, found.position_milli) == (

@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from noctilum.core.batch import batch_of
 from noctilum.core.days import DayState, days_due, expires_in, lost_days, order_due
-from noctilum.core.measures import Sums
 from noctilum.core.reconcile import Promised, against_promise, between_grains
 from noctilum.core.scopes import Relation, relation
 from noctilum.core.settle import sift
+from noctilum.datasets import DATASETS
+from noctilum.testing.batches import search_batch
 
 DAY = date(2026, 3, 1)
 offsets = st.sets(st.integers(0, 500), max_size=80)
@@ -37,6 +37,10 @@ def test_days_about_to_expire_come_before_the_long_middle_and_oldest_first(found
     assert rest[: len(hurried)] == sorted(hurried)
 
 
+def _sums(clicks: int, impressions: int) -> dict[str, int]:
+    return {"clicks": clicks, "impressions": impressions}
+
+
 def test_a_gap_is_lost_only_once_the_source_offers_nothing_as_old():
     known = {DAY: DayState.FINAL, DAY + timedelta(3): DayState.FINAL}
     assert lost_days(known, {}, DAY + timedelta(2)) == [DAY + timedelta(1)]
@@ -53,23 +57,23 @@ def test_a_lost_day_that_is_offered_again_is_due():
 
 
 def test_what_agrees_is_not_doubted():
-    assert against_promise("site", 2, Sums(3, 40, 0), Promised(2, 3, 40)) == []
-    assert against_promise("site", 2, Sums(3, 40, 0), Promised()) == []
-    sums = {"site": Sums(3, 40, 0), "query": Sums(2, 30, 0), "page": Sums(3, 44, 0), "pair": Sums(2, 33, 0)}
-    assert between_grains(sums) == []
+    assert against_promise("site", 2, _sums(3, 40), Promised(2, _sums(3, 40))) == []
+    assert against_promise("site", 2, _sums(3, 40), Promised()) == []
+    sums = {"site": _sums(3, 40), "query": _sums(2, 30), "page": _sums(3, 44), "pair": _sums(2, 33)}
+    assert between_grains([(DATASETS[name], found) for name, found in sums.items()]) == []
 
 
 @pytest.mark.parametrize(
     ("changed", "grain", "said"),
     [
-        ({"query": Sums(4, 30, 0)}, "query", "queries add up to 4 clicks"),
-        ({"pair": Sums(2, 50, 0)}, "pair", "pairs add up to 50 impressions"),
-        ({"page": Sums(3, 39, 0)}, "page", "pages are lacking"),
+        ({"query": _sums(4, 30)}, "query", "queries add up to 4 clicks"),
+        ({"pair": _sums(2, 50)}, "pair", "pairs add up to 50 impressions"),
+        ({"page": _sums(3, 39)}, "page", "pages are lacking"),
     ],
 )
 def test_a_part_above_its_whole_is_doubted_with_both_numbers(changed, grain, said):
-    sums = {"site": Sums(3, 40, 0), "query": Sums(2, 30, 0), "page": Sums(3, 44, 0), "pair": Sums(2, 33, 0)} | changed
-    (found,) = between_grains(sums)
+    sums = {"site": _sums(3, 40), "query": _sums(2, 30), "page": _sums(3, 44), "pair": _sums(2, 33)} | changed
+    (found,) = between_grains([(DATASETS[name], found) for name, found in sums.items()])
     assert found.grain == grain
     assert said in found.text
 
@@ -99,7 +103,7 @@ rows = st.lists(st.tuples(st.sampled_from("abc"), st.integers(0, 2), st.integers
 @given(rows)
 def test_sifting_keeps_the_first_of_each_thing_and_accounts_for_every_row(found):
     names, clicks, shown = zip(*found, strict=True) if found else ((), (), ())
-    batch = batch_of("query", DAY, {"query": names}, clicks, shown, [1.0] * len(names))
+    batch = search_batch("query", DAY, {"query": names}, clicks, shown, [1.0] * len(names))
     sifted = sift(batch)
     firsts = {name: at for at, name in reversed(list(enumerate(names)))}
     assert sifted.kept.tolist() == sorted(firsts.values())
@@ -112,5 +116,5 @@ def test_sifting_keeps_the_first_of_each_thing_and_accounts_for_every_row(found)
 
 def test_sifting_looks_at_every_dimension():
     dims = {"query": ["a", "a"], "page": ["/x", "/y"]}
-    batch = batch_of("pair", DAY, dims, [1, 2], [3, 3], [1.0, 1.0])
+    batch = search_batch("pair", DAY, dims, [1, 2], [3, 3], [1.0, 1.0])
     assert np.array_equal(sift(batch).kept, [0, 1])

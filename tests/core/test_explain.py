@@ -41,7 +41,7 @@ def test_a_gain_is_never_negative_and_grows_with_the_place(clicks, shown, place)
 
 def grouped(*rows):
     columns = np.array(rows, dtype=np.int64).T
-    return Grouped(tuple(columns[:-2]), columns[-2], columns[-1], columns[-1] * 1000)
+    return Grouped.of_search(tuple(columns[:-2]), columns[-2], columns[-1], columns[-1] * 1000)
 
 
 def test_pages_share_a_query_from_a_tenth_of_its_impressions():

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from noctilum.core.bands import band
-from noctilum.core.batch import whole_position_sums
+from noctilum.core.batch import whole_sums
 from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.change import delta, too_few
 from noctilum.core.curve import fit_curve, reference_curve
@@ -133,7 +133,7 @@ def test_a_band_edge_lies_in_the_worse_band():
 def test_position_sums_come_back_to_the_unit_from_averages(rows):
     shown = np.array([r[0] for r in rows])
     sums = np.rint(shown * np.array([r[1] for r in rows])).astype(np.int64)
-    found, scale = whole_position_sums(sums / shown, shown)
+    found, scale = whole_sums(sums / shown, shown)
     assert scale == 1
     assert found.tolist() == sums.tolist()
 

@@ -5,8 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from noctilum.core.batch import Coded, DayBatch
+from noctilum.core.batch import Coded
 from noctilum.core.pages import by_path, path_on
+from noctilum.testing.batches import search_day
 
 HOST = "skerryferries.example"
 DAY = __import__("datetime").date(2026, 3, 1)
@@ -51,7 +52,7 @@ def test_rows_that_come_to_be_of_one_page_are_added_up(given_rows):
     pages, queries, clicks, shown = (list(part) for part in zip(*given_rows, strict=True)) if given_rows else ([],) * 4
     dims = {"query": Coded.of(queries), "page": Coded.of(pages)}
     whole = np.array(clicks, dtype=np.int64), np.array(shown, dtype=np.int64)
-    found = by_path(DayBatch("pair", DAY, dims, *whole, whole[1] * 3), HOST)
+    found = by_path(search_day("pair", DAY, dims, *whole, whole[1] * 3), HOST)
     named = dict.fromkeys((path_on(HOST, page), query) for page, query, _, _ in given_rows)
     told = list(zip(found.dims["page"].decoded(), found.dims["query"].decoded(), strict=True))
     changed = any(page.startswith("http") for page in pages)
@@ -60,6 +61,6 @@ def test_rows_that_come_to_be_of_one_page_are_added_up(given_rows):
     for page, query in named:
         of = [n for n, each in enumerate(told) if each == (page, query)]
         plain = [row for row in given_rows if (path_on(HOST, row[0]), row[1]) == (page, query)]
-        assert int(found.clicks[of].sum()) == sum(row[2] for row in plain)
-        assert int(found.position_sum[of].sum()) == 3 * sum(row[3] for row in plain)
+        assert int(found.values["clicks"][of].sum()) == sum(row[2] for row in plain)
+        assert int(found.values["position_sum"][of].sum()) == 3 * sum(row[3] for row in plain)
     assert found.sums.clicks == sum(clicks)

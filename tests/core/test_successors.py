@@ -14,7 +14,7 @@ GONE, MOVED, OTHER = 1, 2, 3
 def shown(*rows):
     """rows: (query, page, impressions)."""
     query, page, impressions = (np.array(column, dtype=np.int64) for column in zip(*sorted(rows), strict=True))
-    return Grouped((query, page), impressions // 10, impressions, impressions * 4000)
+    return Grouped.of_search((query, page), impressions // 10, impressions, impressions * 4000)
 
 
 BEFORE = shown((10, GONE, 280), (11, GONE, 140), (11, OTHER, 140), (12, OTHER, 5000))

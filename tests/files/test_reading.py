@@ -38,7 +38,7 @@ def read(path, mapping=None):
     for part in typed(path, form, found):
         dims = [column.to_pylist() for column in part.dims.values()]
         days = [date.fromordinal(day) for day in part.days.tolist()]
-        rows += zip(days, *dims, part.clicks.tolist(), part.impressions.tolist(), part.position.tolist(), strict=True)
+        rows += zip(days, *dims, *(f.tolist() for f in part.figures.values()), strict=True)
         rejected += part.rejected
     return rows, rejected
 
@@ -141,7 +141,7 @@ BAD = {
     "2026-02-03,ferry,/a,NO,mobile,web,1.5,2,3": "clicks is '1.5'",
     "2026-02-03,ferry,/a,NO,mobile,web,3,2,3": "3 clicks are more than 2 impressions",
     "2026-02-03,ferry,/a,NO,mobile,web,1,2,": "the position is missing",
-    "2026-02-03,ferry,/a,NO,mobile,web,1,2,0.2": "the first place is 1",
+    "2026-02-03,ferry,/a,NO,mobile,web,1,2,0.2": "none is below 1",
     "2026-02-03,ferry,/a,NO,mobile,web,1,2,first": "position is 'first'",
     "2026-02-03,ferry,/a,Atlantis,mobile,web,1,2,3": "the country 'Atlantis' is not known",
     "2026-02-03,,/a,NO,mobile,web,1,2,3": "the query is missing",

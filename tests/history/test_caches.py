@@ -76,7 +76,7 @@ def test_rollups_kept_in_memory_never_outlive_a_revision(history):
 
 def test_an_answer_without_places_is_never_given_to_who_asks_for_them(history):
     held(history, 3)
-    assert history.read(replace(ASKED, places=False)).sums.clicks == 3
+    assert history.read(replace(ASKED, measures=("clicks", "impressions"))).sums.clicks == 3
     assert history.read(ASKED).sums.position == 2.0
 
 

@@ -10,11 +10,11 @@ import numpy as np
 import pytest
 from sqlalchemy import event
 
-from noctilum.core.batch import Coded, DayBatch
+from noctilum.core.batch import Coded
 from noctilum.core.days import DayState
 from noctilum.core.errors import DiskFull, StoreFault
 from noctilum.history import History, Question
-from noctilum.testing.batches import entry, pair_batch
+from noctilum.testing.batches import entry, pair_batch, search_day
 
 FIRST = date(2025, 1, 1)
 NOW = datetime(2026, 3, 20, tzinfo=UTC)
@@ -167,12 +167,23 @@ def test_a_write_torn_off_by_a_lost_machine_leaves_whole_days(filled, tmp_path, 
     history.close()
 
 
+def as_of(db: sqlite3.Connection, version: int) -> None:
+    """Take out what files of an older version did not have."""
+    columns = [*LEDGER_SINCE_2] if version < 2 else []
+    for name in (*columns, "figures", "promised_figures"):
+        db.execute(f"alter table ledger drop column {name}")
+    for name in ("was_figures", "now_figures"):
+        db.execute(f"alter table change drop column {name}")
+
+
+LEDGER_SINCE_2 = ("lines", "repeats", "promised_rows", "promised_clicks", "promised_impressions", "flag", "remark")
+
+
 def test_a_file_of_the_first_shape_is_brought_up_with_its_rows(filled):
     digest = filled.digest()
     filled.close()
     with closing(sqlite3.connect(filled.path)) as db, db:
-        for name in ("lines", "repeats", "promised_rows", "promised_clicks", "promised_impressions", "flag", "remark"):
-            db.execute(f"alter table ledger drop column {name}")
+        as_of(db, 1)
         db.execute("drop table change")
         db.execute("update meta set value = '1' where key = 'schema'")
     history = History(filled.path)
@@ -184,15 +195,16 @@ def test_a_file_without_the_newer_rollups_gets_them_and_answers_the_same(history
     for n in range(400):
         page = pair_batch(FIRST + timedelta(n), rows(n))
         dims = {name: page.dims[name] for name in ("page", "country", "device", "kind")}
-        sums = [np.array([part.sum()]) for part in (page.clicks, page.impressions, page.position_sum)]
+        sums = [np.array([part.sum()]) for part in page.values.values()]
         one = {name: Coded(coded.codes[:1], coded.texts) for name, coded in dims.items()}
-        history.put_days(1, [entry(DayBatch("page", page.day, one, *sums))])
+        history.put_days(1, [entry(search_day("page", page.day, one, *sums))])
     asked = Question("page", FIRST, FIRST + timedelta(399), ("page",), {"device": (0,)})
     before, digest = history.read(asked).sums, history.digest()
     history.close()
     with closing(sqlite3.connect(history.path)) as db, db:
         assert db.execute("delete from rollup where name = 'page-device'").rowcount >= 12
         assert db.execute("delete from span where name = 'page-device'").rowcount >= 1
+        as_of(db, 2)
         db.execute("update meta set value = '2' where key = 'schema'")
     again = History(history.path)
     assert (again.read(asked).sums, again.digest(), again.verify()) == (before, digest, [])

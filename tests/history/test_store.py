@@ -111,7 +111,9 @@ class StoreMachine(RuleBasedStateMachine):
         number = self.history.term_id("device", device) if device else None
         where = {"device": (-1 if number is None else number,)} if device else {}
         found = self.history.read(Question("pair", start, end, (by,), where, gone))
-        without = self.history.read(Question("pair", start, end, (by,), where, gone, places=False))
+        without = self.history.read(
+            Question("pair", start, end, (by,), where, gone, measures=("clicks", "impressions"))
+        )
         assert [without.clicks.tolist(), without.impressions.tolist()] == [
             found.clicks.tolist(),
             found.impressions.tolist(),

@@ -21,6 +21,7 @@ from noctilum.history import DayEntry, History
 from noctilum.readings.frame import Asked
 from noctilum.readings.holding import Holding, holding
 from noctilum.readings.narrow import NamedSet, Words
+from noctilum.testing.batches import search_day
 
 SITE = "skerryferries.example"
 FIRST, DAYS, PROVISIONAL = date(2025, 10, 20), 130, 3
@@ -174,7 +175,7 @@ def batch_of(grain: str, day: date, dims: tuple[str, ...], rows: list[Row]) -> D
     summed = add_by(rows, *dims)
     columns = {name: Coded.of([key[n] for key in summed]) for n, name in enumerate(dims)}
     measures = [np.array([sums[n] for sums in summed.values()], dtype=np.int64) for n in range(3)]
-    return DayBatch(grain, day, columns, *measures)
+    return search_day(grain, day, columns, *measures)
 
 
 def folded(text: str) -> str:

@@ -8,11 +8,12 @@ import numpy as np
 import pytest
 from tests.readings.oracle import SITE
 
-from noctilum.core.batch import Coded, DayBatch
+from noctilum.core.batch import Coded
 from noctilum.core.days import DayState
 from noctilum.history import DayEntry, History
 from noctilum.readings.effect import effect
 from noctilum.readings.holding import holding
+from noctilum.testing.batches import search_day
 from noctilum.wire.noted import NoteOut
 from noctilum.words import tell
 from noctilum.words.tell import told
@@ -45,7 +46,7 @@ def _entry(grain, day, dims, clicks):
     clicks = np.atleast_1d(np.asarray(clicks, dtype=np.int64))
     small = {name: Coded.of([text] * clicks.size) for name, text in (("country", "NO"), ("device", "mobile"))}
     kinds = {"kind": Coded.of(["web"] * clicks.size)}
-    batch = DayBatch(grain, day, dims | small | kinds, clicks, clicks * 10 + 50, (clicks * 10 + 50) * 4)
+    batch = search_day(grain, day, dims | small | kinds, clicks, clicks * 10 + 50, (clicks * 10 + 50) * 4)
     return DayEntry(grain, day, DayState.FINAL, "1", batch, "2026-03-20T09:00:00+00:00", "test")
 
 

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.readings.oracle import SITE, WORDS, of_figures
 
-from noctilum.core.batch import Coded, DayBatch
+from noctilum.core.batch import Coded
 from noctilum.core.days import DayState
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.history import DayEntry, History
@@ -23,6 +23,7 @@ from noctilum.readings.holding import holding
 from noctilum.readings.overlap import overlap
 from noctilum.readings.reach import reach
 from noctilum.readings.timeline import timeline
+from noctilum.testing.batches import search_day
 
 FIRST, DAYS, KNOWN_FROM = date(2026, 1, 5), 70, 14
 LAST = FIRST + timedelta(DAYS - 1)
@@ -35,7 +36,7 @@ def entry(grain, day, rows, state=DayState.FINAL):
     names = ("country", "device") if grain == "site" else (grain, "country", "device")
     dims = {name: Coded.of([key[n] for key in rows]) for n, name in enumerate(names)}
     columns = [[sums[n] for sums in rows.values()] for n in range(3)]
-    batch = DayBatch(grain, day, dims | {"kind": Coded.of(["web"] * len(rows))}, *map(_ints, columns))
+    batch = search_day(grain, day, dims | {"kind": Coded.of(["web"] * len(rows))}, *map(_ints, columns))
     return DayEntry(grain, day, state, "1", batch, "2026-03-20T09:00:00+00:00", "test")
 
 

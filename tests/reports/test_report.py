@@ -7,7 +7,6 @@ from datetime import date, timedelta
 import pytest
 
 from noctilum.actions.read import read
-from noctilum.core.batch import batch_of
 from noctilum.core.days import DayState
 from noctilum.core.errors import Fault
 from noctilum.history import DayEntry
@@ -19,6 +18,7 @@ from noctilum.reports.document import Look
 from noctilum.reports.numbers import readable
 from noctilum.reports.pdf import write_pdf
 from noctilum.reports.render import render_html, render_pdf
+from noctilum.testing.batches import search_batch
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.noted import NoteOut
 from noctilum.words.numbers import Numbers
@@ -39,7 +39,7 @@ def put(history, days, clicks):
             ("page", {"page": ["/a"]}, clicks),
             ("pair", {"query": ["ferry <b>"], "page": ["/a"]}, listed),
         ):
-            batch = batch_of(grain, day, dims | small, [counted], [counted * 10], [3.0])
+            batch = search_batch(grain, day, dims | small, [counted], [counted * 10], [3.0])
             entries.append(DayEntry(grain, day, DayState.FINAL, "1", batch, "", "test"))
     history.put_days(1, entries)
 

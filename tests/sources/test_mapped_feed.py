@@ -13,7 +13,7 @@ from noctilum.actions import grants, presenters, previews, setup
 from noctilum.actions.pull import pull
 from noctilum.actions.site_access import open_site
 from noctilum.core.errors import FeedFault, Nonsense
-from noctilum.history.datasets import DAILY
+from noctilum.datasets import DATASETS
 from noctilum.sources.contract import FeedSettings
 from noctilum.sources.expressions import value_of
 from noctilum.sources.mapped_feed import MappedFeed
@@ -86,7 +86,7 @@ def test_every_sum_equals_the_desks_to_the_unit_through_odd_names_pages_and_span
     for n in (5, 6, 8):
         day = TODAY - timedelta(n)
         truth = model_of("orrery-skerry", TODAY).day(day)
-        for grain in DAILY:
+        for grain in DATASETS.daily:
             found = ledger[grain, day]
             sums = (sum(truth[grain].clicks), sum(truth[grain].impressions), 1000 * sum(truth[grain].position_sum))
             assert (found.sums.clicks, found.sums.impressions, found.sums.position_milli) == sums
@@ -157,7 +157,7 @@ def test_a_try_shows_rows_as_they_come_and_as_they_would_be_kept(install, desk):
     assert '"taps":"' in found.raw[0]
     assert set(found.rows[0]) == {"query", "country", "device", "kind", "clicks", "impressions", "position"}
     truth = model_of("orrery-skerry", TODAY).day(found.day)["query"]
-    assert (found.total, found.clicks) == (len(truth.clicks), sum(truth.clicks))
+    assert (found.total, found.sums["clicks"]) == (len(truth.clicks), sum(truth.clicks))
     with pytest.raises(Exception, match="does not offer 2020-01-01"):
         previews.try_feed(install, wire.AskTry.model_validate(credential(install, desk[0], day=date(2020, 1, 1))))
 

@@ -125,7 +125,7 @@ def test_a_value_that_cannot_be_used_is_named_by_line_and_field(line, said, wher
 
 def test_a_fractional_provider_keeps_thousandths():
     batch = parse_rows(GOOD.replace(b"2.5", b"2.3333"), DAY, "site")
-    assert (batch.position_scale, batch.sums.position_milli) == (1000, 9333)
+    assert (batch.scale, batch.sums.position_milli) == (1000, 9333)
 
 
 def test_a_feed_says_what_it_counts_and_one_that_does_not_counts_the_four(feed, connector):

@@ -2528,7 +2528,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "text" | "count" | "rate" | "place" | "places" | "points" | "number" | "share" | "day" | "month" | "verdict" | "flag" | "series" | "texts" | "weekday";
+            kind: "text" | "count" | "rate" | "money" | "place" | "places" | "points" | "number" | "share" | "day" | "month" | "verdict" | "flag" | "series" | "texts" | "weekday";
             /**
              * Name
              * @description In files
@@ -2778,6 +2778,14 @@ export interface components {
              * @description Clicks as the provider counted them, summed over held days.
              */
             clicks: number;
+            /**
+             * Figures
+             * @description Every measure of the grain, added up, by name
+             * @default {}
+             */
+            figures?: {
+                [key: string]: number;
+            };
             /**
              * Impressions
              * @description How often a result of the site was shown, as the provider counted it, summed over held days.
@@ -3233,6 +3241,14 @@ export interface components {
              */
             digest: string | null;
             /**
+             * Figures
+             * @description Every measure of the grain, added up, by name
+             * @default {}
+             */
+            figures?: {
+                [key: string]: number;
+            };
+            /**
              * Flag
              * @description A code where the day is doubted or lost.
              */
@@ -3324,6 +3340,14 @@ export interface components {
              * @description Held days that are counted.
              */
             days: number;
+            /**
+             * Figures
+             * @description Every measure of the grain, added up, by name
+             * @default {}
+             */
+            figures?: {
+                [key: string]: number;
+            };
             /**
              * Grain
              * @description The level at which the provider counted.
@@ -3431,7 +3455,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "day" | "query" | "page" | "country" | "device" | "kind" | "look" | "clicks" | "impressions" | "ctr" | "position" | "ignore";
+            role: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "clicks" | "impressions" | "position" | "ctr" | "ignore";
             /** Sample */
             sample: string[];
         };
@@ -3492,6 +3516,11 @@ export interface components {
             questions: components["schemas"]["ImportQuestion"][];
             /** Rejected */
             rejected: components["schemas"]["RejectedRow"][];
+            /**
+             * Roles
+             * @description What a column may be
+             */
+            roles: string[];
             /** Rows */
             rows: components["schemas"]["ImportRow"][];
             /** Size */
@@ -3516,44 +3545,27 @@ export interface components {
          * @description A row as it would be kept.
          */
         ImportRow: {
-            /** Clicks */
-            clicks: number;
-            /**
-             * Country
-             * @default null
-             */
-            country?: string | null;
             /**
              * Day
              * Format: date
              */
             day: string;
             /**
-             * Device
-             * @default null
+             * Dims
+             * @description Dimension → its text
              */
-            device?: string | null;
-            /** Impressions */
-            impressions: number;
+            dims: {
+                [key: string]: string;
+            };
             /**
-             * Kind
-             * @default null
+             * Figures
+             * @description Measure → its figure
              */
-            kind?: string | null;
+            figures: {
+                [key: string]: number;
+            };
             /** Line */
             line: number;
-            /**
-             * Page
-             * @default null
-             */
-            page?: string | null;
-            /** Position */
-            position: number;
-            /**
-             * Query
-             * @default null
-             */
-            query?: string | null;
         };
         /**
          * Job
@@ -3902,6 +3914,14 @@ export interface components {
              */
             digest: string | null;
             /**
+             * Figures
+             * @description Every measure of the grain, added up, by name
+             * @default {}
+             */
+            figures?: {
+                [key: string]: number;
+            };
+            /**
              * Flag
              * @description A code where the day is doubted or lost.
              */
@@ -4071,7 +4091,7 @@ export interface components {
              * @default {}
              */
             columns?: {
-                [key: string]: "day" | "query" | "page" | "country" | "device" | "kind" | "look" | "clicks" | "impressions" | "ctr" | "position" | "ignore";
+                [key: string]: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "clicks" | "impressions" | "position" | "ctr" | "ignore";
             };
             /**
              * Dates
@@ -4210,6 +4230,13 @@ export interface components {
              * @default
              */
             engine?: string;
+            /**
+             * Kind
+             * @description What its files count
+             * @default search
+             * @enum {string}
+             */
+            kind?: "search";
             /** Label */
             label: string;
             /**
@@ -5845,8 +5872,6 @@ export interface components {
          * @description What a feed sent, and what became of it.
          */
         Tried: {
-            /** Clicks */
-            clicks: number;
             /**
              * Day
              * Format: date
@@ -5854,8 +5879,6 @@ export interface components {
             day: string;
             /** Grain */
             grain: string;
-            /** Impressions */
-            impressions: number;
             /** Properties */
             properties: string[];
             /** Property */
@@ -5874,6 +5897,13 @@ export interface components {
             }[];
             /** State */
             state: string;
+            /**
+             * Sums
+             * @description Every measure, added up, by name
+             */
+            sums: {
+                [key: string]: number;
+            };
             /** Total */
             total: number;
         };

@@ -49,6 +49,10 @@ export function place(value: number | null | undefined): string {
   return value === null || value === undefined ? DASH : tenth.format(value);
 }
 
+/** Writes any figure: whole as it is, others with one digit. */
+export const anyFigure = (value: number | null | undefined) =>
+  value === null || value === undefined || Number.isInteger(value) ? count(value) : place(value);
+
 export function figure(measure: Measure, value: number | null | undefined): string {
   if (measure === 'ctr') return percent(value, 2);
   return measure === 'position' ? place(value) : count(value);

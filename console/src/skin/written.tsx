@@ -4,7 +4,7 @@ import type { Column } from '../mind/catalogue';
 import { DASH, count, monthOf, percent, place, shortDay, weekdayOf } from '../mind/words';
 import { Moved, Spark } from './small';
 
-const NUMBERS = new Set(['count', 'rate', 'place', 'places', 'points', 'number', 'share']);
+const NUMBERS = new Set(['count', 'rate', 'money', 'place', 'places', 'points', 'number', 'share']);
 export const isNumber = (column: Column) => NUMBERS.has(column.kind);
 
 /** Writes a value; a difference has its sign, a triangle and the colour of better or worse where its column says which. */
@@ -57,6 +57,8 @@ function plain(column: Column, value: number): string {
     case 'place':
     case 'places':
       return place(value).replace('-', '−');
+    case 'money':
+      return value.toFixed(column.decimals ?? 2).replace('-', '−');
     case 'number':
       return value.toFixed(column.decimals ?? 3).replace('-', '−');
     default:

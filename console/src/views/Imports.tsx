@@ -16,23 +16,9 @@ import {
   type Upload,
 } from '../mind/api';
 import { ended, job as jobOf, mappings, sources } from '../mind/questions';
-import { count, place, span } from '../mind/words';
+import { anyFigure, count, span } from '../mind/words';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
-const ROLES = [
-  'day',
-  'query',
-  'page',
-  'country',
-  'device',
-  'kind',
-  'look',
-  'clicks',
-  'impressions',
-  'ctr',
-  'position',
-  'ignore',
-] as const;
 const ROLE_NAMES: Record<string, string> = {
   ctr: 'click-through',
   position: 'average position',
@@ -129,7 +115,7 @@ function Files({ source, site }: { source: number; site: string }) {
           {(kept.data?.length ?? 0) > 0 && (
             <label className="small">
               Read like{' '}
-              <select value={using} onChange={(e) => again(mapping, e.target.value)}>
+              <select value={using} onChange={(e) => again(mapping, e.target.value as ImportColumn['role'])}>
                 <option value="">what is recognised</option>
                 {kept.data?.map((m) => (
                   <option key={m.name} value={m.name}>
@@ -215,6 +201,7 @@ function Looked({ found, files, stale, mapping, change, children }: LookedProps)
                 <ColumnRow
                   key={column.header}
                   column={column}
+                  roles={found.roles}
                   choose={(role) => change({ ...mapping, columns: { ...mapping.columns, [column.header]: role } })}
                 />
               ))}
@@ -230,7 +217,15 @@ function Looked({ found, files, stale, mapping, change, children }: LookedProps)
   );
 }
 
-function ColumnRow({ column, choose }: { column: ImportColumn; choose: (role: (typeof ROLES)[number]) => void }) {
+function ColumnRow({
+  column,
+  roles,
+  choose,
+}: {
+  column: ImportColumn;
+  roles: readonly string[];
+  choose: (role: ImportColumn['role']) => void;
+}) {
   return (
     <tr>
       <th scope="row">{column.header}</th>
@@ -238,9 +233,9 @@ function ColumnRow({ column, choose }: { column: ImportColumn; choose: (role: (t
         <select
           value={column.role}
           aria-label={`What ${column.header} is`}
-          onChange={(e) => choose(e.target.value as (typeof ROLES)[number])}
+          onChange={(e) => choose(e.target.value as ImportColumn['role'])}
         >
-          {ROLES.map((role) => (
+          {roles.map((role) => (
             <option key={role} value={role}>
               {ROLE_NAMES[role] ?? role}
             </option>
@@ -262,9 +257,9 @@ function ColumnRow({ column, choose }: { column: ImportColumn; choose: (role: (t
 }
 
 function AsKept({ found }: { found: ImportPreview }) {
-  const dims = (['query', 'page', 'country', 'device'] as const).filter(
-    (name) => found.rows[0]?.[name] !== null && found.rows[0]?.[name] !== undefined,
-  );
+  const [first] = found.rows;
+  const dims = Object.keys(first?.dims ?? {}).filter((name) => name !== 'kind');
+  const figures = Object.keys(first?.figures ?? {});
   return (
     <>
       <table className="t fit">
@@ -279,15 +274,11 @@ function AsKept({ found }: { found: ImportPreview }) {
                 {name.charAt(0).toUpperCase() + name.slice(1)}
               </th>
             ))}
-            <th scope="col" className="num">
-              Clicks
-            </th>
-            <th scope="col" className="num">
-              Impressions
-            </th>
-            <th scope="col" className="num">
-              Position
-            </th>
+            {figures.map((name) => (
+              <th key={name} scope="col" className="num">
+                {name.charAt(0).toUpperCase() + name.slice(1)}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>
@@ -296,12 +287,14 @@ function AsKept({ found }: { found: ImportPreview }) {
               <td>{row.day}</td>
               {dims.map((name) => (
                 <td key={name} style={{ maxWidth: 180, overflow: 'hidden', textOverflow: 'ellipsis' }}>
-                  {row[name]}
+                  {row.dims[name]}
                 </td>
               ))}
-              <td className="num">{count(row.clicks)}</td>
-              <td className="num">{count(row.impressions)}</td>
-              <td className="num">{place(row.position)}</td>
+              {figures.map((name) => (
+                <td key={name} className="num">
+                  {anyFigure(row.figures[name])}
+                </td>
+              ))}
             </tr>
           ))}
         </tbody>
@@ -358,7 +351,12 @@ function Start({ source, uploads, mapping, using, open, begun }: StartProps) {
       </label>
       <label className="small">
         Keep this way of reading as{' '}
-        <input type="search" value={name} onChange={(e) => setName(e.target.value)} placeholder="a name" />
+        <input
+          type="search"
+          value={name}
+          onChange={(e) => setName(e.target.value as ImportColumn['role'])}
+          placeholder="a name"
+        />
       </label>
       {start.isError && <ErrorNote error={start.error} />}
     </div>

@@ -17,12 +17,13 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 import xlsxwriter
 
+from noctilum.core.batch import told
 from noctilum.core.cells import cell
 from noctilum.core.errors import Nonsense, Stopped, StoreFault
-from noctilum.core.measures import places
 from noctilum.core.windows import Window, month_end, month_start, parse_window
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import Question
-from noctilum.history.datasets import DAILY, dataset
 from noctilum.readings.site_access import SiteAccess
 from noctilum.sqlite_faults import common_fault
 from noctilum.wire.columns import Kind
@@ -62,6 +63,7 @@ _ARROW: Mapping[Kind, pa.DataType] = {
     "verdict": pa.string(),
     "count": pa.float64(),
     "rate": pa.float64(),
+    "money": pa.float64(),
     "place": pa.float64(),
     "places": pa.float64(),
     "points": pa.float64(),
@@ -101,17 +103,19 @@ def export_days(
 
     split "month" gives Parquet as a ZIP of one file a month, in folders named month=2026-03; else it is one file.
     """
-    if grain not in DAILY:
-        raise Nonsense("no-such-grain", f"There is no grain {grain!r} of days.", remedy=f"one of {', '.join(DAILY)}")
-    held = opened.holding
+    if grain not in DATASETS.daily:
+        known = ", ".join(DATASETS.daily)
+        raise Nonsense("no-such-grain", f"There is no grain {grain!r} of days.", remedy=f"one of {known}")
+    kept = DATASETS[grain]
+    held = opened.held_of(DATASETS.totals_of(kept))
     span = parse_window(window, ends_on=held.complete_through, starts_on=held.first_held)
     months = _months(span)
     rows = 0
-    types = {"day": pa.date32(), "source": _WHOLE, "clicks": _WHOLE, "impressions": _WHOLE, "position": pa.float64()}
-    types |= dict.fromkeys(dataset(grain).dims, pa.string())
+    types = {"day": pa.date32(), "source": _WHOLE} | dict.fromkeys(kept.dims, pa.string())
+    types |= {each.name: pa.float64() if each.weight or each.scale > 1 else _WHOLE for each in kept.measures}
     with _writer(form, path, raw, types, split) as sink:
         for number, (first, last) in enumerate(months):
-            columns = _days(opened, grain, first, last)
+            columns = _days(opened, kept, first, last)
             rows += len(columns["day"])
             sink.write((f"{first:%Y-%m}", columns))
             if not report(ExportProgress("writing", number + 1, len(months), rows)):
@@ -128,24 +132,21 @@ def _months(span: Window) -> list[tuple[date, date]]:
     return found
 
 
-def _days(opened: SiteAccess, grain: str, first: date, last: date) -> dict[str, Sequence[Any]]:
+def _days(opened: SiteAccess, kept: Dataset, first: date, last: date) -> dict[str, Sequence[Any]]:
     """Read a stretch of days as columns in the order of a file: day, source, dimensions, measures."""
-    kept = dataset(grain)
-    parts: dict[str, list[Any]] = {
-        name: [] for name in ("day", "source", *kept.dims, "clicks", "impressions", "position")
-    }
+    names = ("day", "source", *kept.dims, *(measure.name for measure in kept.measures))
+    parts: dict[str, list[Any]] = {name: [] for name in names}
     texts = {dim: opened.history.all_texts(dim) for dim in kept.dims}
-    for source in opened.sources:
-        question = Question(grain, first, last, sources=(source,))
+    for source in opened.sources_of(kept.kind):
+        question = Question(kept.name, first, last, sources=(source,))
         for rows in opened.history.rows(question, kept.dims):
             columns = rows.columns
             parts["day"].append(columns["day"])
             parts["source"].append(np.full(len(rows), source))
             for dim in kept.dims:
                 parts[dim].append(columns[dim])
-            parts["clicks"].append(columns["clicks"])
-            parts["impressions"].append(columns["impressions"])
-            parts["position"].append(places(columns["position_sum"], rows.scale, columns["impressions"]))
+            for name, figures in told(kept, columns, rows.scale).items():
+                parts[name].append(figures)
     joined = {name: np.concatenate(values) if values else np.zeros(0, dtype=np.int64) for name, values in parts.items()}
     order = np.argsort(joined["day"], kind="stable")
     out: dict[str, Sequence[Any]] = {}

@@ -28,6 +28,7 @@ from noctilum.sources.files.opening import unreadable
 from noctilum.sources.files.reading import look
 from noctilum.sqlite_faults import common_fault
 from noctilum.wire import imports as wire
+from noctilum.wire.declared import roles
 from noctilum.wire.plain_text import cleaned, keepable, unkeepable
 
 PIECE = 1 << 20
@@ -98,6 +99,7 @@ def preview(install: Install, asked: wire.AskPreview) -> wire.ImportPreview:
         dates=known.dates,
         decimal=known.decimal,
         columns=[_column(each) for each in known.columns],
+        roles=list(roles()),
         questions=[wire.ImportQuestion(code=q.code, text=q.text, choices=list(q.choices)) for q in known.questions],
         rows=[] if found.rows is None else list(_rows(found.rows)),
         rejected=[] if found.rows is None else [_rejected(each) for each in found.rows.rejected[:8]],
@@ -118,10 +120,8 @@ def _rows(found: Any) -> Iterator[wire.ImportRow]:
         yield wire.ImportRow(
             line=int(found.lines[at]),
             day=date.fromordinal(int(found.days[at])),
-            clicks=int(found.clicks[at]),
-            impressions=int(found.impressions[at]),
-            position=float(found.position[at]),
-            **{name: values[at] for name, values in dims.items()},
+            dims={name: values[at] for name, values in dims.items()},
+            figures={name: values[at].item() for name, values in found.figures.items()},
         )
 
 

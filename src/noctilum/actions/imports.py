@@ -19,12 +19,12 @@ from noctilum.core.days import NOT_HELD, DayState
 from noctilum.core.errors import Nonsense, Stopped, StoreFault
 from noctilum.core.pages import by_path
 from noctilum.core.settle import sift
+from noctilum.datasets import DATASETS
 from noctilum.history import DayEntry, History, LedgerRow
 from noctilum.sources.files.chunks import Rejected
 from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.reading import Form, Typed, look, sample, typed
 from noctilum.sources.files.recognise import Recognised
-from noctilum.sources.ndjson import DIMS
 from noctilum.sqlite_faults import common_fault
 
 SHOWN_REJECTS = 20
@@ -131,7 +131,7 @@ def import_files(
     rejects = _Rejects(rejects_to)
     folder = Path(tempfile.mkdtemp(prefix="spool-", dir=_spool_root(install)))
     try:
-        with rejects, Spool(folder, grain, DIMS[grain.removeprefix("month-")]) as spool:
+        with rejects, Spool(folder, DATASETS[grain]) as spool:
             telling = _Telling(report)
             _read_all(spool, looked, shown, rejects, telling)
             task = _Keep(install.history(site_id, create=True), source_id, choice, host, shown, rejects, clock, telling)
@@ -214,8 +214,8 @@ class _Keep:
 
     def run(self, spool: Spool) -> ImportResult:
         """Put every day that is to be put; each run of days in one transaction."""
-        held = self._held(spool.dataset)
-        tally = _Tally(spool.dataset, self.choice.dry)
+        held = self._held(spool.kept.name)
+        tally = _Tally(spool.kept.name, self.choice.dry)
         for number, month in enumerate(spool.months):
             for run in spool.days(month):
                 self._put(run, held, tally)
@@ -234,7 +234,7 @@ class _Keep:
             tally.repeats += found.repeats
             batch = by_path(found.batch, self.host)
             known = held.get(day.batch.day)
-            same = known is not None and known.rows == len(batch) and known.sums == batch.sums
+            same = known is not None and known.rows == len(batch) and known.figures == batch.figures
             if known is not None and (same or not self.choice.over):
                 tally.leave(LeftDay(known.day, known.origin, same))
                 continue

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from noctilum.actions import setup
 from noctilum.actions.install import Install
-from noctilum.core.batch import DayBatch
+from noctilum.core.batch import DayBatch, told, told_sums
 from noctilum.core.days import DayState
 from noctilum.core.errors import NotThere
 from noctilum.core.settle import settle
@@ -42,8 +44,7 @@ def _tried(connector: Connector, asked: wire.AskTry, seen: list[str], number: st
         raw=[line.decode("utf-8", "replace")[:2000] for line in lines[:SHOWN]],
         rows=_rows(batch),
         total=len(lines),
-        clicks=batch.sums.clicks,
-        impressions=batch.sums.impressions,
+        sums=told_sums(batch.kept, batch.figures),
     )
 
 
@@ -62,11 +63,9 @@ def _day(connector: Connector, asked: wire.AskTry) -> OfferedDay:
 
 
 def _rows(batch: DayBatch) -> list[dict[str, str | int | float]]:
-    dims = {name: column.decoded()[:SHOWN] for name, column in batch.dims.items()}
-    rows: list[dict[str, str | int | float]] = []
-    for at in range(min(SHOWN, len(batch))):
-        row: dict[str, str | int | float] = {name: values[at] for name, values in dims.items()}
-        shown = int(batch.impressions[at])
-        place = int(batch.position_sum[at]) / batch.position_scale / shown if shown else 0.0
-        rows.append(row | {"clicks": int(batch.clicks[at]), "impressions": shown, "position": round(place, 3)})
-    return rows
+    """Give the first rows as they would be kept, figures as they are told."""
+    first = batch.taken(np.arange(min(SHOWN, len(batch))))
+    columns: dict[str, list[str | int | float]] = {name: [*column.decoded()] for name, column in first.dims.items()}
+    for name, figures in told(batch.kept, first.values, batch.scale).items():
+        columns[name] = [round(each, 3) if isinstance(each, float) else each for each in figures.tolist()]
+    return [dict(zip(columns, row, strict=True)) for row in zip(*columns.values(), strict=True)]

@@ -301,10 +301,10 @@ def fetch_day(connector: Connector, offered: OfferedDay, grains: Sequence[str] =
 
 def _doubts(pages: Sequence[tuple[Page, Settled]]) -> dict[str, list[Disagreement]]:
     """Find what disagrees within a day, by the grain that is doubted."""
-    found = between_grains({page.grain: settled.batch.sums for page, settled in pages})
+    found = between_grains([(settled.batch.kept, settled.batch.figures) for _, settled in pages])
     for page, settled in pages:
         lines = len(settled.batch) + settled.repeats
-        found += against_promise(page.grain, lines, settled.batch.sums, page.promised)
+        found += against_promise(page.grain, lines, settled.batch.figures, page.promised)
     doubts: dict[str, list[Disagreement]] = {}
     for doubt in found:
         doubts.setdefault(doubt.grain, []).append(doubt)

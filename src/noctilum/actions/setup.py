@@ -236,7 +236,7 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
         siblings = list(owner.sources)
         source = Source(
             site=owner,
-            kind="search",
+            kind=found.kind,
             connector=asked.connector,
             label=f"{found.engine} · {found.label}",
             url=_url(asked),
@@ -266,7 +266,7 @@ def _scope(site: str) -> str:
 def _rank(siblings: Sequence[Source], new: Source) -> None:
     """Let of overlapping sources of one engine only the widest count; refuse one that counts the same."""
     for other in siblings:
-        if other.engine != new.engine or not other.scope or not new.scope:
+        if (other.kind, other.engine) != (new.kind, new.engine) or not other.scope or not new.scope:
             continue
         relation = scopes.relation(new.scope, other.scope)
         if relation is Relation.SAME:
@@ -285,7 +285,8 @@ def _name_wider(site: Site) -> None:
     """Note for each source that is not counted which one holds it."""
     for narrow in site.sources:
         wider = [
-            s for s in site.sources if s.counted and s.engine == narrow.engine and s is not narrow
+            s for s in site.sources
+            if s.counted and (s.kind, s.engine) == (narrow.kind, narrow.engine) and s is not narrow
             and scopes.relation(s.scope, narrow.scope) is Relation.CONTAINS
         ]  # fmt: skip
         narrow.part_of = wider[0].id if wider and not narrow.counted else None
@@ -301,7 +302,7 @@ def add_file_source(install: Install, site: str, asked: wire.NewFileSource, now:
         siblings = list(owner.sources)
         source = Source(
             site=owner,
-            kind="search",
+            kind=asked.kind,
             connector="files",
             label=asked.label,
             url="",

@@ -60,7 +60,8 @@ def _opened(
     source: int | None = None,
     today: date | None = None,
 ) -> SiteAccess:
-    found = tuple(_source_of(each, site.client.time_zone) for each in site.sources if each.kind == "search")
+    found = tuple(_source_of(each, site.client.time_zone) for each in site.sources)
+    searched = tuple(each for each in found if each.kind == "search")
     words = Words(BrandRule.read(site.brand_terms), site.host, named)
     if not found:
         raise NotThere(
@@ -72,7 +73,7 @@ def _opened(
     return SiteAccess(
         key,
         install.history(site.id),
-        _picked(site.host, found, engine, source),
+        _picked(site.host, searched, engine, source) if searched else (),
         words,
         found,
         lambda: dated_notes.list_notes(install, key),
@@ -81,7 +82,7 @@ def _opened(
 
 
 def _source_of(found: Source, client_zone: str) -> SourceOf:
-    return SourceOf(found.id, found.label, found.engine, found.time_zone, found.counted, client_zone)
+    return SourceOf(found.id, found.label, found.engine, found.time_zone, found.counted, client_zone, found.kind)
 
 
 def _picked(host: str, found: Sequence[SourceOf], engine: str | None, source: int | None) -> tuple[int, ...]:

@@ -14,11 +14,14 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from noctilum.core.batch import Coded, DayBatch, whole_position_sums
+from noctilum.core.batch import Coded, DayBatch, stored
 from noctilum.core.windows import month_start
+from noctilum.datasets.declaring import Dataset
 from noctilum.sources.files.reading import Typed
 
 Ints = npt.NDArray[np.int64]
+DAY, FILE, LINE = "_day", "_file", "_line"
+"""Columns beside those of the dataset, named so that they can be no dimension or measure."""
 MOST_ROWS_AT_ONCE = 200_000
 """Rows taken up together; a month with more is taken a few days at a time, and at least one."""
 
@@ -35,14 +38,13 @@ class SpooledDay:
 class Spool:
     """Hold the rows of one import by month. Use it as a context; its folder is emptied at the end."""
 
-    def __init__(self, folder: Path, dataset: str, dims: tuple[str, ...]) -> None:
-        self.folder, self.dataset, self.dims = folder, dataset, dims
+    def __init__(self, folder: Path, kept: Dataset) -> None:
+        self.folder, self.kept = folder, kept
         self._sinks: dict[date, tuple[Any, Any]] = {}
         self._rows: dict[date, int] = {}
-        texts = [(name, pa.string()) for name in dims]
-        numbers = [("day", pa.int32()), ("clicks", pa.int64()), ("impressions", pa.int64())]
-        rest = [("position", pa.float64()), ("file", pa.int16()), ("line", pa.int64())]
-        self._schema = pa.schema([*texts, *numbers, *rest])
+        texts = [(name, pa.string()) for name in kept.dims]
+        told = [(m.name, pa.float64() if m.weight or m.scale > 1 else pa.int64()) for m in kept.measures]
+        self._schema = pa.schema([*texts, (DAY, pa.int32()), *told, (FILE, pa.int16()), (LINE, pa.int64())])
 
     def __enter__(self) -> Spool:
         self.folder.mkdir(parents=True, exist_ok=True)
@@ -68,8 +70,8 @@ class Spool:
             self._write(date.fromordinal(start), part)
 
     def _table(self, rows: Typed, file: int) -> Any:
-        columns = [*(rows.dims[name] for name in self.dims), pa.array(rows.days.astype(np.int32))]
-        columns += [pa.array(rows.clicks), pa.array(rows.impressions), pa.array(rows.position)]
+        columns = [*(rows.dims[name] for name in self.kept.dims), pa.array(rows.days.astype(np.int32))]
+        columns += [pa.array(rows.figures[measure.name]) for measure in self.kept.measures]
         columns += [pa.array(np.full(rows.days.size, file, dtype=np.int16)), pa.array(rows.lines)]
         return pa.table(columns, schema=self._schema)
 
@@ -100,21 +102,20 @@ class Spool:
             yield self._split(_read(path, first, last))
 
     def _split(self, table: Any) -> list[SpooledDay]:
-        days = table.column("day").to_numpy()
+        days = table.column(DAY).to_numpy()
         order = np.argsort(days, kind="stable")
         days = days[order]
-        coded = {name: _coded(table.column(name), order) for name in self.dims}
-        clicks, impressions = (table.column(name).to_numpy()[order] for name in ("clicks", "impressions"))
-        position, file, line = (table.column(name).to_numpy()[order] for name in ("position", "file", "line"))
+        coded = {name: _coded(table.column(name), order) for name in self.kept.dims}
+        figures = {m.name: table.column(m.name).to_numpy()[order] for m in self.kept.measures}
+        file, line = (table.column(name).to_numpy()[order] for name in (FILE, LINE))
         starts = np.flatnonzero(np.concatenate([[True], days[1:] != days[:-1]]))
         found = []
         for start, end in zip(starts.tolist(), [*starts[1:].tolist(), days.size], strict=True):
             part = slice(start, end)
-            sums, scale = whole_position_sums(position[part], impressions[part])
+            values, scale = stored(self.kept, {name: column[part] for name, column in figures.items()})
             dims = {name: Coded(column.codes[part], column.texts) for name, column in coded.items()}
             day = date.fromordinal(int(days[start]))
-            batch = DayBatch(self.dataset, day, dims, clicks[part], impressions[part], sums, scale)
-            found.append(SpooledDay(batch, file[part], line[part]))
+            found.append(SpooledDay(DayBatch(self.kept, day, dims, values, scale), file[part], line[part]))
         return found
 
 
@@ -123,9 +124,7 @@ def _read(path: Path, first: int, last: int) -> Any:
     with pa.OSFile(str(path)) as stream:
         reader = pa.ipc.open_stream(stream)
         batches = [
-            batch.filter(
-                pc.and_(pc.greater_equal(batch.column("day"), first), pc.less_equal(batch.column("day"), last))
-            )
+            batch.filter(pc.and_(pc.greater_equal(batch.column(DAY), first), pc.less_equal(batch.column(DAY), last)))
             for batch in reader
         ]
         return pa.Table.from_batches(batches, schema=reader.schema).combine_chunks()
@@ -135,7 +134,7 @@ def _rows_a_day(path: Path) -> dict[int, int]:
     counts: dict[int, int] = {}
     with pa.OSFile(str(path)) as stream:
         for batch in pa.ipc.open_stream(stream):
-            for found in pc.value_counts(batch.column("day")).to_pylist():
+            for found in pc.value_counts(batch.column(DAY)).to_pylist():
                 counts[found["values"]] = counts.get(found["values"], 0) + found["counts"]
     return counts
 

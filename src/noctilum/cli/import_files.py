@@ -11,10 +11,10 @@ from rich.console import Console
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.follow import follow
-from noctilum.cli.output import Column, add_output, count, place, print_table
+from noctilum.cli.output import Column, add_output, count, number, print_table
 from noctilum.client import Noctilum
 from noctilum.core.errors import Nonsense
-from noctilum.wire.imports import AskImport, AskPreview, ImportDone, ImportPreview, ImportRow, Mapping
+from noctilum.wire.imports import AskImport, AskPreview, ImportDone, ImportPreview, Mapping
 from noctilum.wire.setup import Job
 
 
@@ -121,17 +121,13 @@ def _show_preview(found: ImportPreview, output: str) -> None:
     cells = [(c.header, c.role, {"given": "mapping"}.get(c.by, c.by), " · ".join(c.sample)) for c in found.columns]
     print_table(columns, cells, above, [f"? {q.text} Say --dates {' or '.join(q.choices)}" for q in found.questions])
     if found.rows:
-        names = [n for n in ("query", "page", "country", "device", "kind") if getattr(found.rows[0], n) is not None]
-        heads = [Column("line"), Column("day", right=False), *(Column(n, right=False, most=40) for n in names)]
-        heads += [Column(name) for name in ("clicks", "impressions", "position")]
-        lines = [(str(r.line), str(r.day), *(getattr(r, name) for name in names), *_measures(r)) for r in found.rows]
+        first = found.rows[0]
+        heads = [Column("line"), Column("day", right=False), *(Column(n, right=False, most=40) for n in first.dims)]
+        heads += [Column(name) for name in first.figures]
+        lines = [(str(r.line), str(r.day), *r.dims.values(), *map(number, r.figures.values())) for r in found.rows]
         print_table(heads, lines, ["", "as it would be kept:"], [])
     for each in found.rejected:
         print(f"! line {each.line}: {each.reason}")
-
-
-def _measures(row: ImportRow) -> tuple[str, str, str]:
-    return count(row.clicks), count(row.impressions), place(row.position)
 
 
 def _show_done(noctilum: Noctilum, job: Job, asked: argparse.Namespace) -> int:

@@ -119,6 +119,11 @@ def count(value: float | None) -> str:
     return "–" if value is None else f"{value:,.0f}".replace("-", "−")
 
 
+def number(value: float | None) -> str:
+    """Write any figure: whole as it is, others with two decimals."""
+    return count(value) if value is None or value == int(value) else place(value)
+
+
 def signed(value: float | None) -> Text:
     """Write a change with its sign, in blue for more and rust for fewer."""
     if value is None:

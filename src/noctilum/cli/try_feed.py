@@ -5,12 +5,11 @@ from __future__ import annotations
 import argparse
 from datetime import date
 from pathlib import Path
-from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.credential import add_credential, credential
-from noctilum.cli.output import Column, add_output, count, print_out
-from noctilum.wire.readings import Grain
+from noctilum.cli.output import Column, add_output, count, number, print_out
+from noctilum.datasets import DATASETS
 from noctilum.wire.setup import AskTry
 
 
@@ -20,7 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_credential(parser)
     parser.add_argument("--property", default="", help="which property; the first that is seen without")
     parser.add_argument("--day", type=date.fromisoformat, help="which day; the newest settled one without")
-    parser.add_argument("--grain", choices=get_args(Grain), default="site")
+    parser.add_argument("--grain", choices=DATASETS.daily, default="site")
     add_access(parser)
     add_output(parser)
 
@@ -32,11 +31,11 @@ def run(asked: argparse.Namespace) -> None:
         given = credential(noctilum, asked) | wanted
         found = noctilum.try_feed(AskTry.model_validate(given))
     names = list(found.rows[0]) if found.rows else []
-    columns = [Column(n, right=n in ("clicks", "impressions", "position"), most=48) for n in names]
+    columns = [Column(n, right=n not in DATASETS[found.grain].dims, most=48) for n in names]
     cells = [tuple(str(row[name]) for name in names) for row in found.rows]
     above = [
         f"{found.property} · {found.day}, {found.state} · grain {found.grain} · sees {', '.join(found.properties)}"
     ]
     above += ["", "as it came:", *[f"  {line[:150]}" for line in found.raw], "", "as it would be kept:"]
-    below = [f"{count(found.total)} rows, {count(found.clicks)} clicks, {count(found.impressions)} impressions"]
+    below = [", ".join([f"{count(found.total)} rows", *(f"{number(v)} {name}" for name, v in found.sums.items())])]
     print_out(asked, found.model_dump(mode="json"), found.rows, columns, cells, above=above, below=below)

@@ -42,6 +42,8 @@ def _plain(column: Column, value: Any, speech: Speech) -> str:
             return f"{value * 100:.2f}".replace("-", "−")
         case "place" | "places":
             return place(value).replace("-", "−")
+        case "money":
+            return f"{value:,.{2 if column.decimals is None else column.decimals}f}".replace("-", "−")
         case "number":
             return f"{value:,.{3 if column.decimals is None else column.decimals}f}".replace("-", "−")
         case "series":

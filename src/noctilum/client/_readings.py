@@ -539,7 +539,7 @@ class Readings:
         site: str,
         *,
         source: int | None = None,
-        grain: Literal["site", "query", "page", "pair", "look"] | None = None,
+        grain: str | None = None,
         first: date | None = None,
         last: date | None = None,
     ) -> readings.Ledger:
@@ -557,7 +557,7 @@ class Readings:
         site: str,
         *,
         source: int | None = None,
-        grain: Literal["site", "query", "page", "pair", "look"] | None = None,
+        grain: str | None = None,
         first: date | None = None,
         last: date | None = None,
     ) -> readings.Changes:

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-import numpy as np
-import numpy.typing as npt
-
-MILLI = 1000
-"""Position sums are carried in thousandths of a place, so that fractional providers stay integers."""
+from noctilum.datasets.declaring import MILLI
 
 
 @dataclass(frozen=True)
@@ -27,6 +23,11 @@ class Sums:
     clicks: int = 0
     impressions: int = 0
     position_milli: int = 0
+
+    @classmethod
+    def of(cls, figures: Mapping[str, int]) -> Sums:
+        """Take them out of figures by name; those that are not there are 0."""
+        return cls(*(figures.get(name, 0) for name in ("clicks", "impressions", "position_milli")))
 
     def __add__(self, other: Sums) -> Sums:
         return Sums(
@@ -63,14 +64,3 @@ def add_up(parts: Iterable[Sums]) -> Sums:
     for part in parts:
         total = total + part
     return total
-
-
-def places(
-    position_sum: npt.NDArray[np.int64], scale: int, impressions: npt.NDArray[np.int64]
-) -> npt.NDArray[np.float64]:
-    """Form the average place of every row from its sum; 0 without impressions. Shapes (rows,); scale: sums a place.
-
-    >>> places(np.array([90, 0]), 10, np.array([2, 0])).tolist()
-    [4.5, 0.0]
-    """
-    return np.asarray(position_sum / scale / np.maximum(impressions, 1), dtype=np.float64)

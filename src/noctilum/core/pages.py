@@ -73,12 +73,7 @@ def _added(batch: DayBatch) -> DayBatch:
     rank[order] = np.arange(order.size)
     at = rank[group.reshape(-1)]
     kept = batch.taken(first[order])
-    return replace(
-        kept,
-        clicks=_summed(at, batch.clicks, order.size),
-        impressions=_summed(at, batch.impressions, order.size),
-        position_sum=_summed(at, batch.position_sum, order.size),
-    )
+    return replace(kept, values={name: _summed(at, column, order.size) for name, column in batch.values.items()})
 
 
 def _summed(at: npt.NDArray[np.intp], column: npt.NDArray[np.int64], size: int) -> npt.NDArray[np.int64]:

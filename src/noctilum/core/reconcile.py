@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
-from noctilum.core.measures import Sums
+from noctilum.datasets.declaring import Dataset
 
 
 @dataclass(frozen=True)
 class Promised:
-    """Hold what a provider says a day and grain adds up to; None where it does not say."""
+    """Hold what a provider says a day and grain adds up to: rows, and figures by name, as far as it says."""
 
     rows: int | None = None
-    clicks: int | None = None
-    impressions: int | None = None
+    figures: Mapping[str, int] = field(default_factory=dict)
 
 
 NOTHING_PROMISED = Promised()
@@ -29,17 +28,13 @@ class Disagreement:
     text: str
 
 
-def against_promise(grain: str, rows: int, sums: Sums, promised: Promised) -> list[Disagreement]:
+def against_promise(grain: str, rows: int, figures: Mapping[str, int], promised: Promised) -> list[Disagreement]:
     """Compare what came with what was promised; both are counts, so the rule is equality.
 
-    >>> against_promise("site", 2, Sums(3, 40, 0), Promised(2, 3, 41))[0].text
+    >>> against_promise("site", 2, {"clicks": 3, "impressions": 40}, Promised(2, {"impressions": 41}))[0].text
     '40 impressions came where the provider counts 41'
     """
-    pairs = (
-        ("rows", rows, promised.rows),
-        ("clicks", sums.clicks, promised.clicks),
-        ("impressions", sums.impressions, promised.impressions),
-    )
+    pairs = [("rows", rows, promised.rows)] + [(name, figures[name], said) for name, said in promised.figures.items()]
     return [
         Disagreement(grain, "promise-broken", f"{came:,} {name} came where the provider counts {said:,}")
         for name, came, said in pairs
@@ -47,39 +42,38 @@ def against_promise(grain: str, rows: int, sums: Sums, promised: Promised) -> li
     ]
 
 
-_WITHIN = (("query", "site"), ("pair", "page"))
-"""A part of a day's counts can never be more than the whole it is drawn from."""
+def between_grains(found: Sequence[tuple[Dataset, Mapping[str, int]]]) -> list[Disagreement]:
+    """Compare a day's datasets as they are declared: one is part of another, never more, or never falls short of it.
 
-
-def between_grains(sums: Mapping[str, Sums]) -> list[Disagreement]:
-    """Compare a day's grains: queries stay within the site, pairs within pages, pages reach the site.
-
-    Withheld queries make the query grain smaller than the site's, never larger; a result page that
-    shows two pages counts for both, so pages make more than the site, never less.
-
-    >>> between_grains({"site": Sums(3, 40, 0), "query": Sums(4, 30, 0)})[0].text
-    'queries add up to 4 clicks, the site only to 3'
+    Withheld queries make the query grain smaller than the site's, never larger, and pairs stay within pages; a result
+    page that shows two pages counts for both, so pages make more than the site, never less. Sums only are compared.
     """
-    found = []
-    for part, whole in _WITHIN:
-        if part in sums and whole in sums:
-            found += _above(part, sums[part], whole, sums[whole])
-    if "page" in sums and "site" in sums and sums["page"].impressions < sums["site"].impressions:
-        page, site = sums["page"].impressions, sums["site"].impressions
-        text = f"pages add up to {page:,} impressions, the site to {site:,}: pages are lacking"
-        found.append(Disagreement("page", "grains-disagree", text))
-    return found
+    figures = {kept.name: (kept, sums) for kept, sums in found}
+    doubts: list[Disagreement] = []
+    for kept, sums in found:
+        if kept.part_of in figures:
+            doubts += _above(kept, sums, *figures[kept.part_of])
+        if kept.reaches and kept.reaches[0] in figures:
+            doubts += _short(kept, sums, *figures[kept.reaches[0]], kept.reaches[1])
+    return doubts
 
 
-_PLURAL = {"query": "queries", "pair": "pairs", "page": "pages", "site": "site"}
-
-
-def _above(part: str, small: Sums, whole: str, large: Sums) -> list[Disagreement]:
-    pairs = (("clicks", small.clicks, large.clicks), ("impressions", small.impressions, large.impressions))
+def _above(part: Dataset, small: Mapping[str, int], whole: Dataset, large: Mapping[str, int]) -> list[Disagreement]:
     return [
         Disagreement(
-            part, "grains-disagree", f"{_PLURAL[part]} add up to {a:,} {name}, the {_PLURAL[whole]} only to {b:,}"
+            part.name,
+            "grains-disagree",
+            f"{part.plural} add up to {small[name]:,} {name}, the {whole.plural} only to {large[name]:,}",
         )
-        for name, a, b in pairs
-        if a > b
+        for name in (measure.name for measure in part.measures if measure.merge == "sum")
+        if name in large and small[name] > large[name]
     ]
+
+
+def _short(
+    kept: Dataset, sums: Mapping[str, int], other: Dataset, least: Mapping[str, int], name: str
+) -> list[Disagreement]:
+    if sums[name] >= least[name]:
+        return []
+    made = f"{kept.plural} add up to {sums[name]:,} {name}, the {other.plural} to {least[name]:,}"
+    return [Disagreement(kept.name, "grains-disagree", f"{made}: {kept.plural} are lacking")]

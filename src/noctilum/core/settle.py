@@ -22,8 +22,9 @@ class Settled:
 def settle(batch: DayBatch) -> Settled:
     """Drop rows that repeat in every column and refuse a day whose rows contradict each other.
 
-    Two rows with the same dimensions and different measures, negative measures, or clicks above
-    impressions raise FeedFault naming the first such row. An empty batch settles to itself.
+    Two rows with the same dimensions and different measures, measures below nothing that cannot be, or above one
+    that they never exceed (clicks, impressions) raise FeedFault naming the first such row. An empty batch settles to
+    itself.
     """
     if not len(batch):
         return Settled(batch, 0)
@@ -36,7 +37,7 @@ def settle(batch: DayBatch) -> Settled:
     if not same_dims.any():
         return Settled(batch, 0)
     same_all = same_dims.copy()
-    for measure in (batch.clicks, batch.impressions, batch.position_sum):
+    for measure in batch.values.values():
         same_all &= measure[order][1:] == measure[order][:-1]
     if (clash := np.flatnonzero(same_dims & ~same_all)).size:
         raise _contradiction(batch, int(order[clash[0] + 1]))
@@ -78,7 +79,7 @@ def sift(batch: DayBatch) -> Sifted:
     later = order[1:][same]
     stays = firsts[1:][same]
     equal = np.ones(later.size, dtype=bool)
-    for measure in (batch.clicks, batch.impressions, batch.position_sum):
+    for measure in batch.values.values():
         equal &= measure[later] == measure[stays]
     keep = np.ones(size, dtype=bool)
     keep[later] = False
@@ -88,16 +89,27 @@ def sift(batch: DayBatch) -> Sifted:
 
 
 def _refuse_impossible(batch: DayBatch) -> None:
-    wrong = (batch.clicks < 0) | (batch.impressions < 0) | (batch.position_sum < 0)
-    wrong |= batch.clicks > batch.impressions
-    if wrong.any():
-        row = int(np.flatnonzero(wrong)[0])
-        raise FeedFault(
-            "row-impossible",
-            f"A row has {batch.clicks[row]} clicks on {batch.impressions[row]} impressions.",
-            where=_place(batch, row),
-            remedy="ask the provider; nothing of this day was kept",
-        )
+    for measure in batch.kept.measures:
+        values = batch.values[measure.stored_as]
+        if not measure.signed and (row := _first(values < 0)) is not None:
+            raise _impossible(batch, row, f"{values[row]} {measure.name}")
+        if measure.most and (row := _first(values > batch.values[measure.most])) is not None:
+            raise _impossible(
+                batch, row, f"{values[row]} {measure.name} on {batch.values[measure.most][row]} {measure.most}"
+            )
+
+
+def _first(wrong: npt.NDArray[np.bool_]) -> int | None:
+    return int(np.flatnonzero(wrong)[0]) if wrong.any() else None
+
+
+def _impossible(batch: DayBatch, row: int, what: str) -> FeedFault:
+    return FeedFault(
+        "row-impossible",
+        f"A row has {what}.",
+        where=_place(batch, row),
+        remedy="ask the provider; nothing of this day was kept",
+    )
 
 
 def _contradiction(batch: DayBatch, row: int) -> FeedFault:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import reduce
 from math import prod
 
 import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.measures import Sums
+from noctilum.datasets.declaring import Dataset
 
 Ints = npt.NDArray[np.int64]
 
@@ -18,54 +20,80 @@ Ints = npt.NDArray[np.int64]
 class Grouped:
     """Hold sums per group: keys name the groups (one array per dimension), all of shape (groups,).
 
-    position_milli is in thousandths. Groups are unique and sorted by their keys.
+    figures: sums by the names that measures are tallied as; weighted ones in thousandths of value × weight. Groups are
+    unique and sorted by their keys.
     """
 
     keys: tuple[Ints, ...]
-    clicks: Ints
-    impressions: Ints
-    position_milli: Ints
+    figures: Mapping[str, Ints]
+
+    @classmethod
+    def of_search(cls, keys: tuple[Ints, ...], clicks: Ints, impressions: Ints, position_milli: Ints) -> Grouped:
+        """Hold sums of a search dataset; position_milli is in thousandths."""
+        return cls(keys, {"clicks": clicks, "impressions": impressions, "position_milli": position_milli})
 
     def __len__(self) -> int:
-        return int(self.clicks.size)
+        return int(next(iter((*self.figures.values(), *self.keys)), np.zeros(0)).size)
+
+    @property
+    def clicks(self) -> Ints:
+        """Clicks of a search dataset."""
+        return self.figures["clicks"]
+
+    @property
+    def impressions(self) -> Ints:
+        """Impressions of a search dataset."""
+        return self.figures["impressions"]
+
+    @property
+    def position_milli(self) -> Ints:
+        """Position sums of a search dataset, in thousandths; zeros where they were not asked for."""
+        found = self.figures.get("position_milli")
+        return np.zeros_like(self.clicks) if found is None else found
 
     @property
     def nbytes(self) -> int:
         """How much memory the columns take."""
-        columns = (*self.keys, self.clicks, self.impressions, self.position_milli)
-        return sum(column.nbytes for column in columns)
+        return sum(column.nbytes for column in (*self.keys, *self.figures.values()))
+
+    @property
+    def totals(self) -> dict[str, int]:
+        """Add up all groups, by figure."""
+        return {name: int(column.sum()) for name, column in self.figures.items()}
 
     @property
     def sums(self) -> Sums:
-        """Add up all groups."""
-        return Sums(
-            int(self.clicks.sum()),
-            int(self.impressions.sum()),
-            int(self.position_milli.sum()),
-        )
+        """Add up all groups of a search dataset."""
+        return Sums.of(self.totals)
 
     def row(self, index: int) -> Sums:
-        """Give one group's sums."""
-        return Sums(
-            int(self.clicks[index]),
-            int(self.impressions[index]),
-            int(self.position_milli[index]),
-        )
+        """Give one group's sums, of a search dataset."""
+        return Sums(int(self.clicks[index]), int(self.impressions[index]), int(self.position_milli[index]))
 
     def by(self, key: int) -> Grouped:
         """Keep one key of groups that differ in it alone."""
-        return Grouped((self.keys[key],), self.clicks, self.impressions, self.position_milli)
+        return Grouped((self.keys[key],), self.figures)
 
     def taken(self, rows: npt.NDArray[np.intp] | npt.NDArray[np.bool_]) -> Grouped:
         """Keep only some groups."""
-        keys = tuple(key[rows] for key in self.keys)
-        return Grouped(keys, self.clicks[rows], self.impressions[rows], self.position_milli[rows])
+        return Grouped(tuple(key[rows] for key in self.keys), {name: each[rows] for name, each in self.figures.items()})
 
 
-def nothing(dimensions: int) -> Grouped:
+def figures_of(kept: Dataset, measures: Sequence[str] = ()) -> tuple[str, ...]:
+    """Name the figures of answers about a dataset: of these measures, of all without."""
+    asked = [measure for measure in kept.measures if not measures or measure.name in measures]
+    counted = [measure.told_by for measure in asked if measure.merge == "none"]
+    return (*(measure.tallied_as for measure in asked), *counted)
+
+
+SEARCHED = ("clicks", "impressions", "position_milli")
+"""The figures of search datasets."""
+
+
+def nothing(dimensions: int, figures: Sequence[str] = SEARCHED) -> Grouped:
     """Give no groups at all."""
     none = np.zeros(0, dtype=np.int64)
-    return Grouped((none,) * dimensions, none, none, none)
+    return Grouped((none,) * dimensions, dict.fromkeys(figures, none))
 
 
 DENSE_LIMIT = 1 << 23
@@ -75,38 +103,34 @@ DENSE_LIMIT = 1 << 23
 class Tally:
     """Add up rows by their keys, part by part, in exact integers.
 
-    widths: how many ids each dimension has. unique=True promises that no key repeats within a part.
-    Groups whose sums are all zero are left out. Counting inside a part happens in doubles, which
+    widths: how many ids each dimension has. figures: the names of what is added up. unique=True promises that no key
+    repeats within a part. Groups whose sums are all zero are left out. Counting inside a part happens in doubles, which
     hold every integer below 2**53.
     """
 
-    def __init__(self, widths: Sequence[int]) -> None:
+    def __init__(self, widths: Sequence[int], figures: Sequence[str] = SEARCHED) -> None:
         self._widths = tuple(max(1, width) for width in widths)
         self._span = prod(self._widths)
         self._dense = self._span <= DENSE_LIMIT
-        self._sums = [np.zeros(self._span if self._dense else 0, dtype=np.int64) for _ in range(3)]
+        self._figures = tuple(figures)
+        self._sums = [np.zeros(self._span if self._dense else 0, dtype=np.int64) for _ in self._figures]
         self._parts: list[tuple[Ints, ...]] = []
 
     def add(
         self, keys: Sequence[Ints], measures: Sequence[Ints], *, unique: bool = False, ordered: bool = False
     ) -> None:
-        """Add rows; keys and measures have shape (rows,). ordered: the keys are sorted.
-
-        measures: clicks, impressions, position_milli; without the last the places stay 0.
-        """
+        """Add rows; keys and measures (as the figures) have shape (rows,). ordered: the keys are sorted."""
         if not measures[0].size:
             return
         codes = self._composite(keys, measures[0].size)
-        sums = self._sums[: len(measures)]
         if not self._dense:
-            absent = [np.zeros_like(measures[0])] * (3 - len(measures))
-            self._parts.append((codes, *measures, *absent))
+            self._parts.append((codes, *measures))
         elif ordered:
-            self._add_runs(sums, codes, measures)
+            self._add_runs(self._sums, codes, measures)
         elif unique:
-            self._add_unique(sums, codes, measures)
+            self._add_unique(self._sums, codes, measures)
         else:
-            self._count(sums, codes, measures)
+            self._count(self._sums, codes, measures)
 
     def _composite(self, keys: Sequence[Ints], size: int) -> Ints:
         if not keys:
@@ -143,14 +167,14 @@ class Tally:
     def result(self) -> Grouped:
         """Give the groups seen so far, sorted by key."""
         if self._dense:
-            present = np.flatnonzero(self._sums[0] | self._sums[1] | self._sums[2])
+            present = np.flatnonzero(reduce(np.bitwise_or, self._sums))
             sums = [total[present] for total in self._sums]
         elif self._parts:
             columns = [np.concatenate(column) for column in zip(*self._parts, strict=True)]
             present, sums = _sum_sorted(columns[0], columns[1:])
         else:
-            return nothing(len(self._widths))
-        return Grouped(self._split(present), sums[0], sums[1], sums[2])
+            return nothing(len(self._widths), self._figures)
+        return Grouped(self._split(present), dict(zip(self._figures, sums, strict=True)))
 
     def _split(self, codes: Ints) -> tuple[Ints, ...]:
         if not self._widths:
@@ -169,10 +193,10 @@ def _sum_sorted(codes: Ints, measures: Sequence[Ints]) -> tuple[Ints, list[Ints]
     return ordered[starts], [np.add.reduceat(m[order].astype(np.int64), starts) for m in measures]
 
 
-def group(keys: Sequence[Ints], clicks: Ints, impressions: Ints, position_milli: Ints) -> Grouped:
+def group(keys: Sequence[Ints], figures: Mapping[str, Ints]) -> Grouped:
     """Sum rows by their keys (arrays of non-negative ids, shape (rows,))."""
-    tally = Tally([int(key.max()) + 1 if key.size else 1 for key in keys])
-    tally.add(keys, (clicks, impressions, position_milli))
+    tally = Tally([int(key.max()) + 1 if key.size else 1 for key in keys], tuple(figures))
+    tally.add(keys, tuple(figures.values()))
     return tally.result()
 
 
@@ -180,25 +204,21 @@ def regrouped(keys: list[Ints], found: Grouped) -> Grouped:
     """Sum groups again by other keys; large ids (days) are kept as they are."""
     bases = [int(key.min()) if key.size else 0 for key in keys]
     shifted = [key - base for key, base in zip(keys, bases, strict=True)]
-    summed = group(shifted, found.clicks, found.impressions, found.position_milli)
-    back = tuple(key + base for key, base in zip(summed.keys, bases, strict=True))
-    return Grouped(back, summed.clicks, summed.impressions, summed.position_milli)
+    summed = group(shifted, found.figures)
+    return Grouped(tuple(key + base for key, base in zip(summed.keys, bases, strict=True)), summed.figures)
 
 
 def chained(parts: Sequence[Grouped]) -> Grouped:
     """Put groups, of at least one part, one after the other; those of one key are not summed."""
     keys = tuple(np.concatenate(each) for each in zip(*(part.keys for part in parts), strict=True))
-    clicks, impressions, places = (
-        np.concatenate([getattr(part, name) for part in parts]) for name in ("clicks", "impressions", "position_milli")
-    )
-    return Grouped(keys, clicks, impressions, places)
+    return Grouped(keys, {name: np.concatenate([part.figures[name] for part in parts]) for name in parts[0].figures})
 
 
 def merged(parts: Sequence[Grouped]) -> Grouped:
     """Sum what is grouped alike, of at least one part.
 
     >>> one = np.array([1])
-    >>> both = merged([Grouped((one,), one, one, one), Grouped((one,), one, one, one)])
+    >>> both = merged([Grouped((one,), {"clicks": one}), Grouped((one,), {"clicks": one})])
     >>> both.keys[0].tolist(), both.clicks.tolist()
     ([1], [2])
     """
@@ -252,16 +272,15 @@ def _union(left: Ints, right: Ints, span: int) -> tuple[Ints, Callable[[Ints], I
 
 def _spread(side: Grouped, at: Ints, keys: tuple[Ints, ...]) -> Grouped:
     size = keys[0].size
-    columns = []
-    for measure in (side.clicks, side.impressions, side.position_milli):
-        column = np.zeros(size, dtype=np.int64)
-        column[at] = measure
-        columns.append(column)
-    return Grouped(keys, columns[0], columns[1], columns[2])
+    columns = {}
+    for name, figure in side.figures.items():
+        columns[name] = np.zeros(size, dtype=np.int64)
+        columns[name][at] = figure
+    return Grouped(keys, columns)
 
 
 def _or_zero(side: Grouped) -> Grouped:
     if len(side):
         return side
     zero = np.zeros(1, dtype=np.int64)
-    return Grouped((), zero, zero, zero)
+    return Grouped((), dict.fromkeys(side.figures, zero))

@@ -10,11 +10,10 @@ from pathlib import Path
 import numpy as np
 
 from noctilum.core.windows import month_start
-from noctilum.sources.ndjson import DIMS
+from noctilum.datasets import DATASETS
 from noctilum.standins.search_feed import RETENTION_DAYS
 from noctilum.standins.search_model import Grain, model_of
 
-MEASURES = ("clicks", "impressions", "position")
 EXPORTED = ("site", "query", "page", "pair")
 """What the agency once exported; how results looked is known only since the feed is connected."""
 YEARS_BACK = 1095
@@ -53,7 +52,7 @@ def _write(path: Path, grain: str, days: dict[date, Grain]) -> None:
     partial = path.with_suffix(".part")
     with partial.open("w", encoding="utf-8", newline="") as stream:
         writer = csv.writer(stream)
-        writer.writerow(("day", *DIMS[grain], *MEASURES))
+        writer.writerow(("day", *DATASETS[grain].dims, *(measure.name for measure in DATASETS[grain].measures)))
         for day, rows in days.items():
             averages = (np.array(rows.position_sum) / np.array(rows.impressions)).tolist()
             day_column = [day.isoformat()] * len(averages)

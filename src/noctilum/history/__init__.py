@@ -6,7 +6,6 @@ Law: knows days, terms and sums, never where they came from; every change is one
 from noctilum.history.answers import AnswerCache
 from noctilum.history.changes import DayChange
 from noctilum.history.columns import ColumnCache
-from noctilum.history.datasets import DATASETS, Dataset
 from noctilum.history.integrity import Damage
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rebuild import rebuild
@@ -14,11 +13,9 @@ from noctilum.history.rows import Rows
 from noctilum.history.store import DayEntry, History, Question
 
 __all__ = [
-    "DATASETS",
     "AnswerCache",
     "ColumnCache",
     "Damage",
-    "Dataset",
     "DayChange",
     "DayEntry",
     "History",

@@ -50,4 +50,4 @@ class AnswerCache:
 def _key(question: Question) -> tuple[Hashable, ...]:
     where = tuple(sorted(question.where.items()))
     span = (question.dataset, question.first, question.last)
-    return *span, question.by, where, question.out, question.sources, question.places
+    return *span, question.by, where, question.out, question.sources, question.measures

@@ -20,10 +20,10 @@ import numpy as np
 import numpy.typing as npt
 from sqlalchemy import Connection, bindparam, select
 
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import codec, schema
 from noctilum.history.columns import ColumnCache, Kept
-from noctilum.history.datasets import Dataset
-from noctilum.history.rows import MEASURES, Rows
+from noctilum.history.rows import Rows
 from noctilum.history.segments import Segment, column_order
 
 Ints = npt.NDArray[np.int64]
@@ -56,7 +56,7 @@ class _Block:
     def __init__(
         self, name: Hashable, dataset: Dataset, scale: int, data: bytes | None, kept: Mapping[str, Kept]
     ) -> None:
-        self.name, self.scale, self.key = name, scale, dataset.dims[0]
+        self.name, self.dataset, self.scale, self.key = name, dataset, scale, dataset.dims[0]
         self.fresh: dict[str, Kept] = {}
         self._kept, self._order = kept, column_order(dataset)
         self._data = data
@@ -96,7 +96,7 @@ def scan_segments(
     cache: what was taken out is kept for the next question, and what is kept is not read again.
     """
     t = schema.block
-    scales = {segment.id: segment.position_scale for segment in segments}
+    scales = {segment.id: segment.scale for segment in segments}
     question = select(t.c.segment_id, t.c.seq, t.c.id).where(t.c.segment_id.in_(list(scales)))
     if any(not ids for ids in block_filter.where.values()):
         return
@@ -164,15 +164,15 @@ def _scan_block(block_filter: BlockFilter, block: _Block) -> Rows | None:
     keep = _matching(block_filter, block)
     if keep is None:
         make = _sums if block_filter.summed else _wholes
-        return Rows(make(block_filter, block, None), block.scale)
+        return Rows(block.dataset, make(block_filter, block, None), block.scale)
     matching = int(np.count_nonzero(keep))
     if not matching:
         return None
     if block_filter.zeroing and matching * 2 >= keep.size:
         make = _sums if block_filter.summed else _wholes
-        return Rows(make(block_filter, block, keep), block.scale)
+        return Rows(block.dataset, make(block_filter, block, keep), block.scale)
     rows = np.flatnonzero(keep)
-    return Rows({name: _column(block, name, rows) for name in block_filter.columns}, block.scale)
+    return Rows(block.dataset, {name: _column(block, name, rows) for name in block_filter.columns}, block.scale)
 
 
 def _wholes(block_filter: BlockFilter, block: _Block, keep: Mask | None) -> dict[str, Ints]:
@@ -189,7 +189,7 @@ def _sums(block_filter: BlockFilter, block: _Block, keep: Mask | None) -> dict[s
 
 def _zeroed(block: _Block, name: str, keep: Mask | None) -> Ints:
     """Give a column whole, with a measure's rows that do not match as zeros: quicker than taking the others out."""
-    if keep is None or name not in MEASURES:
+    if keep is None or name not in block.dataset.stored:
         return _column(block, name, None)
     narrow, low = block.narrow(name)
     wide = np.multiply(narrow, keep, dtype=np.int64)

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
-from sqlalchemy import Connection, insert, select
+from sqlalchemy import Connection, Row, insert, select
 
 from noctilum.core.days import HELD, DayState
 from noctilum.core.measures import Sums
 from noctilum.history import schema
-from noctilum.history.ledger import LedgerRow, narrowed
+from noctilum.history.ledger import LedgerRow, figure_columns, figures_in, narrowed
 
 
 @dataclass(frozen=True)
@@ -21,7 +22,12 @@ class Side:
     state: DayState
     revision: str | None
     rows: int
-    sums: Sums
+    figures: Mapping[str, int]
+
+    @property
+    def sums(self) -> Sums:
+        """The sums of a day of a search dataset."""
+        return Sums.of(self.figures)
 
 
 @dataclass(frozen=True)
@@ -63,9 +69,7 @@ def _side(row: LedgerRow) -> dict[str, object]:
         "state": row.state.value,
         "revision": row.revision,
         "rows": row.rows,
-        "clicks": row.sums.clicks,
-        "impressions": row.sums.impressions,
-        "position_milli": row.sums.position_milli,
+        **figure_columns(row.figures),
     }
 
 
@@ -89,18 +93,13 @@ def read_changes(
             row.at,
             row.kind,
             row.origin,
-            Side(
-                DayState(row.was_state),
-                row.was_revision,
-                row.was_rows,
-                Sums(row.was_clicks, row.was_impressions, row.was_position_milli),
-            ),
-            Side(
-                DayState(row.now_state),
-                row.now_revision,
-                row.now_rows,
-                Sums(row.now_clicks, row.now_impressions, row.now_position_milli),
-            ),
+            _read_side(row, "was"),
+            _read_side(row, "now"),
         )
         for row in connection.execute(question)
     ]
+
+
+def _read_side(row: Row[Any], side: str) -> Side:
+    state, revision, rows, *sums, others = (getattr(row, f"{side}_{name}") for name, _ in schema.SIDE)
+    return Side(DayState(state), revision, rows, figures_in(row.dataset, sums, others))

@@ -9,10 +9,11 @@ import numpy as np
 import numpy.typing as npt
 from sqlalchemy import Connection
 
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import segments as seg
 from noctilum.history import terms
 from noctilum.history.block_scan import BlockFilter, scan_segments
-from noctilum.history.datasets import DAILY, DATASETS, Dataset
 
 Ints = npt.NDArray[np.int64]
 NEVER = date.max.toordinal()
@@ -25,7 +26,7 @@ def first_days(connection: Connection, dim: str, sources: Sequence[int] | None) 
     Months known only as totals have no days and say nothing here.
     """
     first = np.full(terms.count(connection, dim), NEVER, dtype=np.int64)
-    for kept in (DATASETS[name] for name in DAILY):
+    for kept in (DATASETS[name] for name in DATASETS.daily):
         if dim not in kept.dims:
             continue
         for segment in seg.find(connection, kept.name, sources, 0, NEVER):
@@ -45,6 +46,6 @@ def _look(connection: Connection, kept: Dataset, segment: seg.Segment, dim: str,
 
 def _may_be_earlier(connection: Connection, kept: Dataset, segment: seg.Segment, dim: str, first: Ints) -> Ints:
     if segment.level == seg.MONTH and kept.rollups.get(dim) == (dim,):
-        (present,) = [rolled.keys[0] for _, rolled in seg.read_rollups(connection, [segment.id], dim, (dim,))]
+        (present,) = [rolled.keys[0] for _, rolled in seg.read_rollups(connection, kept, [segment.id], dim)]
         return present[first[present] > segment.first_day]
     return np.flatnonzero(first > segment.first_day)

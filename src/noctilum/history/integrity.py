@@ -13,11 +13,11 @@ from sqlalchemy import Connection, delete, func, select, text, update
 from noctilum.core.days import NOT_HELD, DayState
 from noctilum.core.digest import Hashes, text_hashes
 from noctilum.core.errors import StoreFault
-from noctilum.core.measures import Sums
 from noctilum.core.windows import month_end, month_start
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import ledger, long_rollups, schema, terms
 from noctilum.history import segments as seg
-from noctilum.history.datasets import DATASETS, Dataset
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rows import Rows, digest_of, joined
 
@@ -151,39 +151,42 @@ def _days(
     order = np.argsort(days, kind="stable")
     for day in np.unique(days).tolist():
         low, high = np.searchsorted(days[order], [day, day + 1])
-        why = _differs(rows.taken(order[low:high]), by_day.get(day), kept, hashes)
+        why = _differs(rows.taken(order[low:high]), by_day.get(day), hashes)
         if why:
             at = next(s for s in found if s.first_day <= day <= s.last_day)
             when = date.fromordinal(day)
             yield Damage("sums", why, kept.name, source, when, when, at.id)
 
 
-def _differs(rows: Rows, line: LedgerRow | None, kept: Dataset, hashes: Mapping[str, Hashes]) -> str | None:
+def _differs(rows: Rows, line: LedgerRow | None, hashes: Mapping[str, Hashes]) -> str | None:
     if line is None or line.state in NOT_HELD:
         return "there are rows of a day the ledger does not hold"
-    milli = int(rows.columns["position_sum"].sum()) * (1000 // rows.scale)
-    sums = Sums(int(rows.columns["clicks"].sum()), int(rows.columns["impressions"].sum()), milli)
     if len(rows) != line.rows:
         return f"there are {len(rows)} rows where the ledger says {line.rows}"
-    if sums != line.sums:
-        return f"they add up to {sums.clicks} clicks where the ledger says {line.sums.clicks}"
-    return None if digest_of(rows, kept.dims, hashes) == line.digest else "the rows are not those that were written"
+    for name, summed in rows.figures.items():
+        if summed != line.figures.get(name, 0):
+            return f"they add up to {summed} {name} where the ledger says {line.figures.get(name, 0)}"
+    return None if digest_of(rows, hashes) == line.digest else "the rows are not those that were written"
 
 
 def _rollups(connection: Connection, kept: Dataset, found: Sequence[seg.Segment]) -> Iterator[Damage]:
+    stored = tuple(measure.stored_as for measure in kept.added)
     for segment in found:
-        if segment.level != seg.MONTH:
+        if segment.level != seg.MONTH or not kept.rollups:
             continue
-        parts = list(seg.read_blocks(connection, kept, [segment], ("clicks", "impressions")))
-        whole = sum(int(part.columns["clicks"].sum()) for part in parts)
-        for name, keys in kept.rollups.items():
-            try:
-                rolled = seg.read_rollups(connection, [segment.id], name, keys)
-                summed = sum(int(part.clicks.sum()) for _, part in rolled)
-            except (StoreFault, ValueError):
-                summed = -1
-            if summed != whole:
+        whole = joined(list(seg.read_blocks(connection, kept, [segment], stored)))
+        sums = {measure.tallied_as: int(whole.figure(measure).sum()) for measure in kept.added}
+        for name in kept.rollups:
+            if _rolled(connection, kept, segment, name) != sums:
                 yield _of(connection, segment, "rollup", f"its sums by {name} do not fit its rows")
+
+
+def _rolled(connection: Connection, kept: Dataset, segment: seg.Segment, name: str) -> dict[str, int] | None:
+    """Add up a rollup of a month; None where it is gone or cannot be read."""
+    try:
+        return next((part.totals for _, part in seg.read_rollups(connection, kept, [segment.id], name)), None)
+    except (StoreFault, ValueError):
+        return None
 
 
 def _rowless(connection: Connection, kept: Dataset) -> Iterator[Damage]:
@@ -249,8 +252,8 @@ def _mark_missing(connection: Connection, damage: Damage, now: str) -> list[tupl
     gone = [line for line in lines if line.rows and line.day.toordinal() not in covered]
     for line in gone:
         remark = f"damaged, taken out on {now[:10]}; it was made from {line.origin}"
-        values = {"state": DayState.MISSING.value, "revision": None, "rows": 0, "clicks": 0, "impressions": 0}
-        more = {"position_milli": 0, "flag": "damaged", "remark": remark, "digest": ""}
+        values = {"state": DayState.MISSING.value, "revision": None, "rows": 0}
+        more = ledger.no_figures() | {"flag": "damaged", "remark": remark, "digest": ""}
         here = (t.c.source == line.source, t.c.dataset == line.dataset, t.c.day == line.day.toordinal())
         connection.execute(update(t).where(*here).values(**values, **more))
     return [(line.source, line.dataset, line.day) for line in gone]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+import json
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -10,9 +11,10 @@ from typing import Any
 from sqlalchemy import Connection, Row, Select, select
 from sqlalchemy.dialects.sqlite import insert
 
-from noctilum.core.days import DayState, over_sources
+from noctilum.core.days import NOT_HELD, DayState, over_sources
 from noctilum.core.measures import Sums
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
+from noctilum.datasets import DATASETS
 from noctilum.history import schema
 
 
@@ -22,7 +24,8 @@ class LedgerRow:
 
     taken_at: UTC, ISO 8601. origin: the pull or file it was made from. digest: of the logical rows.
     lines: rows as read, repeats: those among them dropped as repeated. promised: what the provider
-    says it adds up to. flag: a code when the day is doubted, remark: why it is doubted or lost.
+    says it adds up to. figures: sums of the measures that add up within a day, by the name they are tallied as.
+    flag: a code when the day is doubted, remark: why it is doubted or lost.
     """
 
     source: int
@@ -33,13 +36,79 @@ class LedgerRow:
     taken_at: str
     origin: str
     rows: int
-    sums: Sums
+    figures: Mapping[str, int]
     digest: str
     lines: int = 0
     repeats: int = 0
     promised: Promised = NOTHING_PROMISED
     flag: str | None = None
     remark: str | None = None
+
+    @property
+    def sums(self) -> Sums:
+        """The sums of a day of a search dataset."""
+        return Sums.of(self.figures)
+
+
+OWN = ("clicks", "impressions", "position_milli")
+"""Figures that have a column of their own; all others stand together in one, as a JSON object."""
+JSONS = ("figures", "promised_figures", "was_figures", "now_figures")
+MOST_FIGURES = 40
+
+
+def figure_columns(figures: Mapping[str, int]) -> dict[str, object]:
+    """Write figures as columns."""
+    return {**{name: figures.get(name, 0) for name in OWN}, "figures": _others(figures, OWN)}
+
+
+def no_figures() -> dict[str, object]:
+    """Write that there is nothing."""
+    return figure_columns({})
+
+
+def figures_in(dataset: str, values: Sequence[int], others: str | None) -> dict[str, int]:
+    """Read the figures of a dataset: values of those that have columns of their own, and the others."""
+    known = dict(zip(OWN, values, strict=True)) | (_read(others) if others else {})
+    kept = DATASETS[dataset]
+    return {measure.tallied_as: known.get(measure.tallied_as, 0) for measure in kept.written_down}
+
+
+def _others(figures: Mapping[str, int], own: Sequence[str]) -> str | None:
+    left = {name: value for name, value in figures.items() if name not in own}
+    return json.dumps(left, separators=(",", ":")) if left else None
+
+
+def _read(text: str) -> dict[str, int]:
+    """Read figures kept as JSON; raises ValueError for anything else."""
+    found = json.loads(text)
+    if (
+        not isinstance(found, dict)
+        or len(found) > MOST_FIGURES
+        or any(type(each) is not int for each in found.values())
+    ):
+        raise ValueError("these are no figures")
+    return found
+
+
+def readable(text: str | None) -> bool:
+    """Say whether these are figures, or none."""
+    try:
+        return text is None or _read(text) is not None
+    except (ValueError, RecursionError):
+        return False
+
+
+PROMISED = {"clicks": "promised_clicks", "impressions": "promised_impressions"}
+
+
+def _promise_columns(promised: Promised) -> dict[str, object]:
+    own = {column: promised.figures.get(name) for name, column in PROMISED.items()}
+    return {"promised_rows": promised.rows, **own, "promised_figures": _others(promised.figures, tuple(PROMISED))}
+
+
+def _promised(found: Row[Any]) -> Promised:
+    own = {name: value for name, column in PROMISED.items() if (value := getattr(found, column)) is not None}
+    return Promised(found.promised_rows, own | (_read(found.promised_figures) if found.promised_figures else {}))
 
 
 def write_rows(connection: Connection, rows: Iterable[LedgerRow]) -> None:
@@ -59,15 +128,11 @@ def _values(row: LedgerRow) -> dict[str, object]:
         "taken_at": row.taken_at,
         "origin": row.origin,
         "rows": row.rows,
-        "clicks": row.sums.clicks,
-        "impressions": row.sums.impressions,
-        "position_milli": row.sums.position_milli,
+        **figure_columns(row.figures),
         "digest": row.digest,
         "lines": row.lines,
         "repeats": row.repeats,
-        "promised_rows": row.promised.rows,
-        "promised_clicks": row.promised.clicks,
-        "promised_impressions": row.promised.impressions,
+        **_promise_columns(row.promised),
         "flag": row.flag,
         "remark": row.remark,
     }
@@ -117,14 +182,25 @@ def _row(found: Row[Any]) -> LedgerRow:
         found.taken_at,
         found.origin,
         found.rows,
-        Sums(found.clicks, found.impressions, found.position_milli),
+        figures_in(found.dataset, (found.clicks, found.impressions, found.position_milli), found.figures),
         found.digest,
         found.lines,
         found.repeats,
-        Promised(found.promised_rows, found.promised_clicks, found.promised_impressions),
+        _promised(found),
         found.flag,
         found.remark,
     )
+
+
+def last_days(
+    connection: Connection, dataset: str, sources: Sequence[int] | None, first: date, last: date, out: Collection[date]
+) -> list[tuple[int, date]]:
+    """Give each source's last day with figures in a run of days, less those that are out, by source."""
+    found: dict[int, date] = {}
+    for row in read_rows(connection, sources=sources, dataset=dataset, first=first, last=last):
+        if row.state not in NOT_HELD and row.day not in out:
+            found[row.source] = row.day
+    return sorted(found.items())
 
 
 def read_states(connection: Connection, sources: Sequence[int], dataset: str) -> dict[date, DayState]:

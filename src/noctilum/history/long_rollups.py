@@ -10,9 +10,9 @@ from sqlalchemy import Connection, delete, insert, select
 
 from noctilum.core.table import Grouped, Tally
 from noctilum.core.windows import month_end, shift_months
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import schema, terms
 from noctilum.history import segments as seg
-from noctilum.history.datasets import Dataset
 
 MONTHS = (12, 6)
 """How many months a span may cover; longer ones are used first."""
@@ -54,20 +54,16 @@ def refresh(connection: Connection, kept: Dataset, source: int, month: date) -> 
 
 def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[seg.Segment]) -> None:
     for name, keys in spanned(kept).items():
-        tally = Tally([terms.count(connection, key) for key in keys])
-        for _, part in seg.read_rollups(connection, [s.id for s in found], name, keys):
-            tally.add(
-                part.keys,
-                (part.clicks, part.impressions, part.position_milli),
-                unique=True,
-            )
+        tally = Tally([terms.count(connection, key) for key in keys], [each.tallied_as for each in kept.added])
+        for _, part in seg.read_rollups(connection, kept, [s.id for s in found], name):
+            tally.add(part.keys, tuple(part.figures.values()), unique=True)
         values = {
             "source": source,
             "dataset": kept.name,
             "name": name,
             "first_day": found[0].first_day,
             "last_day": found[-1].last_day,
-            "data": seg.roll(tally.result()),
+            "data": seg.roll(kept, tally.result()),
         }
         connection.execute(insert(schema.span), values)
 
@@ -104,8 +100,8 @@ def covers(span: Span, segment: seg.Segment) -> bool:
     return span.source == segment.source and span.first_day <= segment.first_day <= span.last_day
 
 
-def read(connection: Connection, chosen: Sequence[Span], keys: Sequence[str]) -> list[Grouped]:
+def read(connection: Connection, kept: Dataset, chosen: Sequence[Span], keys: Sequence[str]) -> list[Grouped]:
     """Read spans."""
     t = schema.span
     question = select(t.c.data).where(t.c.id.in_([s.id for s in chosen]))
-    return [seg.unroll(data, keys) for (data,) in connection.execute(question)]
+    return [seg.unroll(kept, data, keys) for (data,) in connection.execute(question)]

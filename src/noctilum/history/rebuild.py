@@ -18,8 +18,8 @@ from sqlalchemy import BigInteger, Integer, LargeBinary, Table, insert
 from noctilum.core.days import DayState
 from noctilum.core.errors import StoreFault
 from noctilum.core.windows import EARLIEST, LATEST
-from noctilum.history import schema, upgrades
-from noctilum.history.datasets import DATASETS
+from noctilum.datasets import DATASETS
+from noctilum.history import ledger, schema, upgrades
 from noctilum.history.store import History
 
 COPIED: tuple[Table, ...] = (schema.term, schema.segment, schema.block, schema.ledger, schema.change)
@@ -100,7 +100,7 @@ def _copied(db: sqlite3.Connection, target: Path, version: int, numbers: Mapping
 def _batches(db: sqlite3.Connection, table: Table, numbers: Mapping[int, int]) -> Iterator[list[dict[str, Any]]]:
     there = {row[1] for row in db.execute(f"PRAGMA table_info({table.name})")}
     columns = [column for column in table.columns if column.name in there]
-    lacking = {c.name for c in table.columns} - there - set(schema._SINCE_2)
+    lacking = {c.name for c in table.columns} - there - schema.LATER
     if lacking:
         raise _refused(f"its {table.name} lack {', '.join(sorted(lacking))}")
     names = ", ".join(f'"{column.name}"' for column in columns)
@@ -119,6 +119,9 @@ def _row(table: Table, columns: Sequence[Any], row: Sequence[Any], numbers: Mapp
         raise _refused(f"its {table.name} speak of {str(found['dataset'])[:40]!r}")
     if "state" in found and table is schema.ledger and found["state"] not in set(DayState):
         raise _refused(f"a day is {str(found['state'])[:40]!r}")
+    for name in ledger.JSONS:
+        if not ledger.readable(found.get(name)):
+            raise _refused(f"its {table.name} hold figures that are none")
     for name in _DAYS:
         if name in found and not EARLIEST.toordinal() <= found[name] <= LATEST.toordinal():
             raise _refused(f"its {table.name} speak of a day that cannot be kept")

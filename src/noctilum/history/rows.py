@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,60 +10,69 @@ import numpy.typing as npt
 
 from noctilum.core.batch import DayBatch
 from noctilum.core.digest import Hashes, rows_digest
+from noctilum.datasets.declaring import MILLI, Dataset, Measure
 
 Ints = npt.NDArray[np.int64]
 Mask = npt.NDArray[np.bool_]
-MEASURES = ("clicks", "impressions", "position_sum")
 
 
 @dataclass(frozen=True)
 class Rows:
     """Hold rows of one dataset: columns by name ("day" is the proleptic ordinal), shape (rows,).
 
-    position_sum is in places × scale.
+    Weighted measures are sums of value × weight × scale.
     """
 
+    kept: Dataset
     columns: Mapping[str, Ints]
     scale: int = 1
 
     def __len__(self) -> int:
-        return int(self.columns["clicks"].size)
+        return int(next(iter(self.columns.values())).size)
 
     def taken(self, keep: Mask | npt.NDArray[np.intp]) -> Rows:
         """Keep only some rows."""
-        return Rows({name: values[keep] for name, values in self.columns.items()}, self.scale)
+        return Rows(self.kept, {name: values[keep] for name, values in self.columns.items()}, self.scale)
 
     def at_scale(self, scale: int) -> Rows:
-        """Write position sums at a finer scale (1 → 1000)."""
+        """Write weighted sums at a finer scale (1 → 1000)."""
         if scale == self.scale:
             return self
-        changed = dict(self.columns)
-        changed["position_sum"] = changed["position_sum"] * (scale // self.scale)
-        return Rows(changed, scale)
+        finer = {name: self.columns[name] * (scale // self.scale) for name in self.kept.weighted & {*self.columns}}
+        return Rows(self.kept, {**self.columns, **finer}, scale)
+
+    def figure(self, measure: Measure) -> Ints:
+        """Give a measure as it is tallied: weighted ones in thousandths."""
+        values = self.columns[measure.stored_as]
+        return values * (MILLI // self.scale) if measure.weight else values
+
+    @property
+    def figures(self) -> dict[str, int]:
+        """Add up every measure that adds up within a day, by the name it is tallied as."""
+        return {each.tallied_as: int(self.figure(each).sum()) for each in self.kept.written_down}
+
+
+def no_rows(kept: Dataset) -> Rows:
+    """Give no rows at all."""
+    none = np.zeros(0, dtype=np.int64)
+    return Rows(kept, dict.fromkeys((*kept.dims, "day", *kept.stored), none))
 
 
 def rows_of(batch: DayBatch, ids: Mapping[str, Ints]) -> Rows:
     """Turn a batch into rows; ids maps each dimension to the term ids of the batch's texts."""
     columns: dict[str, Ints] = {name: ids[name][column.codes] for name, column in batch.dims.items()}
     columns["day"] = np.full(len(batch), batch.day.toordinal(), dtype=np.int64)
-    columns |= {
-        "clicks": batch.clicks,
-        "impressions": batch.impressions,
-        "position_sum": batch.position_sum,
-    }
-    return Rows(columns, batch.position_scale)
+    return Rows(batch.kept, columns | dict(batch.values), batch.scale)
 
 
 def joined(parts: Sequence[Rows]) -> Rows:
     """Join rows one after the other, at the finest scale among them."""
-    scale = max(part.scale for part in parts)
     if len(parts) == 1:
         return parts[0]
+    scale = max(part.scale for part in parts)
     fitted = [part.at_scale(scale) for part in parts]
-    return Rows(
-        {name: np.concatenate([part.columns[name] for part in fitted]) for name in fitted[0].columns},
-        scale,
-    )
+    columns = {name: np.concatenate([part.columns[name] for part in fitted]) for name in fitted[0].columns}
+    return Rows(fitted[0].kept, columns, scale)
 
 
 def sorted_rows(rows: Rows, dims: Sequence[str]) -> Rows:
@@ -81,15 +90,9 @@ def sorted_rows(rows: Rows, dims: Sequence[str]) -> Rows:
     return rows.taken(np.argsort(composite))
 
 
-def digest_of(rows: Rows, dims: Iterable[str], hashes: Mapping[str, Hashes]) -> str:
-    """Digest rows by what they say: term texts (through hashes by id), day and measures in thousandths."""
-    columns = [hashes[name][rows.columns[name]] for name in dims]
-    milli = rows.columns["position_sum"] * (1000 // rows.scale)
-    for values in (
-        rows.columns["day"],
-        rows.columns["clicks"],
-        rows.columns["impressions"],
-        milli,
-    ):
-        columns.append(values.astype(np.uint64))
+def digest_of(rows: Rows, hashes: Mapping[str, Hashes]) -> str:
+    """Digest rows by what they say: term texts (through hashes by id), day and measures as they are tallied."""
+    columns = [hashes[name][rows.columns[name]] for name in rows.kept.dims]
+    columns += [rows.columns["day"].astype(np.uint64)]
+    columns += [rows.figure(measure).astype(np.uint64) for measure in rows.kept.measures]
     return rows_digest(columns)

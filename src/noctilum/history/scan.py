@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 import numpy as np
 import numpy.typing as npt
 from sqlalchemy import Connection
 
-from noctilum.core.table import Grouped, Tally
-from noctilum.history import long_rollups, terms
+from noctilum.core.table import Grouped, Tally, merged, nothing, side_by_side
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset, Measure
+from noctilum.history import ledger, long_rollups, terms
 from noctilum.history import segments as seg
 from noctilum.history.block_scan import BlockFilter, among, scan_segments
 from noctilum.history.columns import ColumnCache
-from noctilum.history.datasets import Dataset, dataset
-from noctilum.history.rows import MEASURES, Rows
+from noctilum.history.rows import Rows
 
 Ints = npt.NDArray[np.int64]
 MOST_CACHED_ROWS = 4_000_000
@@ -28,7 +29,7 @@ class Question:
 
     by: dimensions to group by; "day" may be among them and gives proleptic ordinals. where:
     dimension → term ids that rows must have. out: days inside the run that do not count.
-    sources: None asks over all. places: False leaves position_milli 0 where that saves reading it.
+    sources: None asks over all. measures: by name, all without.
     """
 
     dataset: str
@@ -38,24 +39,108 @@ class Question:
     where: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
     out: frozenset[date] = frozenset()
     sources: tuple[int, ...] | None = None
-    places: bool = True
+    measures: tuple[str, ...] = ()
+
+    @property
+    def within_a_day(self) -> bool:
+        """Whether no two days are added up in any group."""
+        return "day" in self.by or self.days <= 1
+
+    @property
+    def days(self) -> int:
+        """How many days count."""
+        return (self.last - self.first).days + 1 - sum(self.first <= day <= self.last for day in self.out)
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What is added up of a dataset: measures that add up over the days asked, and those told by single rows only."""
+
+    added: tuple[Measure, ...]
+    single: tuple[Measure, ...]
+
+    @property
+    def figures(self) -> tuple[str, ...]:
+        singles = (name for measure in self.single for name in (measure.tallied_as, measure.told_by))
+        return (*(measure.tallied_as for measure in self.added), *singles)
+
+    @property
+    def stored(self) -> tuple[str, ...]:
+        return tuple(measure.stored_as for measure in (*self.added, *self.single))
+
+    def of(self, rows: Rows) -> tuple[Ints, ...]:
+        """Give the figures of rows, in their order; a single one counts the rows it came from."""
+        singles = (
+            column for m in self.single for column in (rows.columns[m.stored_as], np.ones(len(rows), dtype=np.int64))
+        )
+        return (*(rows.figure(measure) for measure in self.added), *singles)
 
 
 def answer(connection: Connection, cache: ColumnCache, question: Question) -> Grouped:
-    """Answer a question with exact sums; no rows give no groups."""
-    kept = dataset(question.dataset)
+    """Answer a question with exact sums; no rows give no groups.
+
+    Over several days the figures of measures whose last stands are those of each source's last held day; figures that
+    never add up stand where they came from one row, as the figure named by told_by says: over several days nowhere.
+    """
+    kept = DATASETS[question.dataset]
+    wanted = [each for each in kept.measures if not question.measures or each.name in question.measures]
+    if question.within_a_day:
+        added = tuple(each for each in wanted if each.merge != "none")
+        return _summed(connection, cache, kept, question, _Asked(added, _merged_as(wanted, "none")))
+    added, lasting = tuple(m for m in wanted if m.adds), _merged_as(wanted, "last")
+    found = _summed(connection, cache, kept, question, _Asked(added, ())) if added else nothing(len(question.by), ())
+    if lasting:
+        found = _beside(found, _last(connection, cache, kept, question, lasting))
+    none = np.zeros(len(found), dtype=np.int64)
+    never = {name: none for m in _merged_as(wanted, "none") for name in (m.tallied_as, m.told_by)}
+    return Grouped(found.keys, {**found.figures, **never})
+
+
+def _merged_as(measures: Sequence[Measure], merge: str) -> tuple[Measure, ...]:
+    return tuple(measure for measure in measures if measure.merge == merge)
+
+
+def _last(
+    connection: Connection, cache: ColumnCache, kept: Dataset, question: Question, lasting: tuple[Measure, ...]
+) -> Grouped:
+    """Sum measures on the last held day of each source."""
+    parts = [
+        _summed(
+            connection,
+            cache,
+            kept,
+            replace(question, first=day, last=day, out=frozenset(), sources=(source,)),
+            _Asked(lasting, ()),
+        )
+        for source, day in ledger.last_days(
+            connection, kept.name, question.sources, question.first, question.last, question.out
+        )
+    ]
+    return merged(parts) if parts else nothing(len(question.by), [each.tallied_as for each in lasting])
+
+
+def _beside(one: Grouped, other: Grouped) -> Grouped:
+    """Put the figures of two answers by the same keys side by side."""
+    if not one.figures:
+        return other
+    both = side_by_side(one, other)
+    return Grouped(both.keys, {**both.now.figures, **both.before.figures})
+
+
+def _summed(connection: Connection, cache: ColumnCache, kept: Dataset, question: Question, asked: _Asked) -> Grouped:
+    """Sum from rollups where whole months count, and from blocks where not."""
     first, last = question.first.toordinal(), question.last.toordinal()
     found = seg.find(connection, kept.name, question.sources, first, last)
     outs = sorted(day.toordinal() for day in question.out)
-    name = _rollup_for(kept, question)
+    name = None if asked.single or not all(m.adds for m in asked.added) else _rollup_for(kept, question)
     summed = [s for s in found if name and s.level == seg.MONTH and _wholly_in(s, first, last, outs)]
     taken = {s.id for s in summed}
     scanned = [s for s in found if s.id not in taken]
-    tally = Tally([_width(connection, question, dim) for dim in question.by])
+    tally = Tally([_width(connection, question, dim) for dim in question.by], asked.figures)
     if name and summed:
-        _add_rollups(tally, connection, cache, kept, name, summed, question)
+        _add_rollups(tally, connection, cache, kept, name, summed, question, asked)
     if scanned:
-        _add_blocks(tally, connection, cache, kept, scanned, question, (first, last, outs))
+        _add_blocks(tally, connection, cache, kept, scanned, question, asked, (first, last, outs))
     return _with_days(tally.result(), question)
 
 
@@ -85,15 +170,16 @@ def _add_rollups(
     name: str,
     months: Sequence[seg.Segment],
     question: Question,
+    asked: _Asked,
 ) -> None:
     keys = kept.rollups[name]
     for rolled in _rolled(connection, cache, kept, name, months):
         columns = dict(zip(keys, rolled.keys, strict=True))
-        measures = (rolled.clicks, rolled.impressions, rolled.position_milli)
+        measures = tuple(rolled.figures[figure] for figure in asked.figures)
         if question.where:
             keep = _matching(columns, question.where, len(rolled))
             columns = {key: values[keep] for key, values in columns.items()}
-            measures = tuple(m[keep] for m in measures)  # type: ignore[assignment]
+            measures = tuple(m[keep] for m in measures)
         tally.add(_keys(columns, question), measures, unique=question.by == keys)
 
 
@@ -108,32 +194,33 @@ def _rolled(
     chosen = long_rollups.find(connection, kept, name, months) if name in long_rollups.spanned(kept) else []
     for span in chosen:
         parts = tuple(s.id for s in months if long_rollups.covers(span, s))
-        named = (connection.engine, name, parts)
-        found = _kept(cache, named)
-        yield _keep(cache, named, long_rollups.read(connection, [span], keys)[0]) if found is None else found
+        named = (connection.engine, kept.name, name, parts)
+        found = _kept(cache, kept, named)
+        yield _keep(cache, named, long_rollups.read(connection, kept, [span], keys)[0]) if found is None else found
     rest = [s.id for s in months if not any(long_rollups.covers(span, s) for span in chosen)]
     lacking = []
     for number in rest:
-        found = _kept(cache, (connection.engine, name, (number,)))
+        found = _kept(cache, kept, (connection.engine, kept.name, name, (number,)))
         if found is None:
             lacking.append(number)
         else:
             yield found
-    for number, rolled in seg.read_rollups(connection, lacking, name, keys):
-        yield _keep(cache, (connection.engine, name, (number,)), rolled)
+    for number, rolled in seg.read_rollups(connection, kept, lacking, name):
+        yield _keep(cache, (connection.engine, kept.name, name, (number,)), rolled)
 
 
-def _kept(cache: ColumnCache, named: Hashable) -> Grouped | None:
+def _kept(cache: ColumnCache, kept: Dataset, named: Hashable) -> Grouped | None:
     columns = cache.find(named, ["sums"]).get("sums")
     if columns is None:
         return None
-    *keys, clicks, impressions, position_milli = columns
-    return Grouped(tuple(keys), clicks, impressions, position_milli)  # type: ignore[arg-type]
+    keys = len(columns) - len(kept.added)
+    figures = {m.tallied_as: column for m, column in zip(kept.added, columns[keys:], strict=True)}
+    return Grouped(columns[:keys], figures)  # type: ignore[arg-type]
 
 
 def _keep(cache: ColumnCache, named: Hashable, found: Grouped) -> Grouped:
     """Keep sums, from now on read-only, as others will be given them too."""
-    columns = (*found.keys, found.clicks, found.impressions, found.position_milli)
+    columns = (*found.keys, *found.figures.values())
     for column in columns:
         column.setflags(write=False)
     cache.keep(named, {"sums": columns})
@@ -147,22 +234,21 @@ def _add_blocks(
     kept: Dataset,
     found: Sequence[seg.Segment],
     question: Question,
+    asked: _Asked,
     span: tuple[int, int, Sequence[int]],
 ) -> None:
     """Add rows from blocks through the block_filter; of a long scan nothing is kept, so that others' columns stay."""
     first, last, outs = span
-    measures = MEASURES if question.places else MEASURES[:2]
-    columns = tuple(dict.fromkeys((*question.by, *measures)))
-    by_key = question.by == (kept.dims[0],)
+    columns = tuple(dict.fromkeys((*question.by, *asked.stored)))
+    by_key = question.by == (kept.dims[0],) and not asked.single
     ordered = by_key or question.by == (kept.dims[0], "day")  # as segments are sorted
     short = cache if sum(s.rows for s in found) <= MOST_CACHED_ROWS else None
     for inside, part in _by_inside(found, span):
         days = None if inside else _wanted_days(first, last, outs)
-        block_filter = BlockFilter(
-            columns, question.where, first, days, zeroing="day" not in question.by, summed=by_key
-        )
+        zeroing = "day" not in question.by and not asked.single
+        block_filter = BlockFilter(columns, question.where, first, days, zeroing=zeroing, summed=by_key)
         for rows in scan_segments(connection, kept, part, block_filter, short):
-            tally.add(_keys(rows.columns, question), _measures(rows, measures), ordered=ordered)
+            tally.add(_keys(rows.columns, question), asked.of(rows), ordered=ordered)
 
 
 def _wanted_days(first: int, last: int, outs: Sequence[int]) -> npt.NDArray[np.bool_]:
@@ -172,19 +258,13 @@ def _wanted_days(first: int, last: int, outs: Sequence[int]) -> npt.NDArray[np.b
     return wanted
 
 
-def _measures(rows: Rows, names: Sequence[str]) -> tuple[Ints, ...]:
-    """Give the measures of rows in the order of MEASURES, places in thousandths."""
-    counts = tuple(rows.columns[name] for name in names[:2])
-    return (*counts, rows.columns[names[2]] * (1000 // rows.scale)) if len(names) > 2 else counts
-
-
 def matching_rows(connection: Connection, cache: ColumnCache, question: Question, columns: Sequence[str]) -> list[Rows]:
     """Read the rows behind a question, unsummed."""
-    kept = dataset(question.dataset)
+    kept = DATASETS[question.dataset]
     first, last = question.first.toordinal(), question.last.toordinal()
     found = seg.find(connection, kept.name, question.sources, first, last)
     outs = sorted(day.toordinal() for day in question.out)
-    wanted = tuple(dict.fromkeys((*columns, *MEASURES, "day")))
+    wanted = tuple(dict.fromkeys((*columns, *kept.stored, "day")))
     parts: list[Rows] = []
     for inside, part in _by_inside(found, (first, last, outs)):
         block_filter = BlockFilter(wanted, question.where, first, None if inside else _wanted_days(first, last, outs))
@@ -215,4 +295,4 @@ def _matching(columns: Mapping[str, Ints], where: Mapping[str, tuple[int, ...]],
 def _with_days(summed: Grouped, question: Question) -> Grouped:
     base = question.first.toordinal()
     keys = tuple(k + base if name == "day" else k for name, k in zip(question.by, summed.keys, strict=True))
-    return Grouped(keys, summed.clicks, summed.impressions, summed.position_milli)
+    return Grouped(keys, summed.figures)

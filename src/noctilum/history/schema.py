@@ -21,19 +21,20 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 
 tables = MetaData()
 
-_SIDE: tuple[tuple[str, type[String | Integer | BigInteger]], ...] = (
+SIDE: tuple[tuple[str, type[String | Integer | BigInteger]], ...] = (
     ("state", String),
     ("revision", String),
     ("rows", Integer),
     ("clicks", BigInteger),
     ("impressions", BigInteger),
     ("position_milli", BigInteger),
+    ("figures", String),
 )
-"""What a change log keeps of a day before and after."""
+"""What a change log keeps of a day before and after. figures: as in the ledger."""
 
 meta = Table(
     "meta",
@@ -126,6 +127,8 @@ ledger = Table(
     Column("promised_impressions", BigInteger),
     Column("flag", String),
     Column("remark", String),
+    Column("figures", String),
+    Column("promised_figures", String),
     sqlite_with_rowid=False,
 )
 
@@ -139,7 +142,7 @@ change = Table(
     Column("at", String, nullable=False),
     Column("kind", String, nullable=False),
     Column("origin", String, nullable=False),
-    *(Column(f"{side}_{name}", kind) for side in ("was", "now") for name, kind in _SIDE),
+    *(Column(f"{side}_{name}", kind) for side in ("was", "now") for name, kind in SIDE),
     Index("change_by_day", "dataset", "source", "day"),
     sqlite_autoincrement=True,
 )
@@ -170,15 +173,27 @@ def open_engine(path: Path) -> Engine:
     return engine
 
 
-_SINCE_2 = ("lines", "repeats", "promised_rows", "promised_clicks", "promised_impressions", "flag", "remark")
+_LEDGER_SINCE: dict[int, tuple[str, ...]] = {
+    2: ("lines", "repeats", "promised_rows", "promised_clicks", "promised_impressions", "flag", "remark"),
+    5: ("figures", "promised_figures"),
+}
+_CHANGE_SINCE: dict[int, tuple[str, ...]] = {5: ("was_figures", "now_figures")}
+LATER = frozenset(name for since in (_LEDGER_SINCE, _CHANGE_SINCE) for names in since.values() for name in names)
+"""Columns that files of older versions do not have."""
 
 
 def bring_up(connection: Connection, version: int) -> None:
     """Bring a file of an older version to this one, inside the caller's transaction."""
+    _add_columns(connection, ledger, _LEDGER_SINCE, version)
     if version < 2:
-        for name in _SINCE_2:
-            column = ledger.c[name]
-            kind = column.type.compile(connection.dialect)
-            ending = "" if column.nullable else " NOT NULL DEFAULT 0"
-            connection.execute(text(f"ALTER TABLE ledger ADD COLUMN {name} {kind}{ending}"))
         change.create(connection, checkfirst=True)
+    else:
+        _add_columns(connection, change, _CHANGE_SINCE, version)
+
+
+def _add_columns(connection: Connection, table: Table, since: dict[int, tuple[str, ...]], version: int) -> None:
+    for name in (name for number, names in since.items() if version < number for name in names):
+        column = table.c[name]
+        kind = column.type.compile(connection.dialect)
+        ending = "" if column.nullable else " NOT NULL DEFAULT 0"
+        connection.execute(text(f"ALTER TABLE {table.name} ADD COLUMN {name} {kind}{ending}"))

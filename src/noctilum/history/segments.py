@@ -11,9 +11,9 @@ import numpy.typing as npt
 from sqlalchemy import Connection, bindparam, delete, insert, select
 
 from noctilum.core.table import Grouped, group
+from noctilum.datasets.declaring import MILLI, Dataset, Measure
 from noctilum.history import codec, schema
-from noctilum.history.datasets import Dataset
-from noctilum.history.rows import MEASURES, Rows, sorted_rows
+from noctilum.history.rows import Rows, sorted_rows
 
 Ints = npt.NDArray[np.int64]
 BLOCK_ROWS, LARGE_BLOCK_ROWS = 1 << 14, 1 << 16
@@ -24,7 +24,7 @@ DAY, MONTH = "day", "month"
 
 @dataclass(frozen=True)
 class Segment:
-    """Point to one stored segment; days are proleptic ordinals, both included."""
+    """Point to one stored segment; days are proleptic ordinals, both included. scale: of its weighted sums."""
 
     id: int
     source: int
@@ -33,13 +33,13 @@ class Segment:
     first_day: int
     last_day: int
     rows: int
-    position_scale: int
+    scale: int
     checksum: str
 
 
 def column_order(dataset: Dataset) -> tuple[str, ...]:
     """Give the order of frames in a block's packet; the sort key comes first."""
-    return (*dataset.dims, "day", *MEASURES)
+    return (*dataset.dims, "day", *dataset.stored)
 
 
 _T = schema.segment
@@ -131,26 +131,22 @@ def _packets(dataset: Dataset, rows: Rows) -> Iterable[tuple[int, int, bytes]]:
 
 
 def rollup(rows: Rows, keys: Sequence[str]) -> bytes:
-    """Sum rows by keys and pack them."""
-    milli = rows.columns["position_sum"] * (1000 // rows.scale)
-    summed = group(
-        tuple(rows.columns[key] - _base(rows, key) for key in keys),
-        rows.columns["clicks"],
-        rows.columns["impressions"],
-        milli,
-    )
+    """Sum what adds up over days by keys, and pack it."""
+    shifted = tuple(rows.columns[key] - _base(rows, key) for key in keys)
+    summed = group(shifted, {each.tallied_as: rows.figure(each) for each in rows.kept.added})
     columns = tuple(values + _base(rows, key) for key, values in zip(keys, summed.keys, strict=True))
-    return roll(Grouped(columns, summed.clicks, summed.impressions, summed.position_milli))
+    return roll(rows.kept, Grouped(columns, summed.figures))
 
 
-def roll(summed: Grouped) -> bytes:
-    """Pack grouped sums; the first key is sorted. Position sums go in whole places where they are whole."""
-    unit = 1000 if bool(np.all(summed.position_milli % 1000 == 0)) else 1
+def roll(kept: Dataset, summed: Grouped) -> bytes:
+    """Pack grouped sums; the first key is sorted. Weighted sums go in whole units where they all are whole."""
+    weighted = [summed.figures[each.tallied_as] for each in kept.added if each.weight]
+    unit = MILLI if all(bool(np.all(figure % MILLI == 0)) for figure in weighted) else 1
     frames = [
         codec.encode_sorted(summed.keys[0]),
         *(codec.encode(c) for c in summed.keys[1:]),
     ]
-    frames += [codec.encode(m) for m in (summed.clicks, summed.impressions, summed.position_milli // unit)]
+    frames += [codec.encode(summed.figures[m.tallied_as] // (unit if m.weight else 1)) for m in kept.added]
     return codec.pack([*frames, codec.encode(np.asarray([unit]))])
 
 
@@ -158,27 +154,29 @@ def _base(rows: Rows, key: str) -> int:
     return int(rows.columns[key].min()) if key == "day" else 0
 
 
-def read_rollups(
-    connection: Connection, ids: Sequence[int], name: str, keys: Sequence[str]
-) -> Iterator[tuple[int, Grouped]]:
+def read_rollups(connection: Connection, kept: Dataset, ids: Sequence[int], name: str) -> Iterator[tuple[int, Grouped]]:
     """Read one rollup of several month segments, each with its segment's number."""
     if not ids:
         return
     t = schema.rollup
     question = select(t.c.segment_id, t.c.data).where(t.c.segment_id.in_(ids), t.c.name == name)
     for number, data in connection.execute(question):
-        yield int(number), unroll(data, keys)
+        yield int(number), unroll(kept, data, kept.rollups[name])
 
 
-def unroll(data: bytes, keys: Sequence[str]) -> Grouped:
+def unroll(kept: Dataset, data: bytes, keys: Sequence[str]) -> Grouped:
     """Read a packed rollup."""
-    places = {name: n for n, name in enumerate((*keys, *MEASURES, "unit"))}
+    places = {name: n for n, name in enumerate((*keys, *(m.stored_as for m in kept.added), "unit"))}
     frames = codec.unpack(data, places)
     first = codec.decode_sorted(frames[keys[0]])
     others = tuple(codec.decode(frames[key]) for key in keys[1:])
-    clicks, impressions, positions = (codec.decode(frames[name]) for name in MEASURES)
     unit = int(codec.decode(frames["unit"])[0])
-    return Grouped((first, *others), clicks, impressions, positions * unit)
+    return Grouped((first, *others), {m.tallied_as: _unpacked(m, frames[m.stored_as], unit) for m in kept.added})
+
+
+def _unpacked(measure: Measure, frame: memoryview, unit: int) -> Ints:
+    values = codec.decode(frame)
+    return values * unit if measure.weight else values
 
 
 def read_blocks(
@@ -186,7 +184,7 @@ def read_blocks(
 ) -> Iterator[Rows]:
     """Read the wanted columns of segments whole, block by block; the block_filter reads only what matches."""
     t = schema.block
-    scales = {segment.id: segment.position_scale for segment in segments}
+    scales = {segment.id: segment.scale for segment in segments}
     question = select(t.c.segment_id, t.c.data).where(t.c.segment_id.in_(list(scales)))
     order = column_order(dataset)
     wanted = {name: order.index(name) for name in columns}
@@ -197,7 +195,7 @@ def read_blocks(
 def _decoded(data: bytes, wanted: Mapping[str, int], dataset: Dataset, scale: int) -> Rows:
     frames = codec.unpack(data, wanted)
     decoders = {dataset.dims[0]: codec.decode_sorted}
-    return Rows({name: decoders.get(name, codec.decode)(frame) for name, frame in frames.items()}, scale)
+    return Rows(dataset, {name: decoders.get(name, codec.decode)(frame) for name, frame in frames.items()}, scale)
 
 
 def remove(connection: Connection, segments: Sequence[Segment]) -> None:

@@ -22,12 +22,12 @@ from noctilum.core.digest import text_hashes
 from noctilum.core.errors import Fault, NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.core.windows import month_start
+from noctilum.datasets import DATASETS
 from noctilum.history import first_seen, ledger, schema, terms, upgrades
 from noctilum.history import segments as seg
 from noctilum.history.answers import AnswerCache
 from noctilum.history.changes import DayChange, read_changes
 from noctilum.history.columns import ColumnCache
-from noctilum.history.datasets import DATASETS, dataset
 from noctilum.history.integrity import Damage, drop_before, drop_source, examine, renumber, take_out
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rows import Rows, digest_of, joined
@@ -198,7 +198,7 @@ class History:
             found = list(loose_months(db, before))
         for source, name, month in found:
             with self._writing() as db:
-                compact_month(db, source, dataset(name), month)
+                compact_month(db, source, DATASETS[name], month)
         return len(found)
 
     def read(self, question: Question) -> Grouped:
@@ -312,7 +312,7 @@ class History:
                 hashes = {dim: text_hashes(terms.read_all(db, dim)) for dim in kept.dims}
                 for source, found in _by_source(seg.find(db, name, None, 0, date.max.toordinal())):
                     rows = joined(list(seg.read_blocks(db, kept, found, seg.column_order(kept))))
-                    whole.update(f"{source} {name} {digest_of(rows, kept.dims, hashes)}\n".encode())
+                    whole.update(f"{source} {name} {digest_of(rows, hashes)}\n".encode())
         return whole.hexdigest()
 
     def verify(self) -> list[Damage]:

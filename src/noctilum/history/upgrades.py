@@ -7,10 +7,11 @@ from datetime import date
 import numpy as np
 from sqlalchemy import Connection, insert, select
 
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import long_rollups, schema
 from noctilum.history import segments as seg
-from noctilum.history.datasets import DATASETS, Dataset
-from noctilum.history.rows import MEASURES, Rows
+from noctilum.history.rows import Rows
 
 
 def bring_up(connection: Connection, version: int) -> None:
@@ -26,9 +27,9 @@ def make_missing_rollups(connection: Connection, kept: Dataset) -> None:
     halves: set[tuple[int, date]] = set()
     for name, keys in kept.rollups.items():
         for segment in _lacking(connection, kept, name):
-            parts = list(seg.read_blocks(connection, kept, [segment], dict.fromkeys((*keys, *MEASURES))))
+            parts = list(seg.read_blocks(connection, kept, [segment], dict.fromkeys((*keys, *kept.stored))))
             columns = {each: np.concatenate([part.columns[each] for part in parts]) for each in parts[0].columns}
-            data = seg.rollup(Rows(columns, segment.position_scale), keys)
+            data = seg.rollup(Rows(kept, columns, segment.scale), keys)
             connection.execute(insert(schema.rollup), {"segment_id": segment.id, "name": name, "data": data})
             month = date.fromordinal(segment.first_day)
             halves.add((segment.source, month.replace(month=1 if month.month <= 6 else 7)))

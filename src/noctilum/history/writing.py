@@ -12,15 +12,15 @@ from sqlalchemy import Connection, func, select
 
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import HELD, DayState
-from noctilum.core.measures import Sums
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.core.windows import month_end, month_start
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import ledger, long_rollups, schema
 from noctilum.history import segments as seg
 from noctilum.history.changes import note_changes
-from noctilum.history.datasets import Dataset, dataset
 from noctilum.history.ledger import LedgerRow
-from noctilum.history.rows import MEASURES, Rows, digest_of, joined, rows_of
+from noctilum.history.rows import Rows, digest_of, joined, no_rows, rows_of
 from noctilum.history.terms import TermBook
 
 Ints = npt.NDArray[np.int64]
@@ -61,7 +61,7 @@ class Writer:
         for entry in entries:
             by_month.setdefault((entry.dataset, month_start(entry.day)), []).append(entry)
         for (name, month), part in by_month.items():
-            written += self._put_month(dataset(name), month, part)
+            written += self._put_month(DATASETS[name], month, part)
         return written
 
     def _put_month(self, kept: Dataset, month: date, entries: Sequence[DayEntry]) -> list[LedgerRow]:
@@ -92,8 +92,7 @@ class Writer:
     def _rows(self, kept: Dataset, entry: DayEntry) -> Rows:
         batch = entry.batch
         if batch is None or not len(batch):
-            none = np.zeros(0, dtype=np.int64)
-            return Rows(dict.fromkeys((*kept.dims, "day", *MEASURES), none))
+            return no_rows(kept)
         return rows_of(batch, {name: self._ids(name, column.texts) for name, column in batch.dims.items()})
 
     def _ids(self, name: str, texts: tuple[str, ...]) -> Ints:
@@ -114,8 +113,8 @@ class Writer:
             entry.taken_at,
             entry.origin,
             len(rows),
-            entry.batch.sums if entry.batch else Sums(),
-            digest_of(rows, kept.dims, hashes),
+            rows.figures,
+            digest_of(rows, hashes),
             entry.lines or len(rows),
             entry.repeats,
             entry.promised,

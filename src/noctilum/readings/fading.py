@@ -146,7 +146,9 @@ def _by_day(of: Frame, grain: str, item: str, ids: Ints) -> Grouped:
     if not ids.size:
         return nothing(2)
     span, _ = weeks_before(of, core.RULE.weeks)
-    return of.read_days(grain, (item, "day"), span, only={item: tuple(ids.tolist())}, places=False)
+    return of.read_days(
+        grain, (item, "day"), span, only={item: tuple(ids.tolist())}, measures=("clicks", "impressions")
+    )
 
 
 def _site_ratio(of: Frame, grain: str, both: SideBySide, days: tuple[int, int]) -> float | None:

@@ -17,8 +17,9 @@ from noctilum.core.days import (
 )
 from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
-from noctilum.core.table import Grouped, nothing
+from noctilum.core.table import Grouped, figures_of, nothing
 from noctilum.core.windows import Window, against_window, parse_window
+from noctilum.datasets import DATASETS
 from noctilum.history import Question
 from noctilum.readings.grains import days_stood_in, read, standing
 from noctilum.readings.holding import Holding
@@ -89,7 +90,7 @@ class Frame:
         window = self.against if before else self.window
         days = self.before_days if before else self.now_days
         if window is None or not days:
-            return nothing(len(by))
+            return nothing(len(by), figures_of(DATASETS[grain]))
         return self.read_days(grain, by, window, frozenset(window.days()) - frozenset(days), only)
 
     def read_days(
@@ -100,19 +101,19 @@ class Frame:
         out: frozenset[date] = frozenset(),
         only: Mapping[str, tuple[int, ...]] | None = None,
         *,
-        places: bool = True,
+        measures: tuple[str, ...] = (),
     ) -> Grouped:
         """Ask the history for the sums of a window, less the days that are out, narrowed as this frame is.
 
-        only: dimension → ids that the frame's own filter has passed already. places: False where they are not needed.
+        only: dimension → ids that the frame's own filter has passed already. measures: by name, all without.
         """
         if self.narrow.ids is None:
-            return nothing(len(by))
-        if grain != "look":
+            return nothing(len(by), figures_of(DATASETS[grain], measures))
+        if DATASETS[grain].kind == "search" and grain != "look":
             grain_of(self.dims | {*by, grain})
         wide = (*by, *sorted(self.narrow.rest_dims - {*by}))
         ids = {**self.narrow.ids, **(only or {})}
-        question = Question(grain, window.first, window.last, wide, ids, out, self.held.sources, places)
+        question = Question(grain, window.first, window.last, wide, ids, out, self.held.sources, measures)
         return self.narrow.taken(read(self.held.history, question), wide, by)
 
     def holds(self, grain: str) -> bool:
@@ -166,7 +167,11 @@ def frame(held: Holding, asked: Asked, by: tuple[str, ...] = ()) -> Frame:
                 "no-such-filter", f"Rows cannot be narrowed by {name!r}.", remedy=f"one of {', '.join(FILTERS)}"
             )
     narrow = narrowing(held.history, asked.where, asked.filter, held.words, held.sources)
-    held = held.at(grain_of({*by, *narrow.dims}))
+    return frame_at(held.at(grain_of({*by, *narrow.dims})), asked, narrow)
+
+
+def frame_at(held: Holding, asked: Asked, narrow: Narrowing) -> Frame:
+    """Resolve the windows asked for against what is held at a grain."""
     window = parse_window(asked.window, ends_on=held.complete_through, starts_on=held.first_held)
     against = against_window(window, asked.against, ends_on=held.complete_through)
     pairing = pair_days(window, against, held.states) if against else None

@@ -10,10 +10,8 @@ from types import MappingProxyType
 
 from noctilum.core.days import HELD, NOT_HELD, DayState, over_sources
 from noctilum.core.table import Grouped, merged
+from noctilum.datasets import DATASETS
 from noctilum.history import History, Question, Rows
-
-STAND_INS: Mapping[str, tuple[str, ...]] = {"site": ("page", "query", "pair"), "query": ("pair",), "page": ("pair",)}
-"""The grains whose rows may be summed for a coarser one, best first: pages keep the clicks of withheld queries."""
 
 
 @dataclass(frozen=True)
@@ -51,21 +49,22 @@ def _standing(history: History, sources: tuple[int, ...], grain: str, generation
         states, stood_in = _of_source(history, source, grain)
         if all(state in NOT_HELD for state in states.values()):
             continue
-        if grain != "site":
-            totals, _ = _of_source(history, source, "site")
+        whole = DATASETS.totals_of(DATASETS[grain]).name
+        if grain != whole:
+            totals, _ = _of_source(history, source, whole)
             states |= {day: DayState.MISSING for day, s in totals.items() if s in HELD and day not in states}
         known.append(states)
         layers += stood_in
         having.append(source)
-    whole = dict(known[0]) if len(known) == 1 else over_sources(known)
-    return Standing(tuple(having), MappingProxyType(whole), tuple(layers))
+    states = dict(known[0]) if len(known) == 1 else over_sources(known)
+    return Standing(tuple(having), MappingProxyType(states), tuple(layers))
 
 
 def _of_source(history: History, source: int, grain: str) -> tuple[dict[date, DayState], list[Layer]]:
     """Give the states of one source's days at a grain, and the finer grains that stand in where it has none."""
     states = dict(history.states((source,), grain))
     layers = []
-    for finer in STAND_INS.get(grain, ()):
+    for finer in DATASETS[grain].stood_in_by:
         found = history.states((source,), finer).items()
         days = {day: s for day, s in found if s not in NOT_HELD and states.get(day, DayState.MISSING) in NOT_HELD}
         if days:
@@ -88,7 +87,7 @@ def rows(history: History, question: Question, columns: Sequence[str]) -> list[R
 
 
 def _stood_in(history: History, question: Question) -> Iterator[Question]:
-    if question.sources is None or question.dataset not in STAND_INS:
+    if question.sources is None or not DATASETS[question.dataset].stood_in_by:
         return
     for layer in standing(history, question.sources, question.dataset).layers:
         if any(question.first <= day <= question.last and day not in question.out for day in layer.days):

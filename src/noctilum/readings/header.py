@@ -15,6 +15,7 @@ from noctilum.core.days import (
 from noctilum.core.filters import parse, written
 from noctilum.core.measures import Sums
 from noctilum.core.windows import Window
+from noctilum.datasets import DATASETS
 from noctilum.readings.frame import Frame, grain_of
 from noctilum.wire import readings as wire
 
@@ -70,7 +71,7 @@ def header(of: Frame, grain: str) -> dict[str, object]:
         "asked_window": of.asked.window,
         "asked_against": of.asked.against,
         "filter": dict(of.asked.where),
-        "filter_text": written(parse(of.asked.filter)) if of.asked.filter.strip() else "",
+        "filter_text": written(parse(of.asked.filter, of.narrow.terms.fields)) if of.asked.filter.strip() else "",
         "complete_through": of.held.complete_through,
         "first_held": of.held.first_held,
         "generation": of.held.history.generation,
@@ -149,7 +150,8 @@ def _about_sources(of: Frame) -> wire.Caution | None:
 
 def _about_stand_ins(of: Frame, grain: str) -> list[wire.Caution]:
     """Say on how many of the days counted finer rows are summed for want of totals, or else of rows."""
-    for lacking in dict.fromkeys((grain_of(of.dims), grain)):
+    searched = DATASETS[grain].kind == "search"
+    for lacking in dict.fromkeys((grain_of(of.dims), grain) if searched else (grain,)):
         if found := of.stood_in(lacking):
             return [
                 wire.Caution(code="stood-in", facts={"days": count, "grain": lacking, "by": finer})

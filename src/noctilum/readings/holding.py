@@ -12,6 +12,7 @@ from noctilum.core.days import (
     complete_through,
 )
 from noctilum.core.errors import NotThere
+from noctilum.datasets import DATASETS
 from noctilum.history import History
 from noctilum.readings.grains import standing
 from noctilum.readings.narrow import Words
@@ -59,11 +60,16 @@ class Holding:
 
 def holding(history: History, sources: tuple[int, ...], words: Words | None = None) -> Holding:
     """Look at what is held; raises NotThere with the remedy when no day is."""
-    states = standing(history, sources, "site").states
-    through = complete_through(states)
+    return holding_of(history, sources, "site", words)
+
+
+def holding_of(history: History, sources: tuple[int, ...], grain: str, words: Words | None = None) -> Holding:
+    """Look at what is held of a grain by itself; raises NotThere with the remedy when no day is."""
+    found = standing(history, sources, grain)
+    through = complete_through(found.states)
     if through is None:
-        raise _nothing_held("site")
-    return Holding(history, sources, states, _first(states), through, words or Words())
+        raise _nothing_held(grain)
+    return Holding(history, sources, found.states, _first(found.states), through, words or Words(), grain)
 
 
 def _first(states: Mapping[date, DayState]) -> date:
@@ -85,6 +91,11 @@ def _nothing_held(grain: str) -> NotThere:
             "grain-not-held",
             f"No {_LACKING[grain]} of this site are held.",
             remedy=f"connect a feed that counts {_LACKING[grain]}, or import files that list them",
+        )
+    if grain != "site":
+        kind = DATASETS[grain].kind
+        return NotThere(
+            "nothing-held", f"No complete day of {grain} is held of this site.", remedy=f"connect a source of {kind}"
         )
     return NotThere(
         "nothing-held",

@@ -6,14 +6,16 @@ from collections import Counter
 from collections.abc import Sequence
 from datetime import date
 
+from noctilum.core.batch import told_sums
 from noctilum.core.days import HELD, DayState, complete_through, day_range
 from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
 from noctilum.core.reconcile import Promised
 from noctilum.core.windows import MOST_DAYS
-from noctilum.history import DATASETS, DayChange, History, LedgerRow
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
+from noctilum.history import DayChange, History, LedgerRow
 from noctilum.history.changes import Side
-from noctilum.history.datasets import DAILY, dataset
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
@@ -28,7 +30,7 @@ def ledger(
     known day, without last it ends on the newer of the last known day and yesterday, so that
     days overdue show as missing.
     """
-    grain = dataset(grain).name if grain is not None else _coarsest(history, source)
+    grain = DATASETS[grain].name if grain is not None else _coarsest(history, source)
     rows = {row.day: row for row in history.ledger(sources=[source], dataset=grain)}
     changes = Counter(change.day for change in history.changes(sources=[source], dataset=grain))
     start = first or min(rows, default=today)
@@ -60,8 +62,8 @@ def ledger(
 
 def _coarsest(history: History, source: int) -> str:
     """Find the coarsest grain that a source holds a day of: that of totals where it holds nothing."""
-    known = (name for name in DAILY if any(s in HELD for s in history.states((source,), name).values()))
-    return next(known, DAILY[0])
+    known = (name for name in DATASETS.daily if any(s in HELD for s in history.states((source,), name).values()))
+    return next(known, DATASETS.daily[0])
 
 
 def ledger_day(day: date, row: LedgerRow | None, changes: int = 0) -> wire.LedgerDay:
@@ -82,12 +84,13 @@ def _fields(day: date, row: LedgerRow | None) -> dict[str, object]:
         "clicks": sums.clicks,
         "impressions": sums.impressions,
         "position_sum": sums.position_milli / 1000,
+        "figures": told_sums(DATASETS[row.dataset], row.figures) if row else {},
         "digest": row.digest if row else None,
         "lines": row.lines if row else 0,
         "repeats": row.repeats if row else 0,
         "promised_rows": promised.rows,
-        "promised_clicks": promised.clicks,
-        "promised_impressions": promised.impressions,
+        "promised_clicks": promised.figures.get("clicks"),
+        "promised_impressions": promised.figures.get("impressions"),
         "flag": row.flag if row else None,
         "remark": row.remark if row else None,
     }
@@ -130,13 +133,13 @@ def _change(found: DayChange) -> wire.DayChange:
             "at": found.at,
             "kind": found.kind,
             "origin": found.origin,
-            "was": _side(found.was),
-            "now": _side(found.now),
+            "was": _side(DATASETS[found.dataset], found.was),
+            "now": _side(DATASETS[found.dataset], found.now),
         }
     )
 
 
-def _side(found: Side) -> dict[str, object]:
+def _side(kept: Dataset, found: Side) -> dict[str, object]:
     return {
         "state": found.state.value,
         "revision": found.revision,
@@ -144,6 +147,7 @@ def _side(found: Side) -> dict[str, object]:
         "clicks": found.sums.clicks,
         "impressions": found.sums.impressions,
         "position_sum": found.sums.position_milli / 1000,
+        "figures": told_sums(kept, found.figures),
     }
 
 

@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.errors import Nonsense, NotThere
-from noctilum.core.filters import FIELDS, And, Node, SetTest, Test, dimensions, divide, parse, tests_of
+from noctilum.core.filters import FIELDS, And, Fields, Node, SetTest, Test, dimensions, divide, parse, tests_of
 from noctilum.core.filters.periods import day_mask
 from noctilum.core.filters.rows import (
     Floats,
@@ -94,7 +94,9 @@ class Narrowing:
     @property
     def rest_dims(self) -> set[str]:
         """The dimensions that rest looks at."""
-        return set() if self.rest is None else dimensions(self.rest, lambda name: self.terms.words.named(name).item)
+        if self.rest is None:
+            return set()
+        return dimensions(self.rest, lambda name: self.terms.words.named(name).item, self.terms.fields)
 
     def taken(self, found: Grouped, by: tuple[str, ...], keep: tuple[str, ...]) -> Grouped:
         """Take the rows that pass rest out of sums grouped by some dimensions, and sum them by fewer."""
@@ -144,14 +146,15 @@ class Terms:
     history: History
     words: Words
     sources: tuple[int, ...] | None = None
+    fields: Fields = field(default_factory=lambda: FIELDS)
     _counts: dict[str, int] = field(default_factory=dict, compare=False, repr=False)
 
     def of(self, test: Test | SetTest) -> tuple[str, Mask]:
         """Give a test's dimension and which of its terms pass."""
-        dimension = self.words.named(test.name).item if isinstance(test, SetTest) else FIELDS[test.field].dimension
+        dimension = self.words.named(test.name).item if isinstance(test, SetTest) else self.fields[test.field].dimension
         assert dimension is not None
         count = self._counts.setdefault(dimension, len(self.history.all_texts(dimension)))
-        if isinstance(test, Test) and FIELDS[test.field].kind == "day":
+        if isinstance(test, Test) and self.fields[test.field].kind == "day":
             return dimension, self._first_seen(test, dimension, count)
         since = self.history.generation if isinstance(test, SetTest) else 0
         return dimension, _passing(self, test, dimension, count, since)
@@ -174,17 +177,17 @@ def _passing(terms: Terms, test: Test | SetTest, dimension: str, count: int, gen
     """Try a test on terms; a set's rule may ask when they were first seen, so it is tried anew after each change."""
     if isinstance(test, SetTest):
         return _in_set(terms, terms.words.named(test.name), count)
-    kind = FIELDS[test.field].kind
+    kind = terms.fields[test.field].kind
     if kind == "number":
         return number_mask(test, word_counts(terms.history.all_texts(dimension)[:count]))
     if kind == "flag":
         return _flagged(terms.history, test.field, terms.words.brand, count)
-    return text_mask(test, _texts(terms.history, test.field, count, test.exactly, terms.words.host))
+    return text_mask(test, _texts(terms.history, test.field, dimension, count, test.exactly, terms.words.host))
 
 
 def _in_set(terms: Terms, found: NamedSet, count: int) -> Mask:
     members = Test(found.item, "in", tuple(found.members))
-    listed = text_mask(members, _texts(terms.history, found.item, count, False, terms.words.host))
+    listed = text_mask(members, _texts(terms.history, found.item, found.item, count, False, terms.words.host))
     if not found.rule:
         return listed
     rule = _rule(found.rule)
@@ -253,8 +256,8 @@ def _flagged(history: History, name: str, brand: BrandRule, count: int) -> Mask:
 
 
 @lru_cache(maxsize=64)
-def _texts(history: History, name: str, count: int, exactly: bool, host: str) -> Any:
-    texts = history.all_texts(FIELDS[name].dimension or name)[:count]
+def _texts(history: History, name: str, dimension: str, count: int, exactly: bool, host: str) -> Any:
+    texts = history.all_texts(dimension)[:count]
     if name == "path":
         texts = [urlsplit(text).path or "/" for text in texts]
     elif name == "host":
@@ -263,27 +266,32 @@ def _texts(history: History, name: str, count: int, exactly: bool, host: str) ->
 
 
 def narrowing(
-    history: History, where: Mapping[str, str], text: str, words: Words, sources: tuple[int, ...] | None = None
+    history: History,
+    where: Mapping[str, str],
+    text: str,
+    words: Words,
+    sources: tuple[int, ...] | None = None,
+    fields: Fields = FIELDS,
 ) -> Narrowing:
-    """Resolve exact texts and a filter; sources: those that say when a term was first seen.
+    """Resolve exact texts and a filter; sources: those that say when a term was first seen. fields: that it may name.
 
     Raises FilterFault, Nonsense or NotThere for what cannot be used.
     """
-    terms = Terms(history, words, sources)
+    terms = Terms(history, words, sources, fields)
     exact = _exact(history, where)
     if not text.strip():
         return Narrowing(exact, None, None, frozenset(where), terms, _never_seen(history, where))
-    parts = divide(parse(text))
+    parts = divide(parse(text, fields), fields)
 
     def item(name: str) -> str:
         return words.named(name).item
 
-    looks_at = dimensions(parts.rows, item) if parts.rows else set()
+    looks_at = dimensions(parts.rows, item, fields) if parts.rows else set()
     ids = None if exact is None else dict(exact)
     rest: list[Node] = []
     masks: dict[str, Mask] = {}
     for part in _joined_parts(parts.rows):
-        over = dimensions(part, item)
+        over = dimensions(part, item, fields)
         if len(over) > 1:
             rest.append(part)
             continue
@@ -304,7 +312,7 @@ def _never_seen(history: History, where: Mapping[str, str]) -> tuple[str, ...]:
 def _unseen(node: Node, terms: Terms) -> Iterator[str]:
     """Give the whole texts a filter asks for that no row ever had, as a country by its name instead of its code."""
     for test in tests_of(node):
-        if isinstance(test, Test) and FIELDS[test.field].kind == "text" and test.op in ("is", "is not", "in"):
+        if isinstance(test, Test) and terms.fields[test.field].kind == "text" and test.op in ("is", "is not", "in"):
             alone = (Test(test.field, "is", (value,), test.exactly) for value in test.values[:MOST_UNSEEN])
             yield from (str(each.values[0]) for each in alone if not terms.of(each)[1].any())
 

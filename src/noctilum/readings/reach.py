@@ -102,7 +102,7 @@ def _kept(of: Frame, found: Grouped, enough: float) -> npt.NDArray[np.bool_]:
 
 def _zeros(found: Grouped) -> Grouped:
     none = np.zeros(len(found), dtype=np.int64)
-    return Grouped(found.keys, none, none, none)
+    return Grouped(found.keys, dict.fromkeys(found.figures, none))
 
 
 def _row(found: Grouped, gain: core.Gain, at: int, query: str, page: str) -> wire.ReachRow:

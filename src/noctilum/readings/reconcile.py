@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from datetime import date
 
+from noctilum.core.batch import told_sums
 from noctilum.core.days import HELD, DayState
 from noctilum.core.measures import Sums
 from noctilum.core.windows import Window, month_start, parse_window
-from noctilum.history import DATASETS, History, LedgerRow
-from noctilum.history.datasets import DAILY
+from noctilum.datasets import DATASETS
+from noctilum.history import History, LedgerRow
 from noctilum.readings.ledger import grain_day
 from noctilum.readings.site_access import SiteAccess, SourceOf
 from noctilum.wire import questions as ask
@@ -57,26 +58,29 @@ def _grain(grain: str, rows: Sequence[LedgerRow], added: Sums) -> wire.GrainTota
         rows=sum(row.rows for row in held),
         clicks=added.clicks,
         impressions=added.impressions,
+        figures=told_sums(DATASETS[grain], _figures(held)),
     )
+
+
+def _figures(rows: Sequence[LedgerRow]) -> dict[str, int]:
+    """Add up what adds up over days."""
+    found: dict[str, int] = {}
+    for row in rows:
+        for measure in DATASETS[row.dataset].added:
+            found[measure.tallied_as] = found.get(measure.tallied_as, 0) + row.figures[measure.tallied_as]
+    return found
 
 
 def _steps(
     source: SourceOf, by_grain: Mapping[str, Sequence[LedgerRow]], sums: Mapping[str, Sums], window: Window
 ) -> list[wire.Step]:
-    steps = []
-    if "query" in sums and "site" in sums:
-        text = "Rare queries are withheld by the provider: they are in the site's total and in no query's row."
-        steps.append(_between("withheld", text, sums["site"], sums["query"]))
-    if "page" in sums and "site" in sums:
-        text = "Counted by page: a result page that shows two pages of the site counts for both."
-        steps.append(_between("counted-by-page", text, sums["site"], sums["page"]))
-    if "pair" in sums and "page" in sums:
-        text = "Rare queries are withheld from query-by-page rows too."
-        steps.append(_between("pairs-withheld", text, sums["page"], sums["pair"]))
-    if "look" in sums and "site" in sums:
-        text = "What looked like any other result is in the site's total and in no look's row."
-        steps.append(_between("no-look", text, sums["site"], sums["look"]))
-    steps += _open_days(next((by_grain[grain] for grain in DAILY if by_grain[grain]), []), window)
+    steps = [
+        _between(code, why, sums[whole], sums[kept.name])
+        for kept in (DATASETS[name] for name in DATASETS.daily)
+        for whole, code, why in kept.differs
+        if kept.name in sums and whole in sums
+    ]
+    steps += _open_days(next((by_grain[grain] for grain in DATASETS.daily if by_grain[grain]), []), window)
     if source.time_zone != source.client_zone:
         text = f"Its days begin and end in {source.time_zone}, the client's in {source.client_zone}."
         steps.append(wire.Step(code="time-zones", text=text, clicks=None, impressions=None))

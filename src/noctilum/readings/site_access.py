@@ -8,9 +8,11 @@ from datetime import date
 
 from noctilum.core.errors import NotThere
 from noctilum.core.pages import path_on
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
 from noctilum.history import History
 from noctilum.readings.frame import Asked
-from noctilum.readings.holding import Holding, holding
+from noctilum.readings.holding import Holding, holding, holding_of
 from noctilum.readings.narrow import Words
 from noctilum.readings.rows_of import Slice
 from noctilum.wire.noted import NoteOut
@@ -27,6 +29,7 @@ class SourceOf:
     time_zone: str
     counted: bool
     client_zone: str
+    kind: str = "search"
 
 
 def _none() -> Sequence[NoteOut]:
@@ -48,6 +51,18 @@ class SiteAccess:
     all_sources: tuple[SourceOf, ...] = ()
     notes: Callable[[], Sequence[NoteOut]] = _none
     today: date | None = None
+
+    def sources_of(self, kind: str) -> tuple[int, ...]:
+        """Give the numbers of the sources of a kind that are read."""
+        if kind == "search":
+            return self.sources
+        return tuple(each.number for each in self.all_sources if each.kind == kind and each.counted)
+
+    def held_of(self, kept: Dataset) -> Holding:
+        """What is held of a dataset; raises NotThere when nothing is."""
+        if kept == DATASETS["site"]:
+            return self.holding
+        return holding_of(self.history, self.sources_of(kept.kind), kept.name, self.words)
 
     @property
     def holding(self) -> Holding:

@@ -63,6 +63,8 @@ def written(column: Column, value: Any, speech: Speech) -> str:
         return points_text(speech, value)
     if column.kind in ("place", "places"):
         return numbers.place(value)
+    if column.kind == "money":
+        return numbers.decimal(value, 2 if column.decimals is None else column.decimals)
     if column.kind == "number":
         return numbers.decimal(value, 3 if column.decimals is None else column.decimals)
     return _words(column, value, speech)

@@ -37,7 +37,7 @@ class FeedSettings(BaseModel):
 
 @dataclass(frozen=True)
 class Property:
-    """Describe one thing a credential can see at a feed."""
+    """Describe one thing a credential can see at a feed. kind: what it counts, as datasets are declared."""
 
     id: str
     label: str
@@ -46,6 +46,7 @@ class Property:
     time_zone: str
     first_day: date
     last_day: date
+    kind: str = "search"
 
 
 @dataclass(frozen=True)

@@ -22,11 +22,12 @@ from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault, Nonsense
 from noctilum.core.windows import EARLIEST, LATEST
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset
 from noctilum.sources.contract import Connector, FeedSettings, OfferedDay, Page, Property, told_text
 from noctilum.sources.expressions import value_of
 from noctilum.sources.http_feed import HttpFeed, token_of
-from noctilum.sources.mapping import MEASURES, Ask, FeedMapping, Grain, Paging, place, read_mapping
-from noctilum.sources.ndjson import DIMS
+from noctilum.sources.mapping import Ask, FeedMapping, Grain, Paging, place, read_mapping
 from noctilum.wire.plain_text import cleaned, unkeepable
 
 KEPT_RANGES, KEPT_ROWS = 16, 3_000_000
@@ -44,7 +45,7 @@ class MappedFeed(Connector):
     def __init__(self, settings: FeedSettings) -> None:
         super().__init__(settings)
         self.mapping: FeedMapping = read_mapping(settings.mapping)
-        self.grains = tuple(grain for grain in DIMS if grain in self.mapping.grains)
+        self.grains = tuple(grain for grain in DATASETS if grain in self.mapping.grains)
         if "site" not in self.grains:
             where = place(settings.mapping, ["grains"])
             raise Nonsense("mapping-lacking", "The mapping has no grain site, the totals.", where=where)
@@ -125,7 +126,7 @@ class MappedFeed(Connector):
 
     def fetch(self, day: date, grain: str) -> Page:
         """Fetch one day at one grain; where the feed is asked for several days at once, those are kept."""
-        asked = self.mapping.grains[grain]  # type: ignore[index]
+        asked = self.mapping.grains[grain]
         rows = self._of_range(day, grain, asked) if asked.range_days > 1 else self._day(day, grain, asked)
         body = b"".join(orjson.dumps(row, option=orjson.OPT_APPEND_NEWLINE) for row in rows)
         (offered,) = self._revision(day)
@@ -248,22 +249,24 @@ class MappedFeed(Connector):
 
     def parse(self, page: Page) -> DayBatch:
         """Pick every field of every row by its expression; the line at fault is named."""
-        asked = self.mapping.grains[page.grain]  # type: ignore[index]
+        asked, kept = self.mapping.grains[page.grain], DATASETS[page.grain]
         rows = [orjson.loads(line) for line in page.body.splitlines()]
         path = ["grains", page.grain, "fields"]
-        columns = {name: [self._field(name, text, row, path) for row in rows] for name, text in asked.fields.items()}
-        defaults = {"kind": "web"}
-        dims = {name: columns.get(name, [defaults.get(name, "")] * len(rows)) for name in DIMS[page.grain]}
+        columns = {
+            name: [self._field(kept, name, text, row, path) for row in rows] for name, text in asked.fields.items()
+        }
+        dims = {name: columns.get(name, [kept.dimension(name).default or ""] * len(rows)) for name in kept.dims}
         try:
-            return batch_of(page.grain, page.day, dims, columns["clicks"], columns["impressions"], columns["position"])
+            return batch_of(kept, page.day, dims, columns)
         except (OverflowError, ValueError) as why:
             raise self._mismatch(path, f"a number is out of range ({cleaned(str(why), 100)})") from why
 
-    def _field(self, name: str, expression: str, row: Any, path: Sequence[str]) -> Any:
+    def _field(self, kept: Dataset, name: str, expression: str, row: Any, path: Sequence[str]) -> Any:
         value = self._picked(expression, row, [*path, name])
-        if name not in MEASURES:
+        if name in kept.dims:
             return self._told(str(value), [*path, name])
-        whole = name != "position"
+        measure = kept.measure(name)
+        whole = not measure.weight and measure.scale == 1
         number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
         if not number or (whole and value != int(value)):
             kind = "whole number" if whole else "number"

@@ -10,10 +10,9 @@ import jmespath
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from noctilum.core.errors import Nonsense
+from noctilum.datasets import DATASETS
 from noctilum.sources.expressions import compiled
-from noctilum.sources.ndjson import DIMS
-
-MEASURES = ("clicks", "impressions", "position")
+from noctilum.wire.declared import Grain as GrainName
 
 
 class _Part(BaseModel):
@@ -92,7 +91,7 @@ class FeedMapping(_Part):
     auth: Auth
     days: Days
     properties: Properties
-    grains: dict[Literal["site", "query", "page", "pair", "look"], Grain] = Field(min_length=1)
+    grains: dict[GrainName, Grain] = Field(min_length=1)
 
 
 def read_mapping(text: str) -> FeedMapping:
@@ -141,13 +140,15 @@ _OF_PROPERTY = ("rows", "id", "label", "site", "engine", "time_zone", "last_day"
 def _check_fields(text: str, mapping: FeedMapping) -> None:
     for grain, asked in mapping.grains.items():
         path = ["grains", grain, "fields"]
-        for name in (*DIMS[grain], *MEASURES):
-            if name not in asked.fields and name not in ("country", "device", "kind"):
+        kept = DATASETS[grain]
+        fields = (*kept.dims, *(measure.name for measure in kept.measures))
+        for name in fields:
+            if name not in asked.fields and kept.dimension(name).default is None:
                 what = f"The mapping says nothing of {name} for grain {grain}."
                 raise Nonsense("mapping-lacking", what, where=place(text, path), remedy=f'add {name} = "…" there')
         for name in asked.fields:
-            if name not in (*DIMS[grain], *MEASURES):
-                known = ", ".join((*DIMS[grain], *MEASURES))
+            if name not in fields:
+                known = ", ".join(fields)
                 what = f"Grain {grain} has no {name!r}."
                 raise Nonsense("mapping-unusable", what, where=place(text, [*path, name]), remedy=f"one of {known}")
         if asked.range_days > 1 and not asked.day:

@@ -9,15 +9,9 @@ import orjson
 
 from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.errors import FeedFault
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset, Measure
 from noctilum.wire.plain_text import cleaned, unkeepable
-
-DIMS: dict[str, tuple[str, ...]] = {
-    "site": ("country", "device", "kind"),
-    "query": ("query", "country", "device", "kind"),
-    "page": ("page", "country", "device", "kind"),
-    "pair": ("query", "page", "country", "device", "kind"),
-    "look": ("look", "country", "device", "kind"),
-}
 
 
 def parse_rows(body: bytes, day: date, grain: str) -> DayBatch:
@@ -26,31 +20,34 @@ def parse_rows(body: bytes, day: date, grain: str) -> DayBatch:
     Raises FeedFault naming the line and field of the first value that cannot be used. No lines
     give an empty batch.
     """
-    lines = body.splitlines()
+    lines, kept = body.splitlines(), DATASETS[grain]
     try:
         rows = [orjson.loads(line) for line in lines]
-        dims = {name: [row[name] for row in rows] for name in DIMS[grain]}
-        clicks = [row["clicks"] for row in rows]
-        impressions = [row["impressions"] for row in rows]
-        position = [row["position"] for row in rows]
-        if not _all_plain(dims, clicks, impressions, position):
+        dims = {name: [row[name] for row in rows] for name in kept.dims}
+        told = {measure.name: [row[measure.name] for row in rows] for measure in kept.measures}
+        if not _all_plain(kept, dims, told):
             raise TypeError
-        return batch_of(grain, day, dims, clicks, impressions, position)
+        return batch_of(kept, day, dims, told)
     except (KeyError, TypeError, ValueError, OverflowError) as why:
-        raise _first_fault(lines, day, grain) from why
+        raise _first_fault(lines, day, kept) from why
 
 
-def _all_plain(dims: dict[str, list[Any]], *measures: list[Any]) -> bool:
+def _numbers(measure: Measure) -> tuple[type, ...]:
+    """Say how a measure's figures may be written: counts as whole numbers, averages and money also with decimals."""
+    return (int, float) if measure.weight or measure.scale > 1 else (int,)
+
+
+def _all_plain(kept: Dataset, dims: dict[str, list[Any]], told: dict[str, list[Any]]) -> bool:
     texts = all(set(map(type, column)) <= {str} for column in dims.values())
     if texts and any(unkeepable(text) for column in dims.values() for text in set(column)):
         return False
-    counts = all(set(map(type, column)) <= {int} for column in measures[:2])
-    return texts and counts and set(map(type, measures[2])) <= {int, float}
+    return texts and all(set(map(type, told[each.name])) <= {*_numbers(each)} for each in kept.measures)
 
 
-def _first_fault(lines: list[bytes], day: date, grain: str) -> FeedFault:
-    kinds: dict[str, tuple[type, ...]] = dict.fromkeys(DIMS[grain], (str,))
-    kinds |= {"clicks": (int,), "impressions": (int,), "position": (int, float)}
+def _first_fault(lines: list[bytes], day: date, kept: Dataset) -> FeedFault:
+    kinds: dict[str, tuple[type, ...]] = dict.fromkeys(kept.dims, (str,))
+    kinds |= {measure.name: _numbers(measure) for measure in kept.measures}
+    grain = kept.name
     for number, line in enumerate(lines, start=1):
         try:
             row = orjson.loads(line)

@@ -18,6 +18,7 @@ from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
 from noctilum.core.reconcile import Promised
 from noctilum.core.windows import EARLIEST, LATEST
+from noctilum.datasets import DATASETS
 from noctilum.sources.contract import (
     Connector,
     FeedSettings,
@@ -27,7 +28,7 @@ from noctilum.sources.contract import (
     told_text,
 )
 from noctilum.sources.http_feed import HttpFeed, token_of
-from noctilum.sources.ndjson import DIMS, parse_rows
+from noctilum.sources.ndjson import parse_rows
 from noctilum.sources.outgoing import too_much
 from noctilum.wire.plain_text import cleaned
 
@@ -97,7 +98,7 @@ class OpenFeed(Connector):
                     remedy="pull again",
                 )
             revision = told
-            promised = _promised(answer.headers)
+            promised = _promised(answer.headers, grain)
             bodies.append(answer.content)
             url = answer.links.get("next", {}).get("url")
             if url in seen:
@@ -160,10 +161,16 @@ def _listed(found: dict[str, Any], name: str, most: int) -> list[dict[str, Any]]
     return rows
 
 
-def _promised(headers: httpx.Headers) -> Promised:
-    """Read what the feed says the rows of a day and grain add up to."""
-    named = (headers.get(name, "") for name in ("Row-Count", "Clicks-Total", "Impressions-Total"))
-    return Promised(*(int(text) if re.fullmatch(r"\d{1,18}", text, re.ASCII) else None for text in named))
+def _promised(headers: httpx.Headers, grain: str) -> Promised:
+    """Read what the feed says the rows of a day and grain add up to: their count, and whole counts by name."""
+    counts = [m.name for m in DATASETS[grain].measures if m.merge == "sum" and m.scale == 1]
+    named = {name: _count(headers.get(f"{name.replace('_', '-')}-Total", "")) for name in counts}
+    told = {name: count for name, count in named.items() if count is not None}
+    return Promised(_count(headers.get("Row-Count", "")), told)
+
+
+def _count(text: str) -> int | None:
+    return int(text) if re.fullmatch(r"\d{1,18}", text, re.ASCII) else None
 
 
 def _shaped(where: str, build: Callable[[], T]) -> T:
@@ -183,15 +190,21 @@ def _property(found: dict[str, Any]) -> Property:
         **text,
         first_day=date.fromisoformat(found["first_day"]),
         last_day=date.fromisoformat(found["last_day"]),
+        kind=told_text(found.get("kind", "search"), 40),
     )
 
 
 def _grains(ledger: dict[str, Any]) -> tuple[str, ...]:
-    """Read which grains a feed counts; those it names that nobody here knows are left alone."""
-    named = ledger.get("grains", [])
-    if not isinstance(named, list):
+    """Read which grains a feed counts; those it names that nobody here knows are left alone.
+
+    A search feed names those beside the four that each has; a feed of anything else says what, under "counts".
+    """
+    named, counts = ledger.get("grains", []), ledger.get("counts", [])
+    if not isinstance(named, list) or not isinstance(counts, list):
         raise TypeError("grains is no list")
-    return (*BASE, *(grain for grain in DIMS if grain in named and grain not in BASE))
+    if known := tuple(grain for grain in DATASETS if grain in counts):
+        return known
+    return (*BASE, *(grain for grain in DATASETS if grain in named and grain not in BASE))
 
 
 def _offered(found: dict[str, Any]) -> OfferedDay:

@@ -6,7 +6,7 @@ import pytest
 
 from noctilum.core.days import DayState
 from noctilum.core.settle import settle
-from noctilum.history import DATASETS
+from noctilum.datasets import DATASETS
 from noctilum.sources.contract import Connector, OfferedDay
 
 

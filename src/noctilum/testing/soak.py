@@ -22,7 +22,7 @@ from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
-from noctilum.history.datasets import DAILY
+from noctilum.datasets import DATASETS
 from noctilum.standins.search_feed import LAG_DAYS, Setting, share_counted
 from noctilum.standins.search_model import model_of
 from noctilum.standins.worlds import NEWEST, OLDEST
@@ -215,7 +215,7 @@ def _compare(
     held = {(row.dataset, row.day): row for row in ledger if row.state is not DayState.LOST}
     for day in sorted(seen):
         truth = model.day(day, share_counted(setting, day))
-        for name in DAILY:
+        for name in DATASETS.daily:
             row = held.get((name, day))
             if row is None:
                 lived.wrong.append((name, day))

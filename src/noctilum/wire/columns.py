@@ -16,19 +16,19 @@ from pydantic.config import JsonDict
 from pydantic.fields import FieldInfo
 
 Kind = Literal[
-    "text", "count", "rate", "place", "places", "points", "number", "share", "day", "month", "verdict", "flag",
+    "text", "count", "rate", "money", "place", "places", "points", "number", "share", "day", "month", "verdict", "flag",
     "series", "texts", "weekday",
 ]  # fmt: skip
 """What the values of a column are, and with it how every door writes and aligns them.
 
 count: whole things. rate: clicks over impressions, 0 to 1. place: on a result page, 1 is the top. places and points:
-differences of the two. share: of a whole, 0 to 1. number: anything else. series: numbers in the order of time,
-null for what is not held.
+differences of the two. share: of a whole, 0 to 1. money: in units of its currency. number: anything
+else. series: numbers in the order of time, null for what is not held.
 """
 Better = Literal["higher", "lower"]
 MARK = "x-column"
 GROUP = "x-group"
-NUMBERS: frozenset[Kind] = frozenset({"count", "rate", "place", "places", "points", "number", "share"})
+NUMBERS: frozenset[Kind] = frozenset({"count", "rate", "money", "place", "places", "points", "number", "share"})
 
 
 @dataclass(frozen=True)

@@ -8,10 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from noctilum.wire.base import Asked, Line, Wire
-
-Role = Literal[
-    "day", "query", "page", "country", "device", "kind", "look", "clicks", "impressions", "ctr", "position", "ignore"
-]
+from noctilum.wire.declared import Role
 
 
 class Mapping(Asked):
@@ -85,14 +82,8 @@ class ImportRow(Wire):
 
     line: int
     day: date
-    query: str | None = None
-    page: str | None = None
-    country: str | None = None
-    device: str | None = None
-    kind: str | None = None
-    clicks: int
-    impressions: int
-    position: float
+    dims: dict[str, str] = Field(description="Dimension → its text")
+    figures: dict[str, float] = Field(description="Measure → its figure")
 
 
 class RejectedRow(Wire):
@@ -116,6 +107,7 @@ class ImportPreview(Wire):
     dates: str
     decimal: str
     columns: list[ImportColumn]
+    roles: list[str] = Field(description="What a column may be")
     questions: list[ImportQuestion]
     rows: list[ImportRow]
     rejected: list[RejectedRow]

@@ -11,8 +11,9 @@ from typing import Annotated, Any, Literal, get_args, get_origin
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from noctilum.wire.declared import Grain, OneOf
 from noctilum.wire.explain import Item, Verdict
-from noctilum.wire.readings import Dimension, Grain
+from noctilum.wire.readings import Dimension
 
 Weekday = Literal["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"]
 Language = Literal["en", "de", "fr", "es", "nb"]
@@ -36,6 +37,8 @@ def choices(annotation: Any) -> list[str]:
     """Give the texts that a parameter may be; none where it may be any."""
     if get_origin(annotation) is Literal:
         return [str(each) for each in get_args(annotation)]
+    if isinstance(annotation, OneOf):
+        return list(annotation.names())
     return [found for part in get_args(annotation) for found in choices(part)]
 
 

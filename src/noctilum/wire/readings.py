@@ -37,7 +37,6 @@ from noctilum.wire.common_columns import (
 
 State = Literal["final", "provisional", "missing", "empty", "lost"]
 Dimension = Literal["query", "page", "country", "device", "kind", "look"]
-Grain = Literal["site", "query", "page", "pair", "look"]
 
 
 class Figures(Wire):
@@ -316,6 +315,7 @@ class LedgerDay(Wire):
     clicks: int = CLICKS_HELD
     impressions: int = IMPRESSIONS_HELD
     position_sum: float = POSITION_SUM
+    figures: dict[str, float] = Field(default={}, description="Every measure of the grain, added up, by name")
     digest: str | None = column("text", "digest", "Stands for the day’s rows: the same rows have the same digest.")
     lines: int = column("count", "lines", "Rows as they were read.")
     repeats: int = column("count", "repeats", "Rows that were dropped as repeated.")
@@ -336,6 +336,7 @@ class DaySide(Wire):
     clicks: int = CLICKS_HELD
     impressions: int = IMPRESSIONS_HELD
     position_sum: float = POSITION_SUM
+    figures: dict[str, float] = Field(default={}, description="Every measure of the grain, added up, by name")
 
 
 class DayChange(Wire):
@@ -403,6 +404,7 @@ class GrainTotal(Wire):
     rows: int = column("count", "rows", "Rows held of these days.")
     clicks: int = CLICKS_HELD
     impressions: int = IMPRESSIONS_HELD
+    figures: dict[str, float] = Field(default={}, description="Every measure of the grain, added up, by name")
 
 
 class Step(Wire):

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, SecretStr
 
 from noctilum.wire.base import Asked, Day, Line, Wire
+from noctilum.wire.declared import Grain, SourceKind
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$", description="An sRGB colour like #0F5A66")]
 
@@ -110,6 +111,7 @@ class NewFileSource(Asked):
     label: Line = Field(min_length=1, max_length=200)
     engine: Line = Field(default="", max_length=60, description="Which engine the figures are of")
     time_zone: Line = Field(default="UTC", max_length=60, description="IANA name")
+    kind: SourceKind = Field(default="search", description="What its files count")
 
 
 class SourceChange(Asked):
@@ -147,7 +149,7 @@ class AskTry(Credential):
 
     property: Line = Field(default="", max_length=200, description="The first that is seen without")
     day: Day | None = Field(default=None, description="The newest settled day without")
-    grain: Literal["site", "query", "page", "pair", "look"] = "site"
+    grain: Grain = "site"
 
 
 class Tried(Wire):
@@ -161,8 +163,7 @@ class Tried(Wire):
     raw: list[str] = Field(description="The first rows as they came")
     rows: list[dict[str, str | int | float]] = Field(description="The same rows as they would be kept")
     total: int
-    clicks: int
-    impressions: int
+    sums: dict[str, float] = Field(description="Every measure, added up, by name")
 
 
 class AskGrant(Asked):

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from noctilum.wire import compare, explain, noted
 from noctilum.wire import readings as wire
+from noctilum.wire.catalogue import READINGS
 from noctilum.words.cautions import said
 from noctilum.words.reasons import driver_said, reason
 from noctilum.words.speech import Speech
@@ -428,3 +429,15 @@ def device_gap(teller: Teller) -> list[wire.Sentence]:
         apart = message("Furthest apart: {query}, {mobile} on mobile, {desktop} on desktop, worth {gain} clicks.")
         said.append(teller.tell(apart, **row))
     return said
+
+
+def figures(teller: Teller) -> list[wire.Sentence]:
+    """Say what a dataset's first measure adds up to, now and before."""
+    first = next(each for each in READINGS.of(teller.reading).columns() if each.is_number and not each.group)
+    now, before = (f"/total/{side}/{first.name}" for side in ("now", "before"))
+    what = f"said:{teller.speech.text(first.title)}"
+    if teller.value(f"figure:{now}") is None:
+        return []
+    if teller.reading.total.before is None or teller.value(f"figure:{before}") is None:
+        return [teller.tell("{what}: {now}.", what=what, now=f"figure:{now}")]
+    return [teller.tell("{what}: {now}, {before} before.", what=what, now=f"figure:{now}", before=f"figure:{before}")]

@@ -88,6 +88,8 @@ class Teller:
                 return numbers.place(value)
             case "day":
                 return numbers.day(value)
+            case "figure":
+                return numbers.count(value) if value == int(value) else numbers.decimal(value, 2)
             case "weekday":
                 return numbers.weekday(value)
             case "year_month":

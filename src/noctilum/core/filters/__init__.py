@@ -1,6 +1,6 @@
 """The filter language: one small language wherever rows are narrowed. docs/filters.md describes it."""
 
-from noctilum.core.filters.fields import FIELDS, Field
+from noctilum.core.filters.fields import FIELDS, Field, Fields, fields_of
 from noctilum.core.filters.forms import from_form, to_form
 from noctilum.core.filters.parser import FilterFault, parse
 from noctilum.core.filters.parts import Parts, dimensions, divide
@@ -11,6 +11,7 @@ __all__ = [
     "FIELDS",
     "And",
     "Field",
+    "Fields",
     "FilterFault",
     "Node",
     "Not",
@@ -22,6 +23,7 @@ __all__ = [
     "dimensions",
     "divide",
     "either",
+    "fields_of",
     "from_form",
     "parse",
     "tests_of",

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
+
+from noctilum.datasets.declaring import Dataset
 
 Kind = Literal["text", "number", "flag", "day"]
 
@@ -23,6 +26,8 @@ class Field:
         return self.dimension is None
 
 
+CHANGE = "change in "
+"""How the fields begin that ask what a result changed by."""
 MEASURED = ("clicks", "impressions", "ctr", "position")
 FIELDS: dict[str, Field] = {
     field.name: field
@@ -44,6 +49,18 @@ FIELDS: dict[str, Field] = {
         Field("impressions", "number", None, "Impressions in the window."),
         Field("ctr", "number", None, "Clicks divided by impressions; 2% may be written."),
         Field("position", "number", None, "Average position in the window."),
-        *(Field(f"change in {name}", "number", None, f"Now less before, of {name}.") for name in MEASURED),
+        *(Field(f"{CHANGE}{name}", "number", None, f"Now less before, of {name}.") for name in MEASURED),
     )
 }
+
+
+Fields = Mapping[str, Field]
+
+
+def fields_of(kept: Dataset) -> Fields:
+    """Give the fields of a dataset: those known of its dimensions, its other dimensions as texts, its measures."""
+    known = {field.name: field for field in FIELDS.values() if field.dimension in kept.dims}
+    texts = {name: Field(name, "text", name, kept.dimension(name).meaning) for name in kept.dims if name not in known}
+    of_results = {measure.name: Field(measure.name, "number", None, measure.meaning) for measure in kept.measures}
+    changes = (Field(f"{CHANGE}{name}", "number", None, f"Now less before, of {name}.") for name in of_results)
+    return {**known, **texts, **of_results, **{field.name: field for field in changes}}

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import NoReturn
 
 from noctilum.core.errors import Nonsense
-from noctilum.core.filters.fields import FIELDS, MEASURED, Field
+from noctilum.core.filters.fields import CHANGE, FIELDS, Field, Fields
 from noctilum.core.filters.periods import period
 from noctilum.core.filters.tree import Node, Not, SetTest, Test, both, either
 
@@ -46,8 +46,8 @@ class _Token:
     end: int
 
 
-def parse(text: str) -> Node:
-    """Read a filter.
+def parse(text: str, fields: Fields = FIELDS) -> Node:
+    """Read a filter. fields: those that it may name.
 
     Raises FilterFault, naming the column and what was expected there.
 
@@ -58,7 +58,7 @@ def parse(text: str) -> Node:
         raise FilterFault(
             f"The filter is longer than {MOST_CHARACTERS} characters.", MOST_CHARACTERS, remedy="save a set"
         )
-    reader = _Reader(text)
+    reader = _Reader(text, fields)
     node = reader.either()
     if reader.token.sort != "end":
         reader.fail("Here the filter should end, or go on with and, or.")
@@ -68,8 +68,8 @@ def parse(text: str) -> Node:
 class _Reader:
     """Descend through the text, one token in hand."""
 
-    def __init__(self, text: str) -> None:
-        self.text = text
+    def __init__(self, text: str, fields: Fields) -> None:
+        self.text, self.fields = text, fields
         self.tokens = _tokens(text)
         self.place = 0
         self.depth = 0
@@ -138,34 +138,35 @@ class _Reader:
 
     def field(self) -> Field:
         if self.token.sort != "word":
-            self.fail("A field is expected here.", f"one of {', '.join(FIELDS)}")
+            self.fail("A field is expected here.", f"one of {', '.join(self.fields)}")
         name = self.token.text.casefold()
         if name == "change":
             return self.change()
-        if name == "first":
+        if name == "first" and "first seen" in self.fields:
             self.place += 1
             return self.first_seen("")
-        if name not in FIELDS:
-            near = difflib.get_close_matches(name, [*FIELDS, "set", "not"], n=1, cutoff=0.65)
-            remedy = f"did you mean {near[0]}?" if near else f"one of {', '.join(FIELDS)}"
+        if name not in self.fields:
+            near = difflib.get_close_matches(name, [*self.fields, "set", "not"], n=1, cutoff=0.65)
+            remedy = f"did you mean {near[0]}?" if near else f"one of {', '.join(self.fields)}"
             self.fail(f"There is no field {self.token.text!r}.", BESIDE.get(name, remedy))
         self.place += 1
         if name in ("query", "page") and self.word("first"):
             return self.first_seen("page " if name == "page" else "")
-        return FIELDS[name]
+        return self.fields[name]
 
     def first_seen(self, of: str) -> Field:
         if not self.word("seen"):
             self.fail("After first comes seen.", "like first seen >= 2026-01-01")
-        return FIELDS[f"{of}first seen"]
+        return self.fields[f"{of}first seen"]
 
     def change(self) -> Field:
         self.place += 1
         if not self.word("in"):
             self.fail("After change comes in.", "like change in clicks < 0")
-        if self.token.sort != "word" or self.token.text.casefold() not in MEASURED:
-            self.fail("Change in what?", f"one of {', '.join(MEASURED)}")
-        return FIELDS[f"change in {self.take().text.casefold()}"]
+        known = [name.removeprefix(CHANGE) for name in self.fields if name.startswith(CHANGE)]
+        if self.token.sort != "word" or self.token.text.casefold() not in known:
+            self.fail("Change in what?", f"one of {', '.join(known)}")
+        return self.fields[f"{CHANGE}{self.take().text.casefold()}"]
 
     def number_test(self, field: Field) -> Node:
         turned = self.word("not")

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from noctilum.core.errors import Nonsense
-from noctilum.core.filters.fields import FIELDS
+from noctilum.core.filters.fields import FIELDS, Fields
 from noctilum.core.filters.text import written
 from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test, both
 
@@ -22,7 +22,7 @@ class Parts:
     results: Node | None = None
 
 
-def divide(node: Node) -> Parts:
+def divide(node: Node, fields: Fields = FIELDS) -> Parts:
     """Divide a filter at its top-level ands.
 
     Raises Nonsense when an or (or a not) mixes the two kinds: rows cannot be counted by what they add up to.
@@ -30,7 +30,7 @@ def divide(node: Node) -> Parts:
     rows: list[Node] = []
     results: list[Node] = []
     for part in node.parts if isinstance(node, And) else (node,):
-        sorts = _sorts(part)
+        sorts = _sorts(part, fields)
         if len(sorts) == 2:
             raise Nonsense(
                 "filter-mixed",
@@ -42,28 +42,28 @@ def divide(node: Node) -> Parts:
     return Parts(both(*rows) if rows else None, both(*results) if results else None)
 
 
-def _sorts(node: Node) -> set[bool]:
+def _sorts(node: Node, fields: Fields) -> set[bool]:
     """Say which kinds of field a filter names: True for fields of results."""
     match node:
         case Test():
-            return {FIELDS[node.field].of_results}
+            return {fields[node.field].of_results}
         case SetTest():
             return {False}
         case Not(of):
-            return _sorts(of)
+            return _sorts(of, fields)
         case And(parts) | Or(parts):
-            return set().union(*map(_sorts, parts))
+            return set().union(*(_sorts(part, fields) for part in parts))
 
 
-def dimensions(node: Node, set_item: SetItem) -> set[str]:
+def dimensions(node: Node, set_item: SetItem, fields: Fields = FIELDS) -> set[str]:
     """Name the dimensions that a filter on rows looks at."""
     match node:
         case Test():
-            dimension = FIELDS[node.field].dimension
+            dimension = fields[node.field].dimension
             return {dimension} if dimension else set()
         case SetTest(name):
             return {set_item(name)}
         case Not(of):
-            return dimensions(of, set_item)
+            return dimensions(of, set_item, fields)
         case And(parts) | Or(parts):
-            return set().union(*(dimensions(part, set_item) for part in parts))
+            return set().union(*(dimensions(part, set_item, fields) for part in parts))

@@ -41,7 +41,7 @@ def _test(test: Test) -> str:
     if test.op == "holds":
         return test.field
     exactly = "exactly " if test.exactly else ""
-    days = FIELDS[test.field].kind == "day"
+    days = test.field in FIELDS and FIELDS[test.field].kind == "day"
     values = [str(value) if days else _value(value) for value in test.values]
     if test.op == "between":
         return f"{test.field} in {values[0]}..{values[1]}"

@@ -6,9 +6,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-Role = Literal[
-    "day", "query", "page", "country", "device", "kind", "look", "clicks", "impressions", "ctr", "position", "ignore"
-]
+from noctilum.wire.declared import Role
+
 DateForm = Literal["iso", "dmy", "mdy", "ymd"]
 
 

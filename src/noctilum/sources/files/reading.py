@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from itertools import islice
 from pathlib import Path
@@ -14,14 +14,17 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from noctilum.core.errors import Nonsense
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset, Dimension, Measure
 from noctilum.sources.files import records, text, values
 from noctilum.sources.files.chunks import Chunk, Rejected
 from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.opening import guarded, readable
 from noctilum.sources.files.recognise import Recognised, recognise
-from noctilum.sources.ndjson import DIMS
+from noctilum.sources.files.words import MADE_FROM
 
 Ints = npt.NDArray[np.int64]
+Figures = npt.NDArray[np.float64] | Ints
 KINDS = {
     ".csv": "text", ".tsv": "text", ".txt": "text", ".xlsx": "workbook", ".ndjson": "ndjson", ".jsonl": "ndjson",
     ".parquet": "parquet",
@@ -52,14 +55,12 @@ class Form:
 class Typed:
     """Hold typed rows of one file. dims: dimension → Arrow strings; the others numpy, shape (rows,).
 
-    days: proleptic ordinals. position: average places, 0 where there are no impressions.
+    days: proleptic ordinals. figures: measure → as it is told; averages are 0 without weight.
     """
 
     dims: dict[str, Any]
     days: Ints
-    clicks: Ints
-    impressions: Ints
-    position: npt.NDArray[np.float64]
+    figures: dict[str, Figures]
     lines: Ints
     rejected: tuple[Rejected, ...]
     read: int
@@ -142,9 +143,7 @@ def sample(path: Path, form: Form, found: Recognised, rows: int = 8) -> Typed | 
         first,
         dims={name: column.slice(0, rows) for name, column in first.dims.items()},
         days=first.days[part],
-        clicks=first.clicks[part],
-        impressions=first.impressions[part],
-        position=first.position[part],
+        figures={name: column[part] for name, column in first.figures.items()},
         lines=first.lines[part],
     )
 
@@ -171,48 +170,80 @@ def _typed(name: str, chunk: Chunk, found: Recognised) -> Typed:
         return None if header is None else chunk.columns[header]
 
     days = values.days(column("day"), found.dates, found.monthly, faults)
-    dims = {dim: _dim(dim, column(dim), found, len(chunk), faults) for dim in DIMS[found.grain]}
-    impressions = values.counts(column("impressions"), "impressions", found.decimal, faults)
-    clicks = _clicks(column("clicks"), column("ctr"), impressions, found, faults)
-    position, none = values.decimals(column("position"), "position", found.decimal, faults)
-    _check(clicks, impressions, position, none, faults)
+    kept = DATASETS[found.grain]
+    dims = {name: _dim(kept.dimension(name), column(name), found, len(chunk), faults) for name in kept.dims}
+    figures = _figures(kept, column, found, faults)
     keep = faults.good
     rejected = _rejected(name, chunk, found, faults)
     mask = pa.array(keep)
     return Typed(
         {dim: values_.filter(mask) for dim, values_ in dims.items()},
         days[keep],
-        clicks[keep],
-        impressions[keep],
-        np.where(impressions > 0, position, 0.0)[keep],
+        {measure: column_[keep] for measure, column_ in figures.items()},
         chunk.lines[keep],
         tuple(sorted((*chunk.rejected, *rejected), key=lambda each: each.line)),
         chunk.read,
     )
 
 
-def _dim(dim: str, column: Any, found: Recognised, size: int, faults: values.Faults) -> Any:
+def _dim(dimension: Dimension, column: Any, found: Recognised, size: int, faults: values.Faults) -> Any:
     if column is not None:
-        return values.texts_of(column, dim, faults)
-    default = found.fixed.get(dim, "web" if dim == "kind" else "")
+        return values.texts_of(column, dimension, faults)
+    default = found.fixed.get(dimension.name, dimension.default or "")
     return pa.array([default], pa.string()).take(pa.array(np.zeros(size, dtype=np.int64)))
 
 
-def _clicks(column: Any, ctr: Any, impressions: Ints, found: Recognised, faults: values.Faults) -> Ints:
-    if column is not None:
-        return values.counts(column, "clicks", found.decimal, faults)
-    rate, _ = values.decimals(ctr, "ctr", found.decimal, faults, share=True)
+def _figures(
+    kept: Dataset, column: Callable[[str], Any], found: Recognised, faults: values.Faults
+) -> dict[str, Figures]:
+    """Read every measure of a dataset, averages last as they need their weights; rows nobody can mean are refused."""
+    figures: dict[str, Figures] = {}
+    for measure in sorted(kept.measures, key=lambda each: bool(each.weight)):
+        written = column(measure.name)
+        if measure.weight:
+            figures[measure.name] = _average(measure, written, figures[measure.weight], found, faults)
+        elif measure.scale > 1:
+            figures[measure.name] = _money(measure, written, found, faults)
+        elif written is not None or measure.name not in MADE_FROM:
+            figures[measure.name] = values.counts(written, measure.name, found.decimal, faults)
+    for name, (rate, whole) in MADE_FROM.items():
+        if name not in figures and whole in figures:
+            figures[name] = _made(column(rate), figures[whole], found, faults)
+    for measure in kept.measures:
+        if measure.most:
+            _check_most(measure, figures[measure.name], figures[measure.most], faults)
+    return {measure.name: figures[measure.name] for measure in kept.measures}
+
+
+def _average(
+    measure: Measure, column: Any, weight: Figures, found: Recognised, faults: values.Faults
+) -> npt.NDArray[np.float64]:
+    average, none = values.decimals(column, measure.name, found.decimal, faults)
+    lacking = none & (weight > 0)
+    what = f"the {measure.name} is missing, with"
+    faults.note(lacking, lambda row: f"{what} {weight[row]} {measure.weight}")
+    if (least := measure.least) is not None:
+        low = (average < least) & (weight > 0) & ~none
+        faults.note(low, lambda row: f"the {measure.name} is {average[row]:g}; none is below {least:g}")
+    return np.where(weight > 0, average, 0.0)
+
+
+def _money(measure: Measure, column: Any, found: Recognised, faults: values.Faults) -> npt.NDArray[np.float64]:
+    figures, _ = values.decimals(column, measure.name, found.decimal, faults, signed=measure.signed)
+    exact = figures * measure.scale
+    odd = np.abs(exact - np.rint(exact)) > 1e-6 * np.maximum(np.abs(exact), 1.0)
+    faults.note(odd, lambda row: f"{measure.name} is {figures[row]:g}, which is no whole number of 1/{measure.scale}")
+    return np.rint(exact) / measure.scale
+
+
+def _made(rates: Any, whole: Figures, found: Recognised, faults: values.Faults) -> Ints:
+    rate, _ = values.decimals(rates, "ctr", found.decimal, faults, share=True)
     faults.note(rate > MOST_CLICK_RATE, lambda row: f"the click-through rate is {rate[row]:.0%}")
-    return np.rint(rate * impressions).astype(np.int64)
+    return np.rint(rate * whole).astype(np.int64)
 
 
-def _check(clicks: Ints, impressions: Ints, position: Any, none: Any, faults: values.Faults) -> None:
-    """Refuse rows that no provider can mean."""
-    faults.note(clicks > impressions, lambda row: f"{clicks[row]} clicks are more than {impressions[row]} impressions")
-    lacking = none & (impressions > 0)
-    faults.note(lacking, lambda row: f"the position is missing, with {impressions[row]} impressions")
-    low = (position < 1) & (impressions > 0) & ~none
-    faults.note(low, lambda row: f"the position is {position[row]:g}; the first place is 1")
+def _check_most(measure: Measure, figures: Figures, most: Figures, faults: values.Faults) -> None:
+    faults.note(figures > most, lambda row: f"{figures[row]} {measure.name} are more than {most[row]} {measure.most}")
 
 
 def _rejected(name: str, chunk: Chunk, found: Recognised, faults: values.Faults) -> list[Rejected]:

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from noctilum.core.errors import Nonsense
-from noctilum.sources.files.mapping import DateForm, Mapping, Role
+from noctilum.datasets import DATASETS
+from noctilum.datasets.declaring import Dataset, Measure
+from noctilum.sources.files.mapping import DateForm, Mapping
 from noctilum.sources.files.values import EMPTY, date_forms, decimal_sign, parse_day
-from noctilum.sources.files.words import DEVICES, countries, plain, role_of_header
+from noctilum.sources.files.words import DEVICES, MADE_FROM, countries, plain, role_of_header
+from noctilum.wire.declared import Role
 
 
 @dataclass(frozen=True)
@@ -84,7 +87,7 @@ def _check_mapping(headers: Sequence[str], mapping: Mapping, name: str) -> None:
                 remedy=f"one of {', '.join(filter(None, headers))}",
             )
     for role in mapping.fixed:
-        if role not in ("country", "device", "kind", "page", "query", "look"):
+        if all(role not in DATASETS[name].dims for name in DATASETS.daily):
             raise Nonsense("no-such-dimension", f"{role!r} cannot be fixed.", where="fixed")
 
 
@@ -134,8 +137,8 @@ def _check_roles(roles: dict[str, tuple[Role, str]], name: str) -> None:
             both = ", ".join(named)
             remedy = "say which one with --column HEADER=ROLE, and ignore the other with --column HEADER=ignore"
             raise Nonsense("role-twice", f"{name} has two columns for {role}: {both}.", remedy=remedy)
-    needed = ["day", "impressions", "position", *(["clicks"] if "ctr" not in held else [])]
-    for lacking in needed:
+    kind = _kind_of(held)
+    for lacking in ("day", *_measures_lacking(kind, held)):
         if lacking not in held:
             seen = ", ".join(repr(header) for header in roles)
             raise Nonsense(
@@ -146,16 +149,47 @@ def _check_roles(roles: dict[str, tuple[Role, str]], name: str) -> None:
             )
 
 
+def _kind_of(held: Collection[Role]) -> str:
+    """Say which kind of source a file's figures are of: that of which it has the largest share of the measures."""
+
+    def share(kind: str) -> float:
+        measures = DATASETS.of_kind(kind)[0].measures
+        return sum(_told(measure, held) for measure in measures) / len(measures)
+
+    return max(DATASETS.kinds, key=share)
+
+
+def _told(measure: Measure, held: Collection[Role]) -> bool:
+    return measure.name in held or (measure.name in MADE_FROM and set(MADE_FROM[measure.name]) <= {*held})
+
+
+def _measures_lacking(kind: str, held: Collection[Role]) -> list[str]:
+    """Name the measures of a kind of source that a file does not tell, those first that others are reckoned from."""
+    measures = sorted(DATASETS.of_kind(kind)[0].measures, key=lambda measure: measure.name in MADE_FROM)
+    return [measure.name for measure in measures if not _told(measure, held)]
+
+
 def _grain(roles: set[Role], mapping: Mapping) -> str:
+    """Choose the dataset whose dimensions are all told, and that leaves the fewest that are told out."""
     has = roles | set(mapping.fixed)
-    if "look" in has:
-        if has & {"query", "page"}:
-            what = "Looks are counted without queries and pages, and this file has both."
-            raise Nonsense("look-with-others", what, where="columns", remedy="ignore one: --column HEADER=ignore")
-        return "look"
-    if "query" in has:
-        return "pair" if "page" in has else "query"
-    return "page" if "page" in has else "site"
+    fitting = [kept for kept in DATASETS.of_kind(_kind_of(roles)) if _needed(kept) <= has]
+    if "look" in has and has & {"query", "page"}:
+        what = "Looks are counted without queries and pages, and this file has both."
+        raise Nonsense("look-with-others", what, where="columns", remedy="ignore one: --column HEADER=ignore")
+    if not fitting:
+        kept = DATASETS.of_kind(_kind_of(roles))[0]
+        lacking = sorted(_needed(kept) - has)[0]
+        raise Nonsense(
+            "column-lacking",
+            f"No column is known to be the {lacking}.",
+            where="columns",
+            remedy=f"say which one it is with --column HEADER={lacking}",
+        )
+    return max(fitting, key=lambda kept: len(has & {*kept.dims})).name
+
+
+def _needed(kept: Dataset) -> set[str]:
+    return {name for name in kept.dims if kept.dimension(name).default is None}
 
 
 def _dates(values: Sequence[str], mapping: Mapping) -> tuple[DateForm, tuple[Question, ...]]:

@@ -16,6 +16,7 @@ import pyarrow.compute as pc
 
 from noctilum.core.cells import meant
 from noctilum.core.windows import EARLIEST, LATEST
+from noctilum.datasets.declaring import Dimension
 from noctilum.sources.files.mapping import DateForm
 from noctilum.sources.files.words import DEVICES, countries, months, plain
 
@@ -77,8 +78,10 @@ def counts(column: Any, name: str, decimal: str, faults: Faults) -> Ints:
     return found
 
 
-def decimals(column: Any, name: str, decimal: str, faults: Faults, *, share: bool = False) -> tuple[Floats, Mask]:
-    """Read numbers with decimals: (values, which are empty). share: 4.5% and 0.045 are the same."""
+def decimals(
+    column: Any, name: str, decimal: str, faults: Faults, *, share: bool = False, signed: bool = False
+) -> tuple[Floats, Mask]:
+    """Read numbers with decimals: (values, which are empty). share: 4.5% and 0.045 are the same. signed: below 0."""
     plainly = _cast(column, pa.float64()) if decimal == "." else None
     if plainly is not None:
         return plainly, np.zeros(plainly.size, dtype=bool)
@@ -87,7 +90,10 @@ def decimals(column: Any, name: str, decimal: str, faults: Faults, *, share: boo
     text = _without_thousands(column, decimal)
     percent = pc.ends_with(text, "%").to_numpy(zero_copy_only=False)
     text = pc.utf8_rtrim(text, "% ")
-    usable = pc.match_substring_regex(text, r"^\d{1,12}(\.\d*)?([eE]-?\d{1,2})?$").to_numpy(zero_copy_only=False)
+    sign = "[-−]?" if signed else ""
+    number = rf"^{sign}\d{{1,12}}(\.\d*)?([eE]-?\d{{1,2}})?$"
+    usable = pc.match_substring_regex(text, number).to_numpy(zero_copy_only=False)
+    text = pc.replace_substring(text, "−", "-") if signed else text
     if not share:
         usable = usable & ~percent
     faults.note(~usable & ~empty, lambda row: f"{name} is {column[row].as_py()!r}, which is no number")
@@ -240,9 +246,10 @@ def _day_fault(text: str, found: tuple[date, bool] | None, monthly: bool) -> str
     return f"the day is {text!r}, which is no day"
 
 
-def texts_of(column: Any, role: str, faults: Faults) -> Any:
+def texts_of(column: Any, dimension: Dimension, faults: Faults) -> Any:
     """Bring a text column to the words the history keeps; each distinct text is looked at once."""
-    if role in ("query", "page"):
+    role = dimension.name
+    if dimension.form == "text":
         named = trimmed(column)
         lacking = pc.equal(named, "").to_numpy(zero_copy_only=False)
         faults.note(lacking, lambda _row: f"the {role} is missing")
@@ -250,7 +257,7 @@ def texts_of(column: Any, role: str, faults: Faults) -> Any:
         faults.note(strange, lambda _row: f"the {role} holds control characters, which no text here has")
         return _meant(named)
     coded = pc.dictionary_encode(trimmed(column))
-    change = _country if role == "country" else _device if role == "device" else _kind
+    change = {"country": _country, "device": _device, "word": _kind}[dimension.form]
     known = [change(text) for text in coded.dictionary.to_pylist()]
     codes = coded.indices.to_numpy()
     unknown = np.array([text is None for text in known], dtype=bool)

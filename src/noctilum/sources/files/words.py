@@ -8,48 +8,24 @@ from functools import lru_cache
 
 from babel import Locale
 
-from noctilum.sources.files.mapping import Role
+from noctilum.datasets import DATASETS
+from noctilum.wire.declared import Role
 
 LANGUAGES = ("en", "de", "fr", "es", "it", "nl", "nb", "sv", "da", "pt", "pl")
 
-_HEADERS: dict[Role, str] = {
-    "day": "day date datum tag jour fecha dia data giorno dag dato dzien month monat mois mes mese maand maned "
-    "manad maned miesiac",
-    "query": "query queries keyword search term searchterm suchanfrage suchanfragen suchbegriff keywords requete "
-    "requetes consulta consultas zoekopdracht zoekterm query di ricerca sokeord sokefrase sokfraga sogeord consulta "
-    "termo de pesquisa zapytanie suchwort mot cle palabra clave parola chiave",
-    "page": "page pages url landing page landingpage seite seiten zielseite adresse pagina paginas page de destination "
-    "side sider sida strona landing address link",
-    "country": "country land pays pais paese country code landescode kraj market markt",
-    "device": "device devices gerat geraet geratetyp appareil dispositivo apparaat enhet enhed urzadzenie device type",
-    "kind": "kind search kind suchart type de recherche tipo de busqueda search type zoektype soketype",
-    "look": "look looks appearance aussehen darstellung apparence apariencia aspetto weergave utseende udseende "
-    "aparencia wyglad",
-    "clicks": "clicks click klicks klick clics clic clique cliques clicchi klikken klikk klik klikniecia kliks",
-    "impressions": "impressions impression impressionen einblendungen impresiones impressioni vertoningen visninger "
-    "visningar impressoes wyswietlenia impr shown views",
-    "ctr": "ctr click through rate clickthrough rate klickrate taux de clics tasa de clics click rate "
-    "klikfrequentie klikkfrekvens",
-    "position": "position average position avg position pos durchschnittliche position position moyenne "
-    "posicion posicion media posizione posizione media gemiddelde positie positie gjennomsnittlig plassering "
-    "plassering genomsnittlig position posicao media srednia pozycja pozycja rank place average place mean position",
-}
-"""Role → words; single words and every run of them that is listed below."""
-_PHRASES: dict[Role, tuple[str, ...]] = {
-    "query": ("search term", "search query", "query di ricerca", "termo de pesquisa", "mot cle", "palabra clave",
-              "parola chiave", "zoek term"),
-    "page": ("landing page", "page de destination", "ziel seite", "page url"),
-    "country": ("country code",),
-    "device": ("device type", "gerate typ"),
-    "kind": ("search kind", "search type", "type de recherche", "tipo de busqueda"),
-    "ctr": ("click through rate", "clickthrough rate", "taux de clics", "tasa de clics", "click rate"),
-    "position": ("average position", "avg position", "durchschnittliche position", "position moyenne", "posicion media",
-                 "posizione media", "gemiddelde positie", "gjennomsnittlig plassering", "genomsnittlig position",
-                 "posicao media", "srednia pozycja", "average place", "mean position", "average rank"),
+MADE_FROM = {"clicks": ("ctr", "impressions")}
+"""Counts that may be made from a rate and what it is a rate of, where a file has that instead."""
+_HEADERS: dict[Role, tuple[str, ...]] = {
+    "day": (
+        "day", "date", "datum", "tag", "jour", "fecha", "dia", "data", "giorno", "dag", "dato", "dzien", "month",
+        "monat", "mois", "mes", "mese", "maand", "maned", "manad", "miesiac",
+    ),
+    "ctr": (
+        "ctr", "clickthrough", "klickrate", "klikfrequentie", "klikkfrekvens", "click through rate",
+        "clickthrough rate", "taux de clics", "tasa de clics", "click rate",
+    ),
 }  # fmt: skip
-_CONNECTING = {"de", "di", "through", "rate", "search", "type", "term", "taux", "tasa", "average", "avg", "mean",
-               "durchschnittliche", "moyenne", "media", "gemiddelde", "gjennomsnittlig", "genomsnittlig", "srednia",
-               "mot", "cle", "palabra", "clave", "parola", "chiave", "code", "destination", "landing"}  # fmt: skip
+"""Words for what no dataset declares, in several languages; phrases win over single words."""
 _SPECIAL = str.maketrans({"ø": "o", "Ø": "o", "ł": "l", "Ł": "l", "ß": "s", "æ": "a"})
 
 
@@ -63,15 +39,19 @@ def plain(text: str) -> str:
     return " ".join(re.findall(r"[a-z0-9]+", folded))
 
 
-@lru_cache(maxsize=1)
 def _known_headers() -> dict[str, Role]:
+    return _headers(tuple(DATASETS))
+
+
+@lru_cache(maxsize=4)
+def _headers(names: tuple[str, ...]) -> dict[str, Role]:
+    """Gather by which words files head columns; where two are called alike, the one declared first has the word."""
     known: dict[str, Role] = {}
-    for role, words in _HEADERS.items():
-        for word in words.split():
-            if word not in _CONNECTING:
-                known.setdefault(word, role)
-    for role, phrases in _PHRASES.items():
-        known.update(dict.fromkeys(phrases, role))
+    named = [(each.name, each.words) for name in names for each in DATASETS[name].dimensions]
+    named += [(each.name, each.words) for name in names for each in DATASETS[name].measures]
+    for role, words in [*named, *_HEADERS.items()]:
+        for word in (*words, plain(role)):
+            known.setdefault(word, role)
     return known
 
 

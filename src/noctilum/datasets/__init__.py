@@ -1,0 +1,11 @@
+"""The datasets, each declared once: what sources count, and how every figure of it adds up.
+
+Law: declarations only, no reckoning; imports nothing at all, so that every room and light door may use it.
+"""
+
+from noctilum.datasets.declaring import Datasets
+from noctilum.datasets.search import SEARCH
+
+DATASETS = Datasets(SEARCH)
+
+__all__ = ["DATASETS"]

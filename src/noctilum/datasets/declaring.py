@@ -1,0 +1,202 @@
+"""What a dataset is: its dimensions, its measures and how each of them adds up. Light: imports nothing but itself."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Literal
+
+Merge = Literal["sum", "weighted", "last", "none"]
+Span = Literal["day", "week", "month"]
+MILLI = 1000
+"""Sums of weighted measures are carried in thousandths, so that fractional providers stay integers."""
+
+
+@dataclass(frozen=True)
+class Dimension:
+    """Declare what rows are told apart by. default: where a file or feed does not say. words: as files may head it.
+
+    form: how its texts are written: as they come, as words in small letters, as ISO 3166 codes, or as devices.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    default: str | None = None
+    words: tuple[str, ...] = ()
+    form: Literal["text", "word", "country", "device"] = "text"
+
+
+@dataclass(frozen=True)
+class Measure:
+    """Declare one figure of a row.
+
+    merge says how rows become one: "sum" adds up over everything; "weighted" is an average, kept as the sum of value ×
+    weight and formed last; "last" adds up within a day, and over days that of the last held day stands; "none" never
+    adds up, as users, and is given only where one row says it, for a span that the source itself counted.
+    scale: kept units to one told, as 100 for money in hundredths; weighted sums are kept whole or in thousandths.
+    kind: how it is written, a kind of column. signed: it may be below nothing. least: below
+    it, an average is none. most: a measure that it never exceeds. words: as files may head it.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    merge: Merge = "sum"
+    weight: str = ""
+    scale: int = 1
+    kind: str = "count"
+    better: Literal["higher", "lower"] | None = None
+    signed: bool = False
+    least: float | None = None
+    most: str = ""
+    words: tuple[str, ...] = ()
+
+    @property
+    def stored_as(self) -> str:
+        """Its column in a segment."""
+        return f"{self.name}_sum" if self.merge == "weighted" else self.name
+
+    @property
+    def tallied_as(self) -> str:
+        """Its column in sums: weighted ones in thousandths."""
+        return f"{self.name}_milli" if self.merge == "weighted" else self.name
+
+    @property
+    def told_by(self) -> str:
+        """The column of sums that says from how many rows a figure that never adds up came: it stands where 1 did."""
+        return f"{self.name}_rows"
+
+    @property
+    def adds(self) -> bool:
+        """Whether it adds up over days, and so may be kept in rollups."""
+        return self.merge in ("sum", "weighted")
+
+
+@dataclass(frozen=True)
+class Dataset:
+    """Declare one grain of what a kind of source counts. dims[0] is the sort key of its segments.
+
+    kind: of the sources that have it. rollups: name → the keys that a compacted month is summed by; "day" may be one.
+    stood_in_by: finer datasets whose rows may be summed where this one is not held, best first. part_of: the dataset of
+    which this one counts a part, never more. reaches: (dataset, measure) that this one never falls short of.
+    differs: (dataset, code, why) of those whose sums differ from these for a reason. span: what its days stand for:
+    themselves, or weeks or months by their first days. spans: further spans that sources may count by themselves.
+    """
+
+    name: str
+    dims: tuple[str, ...]
+    measures: tuple[Measure, ...]
+    rollups: Mapping[str, tuple[str, ...]]
+    meaning: str
+    kind: str = "search"
+    plural: str = ""
+    stood_in_by: tuple[str, ...] = ()
+    part_of: str = ""
+    reaches: tuple[str, str] | None = None
+    differs: tuple[tuple[str, str, str], ...] = ()
+    span: Span = "day"
+    spans: tuple[Span, ...] = ("month",)
+    dimensions: tuple[Dimension, ...] = field(default=(), compare=False)
+
+    def __post_init__(self) -> None:
+        if self.rollups and not self.added:
+            raise ValueError(f"{self.name} has nothing that adds up over days, and so no rollups")
+
+    @cached_property
+    def stored(self) -> tuple[str, ...]:
+        """The columns of its measures in a segment, in their order."""
+        return tuple(measure.stored_as for measure in self.measures)
+
+    @cached_property
+    def weighted(self) -> frozenset[str]:
+        """Those of the stored columns that are sums of value × weight, at a segment's scale."""
+        return frozenset(measure.stored_as for measure in self.measures if measure.merge == "weighted")
+
+    @cached_property
+    def added(self) -> tuple[Measure, ...]:
+        """The measures that add up over days."""
+        return tuple(measure for measure in self.measures if measure.adds)
+
+    @cached_property
+    def written_down(self) -> tuple[Measure, ...]:
+        """The measures whose sum the ledger keeps of a day: all that add up within one."""
+        return tuple(measure for measure in self.measures if measure.merge != "none")
+
+    def measure(self, name: str) -> Measure:
+        """Find a measure; raises KeyError."""
+        found = {measure.name: measure for measure in self.measures}
+        return found[name]
+
+    def dimension(self, name: str) -> Dimension:
+        """Describe one of its dimensions."""
+        return next((each for each in self.dimensions if each.name == name), Dimension(name, name, ""))
+
+
+def spanning(kept: Dataset, span: Span) -> Dataset:
+    """Make the dataset of the same things counted by whole weeks or months; a day of it is the first of its span."""
+    return replace(
+        kept,
+        name=f"{span}-{kept.name}",
+        rollups={name: keys for name, keys in kept.rollups.items() if "day" not in keys},
+        meaning=f"{kept.meaning} Of whole {span}s, from files without days; a day here is the first of its {span}.",
+        stood_in_by=(),
+        part_of="",
+        reaches=None,
+        differs=(),
+        span=span,
+    )
+
+
+class Datasets(Mapping[str, Dataset]):
+    """All datasets there are, by name, in the order in which they are listed: those of days, then those of spans."""
+
+    def __init__(self, declared: Sequence[Dataset]) -> None:
+        self._declared = tuple(declared)
+        self._known = _with_spans(self._declared)
+
+    def __getitem__(self, name: str) -> Dataset:
+        """Give a dataset; raises KeyError."""
+        return self._known[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._known)
+
+    def __len__(self) -> int:
+        return len(self._known)
+
+    def totals_of(self, kept: Dataset) -> Dataset:
+        """Give the dataset of the totals of a dataset's kind of source: the first declared of it."""
+        return next(each for each in self._declared if each.kind == kept.kind)
+
+    @property
+    def daily(self) -> tuple[str, ...]:
+        """The names of those whose rows are of days; the others are of whole weeks or months."""
+        return tuple(kept.name for kept in self._declared)
+
+    def of_kind(self, kind: str) -> tuple[Dataset, ...]:
+        """Give the datasets of days that a kind of source counts."""
+        return tuple(kept for kept in self._declared if kept.kind == kind)
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """The kinds of sources there are."""
+        return tuple(dict.fromkeys(kept.kind for kept in self._declared))
+
+    @contextmanager
+    def with_also(self, *declared: Dataset) -> Iterator[None]:
+        """Know more datasets for a while."""
+        before = self._declared, self._known
+        self._declared += declared
+        self._known = _with_spans(self._declared)
+        try:
+            yield
+        finally:
+            self._declared, self._known = before
+
+
+def _with_spans(declared: Sequence[Dataset]) -> dict[str, Dataset]:
+    spans = (spanning(kept, span) for kept in declared for span in kept.spans)
+    return {kept.name: kept for kept in (*declared, *spans)}
