@@ -13,7 +13,19 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 KEPT = ROOT / ".pytest_cache" / "installs"
-MADE_FROM = ("actions", "core", "demo", "history", "records", "sources", "standins", "wire", "readings", "jobs")
+MADE_FROM = (
+    "actions",
+    "core",
+    "datasets",
+    "demo",
+    "history",
+    "records",
+    "sources",
+    "standins",
+    "wire",
+    "readings",
+    "jobs",
+)
 MOST_KEPT = 6
 
 

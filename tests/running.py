@@ -7,6 +7,7 @@ import io
 import os
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -16,6 +17,7 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 from tests.kept import copied, pointed_at
+from werkzeug.serving import make_server
 
 from noctilum.actions import people
 from noctilum.actions.install import Install, Settings
@@ -23,6 +25,8 @@ from noctilum.cli.main import main
 from noctilum.client import Noctilum
 from noctilum.demo import agency
 from noctilum.demo.run import note_down, set_up
+from noctilum.jobs.worker import Worker
+from noctilum.service.app import create_app
 from noctilum.service.serve import start, stop, wait_until_up
 from noctilum.wire.setup import NewClient, NewSite
 
@@ -76,6 +80,32 @@ class Live:
         command = [sys.executable, "-m", "noctilum.cli.main", *words]
         given = os.environ | self.environment(**environment)
         return subprocess.run(command, capture_output=True, text=True, env=given, timeout=120)
+
+
+@contextmanager
+def served(install, token: str) -> Iterator[Live]:
+    """Serve an install from here, with a worker beside it, so that what is declared here is known to it."""
+    from tests.conftest import NOW
+
+    server = make_server("127.0.0.1", 0, create_app(install), threaded=True)
+    stop = threading.Event()
+    worker = Worker(install, lambda: NOW)
+
+    def work() -> None:
+        while not stop.wait(0.05):
+            worker.run_one()
+
+    threads = [threading.Thread(target=server.serve_forever), threading.Thread(target=work)]
+    for thread in threads:
+        thread.start()
+    try:
+        yield Live(f"http://127.0.0.1:{server.server_port}", token, None, install.settings.data)
+    finally:
+        stop.set()
+        server.shutdown()
+        for thread in threads:
+            thread.join()
+        server.server_close()
 
 
 @contextmanager

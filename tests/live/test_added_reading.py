@@ -4,9 +4,7 @@ import csv
 import io
 import json
 import logging
-import threading
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import ClassVar
 
@@ -15,17 +13,14 @@ import openpyxl
 import pytest
 import structlog
 from tests.conftest import HIVE, NOW, TODAY
-from tests.running import Live
-from werkzeug.serving import make_server
+from tests.running import served
 
 from noctilum.actions import people
 from noctilum.cli.commands import COMMANDS, Command
 from noctilum.core.questions import word_counts
-from noctilum.jobs.worker import Worker
 from noctilum.readings.frame import frame
 from noctilum.readings.header import figures, header
 from noctilum.readings.site_access import SiteAccess
-from noctilum.service.app import create_app
 from noctilum.wire.base import Wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.columns import column, group
@@ -104,30 +99,6 @@ SAID = {
     SPEC.about: dict.fromkeys(("de", "fr", "es"), SPEC.about),
 }
 HOW = SAID["How many words the queries have."] | {"en": "How many words the queries have."}
-
-
-@contextmanager
-def served(install, token: str) -> Iterator[Live]:
-    """Serve an install from here, with a worker beside it, so that what is declared here is known to it."""
-    server = make_server("127.0.0.1", 0, create_app(install), threaded=True)
-    stop = threading.Event()
-    worker = Worker(install, lambda: NOW)
-
-    def work() -> None:
-        while not stop.wait(0.05):
-            worker.run_one()
-
-    threads = [threading.Thread(target=server.serve_forever), threading.Thread(target=work)]
-    for thread in threads:
-        thread.start()
-    try:
-        yield Live(f"http://127.0.0.1:{server.server_port}", token, None, install.settings.data)
-    finally:
-        stop.set()
-        server.shutdown()
-        for thread in threads:
-            thread.join()
-        server.server_close()
 
 
 @pytest.fixture

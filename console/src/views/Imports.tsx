@@ -115,7 +115,7 @@ function Files({ source, site }: { source: number; site: string }) {
           {(kept.data?.length ?? 0) > 0 && (
             <label className="small">
               Read like{' '}
-              <select value={using} onChange={(e) => again(mapping, e.target.value as ImportColumn['role'])}>
+              <select value={using} onChange={(e) => again(mapping, e.target.value)}>
                 <option value="">what is recognised</option>
                 {kept.data?.map((m) => (
                   <option key={m.name} value={m.name}>
@@ -354,7 +354,7 @@ function Start({ source, uploads, mapping, using, open, begun }: StartProps) {
         <input
           type="search"
           value={name}
-          onChange={(e) => setName(e.target.value as ImportColumn['role'])}
+          onChange={(e) => setName(e.target.value)}
           placeholder="a name"
         />
       </label>

@@ -112,7 +112,7 @@ def export_days(
     months = _months(span)
     rows = 0
     types = {"day": pa.date32(), "source": _WHOLE} | dict.fromkeys(kept.dims, pa.string())
-    types |= {each.name: pa.float64() if each.weight or each.scale > 1 else _WHOLE for each in kept.measures}
+    types |= {each.name: pa.float64() if each.has_decimals else _WHOLE for each in kept.measures}
     with _writer(form, path, raw, types, split) as sink:
         for number, (first, last) in enumerate(months):
             columns = _days(opened, kept, first, last)

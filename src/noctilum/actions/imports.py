@@ -122,10 +122,11 @@ def import_files(
     """
     choice = choice or Choice()
     with install.records.read() as db:
-        site = find_source(db, source_id).site
-        site_id, host = site.id, site.host
+        source = find_source(db, source_id)
+        kind, site_id, host = source.kind, source.site_id, source.site.host
     looked = [(path, *look(path, choice.mapping)) for path in paths]
     grain = _one_grain(looked)
+    _refuse_kind(grain, kind, paths)
     _refuse_questions(looked)
     shown = list(names or [path.name for path in paths])
     rejects = _Rejects(rejects_to)
@@ -158,6 +159,17 @@ def _one_grain(looked: Sequence[tuple[Path, Form, Recognised]]) -> str:
     if not grains:
         raise Nonsense("no-file", "No file is given.")
     return next(iter(grains))
+
+
+def _refuse_kind(grain: str, kind: str, paths: Sequence[Path]) -> None:
+    """Refuse files of what the source does not count."""
+    if DATASETS[grain].kind != kind:
+        raise Nonsense(
+            "kind-differs",
+            f"{paths[0].name} has {grain} rows, and this source counts {kind}.",
+            where=paths[0].name,
+            remedy=f"add a source for them: noctilum add-files SITE --kind {DATASETS[grain].kind}",
+        )
 
 
 def _refuse_questions(looked: Sequence[tuple[Path, Form, Recognised]]) -> None:

@@ -14,6 +14,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.notices import unseen
 from noctilum.core.days import HELD, DayState, complete_through
 from noctilum.core.errors import NotThere, StoreFault
+from noctilum.datasets import DATASETS
 from noctilum.readings.grains import standing
 from noctilum.records.models import Client, Job, Site, Source
 from noctilum.wire import setup as wire
@@ -152,7 +153,9 @@ def _holding(install: Install, found: Source) -> dict[str, object]:
     flagged, fault = 0, found.fault
     try:
         history = install.history(found.site_id)
-        states, flagged = standing(history, (found.id,), "site").states, history.flagged(found.id)
+        flagged = history.flagged(found.id)
+        for totals in DATASETS.of_kind(found.kind)[:1]:
+            states = standing(history, (found.id,), totals.name).states
     except NotThere:
         pass
     except StoreFault as why:

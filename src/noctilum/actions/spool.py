@@ -43,7 +43,7 @@ class Spool:
         self._sinks: dict[date, tuple[Any, Any]] = {}
         self._rows: dict[date, int] = {}
         texts = [(name, pa.string()) for name in kept.dims]
-        told = [(m.name, pa.float64() if m.weight or m.scale > 1 else pa.int64()) for m in kept.measures]
+        told = [(m.name, pa.float64() if m.has_decimals else pa.int64()) for m in kept.measures]
         self._schema = pa.schema([*texts, (DAY, pa.int32()), *told, (FILE, pa.int16()), (LINE, pa.int64())])
 
     def __enter__(self) -> Spool:

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 
-from noctilum.cli.output import Column, count, print_out
+from noctilum.cli.output import Column, count, counted, number, print_out
 from noctilum.wire.readings import DayChange, DayMaking, GrainDay
 
 
 def show(asked: argparse.Namespace, found: DayMaking) -> None:
     """Show a day's making and its changes."""
     columns = [Column(n, right=False) for n in ("grain", "state", "revision", "made from", "taken")]
-    columns += [Column(n) for n in ("lines", "repeats", "rows", "clicks", "impressions")]
+    names = list(dict.fromkeys(name for grain in found.grains for name in counted(grain.grain)))
+    columns += [Column(n) for n in ("lines", "repeats", "rows", *names)]
     columns += [Column("provider says", right=False)]
     rows = [grain.model_dump(mode="json") for grain in found.grains]
-    cells = [_cells(grain) for grain in found.grains]
+    cells = [_cells(grain, names) for grain in found.grains]
     whole = found.model_dump(mode="json")
     print_out(asked, whole, rows, columns, cells, above=[_head(found)], below=_below(found))
 
@@ -24,12 +26,14 @@ def _head(found: DayMaking) -> str:
     return text if found.grains else f"{text}: nothing is known of this day"
 
 
-def _cells(grain: GrainDay) -> tuple[str, ...]:
-    counts = (grain.lines or grain.rows, grain.repeats, grain.rows, grain.clicks, grain.impressions)
+def _cells(grain: GrainDay, names: Sequence[str]) -> tuple[str, ...]:
+    counts = (grain.lines or grain.rows, grain.repeats, grain.rows)
+    figures = (number(grain.figures.get(name)) for name in names)
     taken = (grain.taken_at or "–").replace("T", " ")[:16]
     return (
         *(grain.grain, grain.state, grain.revision or "–", grain.origin or "–", taken),
         *map(count, counts),
+        *figures,
         _promised(grain),
     )
 
@@ -49,6 +53,6 @@ def _below(found: DayMaking) -> list[str]:
 
 
 def _change(change: DayChange) -> str:
-    clicks = f"{count(change.was.clicks)} → {count(change.now.clicks)} clicks"
-    shown = f"{count(change.was.impressions)} → {count(change.now.impressions)} impressions"
-    return f"~ {change.grain} {change.kind} by {change.origin} on {change.at[:10]}: {clicks}, {shown}"
+    was, now = change.was.figures, change.now.figures
+    moved = ", ".join(f"{number(was.get(n))} → {number(now.get(n))} {n}" for n in counted(change.grain))
+    return f"~ {change.grain} {change.kind} by {change.origin} on {change.at[:10]}: {moved}"

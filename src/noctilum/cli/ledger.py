@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 
-from noctilum.cli.output import Column, console, count, print_csv, print_out
+from noctilum.cli.output import Column, console, count, counted, number, print_csv, print_out
 from noctilum.client import to_rows
 from noctilum.wire.readings import Ledger, LedgerDay
 
@@ -25,14 +26,15 @@ def show(asked: argparse.Namespace, found: Ledger) -> None:
         print_csv(to_rows(found), raw=asked.raw)
     else:
         columns = [Column(n, right=False) for n in ("day", "state", "revision", "origin")]
-        columns += [Column(n) for n in ("rows", "clicks", "impressions")]
-        cells = [_cells(day) for day in found.days]
+        names = counted(found.grain)
+        columns += [Column(n) for n in ("rows", *names)]
+        cells = [_cells(day, names) for day in found.days]
         print_out(asked, found.model_dump(mode="json"), to_rows(found), columns, cells, above=[_head(found)])
 
 
-def _cells(day: LedgerDay) -> tuple[str, ...]:
-    counts = (count(day.rows), count(day.clicks), count(day.impressions))
-    return str(day.day), day.state, day.revision or "–", day.origin or "–", *counts
+def _cells(day: LedgerDay, names: Sequence[str]) -> tuple[str, ...]:
+    figures = (number(day.figures.get(name)) for name in names)
+    return str(day.day), day.state, day.revision or "–", day.origin or "–", count(day.rows), *figures
 
 
 def _head(found: Ledger) -> str:
@@ -45,6 +47,7 @@ def _head(found: Ledger) -> str:
 def _calendar(found: Ledger) -> None:
     out = console()
     out.print(_head(found), markup=False)
+    measure = next(iter(counted(found.grain)), "rows")
     months: dict[str, list[LedgerDay]] = {}
     for day in found.days:
         months.setdefault(day.day.strftime("%Y-%m"), []).append(day)
@@ -52,8 +55,8 @@ def _calendar(found: Ledger) -> None:
         line = [" "] * 31
         for day in days:
             line[day.day.day - 1] = _sign(day)
-        clicks = sum(day.clicks for day in days)
-        out.print(f"{name}  {''.join(line)}  {count(clicks):>9} clicks", markup=False)
+        summed = sum(day.figures.get(measure, 0) for day in days)
+        out.print(f"{name}  {''.join(line)}  {number(summed):>9} {measure}", markup=False)
     legend = [f"{sign} {state}" for state, sign in SIGNS.items()]
     out.print("   ".join([*legend, f"{DOUBTED} doubted", f"{CHANGED} changed since"]), markup=False)
 

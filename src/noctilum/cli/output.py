@@ -15,9 +15,11 @@ from rich.table import Table
 from rich.text import Text
 
 from noctilum.core.cells import cell
+from noctilum.datasets import DATASETS
 
 if TYPE_CHECKING:
-    from noctilum.wire.readings import Point
+    from noctilum.datasets import DATASETS
+from noctilum.wire.readings import Point
 
 NO_ROWS = "No rows."
 BLOCKS = "▁▂▃▄▅▆▇█"
@@ -121,7 +123,14 @@ def count(value: float | None) -> str:
 
 def number(value: float | None) -> str:
     """Write any figure: whole as it is, others with two decimals."""
-    return count(value) if value is None or value == int(value) else place(value)
+    return count(value) if value is None or value == int(value) else f"{value:,.2f}".replace("-", "−")
+
+
+def counted(grain: str) -> list[str]:
+    """Name the measures of a grain that add up as they are, in their order; none of a grain that is not known here."""
+    if grain not in DATASETS:
+        return []
+    return [measure.name for measure in DATASETS[grain].measures if measure.merge == "sum"]
 
 
 def signed(value: float | None) -> Text:

@@ -6,7 +6,7 @@ import argparse
 
 from rich.text import Text
 
-from noctilum.cli.output import Column, count, percent, print_out, signed, sparkline
+from noctilum.cli.output import Column, count, number, percent, print_out, signed, sparkline
 from noctilum.wire.readings import Reconciliation, SourceTotals
 
 NAMES = {
@@ -32,8 +32,12 @@ def _cells(source: SourceTotals) -> list[tuple[str | Text, ...]]:
     apart = "" if source.counted else ", kept apart"
     head: list[tuple[str | Text, ...]] = [(f"source {source.source}, {source.label}{apart}", "", "", "")]
     for grain in source.grains:
-        counts = (count(grain.days), count(grain.clicks), count(grain.impressions))
-        head.append((f"  {NAMES.get(grain.grain, grain.grain)}", *counts))
+        if grain.grain in NAMES:
+            counts = (count(grain.days), count(grain.clicks), count(grain.impressions))
+            head.append((f"  {NAMES.get(grain.grain, grain.grain)}", *counts))
+        else:
+            sums = ", ".join(f"{name} {number(value)}" for name, value in grain.figures.items())
+            head.append((f"  {grain.grain}: {sums}", count(grain.days), "", ""))
     return head + [(f"  ± {step.text}", "", signed(step.clicks), signed(step.impressions)) for step in source.steps]
 
 

@@ -70,6 +70,11 @@ class Measure:
         return f"{self.name}_rows"
 
     @property
+    def has_decimals(self) -> bool:
+        """Whether it is told with decimals: averages, and what is kept in parts of its unit."""
+        return bool(self.weight) or self.scale > 1
+
+    @property
     def adds(self) -> bool:
         """Whether it adds up over days, and so may be kept in rollups."""
         return self.merge in ("sum", "weighted")

@@ -61,9 +61,7 @@ def figures(site: SiteAccess, kept: Dataset, asked: Any) -> dict[str, object]:
 
 
 def _frame(site: SiteAccess, kept: Dataset, asked: Any) -> Frame:
-    held = site.held_of(kept)
-    if asked.source is not None:
-        held = replace(held, sources=(site.source(asked.source).number,))
+    held = site.held_of(kept, asked.source)
     where = {name: text for name in kept.dims if (text := getattr(asked, name)) is not None}
     narrow = narrowing(site.history, where, asked.filter, site.words, held.sources, fields_of(kept))
     put = Asked(site.key, asked.window, asked.against, where, asked.filter, asked.language)

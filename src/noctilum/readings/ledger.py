@@ -153,7 +153,7 @@ def _side(kept: Dataset, found: Side) -> dict[str, object]:
 
 def answer(site: SiteAccess, asked: ask.LedgerQuery) -> wire.Ledger:
     """Answer for one source of a site; where nobody said which day it is, up to the last that is known."""
-    today = site.today or max(site.holding.states)
+    today = site.today or max(site.held_first.states)
     number = site.source(asked.source).number
     return ledger(site.history, site.key, number, asked.grain, asked.first, asked.last, today)
 

@@ -133,6 +133,6 @@ def _share(month: date, pairs: Sequence[tuple[Sums, Sums]]) -> wire.Share:
 
 def answer(site: SiteAccess, asked: ask.ReconcileQuery) -> wire.Reconciliation:
     """Answer over every source of a site, also those kept apart."""
-    held = site.holding
+    held = site.held_first
     span = parse_window(asked.window, ends_on=held.complete_through, starts_on=held.first_held)
     return reconcile(site.history, site.key, site.all_sources, span)

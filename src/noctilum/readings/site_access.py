@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
 
@@ -58,11 +59,19 @@ class SiteAccess:
             return self.sources
         return tuple(each.number for each in self.all_sources if each.kind == kind and each.counted)
 
-    def held_of(self, kept: Dataset) -> Holding:
-        """What is held of a dataset; raises NotThere when nothing is."""
-        if kept == DATASETS["site"]:
-            return self.holding
+    def held_of(self, kept: Dataset, source: int | None = None) -> Holding:
+        """What is held of a dataset, by all sources that are read or by one; raises NotThere when nothing is."""
+        if source is not None:
+            return holding_of(self.history, (self.source(source).number,), kept.name, self.words)
         return holding_of(self.history, self.sources_of(kept.kind), kept.name, self.words)
+
+    @property
+    def held_first(self) -> Holding:
+        """What is held of the first kind of source that the site has any day of; raises NotThere when of none."""
+        for kind in DATASETS.kinds:
+            with suppress(NotThere):
+                return self.held_of(DATASETS.of_kind(kind)[0])
+        return self.holding
 
     @property
     def holding(self) -> Holding:
@@ -79,7 +88,8 @@ class SiteAccess:
 
     def source(self, number: int | None) -> SourceOf:
         """Give one of its sources, the first that is read when none is named; raises NotThere."""
-        wanted = self.sources[0] if number is None else number
+        usual = next(iter((*self.sources, *(each.number for each in self.all_sources))))
+        wanted = usual if number is None else number
         for found in self.all_sources:
             if found.number == wanted:
                 return found
@@ -90,7 +100,7 @@ class SiteAccess:
     @property
     def stamp(self) -> str:
         """Stand for everything its readings depend on: the same stamp means the same answers."""
-        return f"{self.key} {self.sources} {self.words.stamp} {self.history.generation}"
+        return f"{self.key} {self.sources} {self.all_sources} {self.words.stamp} {self.history.generation}"
 
     def depends(self, names: Sequence[str]) -> str:
         """Stand for what else an answer hangs on: its notes, today."""

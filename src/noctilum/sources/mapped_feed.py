@@ -266,7 +266,7 @@ class MappedFeed(Connector):
         if name in kept.dims:
             return self._told(str(value), [*path, name])
         measure = kept.measure(name)
-        whole = not measure.weight and measure.scale == 1
+        whole = not measure.has_decimals
         number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
         if not number or (whole and value != int(value)):
             kind = "whole number" if whole else "number"

@@ -34,7 +34,7 @@ def parse_rows(body: bytes, day: date, grain: str) -> DayBatch:
 
 def _numbers(measure: Measure) -> tuple[type, ...]:
     """Say how a measure's figures may be written: counts as whole numbers, averages and money also with decimals."""
-    return (int, float) if measure.weight or measure.scale > 1 else (int,)
+    return (int, float) if measure.has_decimals else (int,)
 
 
 def _all_plain(kept: Dataset, dims: dict[str, list[Any]], told: dict[str, list[Any]]) -> bool:

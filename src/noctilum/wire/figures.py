@@ -73,6 +73,8 @@ def _answer(kept: Dataset) -> type[FiguresReading]:
     }
     key: Any = (str, column("text", "key", titled_by="by", named_by="by"))
     row = create_model(f"{name}Row", __base__=Wire, key=key, **sides)
+    first = kept.measures[0].name
+    row.SHOWN = ("key", *given, f"{first}_before", f"{first}_change")  # type: ignore[attr-defined]
     total = create_model(f"{name}Total", __base__=Wire, **sides)
     more: dict[str, Any] = {"rows": (list[row], ...), "total": (total, ...)}
     return create_model(name, __base__=FiguresReading, __doc__=kept.meaning, **more)

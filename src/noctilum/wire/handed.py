@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import ConfigDict, Field, model_validator
 
 from noctilum.wire.base import Asked, Day, Line
+from noctilum.wire.declared import SourceKind
 from noctilum.wire.explain import Item
 from noctilum.wire.noted import MOST_MEMBERS, NoteKind
 from noctilum.wire.setup import Colour
@@ -49,7 +50,7 @@ class HandedSource(_Handed):
     """One of its sources; id is what the history in the file calls it."""
 
     id: Number
-    kind: Line = Field(default="search", pattern="^search$")
+    kind: SourceKind
     connector: Line = Field(max_length=60)
     label: Line = Field(min_length=1, max_length=200)
     url: Line = Field(default="", max_length=500)

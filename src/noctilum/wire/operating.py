@@ -7,12 +7,13 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, model_validator
 
+from noctilum.datasets import DATASETS
 from noctilum.wire.base import Asked, Line, Wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.questions import Question, choices
 from noctilum.wire.specs import ReadingSpec
 
-DAY_GRAINS = ("pair", "query", "page", "site", "look")
+USUAL_GRAIN = "pair"
 """What raw days may go by, the usual one first."""
 
 
@@ -68,8 +69,8 @@ class AskExport(Asked):
         return self
 
     def _check_days(self) -> None:
-        if self.by and self.by not in DAY_GRAINS:
-            raise ValueError(f"days go by {' or '.join(DAY_GRAINS)}, not {self.by!r}")
+        if self.by and self.by not in DATASETS.daily:
+            raise ValueError(f"days go by {' or '.join(DATASETS.daily)}, not {self.by!r}")
         named: dict[str, object] = {
             "against": self.against,
             "where": self.where,
@@ -94,7 +95,7 @@ class AskExport(Asked):
     def goes_by(self) -> str:
         """What it goes by, for the file's name and for days."""
         if self.what == "days":
-            return self.by or DAY_GRAINS[0]
+            return self.by or USUAL_GRAIN
         if self.table:
             return self.table
         return "-".join(str(getattr(self.put, name)) for name in self.reading.by if getattr(self.put, name))

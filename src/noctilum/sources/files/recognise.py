@@ -13,7 +13,7 @@ from noctilum.datasets.declaring import Dataset, Measure
 from noctilum.sources.files.mapping import DateForm, Mapping
 from noctilum.sources.files.values import EMPTY, date_forms, decimal_sign, parse_day
 from noctilum.sources.files.words import DEVICES, MADE_FROM, countries, plain, role_of_header
-from noctilum.wire.declared import Role
+from noctilum.wire.declared import DERIVED, Role
 
 
 @dataclass(frozen=True)
@@ -214,5 +214,7 @@ def _all_months(values: Sequence[str]) -> bool:
 def _decimal(by_role: dict[Role, Sequence[str]], mapping: Mapping) -> str:
     if mapping.decimal:
         return mapping.decimal
-    telling = [*by_role.get("position", ()), *by_role.get("ctr", ())]
+    measures = (measure for name in DATASETS.daily for measure in DATASETS[name].measures)
+    telling_roles = dict.fromkeys((*(each.name for each in measures if each.has_decimals), *DERIVED))
+    telling = [value for role in telling_roles for value in by_role.get(role, ())]
     return decimal_sign(telling) or "."
