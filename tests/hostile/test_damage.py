@@ -34,7 +34,7 @@ from noctilum.core.errors import DiskFull, StoreBusy
 from noctilum.jobs.types import JOB_TYPES, JobType
 from noctilum.jobs.worker import FULL_PAUSE, Worker
 from noctilum.readings import portfolio as readings
-from noctilum.records import database
+from noctilum.records import sqlite
 from noctilum.records.models import Client, Job, Source
 from noctilum.wire.setup import NewClient, NewFileSource, NewSite
 
@@ -363,7 +363,7 @@ def test_the_doctor_names_each_planted_trouble_with_its_remedy(whole, name):
 
 
 def test_the_doctor_names_locked_records(whole, monkeypatch):
-    monkeypatch.setattr(database, "WAIT_SECONDS", 0.2)
+    monkeypatch.setattr(sqlite, "WAIT_SECONDS", 0.2)
     whole.close()
     with closing(sqlite3.connect(whole.records.path, isolation_level=None)) as db:
         db.execute("PRAGMA journal_mode=DELETE")

@@ -7,12 +7,11 @@ import os
 import re
 import secrets
 import shutil
-import sqlite3
 import tarfile
 import tempfile
 from base64 import urlsafe_b64encode
 from collections.abc import Callable, Iterator
-from contextlib import closing, contextmanager
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from hashlib import blake2b, scrypt
@@ -20,10 +19,10 @@ from pathlib import Path
 
 from cryptography.fernet import Fernet, InvalidToken
 
-from noctilum import __version__
+from noctilum import __version__, sqlite_files
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
-from noctilum.sqlite_faults import common_fault
+from noctilum.sqlite_files import common_fault
 from noctilum.wire.plain_text import cleaned
 
 STAMP = "%Y-%m-%dT%H-%M-%SZ"
@@ -292,7 +291,6 @@ def _manifest(text: str) -> Manifest:
 
 
 def _check_database(path: Path) -> None:
-    with closing(sqlite3.connect(f"file:{path}?mode=ro&immutable=1", uri=True)) as db:
-        (said,) = db.execute("PRAGMA quick_check(1)").fetchone()
-    if said != "ok":
+    said = sqlite_files.examined(path, still=True)
+    if said != sqlite_files.SOUND:
         raise StoreFault("backup-damaged", f"{path.name} in the backup is damaged: {said}.", where=str(path))

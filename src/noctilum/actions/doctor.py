@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import os
-import sqlite3
 from collections.abc import Callable, Iterator
-from contextlib import closing
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from importlib import import_module
@@ -16,6 +14,7 @@ from cryptography.fernet import Fernet
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
+from noctilum import sqlite_files
 from noctilum.actions import backup, health, nightly, presenters
 from noctilum.actions.install import Install
 from noctilum.actions.recurrence import next_run
@@ -116,7 +115,7 @@ def _records(install: Install, _now: datetime) -> Iterator[Seen]:
         yield Seen("records", "wrong", f"{path.name} is gone", "restore a backup: noctilum restore BACKUP")
         return
     yield from _database("records", path)
-    shape = _asked(path, "SELECT version_num FROM alembic_version")
+    shape = sqlite_files.ask(path, "SELECT version_num FROM alembic_version")
     if shape is not None and shape > newest_shape():
         yield Seen("records", "wrong", f"they are of a newer version (shape {shape})", "use that version")
     elif shape is None or shape < newest_shape():
@@ -124,40 +123,12 @@ def _records(install: Install, _now: datetime) -> Iterator[Seen]:
         yield Seen("records", "watch", text, "start the service: it brings them up")
 
 
-def _asked(path: Path, question: str) -> str | None:
-    """Ask a database one thing, without writing; None where it cannot say."""
-    try:
-        with closing(_opened(path)) as db:
-            row = db.execute(question).fetchone()
-            return str(row[0]) if row else None
-    except sqlite3.Error:
-        return None
-
-
-def _opened(path: Path) -> sqlite3.Connection:
-    """Open a database to read; where it cannot be shared, as on a read-only disk, as it lies there."""
-    address = path.absolute().as_uri()
-    db = sqlite3.connect(f"{address}?mode=ro", uri=True, timeout=2.0)
-    try:
-        db.execute("SELECT count(*) FROM sqlite_master").fetchone()
-    except sqlite3.OperationalError as why:
-        db.close()
-        if "locked" in str(why):
-            raise
-        db = sqlite3.connect(f"{address}?mode=ro&immutable=1", uri=True)
-    return db
-
-
 def _database(what: str, path: Path) -> Iterator[Seen]:
-    try:
-        with closing(_opened(path)) as db:
-            (said,) = db.execute("PRAGMA quick_check(1)").fetchone()
-    except sqlite3.Error as why:
-        said = str(why)
+    said = sqlite_files.examined(path)
     log = path.with_name(path.name + "-wal")
     if "locked" in said:
         yield Seen(what, "wrong", "another program holds the database", f"find it with: lsof {path}")
-    elif said != "ok":
+    elif said != sqlite_files.SOUND:
         yield Seen(what, "wrong", f"the database is damaged: {said}", "stop the service and restore a backup")
     elif log.exists() and log.stat().st_size > LARGE_LOG:
         size = log.stat().st_size >> 20
@@ -200,7 +171,7 @@ def _histories(install: Install, _now: datetime) -> Iterator[Seen]:
             continue
         name = f"history of {known[number].key}"
         yield from _database(name, path)
-        shape = _asked(path, "SELECT value FROM meta WHERE key = 'schema'")
+        shape = sqlite_files.ask(path, "SELECT value FROM meta WHERE key = 'schema'")
         if shape is not None and shape.isdigit() and int(shape) > SCHEMA_VERSION:
             yield Seen(name, "wrong", f"it was written by a newer version (shape {shape})", "use that version")
     with install.records.read() as db:

@@ -25,7 +25,7 @@ from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset
 from noctilum.history import Question
 from noctilum.readings.site_access import SiteAccess
-from noctilum.sqlite_faults import common_fault
+from noctilum.sqlite_files import common_fault
 from noctilum.wire.columns import Kind
 from noctilum.wire.specs import ReadingSpec
 

@@ -26,7 +26,7 @@ from noctilum.records.models import LARGEST_NUMBER, FileMapping, Source
 from noctilum.sources.files.mapping import Mapping as Reading
 from noctilum.sources.files.opening import unreadable
 from noctilum.sources.files.reading import look
-from noctilum.sqlite_faults import common_fault
+from noctilum.sqlite_files import common_fault
 from noctilum.wire import imports as wire
 from noctilum.wire.declared import roles
 from noctilum.wire.plain_text import cleaned, keepable, unkeepable

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import json
 import shutil
-import sqlite3
 import tempfile
 import zipfile
 import zlib
-from contextlib import closing
 from dataclasses import dataclass
 from datetime import date, datetime
 from pathlib import Path
@@ -18,7 +16,7 @@ from pydantic import ValidationError
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
-from noctilum import __version__
+from noctilum import __version__, sqlite_files
 from noctilum.actions.backup import file_digest
 from noctilum.actions.find import file_name, find_site
 from noctilum.actions.install import Install
@@ -32,7 +30,7 @@ from noctilum.records.models import Client, DatedNote, SavedSet, Site, Source
 from noctilum.sources.contract import connector_class
 from noctilum.sources.http_feed import checked_url
 from noctilum.sources.mapping import read_mapping
-from noctilum.sqlite_faults import common_fault
+from noctilum.sqlite_files import common_fault
 from noctilum.wire.handed import Handed, HandedSource
 from noctilum.wire.plain_text import cleaned
 
@@ -300,12 +298,13 @@ def _renumbered(path: Path, numbers: dict[int, int]) -> None:
         history.renumber(numbers)
     finally:
         history.close()
-    with closing(sqlite3.connect(path)) as db:
-        db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        db.execute("PRAGMA journal_mode=DELETE")
+    sqlite_files.fold(path)
 
 
 def _days(path: Path) -> tuple[int, date | None, date | None]:
-    with closing(sqlite3.connect(path)) as db:
-        count, first, last = db.execute("SELECT count(DISTINCT day), min(day), max(day) FROM ledger").fetchone()
-    return count, *(date.fromordinal(day) if day else None for day in (first, last))
+    history = History(path)
+    try:
+        days = {row.day for row in history.ledger()}
+    finally:
+        history.close()
+    return len(days), min(days, default=None), max(days, default=None)

@@ -25,7 +25,7 @@ from noctilum.sources.files.chunks import Rejected
 from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.reading import Form, Typed, look, sample, typed
 from noctilum.sources.files.recognise import Recognised
-from noctilum.sqlite_faults import common_fault
+from noctilum.sqlite_files import common_fault
 
 SHOWN_REJECTS = 20
 SHOWN_DAYS = 40

@@ -8,7 +8,7 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection, delete, func, select, text, update
+from sqlalchemy import Connection, delete, func, select, update
 
 from noctilum.core.days import NOT_HELD, DayState
 from noctilum.core.digest import Hashes, text_hashes
@@ -20,6 +20,7 @@ from noctilum.history import ledger, long_rollups, schema, terms
 from noctilum.history import segments as seg
 from noctilum.history.ledger import LedgerRow
 from noctilum.history.rows import Rows, digest_of, joined
+from noctilum.history.sqlite import wrong_pages
 
 FOREVER = date.max.toordinal()
 
@@ -56,9 +57,8 @@ def examine(connection: Connection) -> Iterator[Damage]:
 
 
 def _pages(connection: Connection) -> Iterator[Damage]:
-    for line in connection.execute(text("PRAGMA quick_check(5)")).scalars():
-        if line != "ok":
-            yield Damage("file", f"the database says: {line}")
+    for line in wrong_pages(connection):
+        yield Damage("file", f"the database says: {line}")
 
 
 def _terms(connection: Connection) -> Iterator[Damage]:

@@ -9,13 +9,13 @@ from datetime import date
 from typing import Any
 
 from sqlalchemy import Connection, Row, Select, select
-from sqlalchemy.dialects.sqlite import insert
 
 from noctilum.core.days import NOT_HELD, DayState, over_sources
 from noctilum.core.measures import Sums
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.datasets import DATASETS
 from noctilum.history import schema
+from noctilum.history.sqlite import replacing
 
 
 @dataclass(frozen=True)
@@ -115,7 +115,7 @@ def write_rows(connection: Connection, rows: Iterable[LedgerRow]) -> None:
     """Insert or replace ledger rows."""
     values = [_values(row) for row in rows]
     if values:
-        connection.execute(insert(schema.ledger).prefix_with("OR REPLACE"), values)
+        connection.execute(replacing(schema.ledger), values)
 
 
 def _values(row: LedgerRow) -> dict[str, object]:

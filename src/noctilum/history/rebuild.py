@@ -6,9 +6,7 @@ rows are copied one by one into a file of ours. Rollups and spans are made from 
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import closing
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -20,12 +18,13 @@ from noctilum.core.errors import StoreFault
 from noctilum.core.windows import EARLIEST, LATEST
 from noctilum.datasets import DATASETS
 from noctilum.history import ledger, schema, upgrades
+from noctilum.history import sqlite as store
+from noctilum.history.sqlite import Strange
 from noctilum.history.store import History
 
 COPIED: tuple[Table, ...] = (schema.term, schema.segment, schema.block, schema.ledger, schema.change)
 AT_ONCE = 5000
 LONGEST_TEXT, LARGEST_BLOCK = 8000, 64 << 20
-_OWN = {"sqlite_sequence", "sqlite_stat1", "sqlite_stat4"}
 _DAYS = ("day", "first_day", "last_day")
 
 
@@ -35,24 +34,13 @@ def rebuild(strange: Path, target: Path, numbers: Mapping[int, int]) -> None:
     numbers: the sources the file may speak of → their numbers here. Nothing is left of a file that is refused.
     """
     try:
-        with closing(_opened(strange)) as found:
+        with store.strange(strange, LARGEST_BLOCK) as found:
             version = _checked(found)
             _copied(found, target, version, numbers)
         _made_anew(target)
-    except sqlite3.Error as why:
-        target.unlink(missing_ok=True)
-        raise _refused(f"it cannot be read: {why}") from why
     except StoreFault:
         target.unlink(missing_ok=True)
         raise
-
-
-def _opened(path: Path) -> sqlite3.Connection:
-    db = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True)
-    for pragma in ("trusted_schema=OFF", "cell_size_check=ON", "query_only=ON"):
-        db.execute(f"PRAGMA {pragma}")
-    db.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, LARGEST_BLOCK)
-    return db
 
 
 def _refused(why: str) -> StoreFault:
@@ -61,11 +49,11 @@ def _refused(why: str) -> StoreFault:
     )
 
 
-def _checked(db: sqlite3.Connection) -> int:
+def _checked(found: Strange) -> int:
     """Refuse what no history has; gives the version of the file's shape."""
-    known = {table.name for table in schema.tables.sorted_tables} | _OWN
+    known = {table.name for table in schema.tables.sorted_tables} | store.OWN
     indexes = {index.name for table in schema.tables.sorted_tables for index in table.indexes}
-    for kind, name, table, text in db.execute("SELECT type, name, tbl_name, sql FROM sqlite_master"):
+    for kind, name, table, text in found.declared():
         fits = (kind == "table" and name in known) or (
             kind == "index" and table in known and (name in indexes or (name.startswith("sqlite_") and text is None))
         )
@@ -74,7 +62,7 @@ def _checked(db: sqlite3.Connection) -> int:
         if kind == "table" and text and "virtual" in text.lower().split()[:2]:
             raise _refused(f"{name} is no plain table")
     try:
-        version = int(dict(db.execute("SELECT key, value FROM meta"))["schema"])
+        version = int(found.meta()["schema"])
     except (KeyError, ValueError, TypeError) as why:
         raise _refused("it does not say which shape it has") from why
     if version > schema.SCHEMA_VERSION:
@@ -82,30 +70,28 @@ def _checked(db: sqlite3.Connection) -> int:
     return version
 
 
-def _copied(db: sqlite3.Connection, target: Path, version: int, numbers: Mapping[int, int]) -> None:
+def _copied(found: Strange, target: Path, version: int, numbers: Mapping[int, int]) -> None:
     history = History(target, create=True)
     try:
         with history._engine.connect().execution_options(writing=True) as sink, sink.begin():
             for table in COPIED:
                 if table.name == "change" and version < 2:
                     continue
-                for rows in _batches(db, table, numbers):
+                for rows in _batches(found, table, numbers):
                     sink.execute(insert(table), rows)
-            if kept := dict(db.execute("SELECT key, value FROM meta")).get("kept_from"):
+            if kept := found.meta().get("kept_from"):
                 sink.execute(insert(schema.meta), [{"key": "kept_from", "value": _day_text(kept)}])
     finally:
         history.close()
 
 
-def _batches(db: sqlite3.Connection, table: Table, numbers: Mapping[int, int]) -> Iterator[list[dict[str, Any]]]:
-    there = {row[1] for row in db.execute(f"PRAGMA table_info({table.name})")}
+def _batches(found: Strange, table: Table, numbers: Mapping[int, int]) -> Iterator[list[dict[str, Any]]]:
+    there = found.columns(table.name)
     columns = [column for column in table.columns if column.name in there]
     lacking = {c.name for c in table.columns} - there - schema.LATER
     if lacking:
         raise _refused(f"its {table.name} lack {', '.join(sorted(lacking))}")
-    names = ", ".join(f'"{column.name}"' for column in columns)
-    asked = db.execute(f'SELECT {names} FROM "{table.name}"')
-    while rows := asked.fetchmany(AT_ONCE):
+    for rows in found.rows(table.name, [column.name for column in columns], AT_ONCE):
         yield [_row(table, columns, row, numbers) for row in rows]
 
 

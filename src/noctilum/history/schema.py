@@ -1,23 +1,17 @@
-"""The tables of a site's history file, and the engine that opens it."""
+"""The tables of a site's history file."""
 
 from __future__ import annotations
-
-from pathlib import Path
-from typing import Any
 
 from sqlalchemy import (
     BigInteger,
     Column,
     Connection,
-    Engine,
     Index,
     Integer,
     LargeBinary,
     MetaData,
     String,
     Table,
-    create_engine,
-    event,
     text,
 )
 
@@ -146,31 +140,6 @@ change = Table(
     Index("change_by_day", "dataset", "source", "day"),
     sqlite_autoincrement=True,
 )
-
-
-def open_engine(path: Path) -> Engine:
-    """Open a history file with write-ahead logging; writers begin IMMEDIATE so that they queue."""
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 60})
-
-    @event.listens_for(engine, "connect")
-    def _prepare(connection: Any, _record: Any) -> None:
-        connection.isolation_level = None
-        cursor = connection.cursor()
-        for pragma in (
-            "page_size=8192",
-            "journal_mode=WAL",
-            "synchronous=NORMAL",
-            "mmap_size=1073741824",
-        ):
-            cursor.execute(f"PRAGMA {pragma}")
-        cursor.close()
-
-    @event.listens_for(engine, "begin")
-    def _begin(connection: Any) -> None:
-        mode = "IMMEDIATE" if connection.get_execution_options().get("writing") else "DEFERRED"
-        connection.exec_driver_sql(f"BEGIN {mode}")
-
-    return engine
 
 
 _LEDGER_SINCE: dict[int, tuple[str, ...]] = {

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import sqlite3
 import threading
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import closing, contextmanager
+from contextlib import contextmanager
 from datetime import date, datetime
 from hashlib import blake2b
 from pathlib import Path
@@ -14,7 +13,6 @@ from types import MappingProxyType
 import numpy as np
 import numpy.typing as npt
 from sqlalchemy import Connection, func, insert, inspect, select, update
-from sqlalchemy.dialects.sqlite import insert as sqlite_insert
 from sqlalchemy.exc import DatabaseError
 
 from noctilum.core.days import DayState
@@ -25,6 +23,7 @@ from noctilum.core.windows import month_start
 from noctilum.datasets import DATASETS
 from noctilum.history import first_seen, ledger, schema, terms, upgrades
 from noctilum.history import segments as seg
+from noctilum.history import sqlite as store
 from noctilum.history.answers import AnswerCache
 from noctilum.history.changes import DayChange, read_changes
 from noctilum.history.columns import ColumnCache
@@ -34,7 +33,7 @@ from noctilum.history.rows import Rows, digest_of, joined
 from noctilum.history.scan import Question, answer, matching_rows
 from noctilum.history.terms import TermBook
 from noctilum.history.writing import DayEntry, Writer, compact_month, loose_months
-from noctilum.sqlite_faults import common_fault
+from noctilum.sqlite_files import common_fault
 
 __all__ = ["DayEntry", "History", "Question"]
 Ints = npt.NDArray[np.int64]
@@ -72,7 +71,7 @@ class History:
         self.path = path
         if create:
             path.parent.mkdir(parents=True, exist_ok=True)
-        self._engine = schema.open_engine(path)
+        self._engine = store.open_engine(path)
         self._lock = threading.Lock()
         self._still = threading.local()
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
@@ -326,19 +325,14 @@ class History:
             return take_out(db, damages, now.isoformat(timespec="seconds"))
 
     def copy_to(self, path: Path) -> None:
-        """Write a copy of the file as it is at one moment, while others may go on writing (SQLite's online backup)."""
-        path.parent.mkdir(parents=True, exist_ok=True)
-        raw = self._engine.raw_connection()
+        """Write a copy of the file as it is at one moment, while others may go on writing."""
         try:
-            with closing(sqlite3.connect(path)) as target:
-                raw.driver_connection.backup(target, pages=4096)  # type: ignore[union-attr]
-        except (sqlite3.Error, OSError) as why:
+            store.copy_to(self._engine, path)
+        except store.FAILURES as why:
             path.unlink(missing_ok=True)
             raise common_fault(why, path) or StoreFault(
                 "copy-failed", f"The history could not be copied: {why}.", where=str(path), remedy="check the disk"
             ) from why
-        finally:
-            raw.close()
 
     def renumber(self, numbers: Mapping[int, int]) -> None:
         """Give sources other numbers, as when a file comes from another install."""
@@ -355,7 +349,7 @@ class History:
         with self._writing() as db:
             went = drop_before(db, first)
             kept = {"key": "kept_from", "value": month_start(first).isoformat()}
-            db.execute(sqlite_insert(schema.meta).prefix_with("OR REPLACE"), kept)
+            db.execute(store.replacing(schema.meta), kept)
             return went
 
     @property

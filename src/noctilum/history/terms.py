@@ -10,6 +10,7 @@ from sqlalchemy import Connection, bindparam, func, select
 
 from noctilum.core.digest import Hashes, text_hash, text_hashes
 from noctilum.history import schema
+from noctilum.history.sqlite import add_terms
 
 Ints = npt.NDArray[np.int64]
 
@@ -62,7 +63,7 @@ class TermBook:
         signed = hashed.view(np.int64).tolist()
         numbers = range(first, first + len(new))
         values = list(zip([self.kind] * len(new), numbers, new, signed, strict=True))
-        connection.exec_driver_sql("INSERT INTO term (kind, id, text, hash) VALUES (?, ?, ?, ?)", values)
+        add_terms(connection, values)
 
     def hashes(self) -> Hashes:
         """Give the 64-bit hash of every term, by id."""

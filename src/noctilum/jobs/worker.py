@@ -18,7 +18,7 @@ from noctilum.actions.install import Install
 from noctilum.core.errors import DiskFull, Fault, Stopped, StoreFault
 from noctilum.jobs.types import JOB_TYPES, Running
 from noctilum.records.models import Job
-from noctilum.sqlite_faults import common_fault
+from noctilum.sqlite_files import common_fault
 from noctilum.wire.jobs import RESULTS
 from noctilum.wire.plain_text import cleaned
 

@@ -18,8 +18,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-NEVER_AGAIN = {"sqlite_autoincrement": True}
-"""A number once given is given to nothing else, even after it was erased: files and logs go by it."""
+from noctilum.records.sqlite import NEVER_AGAIN
 
 LARGEST_NUMBER = 2**63 - 1
 """The largest key the database can hold; anything above belongs to nothing."""

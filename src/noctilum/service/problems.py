@@ -14,7 +14,7 @@ from werkzeug.exceptions import HTTPException
 
 from noctilum.core.errors import Fault, TooMany
 from noctilum.records.database import fault_of
-from noctilum.sqlite_faults import common_fault
+from noctilum.sqlite_files import common_fault
 from noctilum.wire.base import FieldFault, Problem
 from noctilum.wire.plain_text import cleaned, keepable
 

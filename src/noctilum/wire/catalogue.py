@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import get_args
 
+from noctilum.datasets import DATASETS
 from noctilum.wire import compare, explain, noted
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as read
+from noctilum.wire.figures import figures_of
 from noctilum.wire.flat import banded, compared, crossed, shared, totalled
 from noctilum.wire.specs import Catalogue, ReadingSpec
 
@@ -228,6 +230,7 @@ READINGS = Catalogue(
             rows="sources.grains",
             flat=totalled,
         ),
+        *(figures_of(DATASETS[name]) for name in DATASETS.daily if DATASETS[name].kind != "search"),
     )
 )
 """Every reading of a site."""
