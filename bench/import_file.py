@@ -1,7 +1,11 @@
-"""Import a 2 GB CSV: rows a second and the most memory the process took; the same file again; and with faults."""
+"""Import a 2 GB CSV: how fast beside merely reading it with the csv module, and the most memory the process took.
+
+The same file again changes nothing. Promises are ratios of one run: a sixth of the speed of reading, a fifth of the file.
+"""
 
 from __future__ import annotations
 
+import csv
 import json
 import resource
 import subprocess
@@ -9,6 +13,7 @@ import sys
 import tempfile
 import time
 from datetime import UTC, datetime
+from itertools import islice
 from pathlib import Path
 
 HERE = Path(__file__).parent
@@ -32,9 +37,21 @@ def main() -> int:
         f"{figures['most_memory_mb']} MB at most; again: {figures['again_rows']} rows changed"
     )
     (HERE / "import.json").write_text(json.dumps(figures, indent=1) + "\n")
-    kept = figures["rows_per_second"] >= 200_000 and figures["most_memory_mb"] < 500 and not figures["again_rows"]
-    print("every promise is kept" if kept else "NOT KEPT: 200,000 rows a second, under 500 MB, nothing changed again")
+    reading = _read_only()
+    part = figures["rows_per_second"] / reading
+    print(f"the csv module reads {reading:,.0f} rows a second and keeps none: {part:.2f} of that")
+    small = figures["most_memory_mb"] * 1e6 < figures["gigabytes"] * 1e9 / 5
+    kept = part >= 1 / 6 and small and not figures["again_rows"]
+    print("every promise is kept" if kept else "NOT KEPT: a sixth of reading, a fifth of the file, nothing changed again")
     return 0 if kept else 1
+
+
+def _read_only(rows: int = 2_000_000) -> float:
+    """Read rows of the file with the csv module; gives rows a second."""
+    with FILE.open(encoding="utf-8", newline="") as stream:
+        began = time.perf_counter()
+        count = sum(1 for _ in islice(csv.reader(stream), rows))
+        return count / (time.perf_counter() - began)
 
 
 def run() -> None:

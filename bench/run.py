@@ -147,12 +147,12 @@ def _print(written: dict, figures: Figures) -> None:
 
 def _broken(written: dict, figures: Figures) -> list[str]:
     """List the promises that these figures do not keep."""
-    ours = written["sides"]["noctilum"]
+    ours, duck = written["sides"]["noctilum"], written["sides"]["duckdb"]
     found = []
-    if ours["bytes_a_row"] > 7:
-        found.append(f"{ours['bytes_a_row']:.2f} bytes a row, at most 7 promised")
-    if ours["rows_per_second"] < 1e6:
-        found.append(f"{ours['rows_per_second'] / 1e6:.2f} million rows a second, 1 promised")
+    if ours["bytes_a_row"] > duck["bytes_a_row"] / 2:
+        found.append(f"{ours['bytes_a_row'] / duck['bytes_a_row']:.2f} times the bytes of DuckDB, at most half promised")
+    if ours["rows_per_second"] < duck["rows_per_second"]:
+        found.append(f"{ours['rows_per_second'] / duck['rows_per_second']:.2f} times as fast written as DuckDB, 1 promised")
     for question, sides in figures.items():
         ratio = sides["duckdb"]["cold_ms"] / sides["noctilum"]["cold_ms"]
         least = 3 if question in MUCH_FASTER else 1

@@ -17,8 +17,8 @@ const Imports = lazy(() => import('./views/Imports'));
 const Fading = lazy(() => import('./views/Fading'));
 const Reach = lazy(() => import('./views/Reach'));
 const Clusters = lazy(() => import('./views/Clusters'));
-const Passed = lazy(() => import('./views/Lacking').then((m) => ({ default: m.Passed })));
-const Gap = lazy(() => import('./views/Lacking').then((m) => ({ default: m.Gap })));
+const Unclicked = lazy(() => import('./views/ToWin').then((m) => ({ default: m.Unclicked })));
+const Gap = lazy(() => import('./views/ToWin').then((m) => ({ default: m.Gap })));
 const AnyReading = lazy(() => import('./views/Reading'));
 const Overlap = lazy(() => import('./views/Overlap'));
 const Notes = lazy(() => import('./views/Notes'));
@@ -67,7 +67,7 @@ export function App() {
             <Route path="held" element={<HeldDays />} />
             <Route path="fading" element={<Fading />} />
             <Route path="reach" element={<Reach />} />
-            <Route path="unclicked" element={<Passed />} />
+            <Route path="unclicked" element={<Unclicked />} />
             <Route path="device-gap" element={<Gap />} />
             <Route path="clusters" element={<Clusters />} />
             <Route path="overlap" element={<Overlap />} />

@@ -8,7 +8,7 @@ import {
   places,
   signed,
   span,
-  tone,
+  wayOf,
   beforeName,
   windowName,
 } from '../src/mind/words';
@@ -21,6 +21,7 @@ const change = {
   impressions_ratio: null,
   ctr: -0.0024,
   position: 0.8,
+  ways: { clicks: 'worse', impressions: 'better', ctr: 'worse', position: 'worse' },
 } as const;
 
 describe('figures', () => {
@@ -41,12 +42,14 @@ describe('figures', () => {
 });
 
 describe('direction', () => {
-  it('is better when the place falls', () => {
-    expect([tone('position', -1), tone('position', 1), tone('clicks', 1)]).toEqual(['better', 'worse', 'better']);
-  });
-
-  it('is level within a quarter place and 0.15 points', () => {
-    expect([tone('position', 0.2), tone('ctr', 0.0014), places(-0.2)]).toEqual(['same', 'same', 'level']);
+  it('is what the service says, and level where nothing is compared', () => {
+    expect([wayOf('position', change), wayOf('impressions', change), wayOf('clicks', null)]).toEqual([
+      'worse',
+      'better',
+      'level',
+    ]);
+    const level = { ...change, position: 0.2, ways: { ...change.ways, position: 'level' } } as const;
+    expect([places(change), places(level), changeText('position', level)]).toEqual(['0.8', 'level', 'level']);
   });
 });
 

@@ -141,3 +141,17 @@ def test_position_sums_come_back_to_the_unit_from_averages(rows):
 def test_brand_is_told_by_whole_words_with_accents_folded():
     queries = ["skerry ferry times", "skerryferry", "SKÉRRY ferry", "ferry to marn"]
     assert brand_mask(queries, BrandRule.read("skerry ferry")).tolist() == [True, False, True, False]
+
+
+def test_changes_too_small_to_be_told_are_level():
+    shown = 10_000
+    was = Sums(500, shown, 5_000 * shown)
+    ways = {
+        moved: delta(Sums(500 + clicks, shown, (5_000 + milli) * shown), was).ways
+        for moved, clicks, milli in (("little", 14, 249), ("more", 15, 250), ("less", -15, -250), ("nothing", 0, 0))
+    }
+    assert ways["little"] == {"clicks": "better", "impressions": "level", "ctr": "level", "position": "level"}
+    assert ways["more"] == {"clicks": "better", "impressions": "level", "ctr": "better", "position": "worse"}
+    assert ways["less"] == {"clicks": "worse", "impressions": "level", "ctr": "worse", "position": "better"}
+    assert set(ways["nothing"].values()) == {"level"}
+    assert delta(Sums(3, 9, 9), Sums()).ways["position"] == "level"

@@ -62,7 +62,7 @@ def by_words(site: SiteAccess, asked: WordsQuery) -> Words:
     every = max(1, sum(sums.impressions for sums in parts.values()))
     rows = [WordsRow(words=n, now=figures(s), share=s.impressions / every) for n, s in parts.items()]
     page = rows[asked.offset : asked.offset + asked.limit]
-    return Words.model_validate(header(of, "query") | {"rows": page, "matching": len(rows)})
+    return Words(**header(of, "query"), rows=page, matching=len(rows))
 
 
 def say_words(teller: Teller) -> Sequence:

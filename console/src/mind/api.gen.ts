@@ -1292,13 +1292,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Show queries that are seen and passed over
+         * Show unclicked queries
          * @description Queries on pages with at most half the clicks that their places let expect, beyond chance.
          */
         get: operations["get_sites_site_unclicked"];
         put?: never;
         /**
-         * Show queries that are seen and passed over, asked by a body
+         * Show unclicked queries, asked by a body
          * @description Queries on pages with at most half the clicks that their places let expect, beyond chance. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_unclicked"];
@@ -2360,6 +2360,7 @@ export interface components {
              * @description Average place now less before; below 0 is better.
              */
             position: number | null;
+            ways: components["schemas"]["Ways"];
         };
         /**
          * Changes
@@ -5972,7 +5973,7 @@ export interface components {
         };
         /**
          * UnclickedRow
-         * @description One query on one page that is seen and passed over.
+         * @description One query on one page that goes unclicked: seen, with far fewer clicks than its place lets expect.
          */
         UnclickedRow: {
             /**
@@ -6094,6 +6095,32 @@ export interface components {
             sites: number;
             /** Taken Out */
             taken_out: number;
+        };
+        /**
+         * Ways
+         * @description Which way each measure went; a change too small to be told is level.
+         */
+        Ways: {
+            /**
+             * Clicks
+             * @enum {string}
+             */
+            clicks: "better" | "worse" | "level";
+            /**
+             * Ctr
+             * @enum {string}
+             */
+            ctr: "better" | "worse" | "level";
+            /**
+             * Impressions
+             * @enum {string}
+             */
+            impressions: "better" | "worse" | "level";
+            /**
+             * Position
+             * @enum {string}
+             */
+            position: "better" | "worse" | "level";
         };
         /**
          * Weekday

@@ -114,30 +114,24 @@ export const NAMES: Record<Measure, string> = {
   position: 'Position',
 };
 
-export type Tone = 'better' | 'worse' | 'same';
-const LEVEL_PLACES = 0.25;
-const LEVEL_RATIO = 0.0015;
+export type Tone = 'better' | 'worse' | 'level';
 
-/** Which way a change points; places within 0.25 and click-through within the given ratio are level. */
-export function tone(measure: Measure, difference: number | null | undefined, levelRatio = LEVEL_RATIO): Tone {
-  if (difference === null || difference === undefined || difference === 0) return 'same';
-  if (measure === 'position') return Math.abs(difference) < LEVEL_PLACES ? 'same' : difference < 0 ? 'better' : 'worse';
-  if (measure === 'ctr' && Math.abs(difference) < levelRatio) return 'same';
-  return difference > 0 ? 'better' : 'worse';
-}
+/** Which way a measure of a change went, as the service judges it; too small a change is level. */
+export const wayOf = (measure: Measure, change: Change | null | undefined): Tone => change?.ways[measure] ?? 'level';
 
-export function places(difference: number | null | undefined): string {
-  if (difference === null || difference === undefined) return DASH;
-  if (Math.abs(difference) < LEVEL_PLACES) return 'level';
-  return tenth.format(Math.abs(difference));
+/** Which way a sum went of which more is better. */
+export const gained = (difference: number): Tone => (difference > 0 ? 'better' : difference < 0 ? 'worse' : 'level');
+
+export function places(change: Change | null | undefined): string {
+  if (change?.position === null || change?.position === undefined) return DASH;
+  return change.ways.position === 'level' ? 'level' : tenth.format(Math.abs(change.position));
 }
 
 /** Says a window's change of one measure in full. */
 export function changeText(measure: Measure, change: Change): string {
   if (measure === 'position') {
-    const moved = change.position;
-    if (moved === null || Math.abs(moved) < LEVEL_PLACES) return 'level';
-    return moved < 0 ? `up ${places(moved)}` : `${places(moved)} places down`;
+    if (change.ways.position === 'level') return 'level';
+    return change.ways.position === 'better' ? `up ${places(change)}` : `${places(change)} places down`;
   }
   if (measure === 'ctr') {
     if (change.ctr === null) return DASH;

@@ -1,7 +1,7 @@
 /** A breakdown that adds up: rows, the rest, outside, unlisted, total. */
 import type { ReactNode } from 'react';
 import type { Breakdown, RestRow, Row } from '../mind/api';
-import { DASH, count, percent, place, tone } from '../mind/words';
+import { DASH, count, percent, place, wayOf } from '../mind/words';
 import { useHidden } from '../mind/columns';
 import { useTaken } from '../mind/taken';
 import { How, Th } from './How';
@@ -124,7 +124,7 @@ function Points({ row }: { row: Row }) {
   return (
     <Moved
       text={`${moved > 0 ? '+' : moved < 0 ? '−' : ''}${(Math.abs(moved) * 100).toFixed(1)}`}
-      way={tone('ctr', moved, 0.005)}
+      way={wayOf('ctr', row.change)}
       up={moved > 0}
     />
   );

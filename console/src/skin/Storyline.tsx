@@ -2,7 +2,7 @@
 import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 import type { Measure, NoteOut, OddDay, Point, Timeline } from '../mind/api';
-import { NAMES, changeText, count, figure, longDay, tone } from '../mind/words';
+import { NAMES, changeText, count, figure, longDay, wayOf } from '../mind/words';
 import { useTaken } from '../mind/taken';
 import { Moved } from './small';
 import { How, Th } from './How';
@@ -91,7 +91,7 @@ function MarkList({ line, marks }: { line: Timeline; marks: Marks }) {
 
 function Gutter({ name, line }: { name: Measure; line: Timeline }) {
   const difference = line.change?.[name];
-  const way = tone(name, difference);
+  const way = wayOf(name, line.change);
   const up = name === 'position' ? way === 'better' : (difference ?? 0) > 0;
   return (
     <div className="gutter">

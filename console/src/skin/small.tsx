@@ -2,7 +2,7 @@
 import Tooltip from '@mui/material/Tooltip';
 import type { Caution, Change, State } from '../mind/api';
 import { useFrame } from '../mind/frame';
-import { DASH, count, place, places, signed, tone, type Tone } from '../mind/words';
+import { DASH, count, place, places, signed, wayOf, type Tone } from '../mind/words';
 
 export function Triangle({ up }: { up: boolean }) {
   return (
@@ -14,8 +14,8 @@ export function Triangle({ up }: { up: boolean }) {
 
 export function Moved({ text, way, up }: { text: string; way: Tone; up: boolean }) {
   return (
-    <span className={`chg ${way}`}>
-      {way !== 'same' && <Triangle up={up} />}
+    <span className={`chg ${way === 'level' ? 'same' : way}`}>
+      {way !== 'level' && <Triangle up={up} />}
       {text}
     </span>
   );
@@ -25,7 +25,7 @@ export function ClicksChange({ change, verdict }: { change: Change | null; verdi
   if (verdict) return <TooFew />;
   if (!change) return <span className="same">{DASH}</span>;
   if (Math.round(change.clicks) === 0) return <span className="same">level</span>;
-  return <Moved text={signed(Math.round(change.clicks))} way={tone('clicks', change.clicks)} up={change.clicks > 0} />;
+  return <Moved text={signed(Math.round(change.clicks))} way={wayOf('clicks', change)} up={change.clicks > 0} />;
 }
 
 export function TooFew() {
@@ -41,7 +41,7 @@ export function TooFew() {
 export function PlacesChange({ change }: { change: Change | null }) {
   const moved = change?.position;
   if (moved === null || moved === undefined) return <span className="same">{DASH}</span>;
-  return <Moved text={places(moved)} way={tone('position', moved)} up={moved < 0} />;
+  return <Moved text={places(change)} way={wayOf('position', change)} up={moved < 0} />;
 }
 
 const BANDS = ['1', '2–3', '4–10', '11–20', '21–50', '51–100'];

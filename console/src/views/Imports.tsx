@@ -351,12 +351,7 @@ function Start({ source, uploads, mapping, using, open, begun }: StartProps) {
       </label>
       <label className="small">
         Keep this way of reading as{' '}
-        <input
-          type="search"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-          placeholder="a name"
-        />
+        <input type="search" value={name} onChange={(e) => setName(e.target.value)} placeholder="a name" />
       </label>
       {start.isError && <ErrorNote error={start.error} />}
     </div>

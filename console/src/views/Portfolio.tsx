@@ -5,7 +5,7 @@ import { Link } from 'react-router';
 import type { Portfolio as Found, PortfolioRow } from '../mind/api';
 import { portfolio } from '../mind/questions';
 import { whole } from '../mind/steps';
-import { count, longDay, shortDay, signed, percent, tone } from '../mind/words';
+import { count, gained, longDay, shortDay, signed, percent } from '../mind/words';
 import { HeldCells, Moved, Spark } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 import { Th } from '../skin/How';
@@ -147,7 +147,7 @@ function Figures({ row }: { row: PortfolioRow }) {
         ) : (
           <Moved
             text={`${signed(change.clicks)} (${change.clicks_ratio > 0 ? '+' : ''}${percent(change.clicks_ratio)})`}
-            way={tone('clicks', change.clicks)}
+            way={gained(change.clicks)}
             up={change.clicks > 0}
           />
         )}

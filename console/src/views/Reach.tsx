@@ -4,7 +4,7 @@ import type { Reach as Found } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { reach } from '../mind/questions';
 import { count, percent, place } from '../mind/words';
-import { Questions } from './Lacking';
+import { Questions } from './ToWin';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { BandChip, Cautions, Pager } from '../skin/small';

@@ -41,7 +41,7 @@ export default function AnyReading() {
     );
   return (
     <>
-      <WindowBar read={framed(found.data)} />
+      {about?.parameters.some((each) => each.name === 'window') && <WindowBar read={framed(found.data)} />}
       <main className="page">
         <div className="head">
           <h1>{about?.summary ?? name}</h1>

@@ -15,7 +15,7 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("within-reach", "Explain", "Show what could be won just below a better band"),
     ("overlap", "Explain", "Show queries that pages of a site share"),
     ("clusters", "Explain", "Join queries that say nearly the same"),
-    ("unclicked", "Explain", "Show queries that are seen and passed over"),
+    ("unclicked", "Explain", "Show unclicked queries"),
     ("device-gap", "Explain", "Set mobile against desktop, query by query"),
     ("odd-days", "Explain", "Show days far from what was to be expected"),
     ("note-effect", "Explain", "Show what was before and after a dated note"),

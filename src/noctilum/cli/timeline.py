@@ -18,7 +18,7 @@ from noctilum.cli.output import (
     window_line,
 )
 from noctilum.client import to_rows
-from noctilum.wire.readings import Point, Timeline
+from noctilum.wire.readings import Change, Point, Timeline
 
 
 def show(asked: argparse.Namespace, found: Timeline) -> None:
@@ -65,7 +65,7 @@ def _headline(found: Timeline) -> list[str]:
     return lines
 
 
-def _moved(name: str, change: object) -> str:
+def _moved(name: str, change: Change | None) -> str:
     if change is None:
         return ""
     if name in ("clicks", "impressions"):
@@ -75,4 +75,4 @@ def _moved(name: str, change: object) -> str:
         return "–"
     if name == "ctr":
         return f"{value * 100:+.2f} points".replace("-", "−")
-    return "level" if abs(value) < 0.25 else f"{abs(value):.1f} {'up' if value < 0 else 'down'}"
+    return "level" if change.ways.position == "level" else f"{abs(value):.1f} {'up' if value < 0 else 'down'}"

@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from noctilum.core.measures import Sums
 
 FEWEST_CLICKS = 30
 """Below this many clicks in both windows together: too few to tell (ours)."""
+
+
+LEVEL_PLACES, LEVEL_RATE = 0.25, 0.0015
+"""A change of less than a quarter of a place, or of 0.15 points of click-through, is told as level (ours)."""
+Way = Literal["better", "worse", "level"]
 
 
 @dataclass(frozen=True)
@@ -24,6 +30,22 @@ class Delta:
     impressions_ratio: float | None
     ctr: float | None
     position: float | None
+
+    @property
+    def ways(self) -> dict[str, Way]:
+        """Say of each measure whether it got better, worse, or held level; what is undefined is level."""
+        return {
+            "clicks": _way(self.clicks),
+            "impressions": _way(self.impressions),
+            "ctr": _way(self.ctr, least=LEVEL_RATE),
+            "position": _way(None if self.position is None else -self.position, least=LEVEL_PLACES),
+        }
+
+
+def _way(gain: float | None, least: float = 0.0) -> Way:
+    if gain is None or gain == 0 or abs(gain) < least:
+        return "level"
+    return "better" if gain > 0 else "worse"
 
 
 def delta(now: Sums, before: Sums, *, days_now: int = 1, days_before: int = 1, scaled: bool = False) -> Delta:

@@ -89,6 +89,7 @@ class Dataset:
     which this one counts a part, never more. reaches: (dataset, measure) that this one never falls short of.
     differs: (dataset, code, why) of those whose sums differ from these for a reason. span: what its days stand for:
     themselves, or weeks or months by their first days. spans: further spans that sources may count by themselves.
+    long_rollups: as rollups, kept for whole years only: those of single months would be nearly as large as their rows.
     """
 
     name: str
@@ -104,10 +105,11 @@ class Dataset:
     differs: tuple[tuple[str, str, str], ...] = ()
     span: Span = "day"
     spans: tuple[Span, ...] = ("month",)
+    long_rollups: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     dimensions: tuple[Dimension, ...] = field(default=(), compare=False)
 
     def __post_init__(self) -> None:
-        if self.rollups and not self.added:
+        if (self.rollups or self.long_rollups) and not self.added:
             raise ValueError(f"{self.name} has nothing that adds up over days, and so no rollups")
 
     @cached_property

@@ -121,6 +121,7 @@ SEARCH = (
         MEASURES,
         {"query": ("query",), "page": ("page",), "cube": ("day", *_SMALL)},
         "Query by page; rare queries are withheld by the provider.",
+        long_rollups={"page-query": ("page", "query")},
         plural="pairs",
         part_of="page",
         differs=(("page", "pairs-withheld", "Rare queries are withheld from query-by-page rows too."),),

@@ -29,7 +29,7 @@ from noctilum.history.segments import Segment, column_order
 Ints = npt.NDArray[np.int64]
 Mask = npt.NDArray[np.bool_]
 THREADS = min(4, os.cpu_count() or 1)
-BLOCKS_A_TASK = 4
+BLOCKS_A_TASK = 16
 _pool = ThreadPoolExecutor(max_workers=THREADS, thread_name_prefix="scan")
 
 
@@ -60,6 +60,7 @@ class _Block:
         self.fresh: dict[str, Kept] = {}
         self._kept, self._order = kept, column_order(dataset)
         self._data = data
+        self._frames: Sequence[memoryview] | None = None
 
     def narrow(self, name: str) -> tuple[codec.Narrow, int]:
         """Give a column as (value − minimum in its own width, minimum)."""
@@ -75,7 +76,9 @@ class _Block:
         if name in self._kept:
             return self._kept[name]
         if name not in self.fresh:
-            frame = codec.unpack(self._data or b"", {name: self._order.index(name)})[name]
+            if self._frames is None:
+                self._frames = codec.frames_of(self._data or b"")
+            frame = self._frames[self._order.index(name)]
             self.fresh[name] = codec.decode_runs(frame) if name == self.key else _with_low(codec.decode_narrow(frame))
         return self.fresh[name]
 

@@ -119,6 +119,11 @@ def unpack(packet: bytes, wanted: Mapping[str, int]) -> dict[str, memoryview]:
     return {name: parts[place] for name, place in wanted.items()}
 
 
+def frames_of(packet: bytes) -> Sequence[memoryview]:
+    """Take a packet apart into its frames; raises StoreFault when it is cut short."""
+    return _split(packet)
+
+
 def _join(frames: Sequence[bytes]) -> bytes:
     lengths = b"".join(_LENGTH.pack(len(frame)) for frame in frames)
     return _LENGTH.pack(len(frames)) + lengths + b"".join(frames)

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from sqlalchemy import Connection, delete, insert, select
 
-from noctilum.core.table import Grouped, Tally
+from noctilum.core.table import Grouped, Tally, group
 from noctilum.core.windows import month_end, shift_months
 from noctilum.datasets.declaring import Dataset
 from noctilum.history import schema, terms
 from noctilum.history import segments as seg
+from noctilum.history.rows import joined
 
-MONTHS = (12, 6)
+YEAR, HALF = 12, 6
+MONTHS = (YEAR, HALF)
 """How many months a span may cover; longer ones are used first."""
 
 
@@ -28,9 +30,15 @@ class Span:
     last_day: int
 
 
-def spanned(kept: Dataset) -> dict[str, tuple[str, ...]]:
-    """Name the rollups of a dataset that spans are made of: those that do not keep days apart."""
-    return {name: keys for name, keys in kept.rollups.items() if "day" not in keys}
+def spanned(kept: Dataset, months: int = YEAR) -> dict[str, tuple[str, ...]]:
+    """Name the rollups that spans of so many months have: of months that keep days not apart; years have more."""
+    of_months = {name: keys for name, keys in kept.rollups.items() if "day" not in keys}
+    return of_months | (dict(kept.long_rollups) if months == YEAR else {})
+
+
+def keys_of(kept: Dataset, name: str) -> tuple[str, ...]:
+    """Say what a rollup, of months or of spans only, is summed by."""
+    return kept.rollups[name] if name in kept.rollups else kept.long_rollups[name]
 
 
 def refresh(connection: Connection, kept: Dataset, source: int, month: date) -> None:
@@ -53,9 +61,9 @@ def refresh(connection: Connection, kept: Dataset, source: int, month: date) -> 
 
 
 def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[seg.Segment]) -> None:
-    for name, keys in spanned(kept).items():
+    for name, keys in spanned(kept, len(found)).items():
         tally = Tally([terms.count(connection, key) for key in keys], [each.tallied_as for each in kept.added])
-        for _, part in seg.read_rollups(connection, kept, [s.id for s in found], name):
+        for part in _parts(connection, kept, name, found):
             tally.add(part.keys, tuple(part.figures.values()), unique=True)
         values = {
             "source": source,
@@ -66,6 +74,19 @@ def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[se
             "data": seg.roll(kept, tally.result()),
         }
         connection.execute(insert(schema.span), values)
+
+
+def _parts(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.Segment]) -> Iterator[Grouped]:
+    """Give what a span is made of: rollups of its months, or else the rows of each month, summed."""
+    if name in kept.rollups:
+        yield from (part for _, part in seg.read_rollups(connection, kept, [s.id for s in months], name))
+        return
+    keys = kept.long_rollups[name]
+    columns = tuple(dict.fromkeys((*keys, *(measure.stored_as for measure in kept.added))))
+    for month in months:
+        rows = joined(list(seg.read_blocks(connection, kept, [month], columns)))
+        figures = {measure.tallied_as: rows.figure(measure) for measure in kept.added}
+        yield group([rows.columns[key] for key in keys], figures)
 
 
 def find(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.Segment]) -> list[Span]:

@@ -20,7 +20,7 @@ from noctilum.history.columns import ColumnCache
 from noctilum.history.rows import Rows
 
 Ints = npt.NDArray[np.int64]
-MOST_CACHED_ROWS = 4_000_000
+MOST_CACHED_ROWS = 6_000_000
 
 
 @dataclass(frozen=True)
@@ -132,8 +132,9 @@ def _summed(connection: Connection, cache: ColumnCache, kept: Dataset, question:
     first, last = question.first.toordinal(), question.last.toordinal()
     found = seg.find(connection, kept.name, question.sources, first, last)
     outs = sorted(day.toordinal() for day in question.out)
+    whole = [s for s in found if s.level == seg.MONTH and _wholly_in(s, first, last, outs)]
     name = None if asked.single or not all(m.adds for m in asked.added) else _rollup_for(kept, question)
-    summed = [s for s in found if name and s.level == seg.MONTH and _wholly_in(s, first, last, outs)]
+    summed = _covered(connection, kept, name, whole) if name else []
     taken = {s.id for s in summed}
     scanned = [s for s in found if s.id not in taken]
     tally = Tally([_width(connection, question, dim) for dim in question.by], asked.figures)
@@ -157,9 +158,20 @@ def _wholly_in(segment: seg.Segment, first: int, last: int, outs: Sequence[int])
 
 
 def _rollup_for(kept: Dataset, question: Question) -> str | None:
+    """Choose the smallest rollup that can answer; those of spans only where no month's can."""
     needed = {*question.by, *question.where}
-    fitting = [name for name, keys in kept.rollups.items() if needed <= set(keys)]
-    return min(fitting, key=lambda name: len(kept.rollups[name]), default=None) if fitting else None
+    for rollups in (kept.rollups, kept.long_rollups):
+        if fitting := [name for name, keys in rollups.items() if needed <= set(keys)]:
+            return min(fitting, key=lambda name: len(rollups[name]))
+    return None
+
+
+def _covered(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.Segment]) -> list[seg.Segment]:
+    """Say which whole months a rollup can answer for: all of them, or those that its spans cover."""
+    if name in kept.rollups:
+        return list(months)
+    chosen = long_rollups.find(connection, kept, name, months)
+    return [month for month in months if any(long_rollups.covers(span, month) for span in chosen)]
 
 
 def _add_rollups(
@@ -172,7 +184,7 @@ def _add_rollups(
     question: Question,
     asked: _Asked,
 ) -> None:
-    keys = kept.rollups[name]
+    keys = long_rollups.keys_of(kept, name)
     for rolled in _rolled(connection, cache, kept, name, months):
         columns = dict(zip(keys, rolled.keys, strict=True))
         measures = tuple(rolled.figures[figure] for figure in asked.figures)
@@ -190,7 +202,7 @@ def _rolled(
 
     A rollup is named by the segments it sums: they never change, and their numbers are never given again.
     """
-    keys = kept.rollups[name]
+    keys = long_rollups.keys_of(kept, name)
     chosen = long_rollups.find(connection, kept, name, months) if name in long_rollups.spanned(kept) else []
     for span in chosen:
         parts = tuple(s.id for s in months if long_rollups.covers(span, s))

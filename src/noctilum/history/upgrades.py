@@ -20,6 +20,22 @@ def bring_up(connection: Connection, version: int) -> None:
     if version < 4:
         for kept in DATASETS.values():
             make_missing_rollups(connection, kept)
+    if version < 5:
+        for kept in DATASETS.values():
+            make_spans(connection, kept)
+
+
+def make_spans(connection: Connection, kept: Dataset) -> None:
+    """Make the half years and years of a dataset again, where it keeps rollups of those only."""
+    if not kept.long_rollups:
+        return
+    s = schema.segment
+    asked = select(s.c.source, s.c.first_day).where(s.c.dataset == kept.name, s.c.level == seg.MONTH)
+    months = [(source, date.fromordinal(day)) for source, day in connection.execute(asked)]
+    for source, month in sorted(
+        {(source, month.replace(month=1 if month.month <= 6 else 7)) for source, month in months}
+    ):
+        long_rollups.refresh(connection, kept, source, month)
 
 
 def make_missing_rollups(connection: Connection, kept: Dataset) -> None:

@@ -14,7 +14,7 @@ from noctilum.core.errors import Nonsense
 from noctilum.core.measures import Sums
 from noctilum.core.table import SideBySide, side_by_side
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
-from noctilum.readings.header import cautions, change_of, figures, header
+from noctilum.readings.header import change_of, figures, frame_cautions, header
 from noctilum.readings.holding import Holding
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
@@ -76,23 +76,18 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     left = int(order.size) - int(shown.size)
     rows = [_row(of, both, int(at), label) for at, label in zip(shown, labels, strict=True)]
     whole = _rest(of, None, total or listed)
-    return wire.Breakdown.model_validate(
-        header(of, grain)
-        | {"cautions": _cautions(of, grain, total is None)}
-        | {
-            "dimension": dimension,
-            "rows": rows,
-            "sort": page.sort,
-            "offset": page.offset,
-            "matching": int(order.size),
-            "rest": _rest(of, left, rest) if left else None,
-            "outside": _rest(of, len(ids) - int(order.size), outside)
-            if page.find or of.narrow.results is not None
-            else None,
-            "unlisted": _rest(of, None, unlisted) if unlisted else None,
-            "total": whole,
-            "largest_fall": _largest_fall(rows, whole),
-        }
+    return wire.Breakdown(
+        **header(of, grain, cautions=_cautions(of, grain, total is None)),
+        dimension=dimension,
+        rows=rows,
+        sort=page.sort,
+        offset=page.offset,
+        matching=int(order.size),
+        rest=_rest(of, left, rest) if left else None,
+        outside=_rest(of, len(ids) - int(order.size), outside) if page.find or of.narrow.results is not None else None,
+        unlisted=_rest(of, None, unlisted) if unlisted else None,
+        total=whole,
+        largest_fall=_largest_fall(rows, whole),
     )
 
 
@@ -166,7 +161,7 @@ def _total(of: Frame, dimension: str, listed: tuple[Sums, Sums]) -> tuple[Sums, 
 
 
 def _cautions(of: Frame, grain: str, unknown: bool) -> list[wire.Caution]:
-    found = cautions(of, grain)
+    found = frame_cautions(of, grain)
     if unknown:
         found.append(wire.Caution(code="withheld-unknown"))
     return found

@@ -41,14 +41,12 @@ def cluster(held: Holding, asked: Asked, page: Slice | None = None, language: st
     shown = order[page.offset : page.offset + page.limit]
     pages = _pages(of, both.keys[0][[top[at] for n in shown for at in found[n].members]])
     mains = _main_clusters(found, order, both, top, pages)
-    return wire.Clusters.model_validate(
-        header(of, grain)
-        | {
-            "rows": [_row(held, of, both, top, texts, found[n], pages, mains) for n in shown],
-            "offset": page.offset,
-            "matching": len(found),
-            "queries": len(texts),
-        }
+    return wire.Clusters(
+        **header(of, grain),
+        rows=[_row(held, of, both, top, texts, found[n], pages, mains) for n in shown],
+        offset=page.offset,
+        matching=len(found),
+        queries=len(texts),
     )
 
 

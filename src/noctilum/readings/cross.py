@@ -65,20 +65,18 @@ def _told(
     page: Slice,
     matching: int,
 ) -> wire.Cross:
-    return wire.Cross.model_validate(
-        header(of, grain)
-        | {
-            "dimension": dimensions[0],
-            "columns_by": dimensions[1],
-            "columns": names,
-            "rows": [
-                wire.CrossRow(key=label, total=figures(_sum(parts)), cells=[figures(part) for part in parts])
-                for label, parts in rows
-            ],
-            "total": [figures(part) for part in every],
-            "offset": page.offset,
-            "matching": matching,
-        }
+    return wire.Cross(
+        **header(of, grain),
+        dimension=dimensions[0],
+        columns_by=dimensions[1],
+        columns=names,
+        rows=[
+            wire.CrossRow(key=label, total=figures(_sum(parts)), cells=[figures(part) for part in parts])
+            for label, parts in rows
+        ],
+        total=[figures(part) for part in every],
+        offset=page.offset,
+        matching=matching,
     )
 
 
@@ -232,7 +230,7 @@ def band_counts(held: Holding, asked: Asked, item: wire.Item = "query") -> wire.
             )
         )
         before = ids if whole else None
-    return wire.BandCounts.model_validate(header(of, grain) | {"item": item, "bands": list(NAMES), "months": months})
+    return wire.BandCounts(**header(of, grain), item=item, bands=list(NAMES), months=months)
 
 
 def answer(site: SiteAccess, asked: ask.CrossQuery) -> wire.Cross:

@@ -40,26 +40,24 @@ def device_gap(held: Holding, asked: Asked, page: Slice | None = None, fewest: i
     order = kept[np.lexsort((both.keys[0][kept], -gain[kept]))]
     shown = page.of(order)
     queries = held.history.texts("query", both.keys[0][shown].tolist())
-    return wire.DeviceGap.model_validate(
-        header(of, grain)
-        | {
-            "rows": [
-                wire.DeviceGapRow(
-                    query=query,
-                    mobile=figures(both.now.row(int(at))),
-                    desktop=figures(both.before.row(int(at))),
-                    gap=round(float(mobile[at] - desktop[at]), 3),
-                    worse="mobile" if mobile[at] > desktop[at] else "desktop",
-                    gain=round(float(gain[at]), 3),
-                )
-                for at, query in zip(shown, queries, strict=True)
-            ],
-            "mobile": figures(both.now.sums),
-            "desktop": figures(both.before.sums),
-            "offset": page.offset,
-            "matching": int(order.size),
-            "fewest": enough,
-        }
+    return wire.DeviceGap(
+        **header(of, grain),
+        rows=[
+            wire.DeviceGapRow(
+                query=query,
+                mobile=figures(both.now.row(int(at))),
+                desktop=figures(both.before.row(int(at))),
+                gap=round(float(mobile[at] - desktop[at]), 3),
+                worse="mobile" if mobile[at] > desktop[at] else "desktop",
+                gain=round(float(gain[at]), 3),
+            )
+            for at, query in zip(shown, queries, strict=True)
+        ],
+        mobile=figures(both.now.sums),
+        desktop=figures(both.before.sums),
+        offset=page.offset,
+        matching=int(order.size),
+        fewest=enough,
     )
 
 

@@ -51,19 +51,17 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
     parts = core.drivers_of(rows, listed, now.clicks - before.clicks * of.times)
     sums = {name: round(getattr(parts, name), 6) for name in core.DRIVERS}
     moved = _moved(both.keys[0], getattr(rows, part or "total"), named=part is None)
-    return wire.Drivers.model_validate(
-        header(of, grain)
-        | sums
-        | {
-            "now": figures(now),
-            "before": figures(before),
-            "change": change_of(of.change(now, before)),
-            "times": of.times,
-            "movers": _movers(held, both, rows, moved[offset : offset + most]),
-            "offset": offset,
-            "matching": moved.size,
-            "curve": [told_curve(device, curve) for device, curve in curves.items()],
-        }
+    return wire.Drivers(
+        **header(of, grain),
+        **sums,
+        now=figures(now),
+        before=figures(before),
+        change=change_of(of.change(now, before)),
+        times=of.times,
+        movers=_movers(held, both, rows, moved[offset : offset + most]),
+        offset=offset,
+        matching=moved.size,
+        curve=[told_curve(device, curve) for device, curve in curves.items()],
     )
 
 

@@ -13,7 +13,7 @@ from noctilum.core.errors import NotThere
 from noctilum.core.measures import Sums
 from noctilum.core.windows import YEAR_SHIFT, Window
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
-from noctilum.readings.header import cautions, change_of, days_of, figures
+from noctilum.readings.header import change_of, days_of, figures, frame_cautions
 from noctilum.readings.holding import Holding
 from noctilum.readings.rows_of import weeks_before
 from noctilum.readings.site_access import SiteAccess
@@ -73,7 +73,7 @@ def effect(
             "z": found[0],
             "p": found[1],
             "others": near,
-            "cautions": cautions(of, grain_of(of.dims)),
+            "cautions": frame_cautions(of, grain_of(of.dims)),
         }
     )
 

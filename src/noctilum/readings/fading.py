@@ -80,23 +80,20 @@ def fading(
     labels = held.history.texts(item, ids[shown].tolist())
     sums = [_sum(of, found, moved, place, name) for place, name in enumerate(core.VERDICTS)]
     lost, gained = float(moved[moved < 0].sum()), float(moved[moved > 0].sum())
-    return wire.Judgements.model_validate(
-        header(of, grain)
-        | {
-            "item": item,
-            "rows": [
-                _row(of, both, found, told, n, int(at), labels[n], heirs.get(int(ids[at])))
-                for n, at in enumerate(shown)
-            ],
-            "offset": page.offset,
-            "matching": int(order.size),
-            "verdicts": sums,
-            "lost": round(lost, 3) if of.comparable else None,
-            "gained": round(gained, 3) if of.comparable else None,
-            "net": round(lost + gained, 3) if of.comparable else None,
-            "fallers": _movers(of, item, both, found, moved, listed),
-            "risers": _movers(of, item, both, found, -moved, listed),
-        }
+    return wire.Judgements(
+        **header(of, grain),
+        item=item,
+        rows=[
+            _row(of, both, found, told, n, int(at), labels[n], heirs.get(int(ids[at]))) for n, at in enumerate(shown)
+        ],
+        offset=page.offset,
+        matching=int(order.size),
+        verdicts=sums,
+        lost=round(lost, 3) if of.comparable else None,
+        gained=round(gained, 3) if of.comparable else None,
+        net=round(lost + gained, 3) if of.comparable else None,
+        fallers=_movers(of, item, both, found, moved, listed),
+        risers=_movers(of, item, both, found, -moved, listed),
     )
 
 

@@ -50,7 +50,8 @@ def figures(site: SiteAccess, kept: Dataset, asked: Any) -> dict[str, object]:
     shown = Slice(asked.limit, asked.offset).of(order)
     labels = _labels(site, asked.by, both.keys[0][shown].tolist())
     total = _sides(of, kept, _read(of, kept, ()))
-    return header(of, kept.name) | {
+    return {
+        **header(of, kept.name),
         "by": asked.by,
         "sort": asked.sort or kept.measures[0].name,
         "offset": asked.offset,

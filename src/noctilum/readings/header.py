@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import date
+from typing import TypedDict
 
 from noctilum.core.change import Delta
 from noctilum.core.days import (
@@ -43,6 +44,7 @@ def change_of(found: Delta | None) -> wire.Change | None:
         impressions_ratio=found.impressions_ratio,
         ctr=found.ctr,
         position=found.position,
+        ways=wire.Ways(**found.ways),
     )
 
 
@@ -60,8 +62,25 @@ def days_of(window: Window, states: Mapping[date, DayState], counted: int) -> wi
     )
 
 
-def header(of: Frame, grain: str) -> dict[str, object]:
-    """Give the fields that every reading has."""
+class Header(TypedDict):
+    """The fields that every reading has."""
+
+    site: str
+    grain: str
+    window: wire.Days
+    against: wire.Days | None
+    asked_window: str
+    asked_against: str
+    filter: dict[str, str]
+    filter_text: str
+    complete_through: date
+    first_held: date
+    generation: int
+    cautions: list[wire.Caution]
+
+
+def header(of: Frame, grain: str, cautions: list[wire.Caution] | None = None) -> Header:
+    """Give the fields that every reading has. cautions: others than those of the frame."""
     states = of.held.states
     return {
         "site": of.asked.site,
@@ -75,11 +94,11 @@ def header(of: Frame, grain: str) -> dict[str, object]:
         "complete_through": of.held.complete_through,
         "first_held": of.held.first_held,
         "generation": of.held.history.generation,
-        "cautions": cautions(of, grain),
+        "cautions": frame_cautions(of, grain) if cautions is None else cautions,
     }
 
 
-def cautions(of: Frame, grain: str) -> list[wire.Caution]:
+def frame_cautions(of: Frame, grain: str) -> list[wire.Caution]:
     """List what to know before believing the figures of a frame; words says it, by code and facts."""
     found = [_about_now(of, completeness(of.window, of.held.states)), _about_before(of), _about_pairs(of)]
     found.append(_about_shared_days(of))

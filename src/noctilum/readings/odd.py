@@ -38,7 +38,7 @@ def odd(held: Holding, asked: Asked, notes: Sequence[NoteOut] = ()) -> wire.OddD
         if day in of.window
     ]
     rows.sort(key=lambda row: (row.day.toordinal() * -1, row.measure))
-    return wire.OddDays.model_validate(header(of, grain) | {"rows": rows})
+    return wire.OddDays(**header(of, grain), rows=rows)
 
 
 def _beside(day: date, notes: Sequence[NoteOut]) -> list[str]:

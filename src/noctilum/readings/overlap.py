@@ -35,15 +35,7 @@ def overlap(held: Holding, asked: Asked, page: Slice | None = None, fewest: int 
     shown = query[page.of(order)]
     days, turns, led = _turns(of, shown)
     rows = [_row(held, found, sharing, int(q), days, turns, led) for q in shown]
-    return wire.Overlap.model_validate(
-        header(of, "pair")
-        | {
-            "rows": rows,
-            "offset": page.offset,
-            "matching": int(order.size),
-            "fewest": enough,
-        }
-    )
+    return wire.Overlap(**header(of, "pair"), rows=rows, offset=page.offset, matching=int(order.size), fewest=enough)
 
 
 def _turns(of: Frame, queries: Ints) -> tuple[dict[int, int], dict[int, int], dict[tuple[int, int], int]]:

@@ -43,20 +43,18 @@ def reach(held: Holding, asked: Asked, page: Slice | None = None, fewest: int = 
     queries = held.history.texts("query", kept.keys[0][shown].tolist())
     pages = held.history.texts("page", kept.keys[1][shown].tolist())
     total = [float(part.sum()) for part in (gain.clicks, gain.low, gain.high)]
-    return wire.Reach.model_validate(
-        header(of, "pair")
-        | {
-            "rows": [_row(kept, gain, int(at), queries[n], pages[n]) for n, at in enumerate(shown)],
-            "pages": _pages(held, kept, gain),
-            "offset": page.offset,
-            "matching": int(order.size),
-            "fewest": enough,
-            "gain": round(total[0], 3),
-            "gain_low": round(total[1], 3),
-            "gain_high": round(total[2], 3),
-            "curve": _curve(curve_of(held)),
-            "curves": [told_curve(device, curve) for device, curve in curves_of(held).items()],
-        }
+    return wire.Reach(
+        **header(of, "pair"),
+        rows=[_row(kept, gain, int(at), queries[n], pages[n]) for n, at in enumerate(shown)],
+        pages=_pages(held, kept, gain),
+        offset=page.offset,
+        matching=int(order.size),
+        fewest=enough,
+        gain=round(total[0], 3),
+        gain_low=round(total[1], 3),
+        gain_high=round(total[2], 3),
+        curve=_curve(curve_of(held)),
+        curves=[told_curve(device, curve) for device, curve in curves_of(held).items()],
     )
 
 

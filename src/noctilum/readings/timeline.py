@@ -14,7 +14,7 @@ from noctilum.core.windows import Bucket, Window, month_end
 from noctilum.history import Question
 from noctilum.readings.frame import Asked, Frame, frame, grain_of, tail_window
 from noctilum.readings.grains import read
-from noctilum.readings.header import cautions, change_of, figures, header
+from noctilum.readings.header import change_of, figures, frame_cautions, header
 from noctilum.readings.holding import Holding
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
@@ -40,19 +40,15 @@ def timeline(held: Holding, asked: Asked, bucket: str = "day", week_start: int =
     points = _with_changes(of, grain, points)
     if width is Bucket.MONTH:
         points, before_points = (_with_whole_months(of, grain, found) for found in (points, before_points))
-    head = header(of, grain)
-    head["cautions"] = [*of_months(points), *cautions(of, grain)]
-    return wire.Timeline.model_validate(
-        head
-        | {
-            "bucket": width.value,
-            "points": points,
-            "before_points": before_points,
-            "tail": _points(of, tail, Bucket.DAY, _daily(of, grain, tail)) if tail and width is Bucket.DAY else [],
-            "now": figures(total_now),
-            "before": figures(total_before) if of.against else None,
-            "change": change_of(of.change(total_now, total_before)),
-        }
+    return wire.Timeline(
+        **header(of, grain, cautions=[*of_months(points), *frame_cautions(of, grain)]),
+        bucket=width.value,
+        points=points,
+        before_points=before_points,
+        tail=_points(of, tail, Bucket.DAY, _daily(of, grain, tail)) if tail and width is Bucket.DAY else [],
+        now=figures(total_now),
+        before=figures(total_before) if of.against else None,
+        change=change_of(of.change(total_now, total_before)),
     )
 
 

@@ -1,4 +1,4 @@
-"""Impressions without clicks: queries on pages that are seen and passed over."""
+"""Unclicked queries on pages: seen, with far fewer clicks than their places let expect."""
 
 from __future__ import annotations
 
@@ -32,24 +32,22 @@ def unclicked(held: Holding, asked: Asked, page: Slice | None = None) -> wire.Un
     shown = page.of(order)
     queries = held.history.texts("query", rows.keys[0][shown].tolist())
     pages = held.history.texts("page", rows.keys[1][shown].tolist())
-    return wire.Unclicked.model_validate(
-        header(of, "pair")
-        | {
-            "rows": [
-                wire.UnclickedRow(
-                    query=query,
-                    page=on,
-                    figures=figures(rows.row(int(at))),
-                    expected=round(float(judged.expected[at]), 3),
-                    missing=round(float(missing[at]), 3),
-                    p=float(judged.p[at]),
-                )
-                for at, query, on in zip(shown, queries, pages, strict=True)
-            ],
-            "offset": page.offset,
-            "matching": int(order.size),
-            "missing": round(float(missing[found].sum()), 3),
-        }
+    return wire.Unclicked(
+        **header(of, "pair"),
+        rows=[
+            wire.UnclickedRow(
+                query=query,
+                page=on,
+                figures=figures(rows.row(int(at))),
+                expected=round(float(judged.expected[at]), 3),
+                missing=round(float(missing[at]), 3),
+                p=float(judged.p[at]),
+            )
+            for at, query, on in zip(shown, queries, pages, strict=True)
+        ],
+        offset=page.offset,
+        matching=int(order.size),
+        missing=round(float(missing[found].sum()), 3),
     )
 
 

@@ -24,8 +24,8 @@ def weekdays(held: Holding, asked: Asked) -> wire.Weekdays:
     total = add_up(sums for _, sums in now)
     days = sum(len(dates) for dates, _ in now)
     mean = total.clicks / days if days else 0.0
-    return wire.Weekdays.model_validate(
-        header(of, grain) | {"rows": [_row(n, now, before, mean) for n in range(7)], "clicks_a_day": round(mean, 3)}
+    return wire.Weekdays(
+        **header(of, grain), rows=[_row(n, now, before, mean) for n in range(7)], clicks_a_day=round(mean, 3)
     )
 
 

@@ -16,7 +16,7 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon
 from matplotlib.ticker import FuncFormatter, MaxNLocator
 
-from noctilum.reports.numbers import Direction, direction, places_text, points_text, ratio_text
+from noctilum.reports.numbers import places_text, points_text, ratio_text
 from noctilum.wire import readings as wire
 from noctilum.wire.noted import NoteOut
 from noctilum.words.speech import Speech
@@ -42,7 +42,7 @@ _STYLE: Any = {
     "text.color": INK2,
     "axes.edgecolor": RULE,
 }
-_TONES: dict[Direction, str] = {"better": BETTER, "worse": WORSE, "level": LEVEL}
+_TONES: dict[wire.Way, str] = {"better": BETTER, "worse": WORSE, "level": LEVEL}
 
 
 def storyline(line: wire.Timeline, speech: Speech, notes: Sequence[NoteOut] = ()) -> str:
@@ -154,16 +154,16 @@ def _total(now: wire.Figures, name: str, speech: Speech) -> str:
     return speech.numbers.place(value) if name == "position" else speech.numbers.count(value)
 
 
-def _change(line: wire.Timeline, name: str, speech: Speech) -> tuple[str, Direction]:
+def _change(line: wire.Timeline, name: str, speech: Speech) -> tuple[str, wire.Way]:
     change = line.change
     if change is None:
         return "", "level"
     difference = getattr(change, name)
-    tone = direction(name, difference)
+    tone: wire.Way = getattr(change.ways, name)
     if name == "ctr":
         return points_text(speech, difference), tone
     if name == "position":
-        return places_text(speech, difference), tone
+        return places_text(speech, change), tone
     return ratio_text(speech, getattr(change, f"{name}_ratio")), tone
 
 

@@ -3,38 +3,23 @@
 from __future__ import annotations
 
 import re
-from typing import Any, Literal
+from typing import Any
 
 from noctilum.wire.columns import Column
+from noctilum.wire.readings import Change
 from noctilum.words.speech import Speech
 from noctilum.words.teller import message
 
-Direction = Literal["better", "worse", "level"]
 
-
-LEVEL_PLACES = 0.25
-LEVEL_POINTS = 0.0015
-
-
-def direction(measure: str, difference: float | None) -> Direction:
-    """Say whether a change is better or worse; places within 0.25 and click-through within 0.15 points are level."""
-    if difference is None:
-        return "level"
-    if measure == "position":
-        return "level" if abs(difference) < LEVEL_PLACES else ("better" if difference < 0 else "worse")
-    if measure == "ctr" and abs(difference) < LEVEL_POINTS:
-        return "level"
-    return "level" if difference == 0 else ("better" if difference > 0 else "worse")
-
-
-def places_text(speech: Speech, difference: float | None) -> str:
+def places_text(speech: Speech, change: Change | None) -> str:
     """Write a change of place as people say it."""
-    if difference is None:
+    if change is None or change.position is None:
         return "–"
-    if abs(difference) < LEVEL_PLACES:
+    if change.ways.position == "level":
         return speech.say("level")
     up, down = message("{places} up"), message("{places} down")
-    return speech.say(up if difference < 0 else down, places=speech.numbers.place(abs(difference)))
+    rose = change.ways.position == "better"
+    return speech.say(up if rose else down, places=speech.numbers.place(abs(change.position)))
 
 
 def points_text(speech: Speech, difference: float | None) -> str:

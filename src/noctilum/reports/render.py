@@ -14,7 +14,7 @@ from markupsafe import Markup
 from noctilum.reports import charts
 from noctilum.reports.blocks import MOST_ROWS
 from noctilum.reports.document import Answers, Document, Made
-from noctilum.reports.numbers import direction, places_text, readable, written
+from noctilum.reports.numbers import places_text, readable, written
 from noctilum.wire.catalogue import READINGS
 from noctilum.words.describe import title_of
 from noctilum.words.speech import Speech
@@ -45,8 +45,7 @@ def render_html(document: Document) -> str:
         "d": document,
         "n": speech.numbers,
         "said": speech.say,
-        "direction": direction,
-        "places": lambda difference: places_text(speech, difference),
+        "places": lambda change: places_text(speech, change),
     }
     environment = _environment()
     page = environment.get_template("search_report.html")

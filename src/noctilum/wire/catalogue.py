@@ -145,7 +145,7 @@ READINGS = Catalogue(
         ReadingSpec(
             name="unclicked",
             group="Explain",
-            summary="Show queries that are seen and passed over",
+            summary="Show unclicked queries",
             about="Queries on pages with at most half the clicks that their places let expect, beyond chance.",
             question=ask.UnclickedQuery,
             answer=compare.Unclicked,

@@ -40,7 +40,7 @@ class Weekdays(Reading):
 
 
 class UnclickedRow(Wire):
-    """One query on one page that is seen and passed over."""
+    """One query on one page that goes unclicked: seen, with far fewer clicks than its place lets expect."""
 
     SHOWN: ClassVar[tuple[str, ...]] = (
         "query",

@@ -49,6 +49,18 @@ class Figures(Wire):
     position: float | None = POSITION
 
 
+Way = Literal["better", "worse", "level"]
+
+
+class Ways(Wire):
+    """Which way each measure went; a change too small to be told is level."""
+
+    clicks: Way
+    impressions: Way
+    ctr: Way
+    position: Way
+
+
 class Change(Wire):
     """Now minus before. basis "scaled": the windows differ in length; before is taken for as many held days."""
 
@@ -71,6 +83,7 @@ class Change(Wire):
     position: float | None = column(
         "places", "position", "Average place now less before; below 0 is better.", better="lower", signed=True
     )
+    ways: Ways
 
 
 class Days(Wire):

@@ -17,7 +17,6 @@ from noctilum.words.teller import Teller, message
 
 R = TypeVar("R", bound=BaseModel)
 DRIVERS = ("demand", "rank", "appeal", "entered", "left", "unlisted")
-LEVEL_PLACES = 0.25
 
 
 Say = Callable[[Teller], list[wire.Sentence]]
@@ -83,7 +82,7 @@ def timeline(teller: Teller) -> list[wire.Sentence]:
     moved = line.change.position if line.change else None
     if moved is None or line.before is None:
         said.append(teller.tell("Its average place was {place}.", place=place))
-    elif abs(moved) < LEVEL_PLACES:
+    elif line.change and line.change.ways.position == "level":
         said.append(teller.tell("Its average place held at {place}.", place=place))
     else:
         rose = message("Its average place rose from {was} to {place}.")
@@ -396,11 +395,11 @@ def unclicked(teller: Teller) -> list[wire.Sentence]:
     """Say impressions without clicks."""
     found: compare.Unclicked = teller.reading
     if not found.matching:
-        return [teller.tell("No query is seen and passed over beyond chance.")]
+        return [teller.tell("No query goes unclicked beyond chance.")]
     said = [
         teller.tell_many(
-            "{n} query is seen and passed over; about {missing} clicks are missing.",
-            "{n} queries are seen and passed over; about {missing} clicks are missing.",
+            "{n} query goes unclicked; about {missing} clicks are missing.",
+            "{n} queries go unclicked; about {missing} clicks are missing.",
             "count:/matching",
             missing="count:/missing",
         )

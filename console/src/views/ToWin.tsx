@@ -1,4 +1,4 @@
-/** What is seen and passed over, and what stands worse on one device than on the other. */
+/** What could be won: unclicked queries, and what stands worse on one device than on the other. */
 import type { ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
@@ -14,7 +14,7 @@ const UNCLICKED = { impressions: 'shown', position: 'place' };
 const LIMIT = 50;
 const VIEWS: ReadonlyArray<readonly [string, string]> = [
   ['reach', 'Within reach'],
-  ['unclicked', 'Seen, not clicked'],
+  ['unclicked', 'Unclicked'],
   ['device-gap', 'Mobile and desktop'],
 ];
 
@@ -37,7 +37,7 @@ export function Questions({ of }: { of: string }) {
   );
 }
 
-export function Passed() {
+export function Unclicked() {
   const { site, frame, search } = useFrame();
   const found = useQuery(unclicked(site, frame, { limit: LIMIT, offset: Number(search.get('offset') ?? '0') || 0 }));
   return (
@@ -45,7 +45,7 @@ export function Passed() {
       <WindowBar read={found.data} />
       <main className="page">
         <div className="head">
-          <h1>Seen, not clicked</h1>
+          <h1>Unclicked</h1>
           <Questions of="unclicked" />
         </div>
         <Answer of={found} height={400}>
@@ -57,7 +57,7 @@ export function Passed() {
                   A longer window tells more.
                 </Empty>
               ) : (
-                <ReadingTable reading="unclicked" title="Seen, not clicked" answer={data} heads={UNCLICKED} />
+                <ReadingTable reading="unclicked" title="Unclicked" answer={data} heads={UNCLICKED} />
               )}
               <Pager data={data} limit={LIMIT} />
               <Cautions items={data.cautions} />
