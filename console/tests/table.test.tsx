@@ -22,6 +22,7 @@ const change = (clicks: number): Change => ({
   impressions_ratio: 0,
   ctr: 0,
   position: -0.6,
+  ways: { clicks: clicks < 0 ? 'worse' : 'better', impressions: 'level', ctr: 'level', position: 'better' },
 });
 const row = (key: string, clicks: number, verdict: Row['verdict'] = null): Row => ({
   key,
