@@ -42,7 +42,9 @@ def main() -> int:
     print(f"the csv module reads {reading:,.0f} rows a second and keeps none: {part:.2f} of that")
     small = figures["most_memory_mb"] * 1e6 < figures["gigabytes"] * 1e9 / 5
     kept = part >= 1 / 6 and small and not figures["again_rows"]
-    print("every promise is kept" if kept else "NOT KEPT: a sixth of reading, a fifth of the file, nothing changed again")
+    print(
+        "every promise is kept" if kept else "NOT KEPT: a sixth of reading, a fifth of the file, nothing changed again"
+    )
     return 0 if kept else 1
 
 
