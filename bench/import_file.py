@@ -1,6 +1,6 @@
 """Import a 2 GB CSV: how fast beside merely reading it with the csv module, and the most memory the process took.
 
-The same file again changes nothing. Promises are ratios of one run: a sixth of the speed of reading, a fifth of the file.
+The same file again changes nothing. Promises are ratios of one run: a sixth of reading's speed, a fifth of the file.
 """
 
 from __future__ import annotations
