@@ -148,7 +148,7 @@ def test_changes_too_small_to_be_told_are_level():
     was = Sums(500, shown, 5_000 * shown)
     ways = {
         moved: delta(Sums(500 + clicks, shown, (5_000 + milli) * shown), was).ways
-        for moved, clicks, milli in (("little", 14, 249), ("more", 15, 250), ("less", -15, -250), ("nothing", 0, 0))
+        for moved, clicks, milli in (("little", 14, 249), ("more", 16, 250), ("less", -16, -250), ("nothing", 0, 0))
     }
     assert ways["little"] == {"clicks": "better", "impressions": "level", "ctr": "level", "position": "level"}
     assert ways["more"] == {"clicks": "better", "impressions": "level", "ctr": "better", "position": "worse"}

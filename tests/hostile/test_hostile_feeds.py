@@ -188,7 +188,7 @@ def test_a_property_with_line_breaks_in_its_name_is_refused(villain, install):
 def test_promises_that_are_no_numbers_promise_nothing(villain):
     url, feed = villain
     feed.does = "odd promises"
-    assert fetched(url).promised.clicks is None
+    assert fetched(url).promised.figures == {}
 
 
 # waits that a header asks for

@@ -373,8 +373,8 @@ def test_a_filter_is_written_with_help_and_its_fault_pointed_at(page, live):
 
 def test_a_note_is_kept_shown_on_the_chart_and_read(page, live):
     page.goto(f"{live.url}{SITE}/notes")
-    page.get_by_label("What", exact=True).fill("Prices in two columns")
-    page.get_by_label("On", exact=True).fill("2026-02-20")
+    page.get_by_role("textbox", name="What", exact=True).fill("Prices in two columns")
+    page.get_by_label(re.compile(r"^On")).fill("2026-02-20")
     page.get_by_role("button", name="Keep the note").click()
     row = page.get_by_role("button", name="Prices in two columns")
     row.click()
@@ -394,7 +394,7 @@ def test_a_note_is_kept_shown_on_the_chart_and_read(page, live):
 
 def test_a_set_is_tried_saved_read_and_deleted(page, live):
     page.goto(f"{live.url}{SITE}/sets")
-    page.get_by_label("Name", exact=True).fill("Island pages")
+    page.get_by_role("textbox", name="Name", exact=True).fill("Island pages")
     page.get_by_role("combobox", name=re.compile("^Of")).select_option("page")
     page.get_by_label("Rule").fill('path starts "/islands')
     expect(page.get_by_role("alert")).to_contain_text("no closing quote")

@@ -85,6 +85,8 @@ export class Trouble extends Error {
     readonly remedy: string,
     readonly status: number,
     readonly where = '',
+    /** What is wrong with single fields of what was asked, by their names. */
+    readonly fields: Readonly<Record<string, string>> = {},
   ) {
     super(message);
   }
@@ -142,7 +144,8 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
 async function trouble(answer: Response): Promise<Trouble> {
   try {
     const body = (await answer.json()) as ProblemBody;
-    return new Trouble(body.code, body.title, body.remedy ?? '', answer.status, body.where ?? '');
+    const fields = Object.fromEntries((body.fields ?? []).map((each) => [each.field, each.why]));
+    return new Trouble(body.code, body.title, body.remedy ?? '', answer.status, body.where ?? '', fields);
   } catch {
     return new Trouble('http-error', `The service answered ${answer.status}.`, '', answer.status);
   }

@@ -1,7 +1,7 @@
 /** Long work: starting a job and following it to its end. */
 import { useState } from 'react';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import type { Job } from './api';
+import { send, siteKey, type Job } from './api';
 import { ended, job as jobOf } from './questions';
 
 export function useWork<T = void>(begin: (asked: T) => Promise<Job>) {
@@ -23,3 +23,7 @@ export function useWork<T = void>(begin: (asked: T) => Promise<Job>) {
     forget,
   };
 }
+
+/** Writing a file of a site: raw days, or a reading. */
+export const useExporting = (site: string) =>
+  useWork((asked: Record<string, unknown>) => send<Job>('POST', `/sites/${siteKey(site)}/exports`, asked));

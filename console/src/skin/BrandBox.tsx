@@ -1,16 +1,17 @@
 /** The words that name the client: tried on every query the site was ever shown for before they are kept. */
-import { useEffect, useState } from 'react';
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { send, siteKey, type BrandTested, type BrandTry, type BrandVariant, type Site } from '../mind/api';
-import { brandTried, site as siteOf } from '../mind/questions';
+import TextField from '@mui/material/TextField';
+import { useState } from 'react';
+import type { BrandTested, BrandTry, BrandVariant } from '../mind/api';
+import { useBrandTried, useSite } from '../mind/asked';
+import { useKeepingBrand } from '../mind/doing';
 import { count } from '../mind/words';
+import { TextIn, useFields } from './form';
 import { Answer, ErrorNote, Section } from './states';
 
-const SETTLED_MS = 250;
 const SHOWN = 8;
 
 export function BrandBox({ site }: { site: string }) {
-  const about = useQuery(siteOf(site));
+  const about = useSite(site);
   return (
     <Section title="Brand" label="Brand words" about="whole words, accents and case left out">
       <Answer of={about} height={200}>
@@ -20,68 +21,40 @@ export function BrandBox({ site }: { site: string }) {
   );
 }
 
-/** A text once it has stood still for a moment. */
-function useSettled(text: string): string {
-  const [settled, setSettled] = useState(text);
-  useEffect(() => {
-    const timer = window.setTimeout(() => setSettled(text), SETTLED_MS);
-    return () => window.clearTimeout(timer);
-  }, [text]);
-  return settled;
-}
-
 function Terms({ site, saved }: { site: string; saved: string }) {
-  const cache = useQueryClient();
-  const [terms, setTerms] = useState(saved);
+  const keep = useKeepingBrand(site);
+  const form = useFields({ brand_terms: saved }, keep.error);
+  const terms = form.watch('brand_terms');
   const [text, setText] = useState('');
-  const found = useQuery({
-    ...brandTried(site, useSettled(terms), useSettled(text)),
-    placeholderData: keepPreviousData,
-  });
-  const keep = useMutation({
-    mutationFn: () => send<Site>('PATCH', `/sites/${siteKey(site)}`, { brand_terms: terms }),
-    onSuccess: () => cache.invalidateQueries(),
-  });
-  const more = (term: string) => setTerms((now) => [now.trim().replace(/,$/, ''), term].filter(Boolean).join(', '));
+  const found = useBrandTried(site, terms, text);
+  const more = (term: string) =>
+    form.setValue('brand_terms', [terms.trim().replace(/,$/, ''), term].filter(Boolean).join(', '));
   return (
-    <form
-      className="noteform"
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate();
-      }}
-    >
-      <label className="small">
-        Words that name the client, comma between; a minus in front keeps a phrase out
-        <br />
-        <textarea
-          rows={3}
-          spellCheck={false}
-          maxLength={500}
-          value={terms}
-          onChange={(e) => setTerms(e.target.value)}
-          placeholder="skerry ferries, -skerry rock"
-          style={{ width: '100%' }}
-        />
-      </label>
+    <form className="noteform" onSubmit={form.handleSubmit((asked) => keep.mutate(asked.brand_terms))}>
+      <TextIn
+        form={form}
+        name="brand_terms"
+        label="Words that name the client"
+        helperText="Comma between; a minus in front keeps a phrase out."
+        placeholder="skerry ferries, -skerry rock"
+        multiline
+        minRows={2}
+        slotProps={{ htmlInput: { spellCheck: false, maxLength: 500 } }}
+      />
       <div aria-live="polite" className={found.isPlaceholderData ? 'stale' : undefined}>
         <Answer of={found} height={60}>
           {(data) => <Found data={data} more={more} />}
         </Answer>
       </div>
-      <label className="small">
-        Try a query
-        <br />
-        <textarea
-          rows={2}
-          spellCheck={false}
-          maxLength={8000}
-          value={text}
-          onChange={(e) => setText(e.target.value)}
-          placeholder="one a line"
-          style={{ width: '100%' }}
-        />
-      </label>
+      <TextField
+        label="Try a query"
+        placeholder="one a line"
+        multiline
+        minRows={2}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        slotProps={{ htmlInput: { spellCheck: false, maxLength: 8000 } }}
+      />
       {found.data && found.data.tested.length > 0 && (
         <ul className="tested" aria-label="Tried queries">
           {found.data.tested.map((each, n) => (

@@ -1,18 +1,17 @@
 /** Connecting a property: the credential first, or what a person grants, then one of what can be seen. */
-import { useState } from 'react';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { send, siteKey, type GrantBegun, type Property, type Source } from '../mind/api';
-import { grant as grantOf, sites, sources } from '../mind/questions';
+import type { Property } from '../mind/api';
+import { useGrant, useSites } from '../mind/asked';
+import { useConnecting, useGranting, useLooking } from '../mind/doing';
+import { CheckIn, DialogForm, Sends, TextIn, useFields } from './form';
 import { ErrorNote } from './states';
 
 const BLANK = { url: '', account: '', secret: '', mapping: '' };
 
 export function ConnectDialog({ open, close, grant }: { open: boolean; close: () => void; grant: string | null }) {
-  const granted = useQuery(grantOf(grant));
+  const granted = useGrant(grant);
   return (
     <Dialog open={open} onClose={close} aria-labelledby="connect-title">
       {granted.isError && (
@@ -37,97 +36,79 @@ export function ConnectDialog({ open, close, grant }: { open: boolean; close: ()
 }
 
 function Form({ close, grant, start }: { close: () => void; grant: string | null; start: typeof BLANK }) {
-  const [credential, setCredential] = useState(start);
-  const [mapped, setMapped] = useState(start.mapping !== '');
-  const [site, setSite] = useState('');
-  const client = useQueryClient();
-  const all = useQuery(sites);
+  const all = useSites();
+  const look = useLooking();
+  const begin = useGranting();
+  const connect = useConnecting(close);
+  const refused = [look, begin, connect].find((each) => each.isError)?.error;
+  const form = useFields({ ...start, site: '', mapped: start.mapping !== '' }, refused);
+  const { mapped, site, ...credential } = form.watch();
   const asked = mapped ? { ...credential, connector: 'mapped-feed', grant } : { ...credential, mapping: '' };
   const person = mapped && grant === null && /kind\s*=\s*"oauth-code"/.test(credential.mapping);
-  const look = useMutation({ mutationFn: () => send<Property[]>('POST', '/properties', asked) });
-  const begin = useMutation({
-    mutationFn: () => send<GrantBegun>('POST', '/grants', { ...credential, back: '/sources' }),
-    onSuccess: (begun) => window.location.assign(begun.go),
-  });
-  const connect = useMutation({
-    mutationFn: (property: string) => send<Source>('POST', `/sites/${siteKey(site)}/sources`, { ...asked, property }),
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: sources.queryKey });
-      close();
-    },
-  });
-  const field = (name: keyof typeof BLANK) => ({
-    value: credential[name],
-    onChange: (e: React.ChangeEvent<HTMLInputElement>) => {
-      setCredential({ ...credential, [name]: e.target.value });
-      look.reset();
-    },
-    fullWidth: true,
-  });
+  const anew = () => look.reset();
   return (
-    <form
-      style={{ padding: '16px 20px', display: 'grid', gap: 12, width: 460, maxWidth: '90vw' }}
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (person) begin.mutate();
-        else look.mutate();
-      }}
+    <DialogForm
+      id="connect-title"
+      title="Connect a property"
+      width={460}
+      submit={form.handleSubmit(() => (person ? begin.mutate(credential) : look.mutate(asked)))}
+      error={refused}
+      buttons={
+        <>
+          <Button onClick={close}>Cancel</Button>
+          <Sends
+            text={person ? 'Grant access at the provider' : 'See its properties'}
+            busyText="Asking the feed…"
+            busy={look.isPending || begin.isPending}
+          />
+        </>
+      }
     >
-      <h2 id="connect-title">Connect a property</h2>
-      <TextField label="Feed address" placeholder="https://feed.example" required {...field('url')} />
-      <TextField label="Client id" autoComplete="off" required={!mapped} {...field('account')} />
+      <TextIn form={form} name="url" label="Feed address" placeholder="https://feed.example" required changed={anew} />
+      <TextIn form={form} name="account" label="Client id" autoComplete="off" required={!mapped} changed={anew} />
       {grant === null ? (
-        <TextField
+        <TextIn
+          form={form}
+          name="secret"
           label={mapped ? 'Client secret or token' : 'Client secret'}
           type="password"
           autoComplete="off"
           required={!mapped}
           helperText="Kept encrypted and never shown again."
-          {...field('secret')}
+          changed={anew}
         />
       ) : (
         <p className="small">Access was granted by you at the provider.</p>
       )}
-      <label>
-        <input
-          type="checkbox"
-          checked={mapped}
-          onChange={(e) => {
-            setMapped(e.target.checked);
-            look.reset();
-          }}
-        />{' '}
-        Another interface, described by a mapping
-      </label>
+      <CheckIn form={form} name="mapped" label="Another interface, described by a mapping" />
       {mapped && (
-        <TextField
+        <TextIn
+          form={form}
+          name="mapping"
           label="Mapping (TOML)"
           multiline
           minRows={4}
           maxRows={10}
           required
           slotProps={{ htmlInput: { spellCheck: false, style: { fontFamily: 'monospace', fontSize: 11.5 } } }}
-          {...field('mapping')}
+          changed={anew}
         />
       )}
-      <TextField select label="Site" value={site} onChange={(e) => setSite(e.target.value)} required={!person}>
+      <TextIn form={form} name="site" select label="Site" required={!person}>
         {(all.data ?? []).map((s) => (
           <MenuItem key={s.key} value={s.key}>
             {s.client_name} · {s.host}
           </MenuItem>
         ))}
-      </TextField>
-      {[look, begin, connect].map((each, n) => each.isError && <ErrorNote key={n} error={each.error} />)}
+      </TextIn>
       {look.data && (
-        <Seen found={look.data} ready={site !== '' && !connect.isPending} choose={(id) => connect.mutate(id)} />
+        <Seen
+          found={look.data}
+          ready={site !== '' && !connect.isPending}
+          choose={(property) => connect.mutate({ ...asked, site, property })}
+        />
       )}
-      <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}>
-        <Button onClick={close}>Cancel</Button>
-        <Button type="submit" variant="contained" disabled={look.isPending || begin.isPending}>
-          {look.isPending ? 'Asking the feed…' : person ? 'Grant access at the provider' : 'See its properties'}
-        </Button>
-      </div>
-    </form>
+    </DialogForm>
   );
 }
 

@@ -1,8 +1,7 @@
 /** A site's engines side by side, in the same window. */
-import { useQueries, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { carried, useFrame } from '../mind/frame';
-import { site as siteOf, timeline } from '../mind/questions';
+import { useEngines } from '../mind/asked';
 import { count, percent, place } from '../mind/words';
 import { ClicksChange, Spark } from './small';
 import { Section } from './states';
@@ -10,13 +9,7 @@ import { Th } from './How';
 
 export function Engines() {
   const { site, search, frame } = useFrame();
-  const about = useQuery(siteOf(site));
-  const engines = [
-    ...new Set((about.data?.sources ?? []).filter((source) => source.counted).map((source) => source.engine)),
-  ];
-  const lines = useQueries({
-    queries: engines.map((engine) => timeline(site, { ...frame, where: { ...frame.where, engine } })),
-  });
+  const engines = useEngines(site, frame);
   if (engines.length < 2 || frame.where.engine) return null;
   return (
     <Section title="Engines" about="side by side; together they make the figures of every view" label="Engines">
@@ -35,8 +28,7 @@ export function Engines() {
             </tr>
           </thead>
           <tbody>
-            {engines.map((engine, n) => {
-              const data = lines[n]?.data;
+            {engines.map(({ engine, line: data }) => {
               return (
                 <tr key={engine}>
                   <th scope="row">

@@ -4,10 +4,9 @@ import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
-import { send, siteKey, type Job } from '../mind/api';
 import { useReadings, type Reading } from '../mind/catalogue';
 import type { Frame } from '../mind/frame';
-import { useWork } from '../mind/work';
+import { useExporting } from '../mind/work';
 import { MadeFile } from './JobMade';
 import { ErrorNote } from './states';
 
@@ -89,9 +88,7 @@ export function ExportDialog({
   const asked = reading
     ? { question: question(reading, frame, all) }
     : { window: all ? 'all' : frame.window, engine: frame.where.engine };
-  const { start, job, busy, forget } = useWork(() =>
-    send<Job>('POST', `/sites/${siteKey(site)}/exports`, { what, by, format, ...asked }),
-  );
+  const { start, job, busy, forget } = useExporting(site);
   const goes = (name: string) => {
     const next = readings.find((each) => each.name === name);
     return next ? ways(next) : Object.keys(GRAINS);
@@ -110,7 +107,7 @@ export function ExportDialog({
         style={{ padding: '16px 20px', display: 'grid', gap: 12, width: 420, maxWidth: '90vw' }}
         onSubmit={(e) => {
           e.preventDefault();
-          start.mutate();
+          start.mutate({ what, by, format, ...asked });
         }}
       >
         <h2 id="export-title">Export</h2>

@@ -1,10 +1,9 @@
 /** The filter of a reading: typed in its language with help, or built from a form; faults are pointed at. */
 import { useEffect, useId, useRef, useState } from 'react';
 import Popover from '@mui/material/Popover';
-import { useQuery } from '@tanstack/react-query';
-import { Trouble } from '../mind/api';
+import type { Trouble } from '../mind/api';
 import { useFrame } from '../mind/frame';
-import { sets, site as siteOf, tried } from '../mind/questions';
+import { useSetsOf, useTried } from '../mind/asked';
 import { count } from '../mind/words';
 import { TESTS, added, completed, completions, painted, quoted } from '../mind/filter';
 
@@ -60,14 +59,13 @@ export function FilterField() {
 
 function FilterForm({ start, done }: { start: string; done: (text: string) => void }) {
   const { site } = useFrame();
-  const about = useQuery(siteOf(site));
-  const known = useQuery(sets(about.data?.client));
+  const known = useSetsOf(site);
   const [text, setText] = useState(start);
   const id = useId();
   const field = useRef<HTMLTextAreaElement>(null);
   useEffect(() => field.current?.focus(), []);
   const names = (known.data ?? []).map((each) => each.name);
-  const fault = useFault(site, text);
+  const { fault } = useTried(site, text);
   return (
     <form
       className="filterform"
@@ -131,13 +129,6 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
   );
 }
 
-/** Says what is wrong with a filter, as the service reads it; what only cannot be tried on one kind of term is fine. */
-function useFault(site: string, text: string): Trouble | null {
-  const { error } = useQuery(tried(site, text, 'query'));
-  if (!(error instanceof Trouble) || error.code === 'not-to-be-tried' || !text.trim()) return null;
-  return /^(filter|pattern|no-such-set|set)/.test(error.code) ? error : null;
-}
-
 function Fault({ fault, text }: { fault: Trouble; text: string }) {
   const place = /columns? (\d+)(?: to (\d+))?/.exec(fault.where);
   const first = Number(place?.[1] ?? 1);
@@ -154,9 +145,7 @@ function Fault({ fault, text }: { fault: Trouble; text: string }) {
 }
 
 function Finds({ site, text }: { site: string; text: string }) {
-  const queries = useQuery(tried(site, text, 'query'));
-  const pages = useQuery(tried(site, text, 'page'));
-  const found = queries.data ?? pages.data;
+  const { found } = useTried(site, text);
   if (!text.trim()) return <p className="small">Without a filter every row counts.</p>;
   if (!found) return <p className="small">It looks at more than one thing; the reading tells what it finds.</p>;
   return (

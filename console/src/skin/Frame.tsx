@@ -2,9 +2,9 @@
 import { lazy, Suspense, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import Dialog from '@mui/material/Dialog';
 import { useColorScheme } from '@mui/material/styles';
-import { useQueryClient } from '@tanstack/react-query';
 import { NavLink, useLocation, useNavigate, useSearchParams } from 'react-router';
-import { send, type Me } from '../mind/api';
+import type { Me } from '../mind/api';
+import { useAnew, useLeaving } from '../mind/doing';
 import { carried, readFrame } from '../mind/frame';
 import { LANGUAGES, speak, spoken } from '../mind/language';
 import { keysOn, turnKeys, useKeys } from '../mind/keys';
@@ -172,14 +172,10 @@ function Group({ name, items }: { name: string; items: ReadonlyArray<readonly [s
 
 function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () => void }) {
   const { mode, systemMode, setMode } = useColorScheme();
-  const client = useQueryClient();
+  const leave = useLeaving();
+  const anew = useAnew();
   const [, again] = useState(0);
   const dark = (mode === 'system' ? systemMode : mode) === 'dark';
-  const leave = async () => {
-    await send('DELETE', '/session');
-    client.clear();
-    window.location.assign('/');
-  };
   return (
     <div className="foot">
       <span>{me.name}</span>
@@ -199,7 +195,7 @@ function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () =
           onChange={(e) => {
             speak(e.target.value);
             again((n) => n + 1);
-            void client.invalidateQueries();
+            anew();
           }}
         >
           {LANGUAGES.map(([code, name]) => (

@@ -1,7 +1,7 @@
 /** How long work stands: waiting, under way, failed, or the file it made. */
 import LinearProgress from '@mui/material/LinearProgress';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { address, send, type FileMade, type Job } from '../mind/api';
+import { address, type FileMade, type Job } from '../mind/api';
+import { useStopping } from '../mind/doing';
 import { count, when } from '../mind/words';
 
 export function JobState({ job, name }: { job: Job; name: string }) {
@@ -37,12 +37,7 @@ export function JobState({ job, name }: { job: Job; name: string }) {
 
 /** Cancels work that waits or runs. */
 export function CancelJob({ job, name }: { job: Job; name: string }) {
-  const cache = useQueryClient();
-  const stop = useMutation({
-    mutationFn: () => send<Job>('DELETE', `/jobs/${job.id}`),
-    onSuccess: () =>
-      Promise.all([['job', job.id], ['sources']].map((queryKey) => cache.invalidateQueries({ queryKey }))),
-  });
+  const stop = useStopping(job.id);
   if (job.stopping)
     return (
       <span className="small" role="status">
@@ -54,7 +49,7 @@ export function CancelJob({ job, name }: { job: Job; name: string }) {
       type="button"
       className="plain"
       disabled={stop.isPending}
-      onClick={() => stop.mutate()}
+      onClick={() => stop.mutate(undefined)}
       aria-label={`Cancel: ${name}`}
     >
       {stop.isError ? 'Not cancelled; try again' : 'Cancel'}

@@ -3,10 +3,9 @@ import { useEffect, useRef, useState } from 'react';
 import Autocomplete from '@mui/material/Autocomplete';
 import Dialog from '@mui/material/Dialog';
 import TextField from '@mui/material/TextField';
-import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { goals, viewGoals, type Goal } from '../mind/places';
-import { sites } from '../mind/questions';
+import { useSites } from '../mind/asked';
 import { ErrorNote } from './states';
 
 type Offered = Goal & { of: string };
@@ -36,7 +35,7 @@ export default function Jump(from: From) {
 
 function Field({ close, site, view, search }: From) {
   const [text, setText] = useState('');
-  const known = useQuery(sites);
+  const known = useSites();
   const navigate = useNavigate();
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => field.current?.focus(), []);

@@ -1,11 +1,10 @@
 /** The whole life of one query or page, beside a table. */
 import { lazy, Suspense, useMemo } from 'react';
-import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import type { Life } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { bearing } from '../mind/marks';
-import { breakdown, life, notes as notesOf, timeline } from '../mind/questions';
+import { useLife, useLine, useNotes, useRows } from '../mind/asked';
 import { count, longDay, monthOf, place } from '../mind/words';
 import { Said } from './Said';
 import { BandChip } from './small';
@@ -17,7 +16,7 @@ const Days = lazy(() => import('./WeeksChart').then((m) => ({ default: m.Days })
 
 export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string }) {
   const { site } = useFrame();
-  const found = useQuery(life(site, item, text));
+  const found = useLife(site, item, text);
   return (
     <Section
       title={<span style={{ overflowWrap: 'anywhere' }}>{text}</span>}
@@ -35,7 +34,7 @@ export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string
 /** The site's notes that bear on the item. */
 function useBearing(item: 'query' | 'page', text: string) {
   const { site } = useFrame();
-  const { data } = useQuery(notesOf(site));
+  const { data } = useNotes(site);
   return useMemo(() => bearing(data, item === 'page' ? text : undefined), [data, item, text]);
 }
 
@@ -72,7 +71,7 @@ function Told({ data }: { data: Life }) {
 function DayByDay({ item, text }: { item: 'query' | 'page'; text: string }) {
   const { site, frame } = useFrame();
   const { window, where } = frame;
-  const found = useQuery(timeline(site, { window, against: 'none', where: { ...where, [item]: text } }));
+  const found = useLine(site, { window, against: 'none', where: { ...where, [item]: text } });
   const notes = useBearing(item, text);
   return (
     <>
@@ -97,7 +96,7 @@ function Partners({ item, text }: { item: 'query' | 'page'; text: string }) {
   const other = item === 'query' ? 'page' : 'query';
   const { window, against, where } = frame;
   const narrowed = { window, against, where: { ...where, page: undefined, query: undefined, [item]: text } };
-  const found = useQuery(breakdown(site, other, narrowed, { limit: 5 }));
+  const found = useRows(site, other, narrowed, 5);
   const to = (key: string) =>
     item === 'query' ? carried(search, { page: key }) : carried(search, { page: text, item: key });
   return (

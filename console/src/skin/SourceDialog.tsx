@@ -1,13 +1,10 @@
 /** Changing a source: when it is pulled, whether it is read with the others, its secret. */
-import { useState } from 'react';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
-import TextField from '@mui/material/TextField';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { send, type Source } from '../mind/api';
-import { notices, sources } from '../mind/questions';
+import type { Source } from '../mind/api';
+import { useChangingSource } from '../mind/doing';
 import { scheduleWords } from '../mind/words';
-import { ErrorNote } from './states';
+import { CheckIn, DialogForm, Sends, TextIn, useFields } from './form';
 
 export function SourceDialog({ source, close }: { source: Source | undefined; close: () => void }) {
   return (
@@ -18,73 +15,59 @@ export function SourceDialog({ source, close }: { source: Source | undefined; cl
 }
 
 function Form({ source, close }: { source: Source; close: () => void }) {
-  const client = useQueryClient();
-  const [schedule, setSchedule] = useState(scheduleWords(source.schedule));
-  const [paused, setPaused] = useState(source.paused);
-  const [counted, setCounted] = useState(source.counted);
-  const [secret, setSecret] = useState('');
-  const keep = useMutation({
-    mutationFn: () =>
-      send<Source>('PATCH', `/sources/${source.id}`, {
-        ...(schedule === scheduleWords(source.schedule) ? {} : { schedule: schedule || 'off' }),
-        ...(paused === source.paused ? {} : { paused }),
-        ...(counted === source.counted ? {} : { counted }),
-        ...(secret ? { secret } : {}),
-      }),
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: sources.queryKey });
-      void client.invalidateQueries({ queryKey: notices.queryKey });
-      close();
-    },
-  });
+  const keep = useChangingSource(source.id, close);
+  const kept = {
+    schedule: scheduleWords(source.schedule),
+    paused: source.paused,
+    counted: source.counted,
+    secret: '',
+  };
+  const form = useFields(kept, keep.error);
+  const submit = form.handleSubmit((said) =>
+    keep.mutate({
+      ...(said.schedule === kept.schedule ? {} : { schedule: said.schedule || 'off' }),
+      ...(said.paused === kept.paused ? {} : { paused: said.paused }),
+      ...(said.counted === kept.counted ? {} : { counted: said.counted }),
+      ...(said.secret ? { secret: said.secret } : {}),
+    }),
+  );
   const feed = source.connector !== 'files';
   return (
-    <form
-      style={{ padding: '16px 20px', display: 'grid', gap: 12, width: 440, maxWidth: '90vw' }}
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate();
-      }}
+    <DialogForm
+      id="source-title"
+      title={source.label}
+      submit={submit}
+      error={keep.error}
+      buttons={
+        <>
+          <Button onClick={close}>Cancel</Button>
+          <Sends text="Keep" busyText="Keeping…" busy={keep.isPending} />
+        </>
+      }
     >
-      <h2 id="source-title">{source.label}</h2>
       <p className="small">
         {source.site} counts {source.scope || source.property}. Days begin and end in {source.time_zone}.
       </p>
       {feed && (
-        <TextField
+        <TextIn
+          form={form}
+          name="schedule"
           label="Pulled"
-          value={schedule}
-          onChange={(e) => setSchedule(e.target.value)}
           helperText="hourly, daily at 06:00, monthly on 3 at 06:00, an RFC 5545 rule, or off"
         />
       )}
+      {feed && <CheckIn form={form} name="paused" label="Paused; what falls due is caught up when it goes on" />}
+      <CheckIn form={form} name="counted" label="Read together with the site’s other sources" />
       {feed && (
-        <label>
-          <input type="checkbox" checked={paused} onChange={(e) => setPaused(e.target.checked)} /> Paused; what falls
-          due is caught up when it goes on
-        </label>
-      )}
-      <label>
-        <input type="checkbox" checked={counted} onChange={(e) => setCounted(e.target.checked)} /> Read together with
-        the site’s other sources
-      </label>
-      {feed && (
-        <TextField
+        <TextIn
+          form={form}
+          name="secret"
           label="New secret"
           type="password"
           autoComplete="off"
-          value={secret}
-          onChange={(e) => setSecret(e.target.value)}
           helperText="Only to replace the one that is kept; it is tried at once."
         />
       )}
-      {keep.isError && <ErrorNote error={keep.error} />}
-      <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}>
-        <Button onClick={close}>Cancel</Button>
-        <Button type="submit" variant="contained" disabled={keep.isPending}>
-          {keep.isPending ? 'Keeping…' : 'Keep'}
-        </Button>
-      </div>
-    </form>
+    </DialogForm>
   );
 }

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
-import { useMutation } from '@tanstack/react-query';
+import { useMaking } from '../mind/doing';
 import { taken } from '../mind/taken';
 import { csv, fileName, png, save, standalone, tabbed, xlsx, type Cell } from '../mind/taking';
 import { Empty, ErrorNote } from './states';
@@ -42,7 +42,7 @@ function numbered<T extends { title: string }>(all: readonly T[]): T[] {
 export function TakeDialog({ close, whole }: { close: () => void; whole: (() => void) | undefined }) {
   const [all] = useState(found);
   const [done, setDone] = useState('');
-  const take = useMutation({ mutationFn: (work: () => Promise<string>) => work(), onSuccess: setDone });
+  const take = useMaking(setDone);
   const saved = (blob: Blob, name: string) => {
     save(blob, name);
     return `Saved ${name}.`;

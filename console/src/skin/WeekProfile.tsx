@@ -1,7 +1,6 @@
 /** The profile of a week: clicks a day by day of the week, now and before. */
-import { useQuery } from '@tanstack/react-query';
 import { useFrame } from '../mind/frame';
-import { weekdays } from '../mind/questions';
+import { useWeekdays } from '../mind/asked';
 import { count, percent, place, weekdayOf } from '../mind/words';
 import { useTaken } from '../mind/taken';
 import { Said } from './Said';
@@ -10,7 +9,7 @@ import { Th } from './How';
 
 export function WeekProfile() {
   const { site, frame } = useFrame();
-  const found = useQuery(weekdays(site, frame));
+  const found = useWeekdays(site, frame);
   useTaken('Days of the week', 'weekdays', found.data);
   return (
     <Section title="Days of the week" about="clicks a day" stale={found.isPlaceholderData} label="Days of the week">

@@ -3,12 +3,11 @@ import { useMemo, useState } from 'react';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Popover from '@mui/material/Popover';
-import { useQuery } from '@tanstack/react-query';
 import { useLocation, useNavigate } from 'react-router';
 import type { Caution, State } from '../mind/api';
 import { AGAINST, PRESETS, carried, moved, periods, useFrame, wholeMonths, type Filter } from '../mind/frame';
 import { useKeys } from '../mind/keys';
-import { site as siteOf, sites } from '../mind/questions';
+import { useSite, useSites } from '../mind/asked';
 import { beforeName, countryName, shortDay, span, windowName } from '../mind/words';
 import { FilterField } from './FilterField';
 import { Chevron, HeldCells } from './small';
@@ -50,7 +49,7 @@ function freshness(read: Read): string {
 
 function SitePick() {
   const { site, search } = useFrame();
-  const all = useQuery(sites);
+  const all = useSites();
   const navigate = useNavigate();
   const { pathname } = useLocation();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
@@ -284,7 +283,7 @@ const SHOWN: ReadonlyArray<Filter> = ['page', 'query', 'country', 'device', 'kin
 
 function Segment() {
   const { site, frame, change } = useFrame();
-  const about = useQuery(siteOf(site));
+  const about = useSite(site);
   const engines = [...new Set(about.data?.sources.filter((s) => s.counted).map((s) => s.engine) ?? [])];
   const set = SHOWN.filter((name) => frame.where[name]);
   return (

@@ -8,6 +8,7 @@ import { count, signedPercent, span, longDay } from '../mind/words';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions } from '../skin/small';
+import { TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 import { Th } from '../skin/How';
 
@@ -222,103 +223,62 @@ function Told({ data }: { data: NoteEffect }) {
   );
 }
 
+const BLANK = { text: '', first: '', last: '', kind: 'content', on: 'site', page: '' };
+
 function NewNote() {
   const { site } = useFrame();
   const about = useQuery(siteOf(site));
   const known = useQuery(sets(about.data?.client));
   const client = useQueryClient();
-  const [day, setDay] = useState('');
-  const [to, setTo] = useState('');
-  const [kind, setKind] = useState<string>('content');
-  const [text, setText] = useState('');
-  const [on, setOn] = useState('site');
-  const [page, setPage] = useState('');
   const add = useMutation({
-    mutationFn: () =>
+    mutationFn: ({ on, page, last, ...said }: typeof BLANK) =>
       send<NoteOut>('POST', '/notes', {
-        first: day,
-        last: to || undefined,
-        kind,
-        text,
+        ...said,
+        last: last || undefined,
         ...place(on, site, about.data?.client, page),
       }),
     onSuccess: async () => {
-      setText('');
+      form.resetField('text');
       await client.invalidateQueries({ queryKey: ['notes'] });
     },
   });
+  const form = useFields(BLANK, add.error);
+  const said = form.watch();
+  const shrunk = { inputLabel: { shrink: true } };
   return (
     <Section title="Note something" label="Note something">
-      <form
-        className="noteform"
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (day && text.trim()) add.mutate();
-        }}
-      >
-        <label className="small">
-          What
-          <br />
-          <input
-            type="search"
-            value={text}
-            maxLength={1000}
-            required
-            onChange={(e) => setText(e.target.value)}
-            style={{ width: '100%' }}
+      <form className="noteform" onSubmit={form.handleSubmit((asked) => add.mutate(asked))}>
+        <TextIn form={form} name="text" label="What" required slotProps={{ htmlInput: { maxLength: 1000 } }} />
+        <div style={{ display: 'flex', gap: '14px 8px', flexWrap: 'wrap' }}>
+          <TextIn form={form} name="first" label="On" type="date" required slotProps={shrunk} />
+          <TextIn
+            form={form}
+            name="last"
+            label="to (if days)"
+            type="date"
+            slotProps={{ ...shrunk, htmlInput: { min: said.first } }}
           />
-        </label>
-        <div style={{ display: 'flex', gap: 8, flexWrap: 'wrap' }}>
-          <label className="small">
-            On
-            <br />
-            <input type="date" value={day} required onChange={(e) => setDay(e.target.value)} />
-          </label>
-          <label className="small">
-            to (if days)
-            <br />
-            <input type="date" value={to} min={day} onChange={(e) => setTo(e.target.value)} />
-          </label>
-          <label className="small">
-            Kind
-            <br />
-            <select value={kind} onChange={(e) => setKind(e.target.value)}>
-              {KINDS.map((each) => (
-                <option key={each}>{each}</option>
-              ))}
-            </select>
-          </label>
-        </div>
-        <label className="small">
-          Concerns
-          <br />
-          <select value={on} onChange={(e) => setOn(e.target.value)}>
-            <option value="site">this site</option>
-            <option value="page">one page</option>
-            {(known.data ?? []).map((each) => (
-              <option key={each.id} value={`set ${each.name}`}>
-                set {each.name}
-              </option>
+          <TextIn form={form} name="kind" label="Kind" select slotProps={{ select: { native: true } }}>
+            {KINDS.map((each) => (
+              <option key={each}>{each}</option>
             ))}
-            <option value="client">the client</option>
-            <option value="agency">the whole agency</option>
-          </select>
-        </label>
-        {on === 'page' && (
-          <label className="small">
-            Page
-            <br />
-            <input
-              type="search"
-              value={page}
-              required
-              onChange={(e) => setPage(e.target.value)}
-              placeholder="/timetables/ronsay"
-              style={{ width: '100%' }}
-            />
-          </label>
+          </TextIn>
+        </div>
+        <TextIn form={form} name="on" label="Concerns" select slotProps={{ select: { native: true } }}>
+          <option value="site">this site</option>
+          <option value="page">one page</option>
+          {(known.data ?? []).map((each) => (
+            <option key={each.id} value={`set ${each.name}`}>
+              set {each.name}
+            </option>
+          ))}
+          <option value="client">the client</option>
+          <option value="agency">the whole agency</option>
+        </TextIn>
+        {said.on === 'page' && (
+          <TextIn form={form} name="page" label="Page" required placeholder="/timetables/ronsay" />
         )}
-        <button type="submit" className="plain" disabled={add.isPending || !day || !text.trim()}>
+        <button type="submit" className="plain" disabled={add.isPending || !said.first || !said.text.trim()}>
           Keep the note
         </button>
         {add.isError && <ErrorNote error={add.error} />}

@@ -1,12 +1,11 @@
 /** Who may sign in, where they are signed in, which tokens programs hold, and one's own password. */
-import { useState } from 'react';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useMutation, useQuery, useQueryClient, type QueryKey } from '@tanstack/react-query';
 import { send, type Me, type SignInOut, type TokenMade, type TokenOut, type UserOut } from '../mind/api';
 import { me as meOf, signIns, tokens, users } from '../mind/questions';
 import { when } from '../mind/words';
+import { TextIn, useFields } from '../skin/form';
 import { Answer, ErrorNote, Section } from '../skin/states';
 
 const ROLES = [
@@ -123,53 +122,38 @@ function Users({ me }: { me: Me }) {
   );
 }
 
+const NOBODY = { name: '', email: '', password: '', role: 'analyst' };
+
 function NewUser() {
-  const [name, setName] = useState('');
-  const [email, setEmail] = useState('');
-  const [password, setPassword] = useState('');
-  const [role, setRole] = useState<string>('analyst');
-  const add = useChange(() => send<UserOut>('POST', '/users', { name, email, password, role }), [users.queryKey]);
-  const submit = () =>
-    add.mutate(undefined, {
-      onSuccess: () => {
-        setName('');
-        setEmail('');
-        setPassword('');
-      },
-    });
+  const add = useChange((asked: typeof NOBODY) => send<UserOut>('POST', '/users', asked), [users.queryKey]);
+  const form = useFields(NOBODY, add.error);
+  const submit = form.handleSubmit((asked) =>
+    add.mutate(asked, { onSuccess: () => form.reset({ ...NOBODY, role: asked.role }) }),
+  );
   return (
     <form
       className="row"
       style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start', marginTop: 10 }}
-      onSubmit={(e) => {
-        e.preventDefault();
-        submit();
-      }}
+      onSubmit={submit}
     >
-      <TextField required label="Name" value={name} onChange={(e) => setName(e.target.value)} />
-      <TextField
-        required
-        label="Their mail address"
-        type="email"
-        value={email}
-        onChange={(e) => setEmail(e.target.value)}
-      />
-      <TextField
+      <TextIn form={form} name="name" required label="Name" />
+      <TextIn form={form} name="email" required label="Their mail address" type="email" />
+      <TextIn
+        form={form}
+        name="password"
         required
         label="Their first password"
         type="password"
         autoComplete="new-password"
         helperText="At least 12 characters, none of the common ones."
-        value={password}
-        onChange={(e) => setPassword(e.target.value)}
       />
-      <TextField select label="Role" value={role} onChange={(e) => setRole(e.target.value)} sx={{ minWidth: 220 }}>
+      <TextIn form={form} name="role" select label="Role" sx={{ minWidth: 220 }}>
         {ROLES.map(([key, said]) => (
           <MenuItem key={key} value={key}>
             {said}
           </MenuItem>
         ))}
-      </TextField>
+      </TextIn>
       <Button type="submit" variant="outlined" disabled={add.isPending}>
         Add a user
       </Button>
@@ -272,12 +256,12 @@ function browser(agent: string): string {
 
 function Tokens() {
   const found = useQuery(tokens);
-  const [label, setLabel] = useState('');
-  const [days, setDays] = useState('');
   const add = useChange(
-    () => send<TokenMade>('POST', '/tokens', { label, days: days ? Number(days) : null }),
+    ({ label, days }: { label: string; days: string }) =>
+      send<TokenMade>('POST', '/tokens', { label, days: days ? Number(days) : null }),
     [tokens.queryKey],
   );
+  const form = useFields({ label: '', days: '' }, add.error);
   const drop = useChange((number: number) => send('DELETE', `/tokens/${number}`), [tokens.queryKey]);
   return (
     <Section title="Tokens" label="Tokens" about="for programs and the command line; each may do what its user may">
@@ -298,19 +282,10 @@ function Tokens() {
       )}
       <form
         style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start', marginTop: 10 }}
-        onSubmit={(e) => {
-          e.preventDefault();
-          add.mutate(undefined, { onSuccess: () => setLabel('') });
-        }}
+        onSubmit={form.handleSubmit((asked) => add.mutate(asked, { onSuccess: () => form.resetField('label') }))}
       >
-        <TextField required label="What the token is for" value={label} onChange={(e) => setLabel(e.target.value)} />
-        <TextField
-          label="Days it holds"
-          type="number"
-          helperText="Empty: until it is revoked."
-          value={days}
-          onChange={(e) => setDays(e.target.value)}
-        />
+        <TextIn form={form} name="label" required label="What the token is for" />
+        <TextIn form={form} name="days" label="Days it holds" type="number" helperText="Empty: until it is revoked." />
         <Button type="submit" variant="outlined" disabled={add.isPending}>
           Make a token
         </Button>
@@ -363,39 +338,26 @@ function TokenTable({ all, drop }: { all: readonly TokenOut[]; drop: (number: nu
 }
 
 function Password() {
-  const [old, setOld] = useState('');
-  const [fresh, setFresh] = useState('');
-  const change = useChange(() => send('PUT', '/me/password', { old, new: fresh }), [signIns.queryKey]);
+  const change = useChange(
+    (asked: { old: string; new: string }) => send('PUT', '/me/password', asked),
+    [signIns.queryKey],
+  );
+  const form = useFields({ old: '', new: '' }, change.error);
   return (
     <Section title="My password" label="My password" about="changing it ends my other sign-ins; tokens stay">
       <form
         style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start' }}
-        onSubmit={(e) => {
-          e.preventDefault();
-          change.mutate(undefined, {
-            onSuccess: () => {
-              setOld('');
-              setFresh('');
-            },
-          });
-        }}
+        onSubmit={form.handleSubmit((asked) => change.mutate(asked, { onSuccess: () => form.reset() }))}
       >
-        <TextField
-          required
-          label="The old one"
-          type="password"
-          autoComplete="current-password"
-          value={old}
-          onChange={(e) => setOld(e.target.value)}
-        />
-        <TextField
+        <TextIn form={form} name="old" required label="The old one" type="password" autoComplete="current-password" />
+        <TextIn
+          form={form}
+          name="new"
           required
           label="The new one"
           type="password"
           autoComplete="new-password"
           helperText="At least 12 characters, none of the common ones."
-          value={fresh}
-          onChange={(e) => setFresh(e.target.value)}
         />
         <Button type="submit" variant="outlined" disabled={change.isPending}>
           Change it

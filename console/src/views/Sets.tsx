@@ -12,6 +12,7 @@ import { HeatTable } from '../skin/HeatTable';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange, Spark } from '../skin/small';
+import { TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 import { Th } from '../skin/How';
 
@@ -255,31 +256,36 @@ const firsts = (text: string) =>
 function NewSet({ start, done, client }: { start: SetOut | undefined; done: () => void; client: string | undefined }) {
   const { site } = useFrame();
   const cache = useQueryClient();
-  const [name, setName] = useState(start?.name ?? '');
-  const [item, setItem] = useState<'query' | 'page'>(start?.item ?? 'query');
-  const [rule, setRule] = useState(start?.rule ?? '');
-  const [list, setList] = useState(start?.members.join('\n') ?? '');
-  const [whose, setWhose] = useState(start && !start.client ? 'agency' : 'client');
-  const found = useQuery(tried(site, rule, item));
-  const members = list
-    .split('\n')
-    .map((each) => each.trim())
-    .filter(Boolean);
+  const kept = {
+    name: start?.name ?? '',
+    item: start?.item ?? 'query',
+    rule: start?.rule ?? '',
+    list: start?.members.join('\n') ?? '',
+    whose: start && !start.client ? 'agency' : 'client',
+  };
+  const membersOf = (list: string) =>
+    list
+      .split('\n')
+      .map((each) => each.trim())
+      .filter(Boolean);
   const save = useMutation({
-    mutationFn: async () => {
-      const wanted = { name, item, rule, members, client: whose === 'client' ? client : null };
+    mutationFn: async ({ list, whose, ...said }: typeof kept) => {
+      const wanted = { ...said, members: membersOf(list), client: whose === 'client' ? client : null };
       return start
         ? changeKept<SetOut>(`/sets/${start.id}`, start, wanted)
         : send<SetOut>('POST', '/sets', { ...wanted, client: wanted.client ?? undefined });
     },
     onSuccess: async () => {
-      setName('');
-      setRule('');
-      setList('');
+      form.reset({ ...form.getValues(), name: '', rule: '', list: '' });
       done();
       await anew(cache);
     },
   });
+  const form = useFields(kept, save.error);
+  const { name, item, rule, list } = form.watch();
+  const found = useQuery(tried(site, rule, item));
+  const members = membersOf(list);
+  const native = { select: { native: true } };
   return (
     <Section
       title={start ? `Change ${start.name}` : 'Save a set'}
@@ -294,65 +300,38 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
     >
       <form
         className="noteform"
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (name.trim() && (rule.trim() || members.length)) save.mutate();
-        }}
+        onSubmit={form.handleSubmit((asked) => {
+          if (asked.rule.trim() || members.length) save.mutate(asked);
+        })}
       >
-        <label className="small">
-          Name
-          <br />
-          <input
-            type="search"
-            value={name}
-            maxLength={80}
-            required
-            onChange={(e) => setName(e.target.value)}
-            style={{ width: '100%' }}
-          />
-        </label>
+        <TextIn form={form} name="name" label="Name" required slotProps={{ htmlInput: { maxLength: 80 } }} />
         <div style={{ display: 'flex', gap: 8 }}>
-          <label className="small">
-            Of
-            <br />
-            <select value={item} onChange={(e) => setItem(e.target.value === 'page' ? 'page' : 'query')}>
-              <option value="query">queries</option>
-              <option value="page">pages</option>
-            </select>
-          </label>
-          <label className="small">
-            For
-            <br />
-            <select value={whose} onChange={(e) => setWhose(e.target.value)}>
-              <option value="client">this client</option>
-              <option value="agency">the whole agency</option>
-            </select>
-          </label>
+          <TextIn form={form} name="item" label="Of" select slotProps={native}>
+            <option value="query">queries</option>
+            <option value="page">pages</option>
+          </TextIn>
+          <TextIn form={form} name="whose" label="For" select slotProps={native}>
+            <option value="client">this client</option>
+            <option value="agency">the whole agency</option>
+          </TextIn>
         </div>
-        <label className="small">
-          Rule
-          <br />
-          <textarea
-            rows={2}
-            spellCheck={false}
-            value={rule}
-            maxLength={4000}
-            onChange={(e) => setRule(e.target.value)}
-            placeholder={item === 'page' ? 'path starts "/guides/"' : 'words >= 4 or question'}
-            style={{ width: '100%' }}
-          />
-        </label>
-        <label className="small">
-          And these, one a line
-          <br />
-          <textarea
-            rows={2}
-            spellCheck={false}
-            value={list}
-            onChange={(e) => setList(e.target.value)}
-            style={{ width: '100%' }}
-          />
-        </label>
+        <TextIn
+          form={form}
+          name="rule"
+          label="Rule"
+          multiline
+          minRows={2}
+          placeholder={item === 'page' ? 'path starts "/guides/"' : 'words >= 4 or question'}
+          slotProps={{ htmlInput: { spellCheck: false, maxLength: 4000 } }}
+        />
+        <TextIn
+          form={form}
+          name="list"
+          label="And these, one a line"
+          multiline
+          minRows={2}
+          slotProps={{ htmlInput: { spellCheck: false } }}
+        />
         <label className="small">
           or from a file, the first column of each line
           <br />
@@ -360,7 +339,7 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
             type="file"
             accept=".txt,.csv,.tsv,text/plain,text/csv"
             onChange={(e) => {
-              void e.target.files?.[0]?.text().then((text) => setList(firsts(text)));
+              void e.target.files?.[0]?.text().then((text) => form.setValue('list', firsts(text)));
             }}
           />
         </label>

@@ -1,0 +1,112 @@
+/** What parts of the skin do, as hooks: each sends one change and has anew what hangs on it. */
+import { useMutation, useQueryClient, type QueryKey } from '@tanstack/react-query';
+import {
+  ask,
+  send,
+  siteKey,
+  type Client,
+  type GrantBegun,
+  type Job,
+  type Property,
+  type Site,
+  type Source,
+} from './api';
+import { clients, notices, portfolio, sites, sources } from './questions';
+
+/** A change, and the answers that hang on it; all of them without any. */
+function useDoing<Asked, Found>(act: (asked: Asked) => Promise<Found>, keys: readonly QueryKey[], done?: () => void) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: act,
+    onSuccess: async () => {
+      done?.();
+      if (keys.length) await Promise.all(keys.map((queryKey) => cache.invalidateQueries({ queryKey })));
+      else await cache.invalidateQueries();
+    },
+  });
+}
+
+export type Addition =
+  | { kind: 'client'; name: string; time_zone: string }
+  | { kind: 'site'; owner: string; host: string; brand_terms: string }
+  | { kind: 'files'; owner: string; label: string; engine: string; time_zone: string };
+
+function add({ kind, ...asked }: Addition): Promise<Client | Site | Source> {
+  if (kind === 'client') return send<Client>('POST', '/clients', asked);
+  const { owner, ...rest } = asked as { owner: string };
+  if (kind === 'site') return send<Site>('POST', `/clients/${owner}/sites`, rest);
+  return send<Source>('POST', `/sites/${siteKey(owner)}/file-sources`, rest);
+}
+
+const LISTED = [clients, sites, sources, portfolio].map((each) => each.queryKey as QueryKey);
+
+export const useAdding = (done: () => void) => useDoing(add, LISTED, done);
+
+export interface Credential {
+  url: string;
+  account: string;
+  secret: string;
+  mapping: string;
+  connector?: string;
+  grant?: string | null;
+}
+
+/** Asking a feed what a credential can see. */
+export const useLooking = () =>
+  useMutation({ mutationFn: (asked: Credential) => send<Property[]>('POST', '/properties', asked) });
+
+/** Going to the provider, where a person grants access. */
+export const useGranting = () =>
+  useMutation({
+    mutationFn: (asked: Credential) => send<GrantBegun>('POST', '/grants', { ...asked, back: '/sources' }),
+    onSuccess: (begun) => window.location.assign(begun.go),
+  });
+
+export const useConnecting = (done: () => void) =>
+  useDoing(
+    ({ site, ...asked }: Credential & { site: string; property: string }) =>
+      send<Source>('POST', `/sites/${siteKey(site)}/sources`, asked),
+    [sources.queryKey],
+    done,
+  );
+
+export const useChangingSource = (number: number, done: () => void) =>
+  useDoing(
+    (change: Partial<{ schedule: string; paused: boolean; counted: boolean; secret: string }>) =>
+      send<Source>('PATCH', `/sources/${number}`, change),
+    [sources.queryKey, notices.queryKey],
+    done,
+  );
+
+export const useErasing = (kind: 'client' | 'site', key: string, done: () => void) =>
+  useDoing(
+    () => ask(kind === 'client' ? `/clients/${key}` : `/sites/${siteKey(key)}`, { confirm: key }, { method: 'DELETE' }),
+    [],
+    done,
+  );
+
+export const useKeepingBrand = (site: string) =>
+  useDoing((brand_terms: string) => send<Site>('PATCH', `/sites/${siteKey(site)}`, { brand_terms }), []);
+
+export const useStopping = (job: number) =>
+  useDoing(() => send<Job>('DELETE', `/jobs/${job}`), [['job', job], sources.queryKey]);
+
+/** Signing out: nothing that was read stays in this browser. */
+export function useLeaving() {
+  const cache = useQueryClient();
+  return async () => {
+    await send('DELETE', '/session');
+    cache.clear();
+    window.location.assign('/');
+  };
+}
+
+/** Having everything anew, as in another language. */
+export function useAnew() {
+  const cache = useQueryClient();
+  return () => void cache.invalidateQueries();
+}
+
+/** Work that makes a text or a file here, as copying a table. */
+export const useMaking = (done: (said: string) => void) =>
+  useMutation({ mutationFn: (work: () => Promise<string>) => work(), onSuccess: done });
