@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from noctilum.core.days import HELD, DayState
-from noctilum.core.measures import Sums
+from noctilum.core.measures import Sums, add_up
 from noctilum.core.windows import Bucket, Window, bucket_end, bucket_start
 
 
@@ -45,7 +45,8 @@ def steps(
     grouped: dict[date, list[date]] = {}
     for day in window.days():
         grouped.setdefault(bucket_start(day, bucket, week_start), []).append(day)
-    return [_step(start, bucket, days, daily, states, out) for start, days in grouped.items()]
+    gone = frozenset(out)
+    return [_step(start, bucket, days, daily, states, gone) for start, days in grouped.items()]
 
 
 def _step(
@@ -54,7 +55,7 @@ def _step(
     days: list[date],
     daily: Mapping[date, Sums],
     states: Mapping[date, DayState],
-    out: Collection[date],
+    out: frozenset[date],
 ) -> Step:
     held = [day for day in days if states.get(day) in HELD and day not in out]
     counted = held
@@ -63,9 +64,7 @@ def _step(
         counted, state = days, DayState.PROVISIONAL
     elif bucket is Bucket.DAY and held:
         state = states[days[0]]
-    total = Sums()
-    for day in counted:
-        total = total + daily.get(day, Sums())
+    total = add_up(daily[day] for day in counted if day in daily)
     whole = (bucket_end(start, bucket) - start).days + 1
     return Step(
         start=days[0],
