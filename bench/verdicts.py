@@ -122,7 +122,10 @@ def years_of(drawn: np.ndarray, weeks: int) -> list[Year]:
             break
         outside = None
         if weeks <= 8 and end >= 3 * weeks and end + weeks <= total:
-            now, before = drawn[:, end : end + weeks].sum(axis=1), drawn[:, end - 3 * weeks : end - 2 * weeks].sum(axis=1)
+            now, before = (
+                drawn[:, end : end + weeks].sum(axis=1),
+                drawn[:, end - 3 * weeks : end - 2 * weeks].sum(axis=1),
+            )
             outside = Pair(now, before, 7 * weeks, 7 * weeks, int(now.sum()), int(before.sum()))
         found.append(Year(pair(drawn, end, weeks), outside))
     return found

@@ -1,0 +1,290 @@
+"""What the year alone would have done: expected changes from earlier years, and judging a change net of them.
+
+Everything is in logarithms of clicks a held day, as seasons multiply. Steps and constants are ours, chosen by
+simulation (bench/verdicts.py).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core.verdicts import (
+    RULE,
+    VERDICTS,
+    Floats,
+    Ints,
+    Judged,
+    Mask,
+    Rule,
+    discovery_rate,
+    dispersion,
+    one_sided,
+    shrunk,
+    two_sided,
+)
+
+HALF = 0.5
+"""Added to every count of clicks, so that none has no logarithm."""
+CUT, KEPT = 4.0, 0.9205
+"""Squares are cut at 4 spreads; the mean of what is left of a normal one is 0.9205."""
+FEWEST_ROWS = 20
+"""Fewer rows tell no spread of a list."""
+UNLIKE = 2.0
+"""So many deviations from what is expected of it, a row's own year is expected of it instead."""
+APART = 3.0
+"""How much further apart the middles of the windows just outside lie than those of the windows themselves."""
+
+
+@dataclass(frozen=True)
+class Season:
+    """The constants of the season (ours). omega: how far a year's change strays from the year before's, in logarithms.
+
+    most_q: false discoveries allowed in a list of falls, or of rises, that are judged net of the year.
+    """
+
+    omega: float = 0.04
+    least_omega: float = 0.02
+    most_q: float = 0.12
+
+
+SEASON = Season()
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Clicks of rows and of their site in two windows, with the days held of each."""
+
+    now: Ints
+    before: Ints
+    days_now: int
+    days_before: int
+    site_now: int
+    site_before: int
+
+    @property
+    def scale(self) -> float:
+        """What a ratio of clicks is of ratios of days: n1 / n0."""
+        return self.days_now / max(1, self.days_before)
+
+    def logs(self) -> tuple[Floats, float]:
+        """Give ln of clicks a held day, now over before: of each row, and of the site."""
+        rows = np.log((self.now + HALF) / (self.before + HALF)) - np.log(self.scale)
+        return rows, float(np.log((self.site_now + HALF) / (self.site_before + HALF)) - np.log(self.scale))
+
+    def variance(self, phi: Floats) -> Floats:
+        """Give φ·(1/(now + ½) + 1/(before + ½)), the variance of a row's logarithm."""
+        found: Floats = phi * (1 / (self.now + HALF) + 1 / (self.before + HALF))
+        return found
+
+
+@dataclass(frozen=True)
+class Year:
+    """The same two windows in an earlier year; outside: those of equal length just outside them, where held."""
+
+    pair: Pair
+    outside: Pair | None = None
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What is expected of each row's ln ratio a held day, (rows,), with its variance, when it falls and when it rises.
+
+    site: of the site. omega2: how far one year strays from another, squared. by_years: how many years it rests on; with
+    none it is the site's own change now (season not taken out). common: what most rows did beyond the season.
+    """
+
+    fall: Floats
+    fall_variance: Floats
+    rise: Floats
+    rise_variance: Floats
+    site: float
+    omega2: float
+    by_years: int
+    common: float = 0.0
+
+    def beside(self, common: float) -> Expected:
+        """Expect of every row too what most rows did beyond it: that is said once, for the site."""
+        return replace(self, fall=self.fall + min(0.0, common), rise=self.rise + max(0.0, common), common=common)
+
+    def taken(self, rows: npt.NDArray[np.intp]) -> Expected:
+        """Keep only some rows."""
+        columns = {name: getattr(self, name)[rows] for name in ("fall", "fall_variance", "rise", "rise_variance")}
+        return replace(self, **columns)
+
+
+def excess_variance(errors: Floats, variances: Floats) -> float:
+    """Find how much more errors vary than their variances say.
+
+    The t² at which the mean of min(4, e² / (t² + v)) is 0.9205, weighted by 1/(v + 0.05²); 0 under 20 rows.
+
+    >>> rng = np.random.default_rng(1)
+    >>> round(excess_variance(rng.normal(0, 0.5, 4000), np.full(4000, 0.09)), 2)
+    0.16
+    """
+    known = np.isfinite(errors) & np.isfinite(variances)
+    if known.sum() < FEWEST_ROWS:
+        return 0.0
+    squares, spread = errors[known] ** 2, variances[known]
+    weights = 1 / (spread + 0.05**2)
+
+    def left(t2: float) -> float:
+        return float(np.average(np.minimum(CUT, squares / (t2 + spread)), weights=weights)) - KEPT
+
+    low, high = 0.0, float(squares.max()) + 1e-9
+    if left(low) <= 0:
+        return 0.0
+    for _ in range(50):
+        middle = (low + high) / 2
+        low, high = (middle, high) if left(middle) > 0 else (low, middle)
+    return (low + high) / 2
+
+
+def expected_of(years: Sequence[Year], phi: Floats, now: Pair, eligible: Mask, season: Season = SEASON) -> Expected:
+    """Say what the year alone would have done to each row; φ as of the rows' own weeks. Without years, as the site did."""
+    if not years:
+        return _as_the_site(now, phi, eligible)
+    logs = [year.pair.logs() for year in years]
+    own = np.stack([rows for rows, _ in logs])
+    sites = np.array([site for _, site in logs])
+    variances = np.stack([year.pair.variance(phi) for year in years])
+    seen = np.stack([(year.pair.now + year.pair.before) > 0 for year in years])
+    departures = np.where(seen, own - sites[:, None], np.nan)
+    omega2 = _omega2(departures, variances, sites, eligible, season)
+    departures = _agreeing(departures, variances + omega2 / 2)
+    seen = np.isfinite(departures)
+    joined, spread = _joined(years, departures, variances, phi, eligible, omega2)
+    tau2 = excess_variance(np.where(eligible, joined, np.nan), spread)
+    known = np.isfinite(joined)
+    weight = np.where(known, tau2 / (tau2 + np.where(known, spread, 1.0)), 0.0) if tau2 else np.zeros(phi.shape)
+    site = float(sites.mean())
+    departed = weight * np.nan_to_num(joined)
+    shrunk_to = site + departed
+    of_it = np.where(known, weight * np.where(known, spread, 0.0), tau2)
+    times = np.maximum(1, seen.sum(axis=0))
+    mean = np.where(seen, np.nan_to_num(departures), 0.0).sum(axis=0) / times
+    noise = np.where(seen, variances, 0.0).sum(axis=0) / times**2
+    off = np.where(noise > 0, (mean - departed) / np.sqrt(np.where(noise > 0, noise, 1.0)), 0.0)
+    low, high = off < -UNLIKE, off > UNLIKE
+    alone = site + mean
+    return Expected(
+        np.where(low, alone, shrunk_to),
+        np.where(low, noise, of_it),
+        np.where(high, alone, shrunk_to),
+        np.where(high, noise, of_it),
+        site,
+        omega2,
+        len(years),
+    )
+
+
+def _omega2(departures: Floats, variances: Floats, sites: Floats, eligible: Mask, season: Season) -> float:
+    """Say how far years stray from one another: by default, or from the years where there are two or more."""
+    if len(sites) < 2:
+        return season.omega**2
+    apart = departures[0] - departures[1]
+    rows = excess_variance(np.where(eligible, apart, np.nan), variances[0] + variances[1]) / 2
+    between = float(np.var(sites, ddof=1))
+    found = max(season.least_omega**2, rows / len(sites) + between)
+    return min(found, 4 * season.omega**2)
+
+
+def _agreeing(departures: Floats, variances: Floats) -> Floats:
+    """Leave out the years that say otherwise than the others of a row, as one in which it changed for good.
+
+    Of two that disagree the one that departs less is kept, of more those near their median; one alone cannot tell.
+    """
+    if len(departures) < 2:
+        return departures
+    if len(departures) == 2:
+        centre = np.where(np.abs(departures[0]) <= np.abs(departures[1]), departures[0], departures[1])
+        spread = variances.sum(axis=0)
+    else:
+        centre, spread = np.median(departures, axis=0), 2 * variances.mean(axis=0)
+    strange = np.abs(departures - centre) > UNLIKE * np.sqrt(spread)
+    return np.where(strange, np.nan, departures)
+
+
+def _joined(
+    years: Sequence[Year], departures: Floats, variances: Floats, phi: Floats, eligible: Mask, omega2: float
+) -> tuple[Floats, Floats]:
+    """Join what each year says of a row's own season by inverse variance; returns (departure, variance)."""
+    parts, spreads = list(departures), [variance + omega2 / 2 for variance in variances]
+    for n, year in enumerate(years):
+        if year.outside is None:
+            continue
+        rows, site = year.outside.logs()
+        told = (year.outside.now + year.outside.before > 0) & np.isfinite(departures[n])
+        wide = np.where(told, (rows - site) / APART, np.nan)
+        variance = year.outside.variance(phi) / APART**2
+        kappa2 = excess_variance(np.where(eligible, departures[n] - wide, np.nan), variances[n] + variance)
+        parts.append(wide)
+        spreads.append(variance + kappa2)
+    values, inverse = np.stack(parts), 1 / np.stack(spreads)
+    known = np.isfinite(values)
+    total = np.where(known, inverse, 0.0).sum(axis=0)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        joined = np.where(known, values * inverse, 0.0).sum(axis=0) / total
+        return np.where(total > 0, joined, np.nan), np.where(total > 0, 1 / total, np.inf)
+
+
+def _as_the_site(now: Pair, phi: Floats, eligible: Mask) -> Expected:
+    """Expect what the site itself did, where it fell: with the spread by which its rows differ from it."""
+    rows, site = now.logs()
+    expected = min(0.0, site)
+    spread = excess_variance(np.where(eligible, rows - site, np.nan), now.variance(phi)) if expected < 0 else 0.0
+    column, variance = np.full(phi.shape, expected), np.full(phi.shape, spread)
+    return Expected(column, variance, np.zeros(phi.shape), np.zeros(phi.shape), expected, 0.0, 0)
+
+
+def judge_net(
+    now: Pair, weekly: Floats, years: Sequence[Year], rule: Rule = RULE, season: Season = SEASON
+) -> tuple[Judged, Expected]:
+    """Judge rows net of what the year does. weekly: clicks a week before the new window, (rows, weeks).
+
+    z = [ln((k1 + ½)/(k0 + ½)) − ln(n1/n0) − e] / √(φ·(1/(k1 + ½) + 1/(k0 + ½)) + u + ω²), with Student's t, rates of
+    false discovery for falls and rises apart, and a tenth as the least change, as in verdicts.judge.
+    """
+    eligible = (now.now + now.before) >= rule.fewest
+    phi, freedom = shrunk(*dispersion(weekly, rule), eligible, rule)
+    expected = expected_of(years, phi, now, eligible, season)
+    own, _ = now.logs()
+    noise = now.variance(phi)
+    if expected.by_years:
+        expected = expected.beside(common_departure(own - expected.fall, noise, eligible))
+    z = np.full(phi.shape, np.nan)
+    falls = own < expected.fall
+    rises = own > expected.rise
+    down = (own - expected.fall) / np.sqrt(noise + expected.fall_variance + expected.omega2)
+    up = (own - expected.rise) / np.sqrt(noise + expected.rise_variance + expected.omega2)
+    z = np.where(eligible, np.where(falls, down, np.where(rises, up, 0.0)), np.nan)
+    p = two_sided(z, freedom)
+    q = np.where(z < 0, discovery_rate(one_sided(z, freedom)), discovery_rate(one_sided(-z, freedom)))
+    verdict = _verdicts(own, expected, eligible, p, q, replace(rule, most_q=season.most_q))
+    none = np.full(z.shape, np.nan)
+    return Judged(verdict, z, p, q, phi, none, none), expected
+
+
+def common_departure(departures: Floats, variances: Floats, eligible: Mask) -> float:
+    """Give what most rows did beyond what was expected: the median, weighted by 1/(variance + 0.05²); 0 under 20 rows."""
+    rows = np.flatnonzero(eligible & np.isfinite(departures))
+    if rows.size < FEWEST_ROWS:
+        return 0.0
+    order = rows[np.argsort(departures[rows], kind="stable")]
+    weights = np.cumsum(1 / (variances[order] + 0.05**2))
+    return float(departures[order[np.searchsorted(weights, weights[-1] / 2)]])
+
+
+def _verdicts(
+    own: Floats, expected: Expected, eligible: Mask, p: Floats, q: Floats, rule: Rule
+) -> npt.NDArray[np.int8]:
+    fallen = own <= expected.fall + np.log(1 - rule.ratio)
+    risen = own >= expected.rise + np.log(1 + rule.ratio)
+    sure = np.nan_to_num(q, nan=1.0) <= rule.most_q
+    doubted = (own < expected.fall) & (np.nan_to_num(p, nan=1.0) <= rule.doubt)
+    cases = [~eligible, fallen & sure, doubted, risen & sure]
+    places = [VERDICTS.index(name) for name in ("too few to tell", "fading", "slipping", "rising")]
+    return np.select(cases, places, VERDICTS.index("holding")).astype(np.int8)
