@@ -25,7 +25,7 @@ LOSS, LOST_SHARE = 0.30, 0.05
 MIDDLE, LARGE = (400, 800), (1500, 3000)
 """Clicks in 28 days of the pages whose losses are counted."""
 Shape = Callable[[np.random.Generator, np.ndarray, int], np.ndarray]
-"""Gives the logarithm of what the year does: (random, weeks as numbers from the last one back, pages) → (pages, weeks)."""
+"""Gives the logarithm of what the year does: (random, weeks counted back from 0, pages) → (pages, weeks)."""
 
 
 @dataclass(frozen=True)
@@ -44,8 +44,8 @@ class Case:
 
 @dataclass(frozen=True)
 class Found:
-    """What came out. quiet_pages: called fading of quiet pages. alarms: quiet sites with any. found_…: true losses listed
-    by size. false_share: of what is listed, that which lost nothing."""
+    """What came out. quiet_pages: called fading of quiet pages. alarms: quiet sites with any. found_…: true losses
+    listed, by size. false_share: of what is listed, that which lost nothing."""
 
     quiet_pages: float
     alarms: float
@@ -82,10 +82,10 @@ def loose(rng: np.random.Generator, weeks: np.ndarray, pages: int) -> np.ndarray
 
 def moved(rng: np.random.Generator, weeks: np.ndarray, pages: int) -> np.ndarray:
     """A feast that moves by up to two weeks lifts a third of the pages by 40% for two weeks."""
-    found, pagesOf = shared(rng, weeks, pages), rng.random(pages) < 1 / 3
+    found, lifted = shared(rng, weeks, pages), rng.random(pages) < 1 / 3
     for year in range(int(-weeks.min()) // YEAR + 1):
         feast = -year * YEAR - 5 + int(rng.integers(-2, 3))
-        found[np.ix_(pagesOf, (weeks >= feast - 1) & (weeks <= feast))] += np.log(1.4)
+        found[np.ix_(lifted, (weeks >= feast - 1) & (weeks <= feast))] += np.log(1.4)
     return found
 
 

@@ -103,7 +103,7 @@ def test_the_deleted_page_tops_the_fading_list_with_left(client):
 
 def test_every_page_has_one_verdict(client):
     listed = client.fading(SITE, limit=500).rows
-    assert [row.beyond_site for row in listed] == sorted(row.beyond_site for row in listed)
+    assert [row.beyond_season for row in listed] == sorted(row.beyond_season for row in listed)
     assert all(row.beyond_site >= row.change.clicks - 0.001 for row in listed)
     counts = {each.verdict: each.rows for each in client.fading(SITE).verdicts}
     for verdict, rows in counts.items():

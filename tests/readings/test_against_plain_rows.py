@@ -129,6 +129,8 @@ def test_drivers_add_up_to_the_change_of_the_rows(worlds, seed, narrowed, window
     assert found.times == pytest.approx(times)
     assert found.change.clicks == pytest.approx(now[0] - before[0] * times, abs=1e-5)
     parts = (found.demand, found.rank, found.appeal, found.entered, found.left, found.unlisted)
+    if found.season is not None:
+        assert found.season + found.demand_beyond == pytest.approx(found.demand, abs=1e-6)
     assert sum(parts) == pytest.approx(found.change.clicks, abs=1e-4)
     for name in ("demand", "rank", "appeal", "entered", "left"):
         assert sum(getattr(row, name) for row in found.movers) == pytest.approx(getattr(found, name), abs=1e-3)
@@ -255,7 +257,8 @@ def test_verdicts_are_on_every_row_and_their_changes_add_up(worlds, seed, narrow
         assert found.lost == pytest.approx(sum(n for n in moved if n < 0), abs=0.01)
         assert found.gained == pytest.approx(sum(n for n in moved if n > 0), abs=0.01)
         assert found.net == pytest.approx(sum(moved), abs=0.01)
-    beyond = [row.beyond_site for row in found.rows if row.beyond_site is not None]
+    order = [row.beyond_site if row.beyond_season is None else row.beyond_season for row in found.rows]
+    beyond = [left for left in order if left is not None]
     assert beyond == sorted(beyond)
     assert all((row.beyond_site is None) == (row.change is None) for row in found.rows)
 

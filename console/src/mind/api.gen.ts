@@ -3005,6 +3005,11 @@ export interface components {
              */
             demand: number;
             /**
+             * Demand Beyond
+             * @description Demand less the season: the two add up to it exactly.
+             */
+            demand_beyond: number | null;
+            /**
              * Entered
              * @description Clicks of queries shown now and not before.
              */
@@ -3056,6 +3061,11 @@ export interface components {
              * @description What clicks would have changed by had only the places changed, by the site’s own curve for each device.
              */
             rank: number;
+            /**
+             * Season
+             * @description Of demand, what the year alone would have brought: clicks before × (their change in earlier years). None where no year is held.
+             */
+            season: number | null;
             /**
              * Sentences
              * @description The reading in one to four sentences
@@ -3657,6 +3667,11 @@ export interface components {
              */
             beside_site: ("with the site" | "more than the site" | "less than the site") | null;
             /**
+             * Beyond Season
+             * @description Clicks now less those that the year alone would have left; rows come by it.
+             */
+            beyond_season: number | null;
+            /**
              * Beyond Site
              * @description Change in clicks beyond what the site’s own fall would have taken; rows come by it. None where nothing can be compared.
              */
@@ -3677,6 +3692,11 @@ export interface components {
              * @description Clicks of queries shown now and not before.
              */
             entered: number;
+            /**
+             * Expected
+             * @description What the year alone would have done to it: its change at the same time of earlier years, drawn to the site’s. Where no year is held, what the site’s own fall would have.
+             */
+            expected: number | null;
             /**
              * Gone
              * @description It used to be shown, and was not on the last seven days of the window.
@@ -3836,6 +3856,7 @@ export interface components {
             risers: components["schemas"]["Mover"][];
             /** Rows */
             rows: components["schemas"]["Judgement"][];
+            season: components["schemas"]["Season"];
             /**
              * Sentences
              * @description The reading in one to four sentences
@@ -4953,6 +4974,12 @@ export interface components {
             attention: "look now" | "keep an eye on" | "quiet" | "stale" | "waiting";
             /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"] | null;
+            /**
+             * Beyond Season
+             * @description Clicks now less those that the year alone would have left
+             * @default null
+             */
+            beyond_season?: number | null;
             change: components["schemas"]["Change"] | null;
             /** Client */
             client: string;
@@ -4968,6 +4995,12 @@ export interface components {
              * @description The driver that moved most.
              */
             driver: string | null;
+            /**
+             * Expected
+             * @description What the year alone would have done, relative; none where no year is held
+             * @default null
+             */
+            expected?: number | null;
             /** Host */
             host: string;
             /** Last Days */
@@ -5392,6 +5425,43 @@ export interface components {
             verdict: "too few to tell" | null;
         };
         /**
+         * Season
+         * @description What the year alone would have done to the whole of what is read, and what it did beyond that.
+         */
+        Season: {
+            /**
+             * Basis
+             * @description From earlier years; from what the site itself did, as no year is held; or nothing taken out
+             * @enum {string}
+             */
+            basis: "years" | "site" | "counted";
+            /**
+             * Beyond
+             * @description What is left of the change, relative
+             */
+            beyond: number | null;
+            /**
+             * Change
+             * @description What it changed by a held day, relative
+             */
+            change: number | null;
+            /**
+             * Expected
+             * @description What it changed by at the same time of earlier years, relative
+             */
+            expected: number | null;
+            /**
+             * Verdict
+             * @description Of the whole, beyond its season
+             */
+            verdict: ("fell" | "rose" | "as every year" | "too few to tell") | null;
+            /**
+             * Years
+             * @description How many earlier years it is told from
+             */
+            years: number;
+        };
+        /**
          * Sentence
          * @description One sentence that a reading says of itself.
          */
@@ -5809,6 +5879,7 @@ export interface components {
             now: components["schemas"]["Figures"];
             /** Points */
             points: components["schemas"]["Point"][];
+            season: components["schemas"]["Season"];
             /**
              * Sentences
              * @description The reading in one to four sentences
@@ -11245,6 +11316,7 @@ export interface operations {
                 language?: "en" | "de" | "fr" | "es" | "nb";
                 against?: string;
                 verdict?: ("fading" | "slipping" | "holding" | "rising" | "too few to tell")[];
+                season?: boolean;
             };
             header?: never;
             path: {
@@ -11391,6 +11463,12 @@ export interface operations {
                      * @default null
                      */
                     query?: string | null;
+                    /**
+                     * Season
+                     * @description Net of what the year does, where a year is held; else as counted
+                     * @default true
+                     */
+                    season?: boolean;
                     /**
                      * Source
                      * @description Only this source, also one kept apart

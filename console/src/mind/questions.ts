@@ -135,14 +135,22 @@ export interface Part {
 
 const part = (rows: Part) => ({ ...rows, offset: rows.offset || undefined });
 
-export const fading = (key: string, item: 'query' | 'page', frame: Frame, verdict: string, rows: Part = {}) =>
+export const fading = (
+  key: string,
+  item: 'query' | 'page',
+  frame: Frame,
+  verdict: string,
+  rows: Part = {},
+  counted = false,
+) =>
   queryOptions({
-    queryKey: ['fading', key, item, frame, verdict, rows],
+    queryKey: ['fading', key, item, frame, verdict, rows, counted],
     queryFn: () =>
       api.ask<api.Judgements>(`/sites/${api.siteKey(key)}/fading/${item}`, {
         ...frameParams(frame),
         verdict,
         ...part(rows),
+        season: counted ? 'false' : undefined,
       }),
     placeholderData: keepPreviousData,
     retry: false,

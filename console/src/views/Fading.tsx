@@ -8,7 +8,7 @@ import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { useList } from '../mind/list';
 import { fading } from '../mind/questions';
-import { DASH, count, percent, signed } from '../mind/words';
+import { DASH, count, percent, signed, signedPercent } from '../mind/words';
 import { useTaken } from '../mind/taken';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
@@ -32,7 +32,8 @@ export default function Fading() {
   const item = search.get('of') === 'query' ? 'query' : 'page';
   const verdict = search.get('verdict') ?? DEFAULT;
   const offset = Number(search.get('offset') ?? '0') || 0;
-  const found = useQuery(fading(site, item, frame, verdict, { limit: LIMIT, offset }));
+  const counted = search.get('counted') === 'yes';
+  const found = useQuery(fading(site, item, frame, verdict, { limit: LIMIT, offset }, counted));
   const table = useRef<HTMLTableElement>(null);
   const list = useList(item);
   const { put } = list;
@@ -65,6 +66,19 @@ export default function Fading() {
                 onClick={() => change({ of: each === 'page' ? undefined : each, offset: undefined })}
               >
                 {each === 'page' ? 'Pages' : 'Queries'}
+              </button>
+            ))}
+          </div>
+          <div role="group" aria-label="The season" className="switch">
+            {([false, true] as const).map((each) => (
+              <button
+                key={String(each)}
+                type="button"
+                className="plain"
+                aria-pressed={counted === each}
+                onClick={() => change({ counted: each ? 'yes' : undefined, offset: undefined })}
+              >
+                {each ? 'As counted' : 'Net of the season'}
               </button>
             ))}
           </div>
@@ -163,7 +177,14 @@ function Rows({
             <Th how="fading.clicks">now</Th>
             <Th how="fading.clicks_change">change</Th>
             <Th how="fading.clicks_ratio_change">in %</Th>
-            <Th how="fading.beyond_site">beyond site</Th>
+            {data.season.basis === 'counted' ? (
+              <Th how="fading.beyond_site">beyond site</Th>
+            ) : (
+              <>
+                <Th how="fading.expected">{data.season.years ? 'as every year' : 'as the site'}</Th>
+                <Th how="fading.beyond_season">beyond it</Th>
+              </>
+            )}
             <Th how="fading.weeks" left>
               30 weeks
             </Th>
@@ -176,7 +197,7 @@ function Rows({
         </thead>
         <tbody>
           {data.rows.map((row) => (
-            <One key={row.key} row={row} item={data.item} list={list} />
+            <One key={row.key} row={row} item={data.item} list={list} net={data.season.basis !== 'counted'} />
           ))}
         </tbody>
       </table>
@@ -184,7 +205,7 @@ function Rows({
   );
 }
 
-function One({ row, item, list }: { row: Judgement; item: 'page' | 'query'; list: List }) {
+function One({ row, item, list, net }: { row: Judgement; item: 'page' | 'query'; list: List; net: boolean }) {
   const { site, search } = useFrame();
   const to =
     item === 'page'
@@ -208,7 +229,14 @@ function One({ row, item, list }: { row: Judgement; item: 'page' | 'query'; list
       <td className="num">
         {row.change?.clicks_ratio === null || row.change === null ? DASH : percent(row.change.clicks_ratio, 0)}
       </td>
-      <td className="num">{row.beyond_site === null ? DASH : signed(Math.round(row.beyond_site))}</td>
+      {net ? (
+        <>
+          <td className="num was">{row.expected === null ? DASH : signedPercent(row.expected)}</td>
+          <td className="num">{row.beyond_season === null ? DASH : signed(Math.round(row.beyond_season))}</td>
+        </>
+      ) : (
+        <td className="num">{row.beyond_site === null ? DASH : signed(Math.round(row.beyond_site))}</td>
+      )}
       <td>
         <Spark
           values={row.weeks}

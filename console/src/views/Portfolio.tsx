@@ -97,8 +97,9 @@ function Table({ data }: { data: Found }) {
         </table>
       </div>
       <p className="small" style={{ marginTop: 8 }}>
-        Order: a fall of a tenth or more on at least 200 clicks, then of a twentieth, or a page that fades by a fiftieth
-        behind the total, then clicks lost. Each window is the last 28 complete days of its site against the 28 before.
+        Order: a fall of a tenth or more, net of what the year does, on at least 200 clicks, then of a twentieth, or a
+        page that fades by a fiftieth behind the total, then clicks lost. Each window is the last 28 complete days of
+        its site against the 28 before.
       </p>
     </>
   );

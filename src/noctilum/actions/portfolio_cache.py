@@ -14,7 +14,7 @@ from noctilum.readings import portfolio
 from noctilum.readings.holding import Holding
 from noctilum.wire.readings import PortfolioRow
 
-FORM = 3
+FORM = 4
 """How rows are made; another number makes all of them anew."""
 
 

@@ -34,8 +34,8 @@ def show(asked: argparse.Namespace, found: Judgements) -> None:
         _show_movers(asked, found)
         return
     columns = [Column(found.item, right=False, most=40), Column("verdict", right=False)]
-    fell = any(row.change and round(row.beyond_site or 0) != round(row.change.clicks) for row in found.rows)
-    beyond = ("beyond site",) if fell else ()
+    net = found.season.basis != "counted"
+    beyond = ("as every year" if found.season.years else "as the site", "beyond it") if net else ("beyond site",)
     columns += [Column(name) for name in ("before", "now", "change", "%", *beyond, "months down")]
     columns += [Column("30 weeks", right=False), Column("why", right=False, most=60)]
     print_out(
@@ -43,7 +43,7 @@ def show(asked: argparse.Namespace, found: Judgements) -> None:
         found.model_dump(mode="json"),
         to_rows(found),
         columns,
-        [_row(row, fell) for row in found.rows],
+        [_row(row, net) for row in found.rows],
         above=[window_line(found), *said_lines(found), _counts(found), ""],
         below=caution_lines(found),
     )
@@ -77,7 +77,7 @@ def _show_movers(asked: argparse.Namespace, found: Judgements) -> None:
     print_out(asked, told, lines, columns, cells, above=[window_line(found), ""], below=caution_lines(found))
 
 
-def _row(row: Judgement, fell: bool) -> tuple[str | Text, ...]:
+def _row(row: Judgement, net: bool) -> tuple[str | Text, ...]:
     moved = row.change.clicks_ratio if row.change else None
     beside = f"; {row.beside_site}" if row.beside_site and row.verdict in ("fading", "slipping") else ""
     return (
@@ -86,8 +86,8 @@ def _row(row: Judgement, fell: bool) -> tuple[str | Text, ...]:
         count(row.before.clicks),
         count(row.now.clicks),
         signed(row.change.clicks if row.change else None),
-        "–" if moved is None else f"{moved * 100:+.0f}%".replace("-", "−"),
-        *((signed(row.beyond_site),) if fell else ()),
+        _ratio(moved),
+        *((_ratio(row.expected), signed(row.beyond_season)) if net else (signed(row.beyond_site),)),
         "–" if row.months_down is None else str(row.months_down),
         sparkline(row.weeks),
         f"{row.reason}{beside}",
@@ -96,3 +96,7 @@ def _row(row: Judgement, fell: bool) -> tuple[str | Text, ...]:
 
 def _counts(found: Judgements) -> str:
     return " · ".join(f"{count(each.rows)} {each.verdict}" for each in found.verdicts if each.rows)
+
+
+def _ratio(value: float | None) -> str:
+    return "–" if value is None else f"{value * 100:+.0f}%".replace("-", "−")

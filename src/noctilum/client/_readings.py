@@ -284,6 +284,7 @@ class Readings:
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
         against: str = "before",
         verdict: Sequence[Literal["fading", "slipping", "holding", "rising", "too few to tell"]] = (),
+        season: bool = True,
     ) -> explain.Judgements:
         """Pages or queries judged against their own noise, most lost beyond the site's own fall first."""
         found: explain.Judgements = self.read(
@@ -304,6 +305,7 @@ class Readings:
             against=against,
             item=item,
             verdict=verdict,
+            season=season,
         )
         return found
 

@@ -144,7 +144,7 @@ def excess_variance(errors: Floats, variances: Floats) -> float:
 
 
 def expected_of(years: Sequence[Year], phi: Floats, now: Pair, eligible: Mask, season: Season = SEASON) -> Expected:
-    """Say what the year alone would have done to each row; φ as of the rows' own weeks. Without years, as the site did."""
+    """Say what the year alone would have done to each row; without years, what the site did. phi: as of rows."""
     if not years:
         return _as_the_site(now, phi, eligible)
     logs = [year.pair.logs() for year in years]
@@ -268,8 +268,42 @@ def judge_net(
     return Judged(verdict, z, p, q, phi, none, none), expected
 
 
+@dataclass(frozen=True)
+class SiteJudged:
+    """The whole site net of its season: its ln ratio a held day, what the year let expect, and how sure the rest is."""
+
+    own: float
+    expected: float
+    by_years: int
+    z: float
+    p: float
+
+    @property
+    def beyond(self) -> float:
+        """How much more it changed than the year alone would have made it: exp(own − expected) − 1."""
+        return float(np.exp(self.own - self.expected) - 1)
+
+
+def judge_site(now: Pair, weekly: Floats, years: Sequence[Year], season: Season = SEASON) -> SiteJudged:
+    """Judge a whole site; without years nothing is expected. weekly: its clicks a week before the window, (weeks,)."""
+    phi, freedom = dispersion(weekly[None, :])
+    _, own = now.logs()
+
+    def noise(pair: Pair) -> float:
+        return float(phi[0]) * (1 / (pair.site_now + HALF) + 1 / (pair.site_before + HALF))
+
+    logs = np.array([year.pair.logs()[1] for year in years])
+    expected = float(logs.mean()) if years else 0.0
+    spread = noise(now) + sum(noise(year.pair) for year in years) / max(1, len(years)) ** 2
+    stray = 0.0
+    if years:
+        stray = season.omega**2 if len(years) == 1 else max(season.least_omega**2, float(logs.var(ddof=1)))
+    z = (own - expected) / np.sqrt(spread + stray)
+    return SiteJudged(own, expected, len(years), float(z), float(two_sided(np.array([z]), freedom + RULE.prior)[0]))
+
+
 def common_departure(departures: Floats, variances: Floats, eligible: Mask) -> float:
-    """Give what most rows did beyond what was expected: the median, weighted by 1/(variance + 0.05²); 0 under 20 rows."""
+    """Give what most rows did beyond what was expected: the median, weights 1/(variance + 0.05²); 0 under 20 rows."""
     rows = np.flatnonzero(eligible & np.isfinite(departures))
     if rows.size < FEWEST_ROWS:
         return 0.0

@@ -22,6 +22,7 @@ from noctilum.readings import grains
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
 from noctilum.readings.header import change_of, figures, header
 from noctilum.readings.holding import Holding
+from noctilum.readings.season import whole
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
@@ -51,9 +52,15 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
     parts = core.drivers_of(rows, listed, now.clicks - before.clicks * of.times)
     sums = {name: round(getattr(parts, name), 6) for name in core.DRIVERS}
     moved = _moved(both.keys[0], getattr(rows, part or "total"), named=part is None)
+    judged = whole(of)
+    season = (
+        round(before.clicks * of.times * float(np.expm1(judged.expected)), 6) if judged and judged.by_years else None
+    )
     return wire.Drivers(
         **header(of, grain),
         **sums,
+        season=season,
+        demand_beyond=None if season is None else round(sums["demand"] - season, 6),
         now=figures(now),
         before=figures(before),
         change=change_of(of.change(now, before)),

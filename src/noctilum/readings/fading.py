@@ -12,6 +12,7 @@ import numpy.typing as npt
 from noctilum.core import drivers as split
 from noctilum.core import verdicts as core
 from noctilum.core.errors import Nonsense
+from noctilum.core.season import Expected, SiteJudged, judge_net, judge_site
 from noctilum.core.successors import heir
 from noctilum.core.table import Grouped, SideBySide, nothing, side_by_side
 from noctilum.core.windows import Window
@@ -21,6 +22,8 @@ from noctilum.readings.header import change_of, figures, header
 from noctilum.readings.holding import Holding
 from noctilum.readings.narrow import Ids
 from noctilum.readings.rows_of import Floats, Ints, Slice, last_months, spread, weeks_before
+from noctilum.readings.season import now_of, takes_a_season_out, weeks_of, years_of
+from noctilum.readings.season import told as told_season
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire
 from noctilum.wire import questions as ask
@@ -49,12 +52,18 @@ class _Told:
 
 
 def fading(
-    held: Holding, asked: Asked, item: wire.Item, verdicts: Sequence[str] = (), page: Slice | None = None
+    held: Holding,
+    asked: Asked,
+    item: wire.Item,
+    verdicts: Sequence[str] = (),
+    page: Slice | None = None,
+    *,
+    season: bool = True,
 ) -> wire.Judgements:
     """Judge every page or query of a frame; give those with the wanted verdicts, most lost first.
 
-    Where the whole site fell, what a row lost beyond the site's own change counts: at the end of a season
-    nearly all fall, and those that would have fallen anyway come after those that did not have to.
+    Rows are judged net of what the year does, where a year is held, else of the site's own fall; what a row lost beyond
+    that counts. What most rows did beyond the season is said once, for the site. season: False judges as counted.
     verdicts: none wanted gives fading and slipping. Raises Nonsense for windows without a comparison.
     """
     page = page or Slice()
@@ -65,13 +74,14 @@ def fading(
     ids = both.keys[0]
     days = max(1, len(of.now_days)), max(1, len(of.before_days))
     site = _site_ratio(of, grain, both, days)
-    found, daily = _judged(of, grain, item, both, days, site)
+    found, net, daily = _judged(of, grain, item, both, days, site, season)
     moved = both.now.clicks - both.before.clicks * days[0] / days[1]
     wanted = np.isin(found.verdict, [core.VERDICTS.index(name) for name in verdicts or ("fading", "slipping")])
     listed = of.narrow.listed(both, of.times)
     rows = np.flatnonzero(wanted) if listed is None else np.intersect1d(np.flatnonzero(wanted), listed)
     beyond = core.beyond_site(both.now.clicks, both.before.clicks, *days, site)
-    order = rows[np.lexsort((ids[rows], beyond[rows]))]
+    kept = net.left(both.now.clicks, both.before.clicks, days) if net else beyond
+    order = rows[np.lexsort((ids[rows], kept[rows]))]
     if verdicts and set(verdicts) == {"rising"}:
         order = order[::-1]
     shown = page.of(order)
@@ -83,8 +93,12 @@ def fading(
     return wire.Judgements(
         **header(of, grain),
         item=item,
+        season=told_season(net.site if net else None),
         rows=[
-            _row(of, both, found, told, n, int(at), labels[n], heirs.get(int(ids[at]))) for n, at in enumerate(shown)
+            _row(of, both, found, told, n, int(at), labels[n], heirs.get(int(ids[at]))).model_copy(
+                update=_beyond_season(net, kept, int(at))
+            )
+            for n, at in enumerate(shown)
         ],
         offset=page.offset,
         matching=int(order.size),
@@ -124,8 +138,8 @@ class _Daily:
 
 
 def _judged(
-    of: Frame, grain: str, item: str, both: SideBySide, days: tuple[int, int], site: float | None
-) -> tuple[core.Judged, _Daily]:
+    of: Frame, grain: str, item: str, both: SideBySide, days: tuple[int, int], site: float | None, season: bool
+) -> tuple[core.Judged, _Net | None, _Daily]:
     """Judge all rows; those with enough clicks by their own weeks. Nothing can be told of windows not held."""
     rule = core.RULE if of.comparable else replace(core.RULE, fewest=1 << 62)
     enough = np.flatnonzero(both.now.clicks + both.before.clicks >= rule.fewest)
@@ -136,7 +150,37 @@ def _judged(
     daily = _Daily(ids, _by_day(of, grain, item, ids))
     at = (daily.rows.keys[1] - span.first.toordinal()) // 7
     weekly[enough] = spread(daily.rows, ids, at, rule.weeks)[:, kept]
-    return core.judge(both.now.clicks, both.before.clicks, weekly, *days, rule, site), daily
+    counted = core.judge(both.now.clicks, both.before.clicks, weekly, *days, rule, site)
+    if not season or not of.comparable or not takes_a_season_out(of):
+        return counted, None, daily
+    asked = now_of(of, both.now.clicks, both.before.clicks)
+    years = years_of(of, grain, item, both.keys[0])
+    judged, expected = judge_net(asked, weekly, years, rule)
+    whole_site = judge_site(asked, weeks_of(of), years)
+    judged = replace(judged, z_alone=counted.z_alone, p_alone=counted.p_alone)
+    return judged, _Net(expected, whole_site), daily
+
+
+@dataclass(frozen=True)
+class _Net:
+    """What the year alone would have done: to each row, and to the site."""
+
+    expected: Expected
+    site: SiteJudged
+
+    def left(self, now: Ints, before: Ints, days: tuple[int, int]) -> Floats:
+        """Give clicks now less those that the year alone would have left, for falls; rows that rose by theirs."""
+        scaled = before * days[0] / days[1]
+        fell = now - scaled * np.exp(self.expected.fall)
+        rose = now - scaled * np.exp(self.expected.rise)
+        return np.where(fell < 0, fell, np.maximum(rose, 0.0))
+
+
+def _beyond_season(net: _Net | None, kept: Floats, at: int) -> dict[str, float | None]:
+    if net is None:
+        return {}
+    side = net.expected.fall if kept[at] < 0 else net.expected.rise
+    return {"expected": round(float(np.expm1(side[at])), 6), "beyond_season": round(float(kept[at]), 3)}
 
 
 def _by_day(of: Frame, grain: str, item: str, ids: Ints) -> Grouped:
@@ -258,6 +302,8 @@ def _row(
         dispersion=round(float(found.dispersion[at]), 4),
         beside_site=_beside(float(found.z_alone[at]), float(found.p_alone[at])),
         beyond_site=round(float(told.beyond[n]), 3) if of.comparable else None,
+        expected=None,
+        beyond_season=None,
         gone=gone,
         last_shown=last,
         heir=heir_of,
@@ -322,4 +368,4 @@ def _sum(of: Frame, found: core.Judged, moved: Floats, place: int, name: core.Ve
 
 def answer(site: SiteAccess, asked: ask.FadingQuery) -> wire.Judgements:
     """Answer for a site."""
-    return fading(site.holding, site.asked(asked), asked.item, asked.verdict, rows_asked(asked))
+    return fading(site.holding, site.asked(asked), asked.item, asked.verdict, rows_asked(asked), season=asked.season)

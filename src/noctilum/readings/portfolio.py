@@ -60,6 +60,7 @@ def row(site: SiteOf, held: Holding) -> wire.PortfolioRow:
     weeks = steps(span, Bucket.WEEK, daily_sums(held, "site", span, {}), held.states)
     worst = _worst(held, asked)
     attention, why = _attention(line, worst)
+    left = _beyond(line)
     return wire.PortfolioRow(
         client=site.client,
         client_name=site.client_name,
@@ -77,7 +78,17 @@ def row(site: SiteOf, held: Holding) -> wire.PortfolioRow:
         why=why,
         worst=worst.key if worst else None,
         worst_change=worst.change.clicks if worst and worst.change else None,
+        expected=line.season.expected,
+        beyond_season=left,
     )
+
+
+def _beyond(line: wire.Timeline) -> float | None:
+    """Give the clicks now less those that the year alone would have left; None where no year is held."""
+    season, change = line.season, line.change
+    if season.expected is None or season.change is None or change is None:
+        return None
+    return round(line.now.clicks * (1 - (1 + season.expected) / (1 + season.change)), 3)
 
 
 def _worst(held: Holding, asked: Asked) -> Judgement | None:
@@ -86,8 +97,12 @@ def _worst(held: Holding, asked: Asked) -> Judgement | None:
         found = fading(held, asked, "page", ("fading",), Slice(limit=MOST_LOOKED_AT)).rows
     except (Nonsense, NotThere):
         return None
-    alone = (row for row in found if row.heir is None and row.beside_site == "more than the site")
+    alone = (row for row in found if row.heir is None and (row.beyond_season is not None or _alone(row)))
     return next(alone, None)
+
+
+def _alone(row: Judgement) -> bool:
+    return row.beside_site == "more than the site"
 
 
 def _driver(held: Holding, asked: Asked) -> str | None:
@@ -107,13 +122,28 @@ def _attention(line: wire.Timeline, worst: Judgement | None) -> tuple[Attention,
     ratio = line.change.clicks_ratio
     if line.before.clicks < FEWEST_CLICKS or ratio is None:
         return "quiet", "Too few clicks to tell."
-    if ratio <= LOOK_NOW:
-        return "look now", "Clicks fell by a tenth or more."
-    if ratio <= KEEP_AN_EYE:
-        return "keep an eye on", "Clicks fell by a twentieth or more."
-    if worst is not None and -(worst.beyond_site or 0.0) >= WORST_SHARE * line.before.clicks:
+    season = line.season
+    if season.beyond is None:
+        found = _by_fall(ratio, "Clicks fell by {share} or more.")
+    elif season.verdict == "fell":
+        found = _by_fall(season.beyond, "Clicks fell by {share} or more beyond their season.")
+    else:
+        found = None
+    if found is not None:
+        return found
+    left = worst.beyond_season if worst is not None and worst.beyond_season is not None else None
+    lost = -((left if left is not None else worst.beyond_site) or 0.0) if worst is not None else 0.0
+    if worst is not None and lost >= WORST_SHARE * line.before.clicks:
         return "keep an eye on", f"{worst.key} fades behind the total."
+    if season.verdict == "as every year" and ratio <= KEEP_AN_EYE:
+        return "quiet", "Down as every year at this time."
     return "quiet", "No fall of a twentieth or more."
+
+
+def _by_fall(ratio: float, said: str) -> tuple[Attention, str] | None:
+    if ratio <= LOOK_NOW:
+        return "look now", said.format(share="a tenth")
+    return ("keep an eye on", said.format(share="a twentieth")) if ratio <= KEEP_AN_EYE else None
 
 
 def _last_days(held: Holding) -> list[wire.State]:
@@ -155,12 +185,14 @@ _ORDER: tuple[Attention, ...] = ("look now", "keep an eye on", "quiet", "stale",
 
 
 def arranged(rows: Iterable[wire.PortfolioRow], today: date) -> wire.Portfolio:
-    """Order sites: attention first, then most clicks lost, then by name; add up those whose last days are the last.
+    """Order sites: attention first, then most clicks lost beyond season, then by name.
 
-    A site whose days end long ago is told as stale, and is in no total.
+    Those whose last days are the last are added up. A site whose days end long ago is stale, and in no total.
     """
 
     def lost(found: wire.PortfolioRow) -> float:
+        if found.beyond_season is not None:
+            return found.beyond_season
         return found.change.clicks if found.change else 0.0
 
     seen = [_seen(row, today) for row in rows]

@@ -56,6 +56,10 @@ def _why_not(block: Block, answers: Answers, speech: Speech) -> str | None:
     return speech.text(why) if why else None
 
 
+WORTH_SAYING = 0.05
+"""A season that changes a site by less is not spoken of in a title."""
+
+
 def title(line: wire.Timeline, speech: Speech) -> str:
     """Say the finding in one line."""
     change, numbers = line.change, speech.numbers
@@ -63,6 +67,11 @@ def title(line: wire.Timeline, speech: Speech) -> str:
         return speech.say("{clicks} clicks from search", clicks=numbers.count(line.now.clicks))
     if abs(change.clicks_ratio) < 0.005:
         return speech.say("Clicks from search held level")
+    season = line.season
+    if season.verdict == "as every year" and season.expected is not None and abs(season.expected) >= WORTH_SAYING:
+        moved = message("Clicks from search: {change}, as every year at this time ({expected})")
+        change_said, expected = numbers.signed_percent(season.change), numbers.signed_percent(season.expected)
+        return speech.say(moved, change=change_said, expected=expected)
     rose, fell = message("Clicks from search rose by {ratio}"), message("Clicks from search fell by {ratio}")
     return speech.say(rose if change.clicks > 0 else fell, ratio=numbers.percent(abs(change.clicks_ratio)))
 

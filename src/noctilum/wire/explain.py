@@ -26,7 +26,7 @@ from noctilum.wire.common_columns import (
     UNLISTED,
     VERDICT,
 )
-from noctilum.wire.readings import Change, CurveOf, Figures, Reading
+from noctilum.wire.readings import Change, CurveOf, Figures, Reading, Season
 
 Verdict = Literal["fading", "slipping", "holding", "rising", "too few to tell"]
 Item = Literal["query", "page"]
@@ -36,7 +36,16 @@ class Judgement(Wire):
     """One page or query, judged against its own noise."""
 
     SHOWN: ClassVar[tuple[str, ...]] = (
-        *("key", "verdict", "clicks_before", "clicks", "clicks_change", "change.clicks_ratio", "beyond_site"),
+        *(
+            "key",
+            "verdict",
+            "clicks_before",
+            "clicks",
+            "clicks_change",
+            "change.clicks_ratio",
+            "expected",
+            "beyond_season",
+        ),
         *("months_down", "weeks", "reason"),
     )
 
@@ -61,6 +70,20 @@ class Judgement(Wire):
         "beyond the site",
         "Change in clicks beyond what the site’s own fall would have taken; rows come by it. None where nothing can be "
         "compared.",
+        better="higher",
+        signed=True,
+    )
+    expected: float | None = column(
+        "share",
+        "as every year",
+        "What the year alone would have done to it: its change at the same time of earlier years, drawn to the site’s. "
+        "Where no year is held, what the site’s own fall would have.",
+        signed=True,
+    )
+    beyond_season: float | None = column(
+        "count",
+        "beyond season",
+        "Clicks now less those that the year alone would have left; rows come by it.",
         better="higher",
         signed=True,
     )
@@ -126,6 +149,7 @@ class Judgements(Reading):
     """Pages or queries by verdict, those first that lost most beyond the site's own fall."""
 
     item: Item
+    season: Season
     rows: list[Judgement]
     offset: int
     matching: int = MATCHING

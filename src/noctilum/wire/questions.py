@@ -153,6 +153,7 @@ class FadingQuery(Compared, Paged):
     verdict: Annotated[list[Verdict], BeforeValidator(parted)] = Field(
         default=[], description="fading, slipping, holding, rising, too few to tell; fading and slipping without"
     )
+    season: bool = Field(default=True, description="Net of what the year does, where a year is held; else as counted")
 
 
 class ReachQuery(Windowed, Paged):

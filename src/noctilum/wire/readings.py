@@ -164,6 +164,21 @@ class Point(Wire):
     position: float | None = POSITION
 
 
+class Season(Wire):
+    """What the year alone would have done to the whole of what is read, and what it did beyond that."""
+
+    basis: Literal["years", "site", "counted"] = Field(
+        description="From earlier years; from what the site itself did, as no year is held; or nothing taken out"
+    )
+    years: int = Field(description="How many earlier years it is told from")
+    change: float | None = Field(description="What it changed by a held day, relative")
+    expected: float | None = Field(description="What it changed by at the same time of earlier years, relative")
+    beyond: float | None = Field(description="What is left of the change, relative")
+    verdict: Literal["fell", "rose", "as every year", "too few to tell"] | None = Field(
+        description="Of the whole, beyond its season"
+    )
+
+
 class Timeline(Reading):
     """Figures by day, week or month, now and before."""
 
@@ -174,6 +189,7 @@ class Timeline(Reading):
     now: Figures = group(ending="")
     before: Figures | None = BEFORE
     change: Change | None = group("change")
+    season: Season
 
 
 class Row(Wire):
@@ -270,6 +286,16 @@ class Drivers(Reading):
     change: Change = group("change")
     times: float = Field(
         description="1 for windows of one length; else held days now over held days before: before is taken for as many"
+    )
+    season: float | None = column(
+        "count",
+        "season",
+        "Of demand, what the year alone would have brought: clicks before × (their change in earlier years). "
+        "None where no year is held.",
+        signed=True,
+    )
+    demand_beyond: float | None = column(
+        "count", "demand beyond season", "Demand less the season: the two add up to it exactly.", signed=True
     )
     demand: float = DEMAND
     rank: float = RANK
@@ -505,6 +531,12 @@ class PortfolioRow(Wire):
         default=None, description="The page that fades most beyond the site's own fall, and was not moved"
     )
     worst_change: float | None = Field(default=None, description="Its change in clicks")
+    expected: float | None = Field(
+        default=None, description="What the year alone would have done, relative; none where no year is held"
+    )
+    beyond_season: float | None = Field(
+        default=None, description="Clicks now less those that the year alone would have left"
+    )
 
 
 class Portfolio(Wire):

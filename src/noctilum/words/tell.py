@@ -70,7 +70,7 @@ def _clicks(teller: Teller) -> wire.Sentence:
 def timeline(teller: Teller) -> list[wire.Sentence]:
     """Say a timeline."""
     line: wire.Timeline = teller.reading
-    said = [_clicks(teller)]
+    said = [_clicks(teller), *_season(teller)]
     shown, place = "count:/now/impressions", "place:/now/position"
     if line.change is None or line.change.impressions_ratio is None or line.before is None:
         said.append(teller.tell("It was shown {shown} times.", shown=shown))
@@ -158,6 +158,7 @@ def fading(teller: Teller) -> list[wire.Sentence]:
                 change=change,
             )
         ]
+    said += _season(teller)
     if found.net is not None:
         said.append(
             teller.tell(
@@ -172,8 +173,45 @@ def fading(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
+SEASONED = {
+    "as every year": message("As every year at this time: {change} a day, {expected} in earlier years."),
+    "fell": message("It fell beyond its season: {change} a day where earlier years let expect {expected}."),
+    "rose": message("It rose beyond its season: {change} a day where earlier years let expect {expected}."),
+}
+WORTH_SAYING = 0.05
+"""A season that changes a site by less is not spoken of, unless the site did otherwise."""
+
+
+def _season(teller: Teller) -> list[wire.Sentence]:
+    """Say what the year alone would have done to the site, and whether it did; nothing where it is no matter."""
+    season = teller.reading.season
+    if (
+        season.basis == "site"
+        and isinstance(teller.reading, explain.Judgements)
+        and season.change is not None
+        and season.change < -WORTH_SAYING
+    ):
+        return [
+            teller.tell(
+                "No earlier year is held: falls are set beside the site’s own, and its season is not taken out."
+            )
+        ]
+    if season.expected is None or season.change is None:
+        return []
+    plain = season.verdict == "as every year" and abs(season.expected) < WORTH_SAYING
+    if plain or season.verdict in (None, "too few to tell"):
+        return []
+    change, expected = "signed_percent:/season/change", "signed_percent:/season/expected"
+    return [teller.tell(SEASONED[season.verdict or ""], change=change, expected=expected)]
+
+
 def _lost_most(teller: Teller, row: explain.Judgement) -> wire.Sentence:
     figures = {"key": "text:/rows/0/key", "change": "signed:/rows/0/change/clicks", "reason": f"said:{row.reason}"}
+    if row.change is not None and row.beyond_season is not None and teller.reading.season.basis == "years":
+        beyond = "signed:/rows/0/beyond_season"
+        return teller.tell(
+            "{key} lost most beyond its season ({change}, {beyond} beyond it): {reason}.", beyond=beyond, **figures
+        )
     if row.change is None or row.beyond_site is None or round(row.beyond_site) == round(row.change.clicks):
         return teller.tell("{key} lost most ({change}): {reason}.", **figures)
     beyond = "signed:/rows/0/beyond_site"

@@ -1,0 +1,132 @@
+"""Readings net of what the year does: told apart from plain rows, on a history of whole years made up here."""
+
+from datetime import date, timedelta
+from math import pi, sin
+
+import numpy as np
+import pytest
+
+from noctilum.core.verdicts import VERDICTS
+from noctilum.history import History
+from noctilum.readings.drivers import drivers
+from noctilum.readings.fading import fading
+from noctilum.readings.frame import Asked
+from noctilum.readings.holding import holding
+from noctilum.readings.portfolio import SiteOf, row
+from noctilum.readings.rows_of import Slice
+from noctilum.readings.timeline import timeline
+from noctilum.testing.batches import entry, search_batch
+from noctilum.words.tell import fading as say_fading
+from noctilum.words.tell import told
+
+LAST = date(2025, 10, 28)
+GONE = LAST - timedelta(20)
+PAGES = [f"/p{n:02}" for n in range(30)]
+AUTUMN = Asked("site", window="P28D", against="before")
+
+
+def clicks_of(page: int, day: date, draw: np.random.Generator) -> int:
+    """Make up a day's clicks: a year's wave of 40% for all, that falls most steeply in the middle of October."""
+    turned = (day - date(2023, 10, 14)).days / 364
+    mean = (12 + page) * (1 - 0.4 * sin(2 * pi * turned))
+    return 0 if page == 7 and day > GONE else int(draw.poisson(mean))
+
+
+def made(folder, days: int) -> tuple[History, dict[date, list[int]]]:
+    """Put days of pages and of their totals into a history; gives the plain clicks of each page too."""
+    history = History(folder / "site.db", create=True)
+    draw, plain = np.random.default_rng(5), {}
+    for day in (LAST - timedelta(n) for n in range(days - 1, -1, -1)):
+        clicks = plain[day] = [clicks_of(page, day, draw) for page in range(len(PAGES))]
+        small = {"country": ["NO"], "device": ["mobile"], "kind": ["web"]}
+        dims = {"page": PAGES, **{name: value * len(PAGES) for name, value in small.items()}}
+        shown = [10 * each + 1 for each in clicks]
+        pages = search_batch("page", day, dims, clicks, shown, [4.0] * len(PAGES))
+        dims = {"query": [f"query {n}" for n in range(len(PAGES))], **{n: v * len(PAGES) for n, v in small.items()}}
+        queries = search_batch("query", day, dims, clicks, shown, [4.0] * len(PAGES))
+        site = search_batch("site", day, small, [sum(clicks)], [sum(shown)], [4.0])
+        history.put_days(1, [entry(pages), entry(queries), entry(site)])
+    return history, plain
+
+
+@pytest.fixture(scope="module")
+def years(tmp_path_factory):
+    history, plain = made(tmp_path_factory.mktemp("years"), 364 * 2 + 120)
+    yield holding(history, (1,)), plain
+    history.close()
+
+
+def total(plain, last: date, days: int = 28) -> int:
+    return sum(sum(plain[last - timedelta(n)]) for n in range(days))
+
+
+def test_the_expected_change_is_that_of_the_same_windows_in_earlier_years(years):
+    held, plain = years
+    found = timeline(held, AUTUMN)
+    ratios = [
+        total(plain, LAST - timedelta(364 * back)) / total(plain, LAST - timedelta(364 * back + 28)) for back in (1, 2)
+    ]
+    assert found.season.years == 2
+    assert found.season.expected == pytest.approx(float(np.exp(np.mean(np.log(ratios)))) - 1, abs=1e-3)
+    assert found.season.change == pytest.approx(found.change.clicks_ratio, abs=1e-3)
+    assert found.season.verdict == "as every year"
+    assert found.change.clicks_ratio < -0.15
+
+
+def test_only_the_page_that_is_gone_is_fading_and_as_counted_most_are(years):
+    held, _ = years
+    net = fading(held, AUTUMN, "page", VERDICTS, Slice(limit=100))
+    assert [each.key for each in net.rows if each.verdict == "fading"] == ["/p07"]
+    assert net.rows[0].key == "/p07"
+    counted = fading(held, AUTUMN, "page", VERDICTS, Slice(limit=100), season=False)
+    assert sum(each.verdict == "fading" for each in counted.rows) > 10
+    assert counted.season.basis == "counted"
+    assert all(each.expected is None for each in counted.rows)
+    said = told(net, "en", say_fading)
+    assert any(sentence.text.startswith("As every year at this time") for sentence in said.sentences)
+    assert "beyond its season" in said.sentences[-1].text
+
+
+def test_rows_say_what_the_year_would_have_left_of_them(years):
+    held, _ = years
+    for each in fading(held, AUTUMN, "page", VERDICTS, Slice(limit=100)).rows:
+        left = each.now.clicks - each.before.clicks * (1 + each.expected)
+        assert each.beyond_season == pytest.approx(left, abs=0.01) or each.beyond_season == 0
+
+
+def test_the_portfolio_lets_an_autumn_be(years):
+    held, _ = years
+    found = row(SiteOf("site", "site.example", "client", "Client"), held)
+    assert found.attention in ("quiet", "keep an eye on")
+    assert "a tenth" not in found.why
+    assert found.expected < -0.15
+    assert abs(found.beyond_season) < 0.1 * found.now.clicks
+
+
+def test_windows_of_the_same_time_of_the_year_have_no_season_to_take_out(years):
+    held, _ = years
+    found = fading(held, Asked("site", window="P28D", against="year"), "page")
+    assert found.season.basis == "counted"
+    assert timeline(held, Asked("site", window="P28D", against="year")).season.expected is None
+
+
+def test_with_less_than_a_year_falls_are_set_beside_the_site(tmp_path):
+    history, _ = made(tmp_path, 300)
+    net = fading(holding(history, (1,)), AUTUMN, "page", VERDICTS, Slice(limit=100))
+    history.close()
+    assert (net.season.basis, net.season.expected) == ("site", None)
+    assert [each.key for each in net.rows if each.verdict == "fading"] == ["/p07"]
+    said = told(net, "de", say_fading).sentences
+    assert any("Saison ist nicht herausgerechnet" in sentence.text for sentence in said)
+
+
+def test_demand_is_split_in_season_and_what_is_beyond_it_and_all_parts_add_up(years):
+    held, plain = years
+    for window in ("P28D", "P7D", "2025-09-01/2025-10-12"):
+        found = drivers(held, Asked("site", window=window, against="before"))
+        parts = (found.season, found.demand_beyond, found.rank, found.appeal, found.entered, found.left, found.unlisted)
+        assert sum(parts) == pytest.approx(found.change.clicks, abs=1e-5)
+    found = drivers(held, AUTUMN)
+    before = total(plain, LAST - timedelta(28))
+    assert found.season == pytest.approx(before * timeline(held, AUTUMN).season.expected, rel=1e-4)
+    assert abs(found.season) > 5 * abs(found.demand_beyond + found.left)
