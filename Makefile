@@ -26,7 +26,7 @@ lint: .stamps/dev .stamps/node
 
 unit: .stamps/dev .stamps/console
 	cd console && npx vitest run
-	$(PY) -m pytest -q -n 2 $(ARGS)
+	$(PY) -m pytest -q -n 4 $(ARGS)
 
 bench: .stamps/run
 	$(UV) sync -q --frozen --inexact --extra service --group bench --no-dev

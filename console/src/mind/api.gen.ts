@@ -3114,6 +3114,23 @@ export interface components {
             who: string;
         };
         /**
+         * Expectation
+         * @description What earlier years let expect of one step’s clicks, with a band of two deviations; nulls where none tells.
+         */
+        Expectation: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Middle */
+            middle: number | null;
+            /**
+             * Start
+             * Format: date
+             */
+            start: string;
+        };
+        /**
          * FieldFault
          * @description One field that cannot be used.
          */
@@ -5854,6 +5871,11 @@ export interface components {
              * Format: date
              */
             complete_through: string;
+            /**
+             * Expected
+             * @description Step for step with points: what earlier years let expect of the clicks, where one is held
+             */
+            expected: components["schemas"]["Expectation"][];
             /** Filter */
             filter: {
                 [key: string]: string;

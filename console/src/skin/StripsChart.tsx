@@ -1,7 +1,7 @@
 /** The plot of a storyline: four linked grids in one drawing, moved over by mouse or arrow keys. */
 import { useCallback, useMemo, useState } from 'react';
 import type { Measure, Point, Timeline } from '../mind/api';
-import { NAMES, brief, figure, longDay, monthOf, percent, place, shortDay } from '../mind/words';
+import { NAMES, brief, count, figure, longDay, monthOf, percent, place, shortDay } from '../mind/words';
 import { divided, whole } from '../mind/steps';
 import { MEASURES, drawn, type Marks } from './Storyline';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
@@ -180,6 +180,23 @@ function strips(
       lineStyle: { width: 1.4, type: [2, 3], color: colour(name) },
       z: 3,
     },
+    ...(name === 'clicks' && line.expected.length ? expectedBand(base, line, points) : []),
+  ];
+}
+
+/** What earlier years let expect, drawn as the ground behind the lines. */
+function expectedBand(base: object, line: Timeline, points: readonly Point[]) {
+  const of = new Map(line.expected.map((each) => [each.start, each]));
+  const steps = points.map((point) => of.get(point.start));
+  const common = { ...base, stack: 'expected', showSymbol: false, lineStyle: { opacity: 0 }, z: 1 };
+  return [
+    { ...common, name: 'expected, at least', data: steps.map((each) => each?.low ?? null) },
+    {
+      ...common,
+      name: 'expected, up to',
+      data: steps.map((each) => (each?.high === null || !each ? null : each.high - (each.low ?? 0))),
+      areaStyle: { color: colour('clicks'), opacity: 0.13 },
+    },
   ];
 }
 
@@ -250,6 +267,8 @@ function tip(line: Timeline, points: readonly Point[], found: unknown): string {
   const rows = MEASURES.map(
     (m) => `${NAMES[m]} <b>${figure(m, point[m])}</b>${before ? `, before ${figure(m, before[m])}` : ''}`,
   );
+  const year = line.expected.find((each) => each.start === point.start);
+  if (typeof year?.low === 'number') rows.push(`as every year ${count(year.low)} to ${count(year.high)} clicks`);
   const state = point.state === 'final' ? (point.partial ? ` · ${point.held} days of it` : '') : ` · ${point.state}`;
   return [`<b>${longDay(point.start)}</b>${state}`, ...rows].join('<br>');
 }

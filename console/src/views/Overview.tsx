@@ -3,7 +3,16 @@ import { lazy, Suspense, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { address, siteKey, type DriverRow, type Drivers, type Mover, type State, type Timeline } from '../mind/api';
+import {
+  address,
+  siteKey,
+  type DriverRow,
+  type Drivers,
+  type Mover,
+  type Sentence,
+  type State,
+  type Timeline,
+} from '../mind/api';
 import { STEPS, WEEKDAYS, carried, stepping, useFrame, usualStep, type Frame } from '../mind/frame';
 import { drivers, fading, notes as notesOf, oddDays, site as siteOf, timeline } from '../mind/questions';
 import { count, monthOf } from '../mind/words';
@@ -57,6 +66,7 @@ export default function Overview() {
               <Answer of={line} height={380}>
                 {(data) => (
                   <>
+                    <Said sentences={(data.sentences ?? []).filter(ofTheYear)} className="small" />
                     <Storyline line={data} marks={{ notes: noted.data ?? [], odd: odd.data?.rows ?? [] }} />
                     <Cautions items={data.cautions} />
                   </>
@@ -127,6 +137,9 @@ function StepPick() {
   );
 }
 
+/** What a timeline says of what the year alone would have done. */
+const ofTheYear = (said: Sentence) => said.figures.some((each) => each.field.startsWith('/season/'));
+
 function lastStates(line: Timeline): State[] {
   return [...line.points, ...line.tail].slice(-10).map((p) => p.state);
 }
@@ -143,6 +156,12 @@ function Key({ line }: { line: Timeline | undefined }) {
         <span>
           <i className="ghost" />
           before
+        </span>
+      )}
+      {line.expected.length > 0 && (
+        <span>
+          <i className="band" />
+          as every year
         </span>
       )}
       {line.tail.length > 0 && (

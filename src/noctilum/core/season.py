@@ -302,6 +302,35 @@ def judge_site(now: Pair, weekly: Floats, years: Sequence[Year], season: Season 
     return SiteJudged(own, expected, len(years), float(z), float(two_sided(np.array([z]), freedom + RULE.prior)[0]))
 
 
+def band(
+    daily: Sequence[Floats], levels: Sequence[float], level: float, phi: float, season: Season = SEASON
+) -> tuple[Floats, Floats]:
+    """Say what earlier years let expect of each day: (expected, its variance), NaN where no year tells; shape (days,).
+
+    daily: clicks by day of the same window of each year, from a week before it to a week after, (days + 14,), NaN where
+    not held. levels: clicks a held day in each year's window before; level: in that before the window now. Expected =
+    level · mean of (the same weekdays of three weeks / level then); variance φ·expected + (ω·expected)² + what the
+    years' own days leave open.
+    """
+    told = [_weekly_mean(days) / then for days, then in zip(daily, levels, strict=True) if then > 0]
+    if not told or level <= 0:
+        none = np.full(max(0, len(daily[0]) - 14) if daily else 0, np.nan)
+        return none, none
+    shares = np.stack(told)
+    years = np.isfinite(shares).sum(axis=0)
+    with np.errstate(invalid="ignore"):
+        expected = level * np.where(years > 0, np.nansum(shares, axis=0) / np.maximum(years, 1), np.nan)
+    open_ = phi * expected * level / (3 * np.maximum(years, 1) * float(np.mean(levels)))
+    return expected, phi * expected + (season.omega * expected) ** 2 + open_
+
+
+def _weekly_mean(days: Floats) -> Floats:
+    """Give the mean of a day and of the same weekdays a week before and after, of those that are held."""
+    parts = np.stack([days[:-14], days[7:-7], days[14:]])
+    held = np.isfinite(parts).sum(axis=0)
+    return np.where(held > 0, np.nansum(parts, axis=0) / np.maximum(held, 1), np.nan)
+
+
 def common_departure(departures: Floats, variances: Floats, eligible: Mask) -> float:
     """Give what most rows did beyond what was expected: the median, weights 1/(variance + 0.05²); 0 under 20 rows."""
     rows = np.flatnonzero(eligible & np.isfinite(departures))

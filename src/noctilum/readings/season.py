@@ -8,14 +8,15 @@ from typing import Literal
 
 import numpy as np
 
-from noctilum.core.days import completeness, pair_days
-from noctilum.core.season import Pair, SiteJudged, Year, judge_site
-from noctilum.core.verdicts import RULE
+from noctilum.core.days import HELD, completeness, pair_days
+from noctilum.core.season import Pair, SiteJudged, Year, band, judge_site
+from noctilum.core.verdicts import RULE, dispersion
 from noctilum.core.windows import YEAR_SHIFT, Window
 from noctilum.readings.frame import Frame, grain_of
 from noctilum.readings.rows_of import Floats, Ints, spread, weeks_before
 from noctilum.wire import readings as wire
 
+NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 MOST_YEARS = 5
 LONGEST_OUTSIDE = 56
 """Windows of up to eight weeks are also compared just outside last year's."""
@@ -33,15 +34,12 @@ def takes_a_season_out(of: Frame) -> bool:
 
 def now_of(of: Frame, now: Ints, before: Ints) -> Pair:
     """Give the windows asked about, of rows whose clicks are known."""
+    assert of.against is not None
     days = max(1, len(of.now_days)), max(1, len(of.before_days))
-    return Pair(now, before, *days, _site(of, of.window, of.now_days, now), _site_before(of, before))
+    return Pair(now, before, *days, _sum(of, of.window, of.now_days), _sum(of, of.against, of.before_days))
 
 
-def _site_before(of: Frame, before: Ints) -> int:
-    return _site(of, of.against, of.before_days, before) if of.against else 0
-
-
-def years_of(of: Frame, grain: str, item: str, ids: Ints) -> list[Year]:
+def years_of(of: Frame, grain: str = "", item: str = "", ids: Ints = NO_ROWS) -> list[Year]:
     """Read the windows of every earlier year that is held, for these rows; none where the year is no matter."""
     if not takes_a_season_out(of) or of.against is None:
         return []
@@ -51,7 +49,7 @@ def years_of(of: Frame, grain: str, item: str, ids: Ints) -> list[Year]:
         pair = _pair(of, grain, item, ids, _moved(of.window, -shift), _moved(of.against, -shift))
         if pair is None:
             break
-        found.append(Year(pair, _outside(of, grain, item, ids, shift)))
+        found.append(Year(pair, _outside(of, grain, item, ids, shift) if ids.size else None))
     return found
 
 
@@ -76,24 +74,20 @@ def _pair(of: Frame, grain: str, item: str, ids: Ints, now: Window, before: Wind
         return None
     paired = pair_days(now, before, states)
     rows = [_rows(of, grain, item, ids, window, days) for window, days in ((now, paired.now), (before, paired.before))]
-    sites = [_site(of, now, paired.now, rows[0]), _site(of, before, paired.before, rows[1])]
+    sites = _sum(of, now, paired.now), _sum(of, before, paired.before)
     return Pair(rows[0], rows[1], max(1, len(paired.now)), max(1, len(paired.before)), *sites)
 
 
 def _rows(of: Frame, grain: str, item: str, ids: Ints, window: Window, days: Sequence[date]) -> Ints:
+    if not ids.size:
+        return NO_ROWS
     out = frozenset(window.days()) - frozenset(days)
     found = of.read_days(grain, (item,), window, out, measures=("clicks",))
     return np.rint(spread(found, ids, np.zeros(len(found), dtype=np.int64), 1)[:, 0]).astype(np.int64)
 
 
-def _site(of: Frame, window: Window, days: Sequence[date], rows: Ints) -> int:
-    """Give the clicks of the whole site; under a filter on queries, those of the rows."""
-    if "query" in of.dims:
-        return int(rows.sum())
-    out = frozenset(window.days()) - frozenset(days)
-    return of.read_days(grain_of(of.dims), (), window, out).sums.clicks
-
-
+DEVIATIONS = 2.0
+"""How far the band of what is to be expected reaches either way."""
 SURE, ALIKE = 0.05, 1.2
 """How unlikely a change of the whole must be by chance to have fallen or risen; by what factor it may else differ."""
 
@@ -102,29 +96,11 @@ def whole(of: Frame) -> SiteJudged | None:
     """Judge the whole of what a frame reads, net of the year; None where nothing can be compared or no year is held."""
     if of.against is None or not of.comparable or not takes_a_season_out(of):
         return None
-    nothing = np.zeros(0, dtype=np.int64)
-    years: list[Year] = []
-    for back in range(1, MOST_YEARS + 1):
-        shift = timedelta(YEAR_SHIFT * back)
-        pair = _whole_pair(of, _moved(of.window, -shift), _moved(of.against, -shift))
-        if pair is None:
-            break
-        years.append(Year(pair))
-    now = _sum(of, of.window, of.now_days), _sum(of, of.against, of.before_days)
-    asked = Pair(nothing, nothing, max(1, len(of.now_days)), max(1, len(of.before_days)), *now)
-    return judge_site(asked, weeks_of(of), years)
-
-
-def _whole_pair(of: Frame, now: Window, before: Window) -> Pair | None:
-    states, nothing = of.held.states, np.zeros(0, dtype=np.int64)
-    if now.last > of.held.complete_through or not all(completeness(w, states).enough for w in (now, before)):
-        return None
-    paired = pair_days(now, before, states)
-    sums = _sum(of, now, paired.now), _sum(of, before, paired.before)
-    return Pair(nothing, nothing, max(1, len(paired.now)), max(1, len(paired.before)), *sums)
+    return judge_site(now_of(of, NO_ROWS, NO_ROWS), weeks_of(of), years_of(of))
 
 
 def _sum(of: Frame, window: Window, days: Sequence[date]) -> int:
+    """Give the clicks of the whole of what a frame reads."""
     out = frozenset(window.days()) - frozenset(days)
     return of.read_days(grain_of(of.dims), (), window, out).sums.clicks
 
@@ -156,3 +132,44 @@ def told(judged: SiteJudged | None) -> wire.Season:
         beyond=judged.beyond,
         verdict=sure if judged.p <= SURE else "as every year" if alike else "too few to tell",
     )
+
+
+def expectations(of: Frame, points: Sequence[wire.Point]) -> list[wire.Expectation]:
+    """Say of each step what earlier years let expect of its clicks, two deviations either way; none without a year."""
+    if of.against is None or not of.comparable or not takes_a_season_out(of):
+        return []
+    daily, levels = [], []
+    for back in range(1, MOST_YEARS + 1):
+        shift = timedelta(YEAR_SHIFT * back)
+        now, before = _moved(of.window, -shift), _moved(of.against, -shift)
+        if not all(completeness(w, of.held.states).enough for w in (now, before)):
+            break
+        held = [day for day in before.days() if of.held.states.get(day) in HELD]
+        levels.append(_sum(of, before, held) / len(held))
+        daily.append(_by_day(of, Window(now.first - timedelta(7), now.last + timedelta(7))))
+    if not daily:
+        return []
+    phi, _ = dispersion(weeks_of(of)[None, :])
+    level = _sum(of, of.against, of.before_days) / max(1, len(of.before_days))
+    expected, variance = band(daily, levels, level, float(phi[0]))
+    return [_expectation(of, point, expected, variance) for point in points]
+
+
+def _by_day(of: Frame, window: Window) -> Floats:
+    """Give the clicks of each day of a window; NaN where it is not held."""
+    found = of.read_days(grain_of(of.dims), ("day",), window)
+    clicks = np.full(len(window), np.nan)
+    held = [n for n, day in enumerate(window.days()) if of.held.states.get(day) in HELD]
+    clicks[held] = 0.0
+    clicks[found.keys[0] - window.first.toordinal()] += found.clicks
+    return clicks
+
+
+def _expectation(of: Frame, point: wire.Point, expected: Floats, variance: Floats) -> wire.Expectation:
+    first = (point.start - of.window.first).days
+    part = slice(first, first + (point.end - point.start).days + 1)
+    middle, deviation = float(expected[part].sum()), float(np.sqrt(variance[part].sum()))
+    if not np.isfinite(middle):
+        return wire.Expectation(start=point.start, low=None, middle=None, high=None)
+    low, high = max(0.0, middle - DEVIATIONS * deviation), middle + DEVIATIONS * deviation
+    return wire.Expectation(start=point.start, low=round(low, 2), middle=round(middle, 2), high=round(high, 2))

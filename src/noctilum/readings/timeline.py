@@ -16,7 +16,7 @@ from noctilum.readings.frame import Asked, Frame, frame, grain_of, tail_window
 from noctilum.readings.grains import read
 from noctilum.readings.header import change_of, figures, frame_cautions, header
 from noctilum.readings.holding import Holding
-from noctilum.readings.season import told, whole
+from noctilum.readings.season import expectations, told, whole
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
@@ -51,6 +51,7 @@ def timeline(held: Holding, asked: Asked, bucket: str = "day", week_start: int =
         before=figures(total_before) if of.against else None,
         change=change_of(of.change(total_now, total_before)),
         season=told(whole(of)),
+        expected=expectations(of, points),
     )
 
 

@@ -179,6 +179,15 @@ class Season(Wire):
     )
 
 
+class Expectation(Wire):
+    """What earlier years let expect of one step’s clicks, with a band of two deviations; nulls where none tells."""
+
+    start: date
+    low: float | None
+    middle: float | None
+    high: float | None
+
+
 class Timeline(Reading):
     """Figures by day, week or month, now and before."""
 
@@ -190,6 +199,9 @@ class Timeline(Reading):
     before: Figures | None = BEFORE
     change: Change | None = group("change")
     season: Season
+    expected: list[Expectation] = Field(
+        description="Step for step with points: what earlier years let expect of the clicks, where one is held",
+    )
 
 
 class Row(Wire):

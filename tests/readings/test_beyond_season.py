@@ -130,3 +130,31 @@ def test_demand_is_split_in_season_and_what_is_beyond_it_and_all_parts_add_up(ye
     before = total(plain, LAST - timedelta(28))
     assert found.season == pytest.approx(before * timeline(held, AUTUMN).season.expected, rel=1e-4)
     assert abs(found.season) > 5 * abs(found.demand_beyond + found.left)
+
+
+def test_the_band_is_what_earlier_years_let_expect_of_each_day_and_holds_most_days(years):
+    held, plain = years
+    found = timeline(held, AUTUMN)
+    by_day = {day: sum(clicks) for day, clicks in plain.items()}
+    level = total(plain, LAST - timedelta(28)) / 28
+    for point, each in zip(found.points, found.expected, strict=True):
+        shares = []
+        for back in (1, 2):
+            then = point.start - timedelta(364 * back)
+            around = [by_day[then + timedelta(n)] for n in (-7, 0, 7)]
+            shares.append(np.mean(around) / (total(plain, LAST - timedelta(364 * back + 28)) / 28))
+        assert (each.start, each.middle) == (point.start, pytest.approx(level * np.mean(shares), abs=0.01))
+    inside = [e.low <= p.clicks <= e.high for p, e in zip(found.points, found.expected, strict=True)]
+    assert sum(inside) >= 0.85 * len(inside)
+    weeks = timeline(held, AUTUMN, "week")
+    days = {each.start: each.middle for each in found.expected}
+    for each, point in zip(weeks.expected, weeks.points, strict=True):
+        mine = [middle for day, middle in days.items() if point.start <= day <= point.end]
+        assert each.middle == pytest.approx(sum(mine), abs=0.1)
+        assert each.low < each.middle < each.high
+
+
+def test_without_an_earlier_year_there_is_no_band(tmp_path):
+    history, _ = made(tmp_path, 200)
+    assert timeline(holding(history, (1,)), AUTUMN).expected == []
+    history.close()
