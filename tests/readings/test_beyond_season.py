@@ -16,6 +16,8 @@ from noctilum.readings.portfolio import SiteOf, row
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import timeline
 from noctilum.testing.batches import entry, search_batch
+from noctilum.words.reasons import reason
+from noctilum.words.speech import Speech
 from noctilum.words.tell import fading as say_fading
 from noctilum.words.tell import told
 
@@ -158,3 +160,14 @@ def test_without_an_earlier_year_there_is_no_band(tmp_path):
     history, _ = made(tmp_path, 200)
     assert timeline(holding(history, (1,)), AUTUMN).expected == []
     history.close()
+
+
+@pytest.mark.parametrize(("rose", "expected", "beyond"), [(12, 0.52, -20.0), (-12, -0.52, 20.0)])
+def test_a_row_that_rose_less_than_its_season_says_so_and_not_why_it_rose(years, rose, expected, beyond):
+    row = next(each for each in fading(years[0], AUTUMN, "page", VERDICTS).rows if each.key != "/p07")
+    change = row.change.model_copy(update={"clicks": rose, "clicks_ratio": rose / 100})
+    against = row.model_copy(update={"change": change, "expected": expected, "beyond_season": beyond})
+    sign = "+" if rose > 0 else "−"
+    assert reason(against, Speech("en")) == f"{sign}12.0% where {sign}52.0% was to be expected"
+    along = against.model_copy(update={"beyond_season": -beyond})
+    assert "expected" not in reason(along, Speech("en"))

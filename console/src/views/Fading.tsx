@@ -248,7 +248,7 @@ function One({ row, item, list, net }: { row: Judgement; item: 'page' | 'query';
       <td className="num">{row.months_down ?? DASH}</td>
       <td className="why">
         {row.reason}
-        {row.beside_site && row.verdict !== 'too few to tell' ? (
+        {!net && row.beside_site && row.verdict !== 'too few to tell' ? (
           <span className="mut"> · {row.beside_site}</span>
         ) : null}
       </td>
@@ -287,8 +287,9 @@ function How() {
         Each row's change in clicks is compared with the scatter of its own 26 weeks before the window (z = change over
         its spread; scatter from successive weeks, drawn to that of the list). Falls are tested as falls, and the list
         is cut so that at most 8% of it would be chance. Months down counts whole months in a row, each below the one
-        before. The reason is the largest part of the exact split of the change. Whether it fell with the site or more
-        is the same test against the site's own change.
+        before. The reason is the largest part of the exact split of the change. Net of the season, a row is first held
+        against what the same windows of earlier years did to it; as counted, whether it fell with the site or more is
+        the same test against the site's own change.
       </p>
     </details>
   );

@@ -79,7 +79,8 @@ def _show_movers(asked: argparse.Namespace, found: Judgements) -> None:
 
 def _row(row: Judgement, net: bool) -> tuple[str | Text, ...]:
     moved = row.change.clicks_ratio if row.change else None
-    beside = f"; {row.beside_site}" if row.beside_site and row.verdict in ("fading", "slipping") else ""
+    told = row.beside_site and row.verdict in ("fading", "slipping") and not net
+    beside = f"; {row.beside_site}" if told else ""
     return (
         row.key,
         Text(row.verdict, style=STYLES.get(row.verdict, "")),

@@ -28,12 +28,17 @@ def driver_said(name: str, part: float, speech: Speech) -> str:
 
 
 def reason(row: Judgement, speech: Speech) -> str:
-    """Name the parts that went the way of a row's change: the largest, and the next when it is half as large."""
+    """Name the parts that went the way of a row's change: the largest, and the next when it is half as large.
+
+    Of one that rose, but less than its season would have made it (or the other way round), no part tells why; both do.
+    """
     if row.gone and row.last_shown:
         day = speech.numbers.day(row.last_shown)
         if row.heir:
             return speech.say("left: last shown on {day}; its queries now show {page}", day=day, page=row.heir)
         return speech.say("left: last shown on {day}", day=day)
+    if against := _against_season(row, speech):
+        return against
     if not row.split:
         return speech.say("not split: too few days are held")
     parts = {name: getattr(row, name) for name in PARTS}
@@ -43,6 +48,15 @@ def reason(row: Judgement, speech: Speech) -> str:
         return speech.say("nothing stands out")
     said = [name for name in along[:2] if abs(parts[name]) >= 0.5 * abs(parts[along[0]])]
     return ", ".join(f"{_part_said(name, sign, speech)} ({speech.numbers.signed(parts[name])})" for name in said)
+
+
+def _against_season(row: Judgement, speech: Speech) -> str | None:
+    """Set a change beside what was to be expected, where what is left of it goes the other way."""
+    moved = row.change.clicks_ratio if row.change else None
+    if moved is None or row.expected is None or row.beyond_season is None or moved * row.beyond_season >= 0:
+        return None
+    change, expected = map(speech.numbers.signed_percent, (moved, row.expected))
+    return speech.say("{change} where {expected} was to be expected", change=change, expected=expected)
 
 
 def _part_said(name: str, sign: int, speech: Speech) -> str:
