@@ -136,7 +136,7 @@ def terminal(environment: dict[str, str]) -> None:
         "-fg",
         "#241F19",
         "-geometry",
-        "178x53+0+0",
+        "157x53+0+0",
         "-bw",
         "8",
     ]

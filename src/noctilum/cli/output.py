@@ -14,6 +14,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from noctilum.cli.fitting import BETWEEN, BLOCKS, fitted
 from noctilum.core.cells import cell
 from noctilum.datasets import DATASETS
 
@@ -22,7 +23,6 @@ if TYPE_CHECKING:
 from noctilum.wire.readings import Point
 
 NO_ROWS = "No rows."
-BLOCKS = "▁▂▃▄▅▆▇█"
 
 
 def add_output(parser: argparse.ArgumentParser) -> None:
@@ -87,16 +87,25 @@ def print_table(
     rows = list(cells)
     if not rows:
         out.print(NO_ROWS, markup=False)
-    table = Table(box=None, pad_edge=False, header_style="bold" if out.is_terminal else "", padding=(0, 2, 0, 0))
-    for column in columns:
-        justify = "right" if column.right else "left"
-        table.add_column(column.name, justify=justify, max_width=column.most, no_wrap=True, overflow="ellipsis")  # type: ignore[arg-type]
-    for row in rows:
-        table.add_row(*[cell if isinstance(cell, Text) else Text(cell) for cell in row])
-    if rows:
-        out.print(table)
+    else:
+        _print_rows(out, columns, rows)
     for line in below:
         out.print(line, markup=False, soft_wrap=True)
+
+
+def _print_rows(out: Console, columns: Sequence[Column], rows: Sequence[Sequence[str | Text]]) -> None:
+    """Print rows under their heads, fitted to the terminal; wider than it where figures would be cut."""
+    texts = [[cell.plain if isinstance(cell, Text) else cell for cell in row] for row in rows]
+    right, most = [column.right for column in columns], [column.most for column in columns]
+    widths, heads = fitted([column.name for column in columns], texts, right, most, out.width)
+    table = Table(box=None, pad_edge=False, header_style="bold" if out.is_terminal else "", padding=(0, BETWEEN, 0, 0))
+    for column, head, width in zip(columns, heads, widths, strict=True):
+        justify = "right" if column.right else "left"
+        table.add_column(head, justify=justify, width=width, no_wrap=True, overflow="ellipsis", vertical="bottom")  # type: ignore[arg-type]
+    for row in rows:
+        table.add_row(*[cell if isinstance(cell, Text) else Text(cell) for cell in row])
+    out.width = max(out.width, sum(widths) + BETWEEN * len(widths))
+    out.print(table)
 
 
 def sparkline(values: Sequence[float | None]) -> str:
