@@ -135,8 +135,9 @@ def _attention(line: wire.Timeline, worst: Judgement | None) -> tuple[Attention,
     lost = -((left if left is not None else worst.beyond_site) or 0.0) if worst is not None else 0.0
     if worst is not None and lost >= WORST_SHARE * line.before.clicks:
         return "keep an eye on", f"{worst.key} fades behind the total."
-    if season.verdict == "as every year" and ratio <= KEEP_AN_EYE:
-        return "quiet", "Down as every year at this time."
+    if ratio <= KEEP_AN_EYE:
+        every = season.verdict == "as every year"
+        return "quiet", "Down as every year at this time." if every else "Down, but not surely beyond its season."
     return "quiet", "No fall of a twentieth or more."
 
 

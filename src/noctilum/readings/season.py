@@ -88,7 +88,7 @@ def _rows(of: Frame, grain: str, item: str, ids: Ints, window: Window, days: Seq
 
 DEVIATIONS = 2.0
 """How far the band of what is to be expected reaches either way."""
-SURE, ALIKE = 0.05, 1.2
+SURE, ALIKE = 0.05, 1.1
 """How unlikely a change of the whole must be by chance to have fallen or risen; by what factor it may else differ."""
 
 
