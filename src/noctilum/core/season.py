@@ -255,7 +255,6 @@ def judge_net(
     noise = now.variance(phi)
     if expected.by_years:
         expected = expected.beside(common_departure(own - expected.fall, noise, eligible))
-    z = np.full(phi.shape, np.nan)
     falls = own < expected.fall
     rises = own > expected.rise
     down = (own - expected.fall) / np.sqrt(noise + expected.fall_variance + expected.omega2)

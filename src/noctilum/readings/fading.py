@@ -151,7 +151,7 @@ def _judged(
     at = (daily.rows.keys[1] - span.first.toordinal()) // 7
     weekly[enough] = spread(daily.rows, ids, at, rule.weeks)[:, kept]
     counted = core.judge(both.now.clicks, both.before.clicks, weekly, *days, rule, site)
-    if not season or not of.comparable or not takes_a_season_out(of):
+    if not season or not takes_a_season_out(of):
         return counted, None, daily
     asked = now_of(of, both.now.clicks, both.before.clicks)
     years = years_of(of, grain, item, both.keys[0])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
 from typing import Literal
 
@@ -25,8 +25,8 @@ A_YEAR_APART = range(350, 380)
 
 
 def takes_a_season_out(of: Frame) -> bool:
-    """Say whether the windows are of different times of the year."""
-    if of.against is None:
+    """Say whether the windows can be compared and are of different times of the year."""
+    if of.against is None or not of.comparable:
         return False
     apart = abs((of.window.first - of.against.first).days)
     return not any(apart // n in A_YEAR_APART for n in (1, 2, 3))
@@ -41,16 +41,22 @@ def now_of(of: Frame, now: Ints, before: Ints) -> Pair:
 
 def years_of(of: Frame, grain: str = "", item: str = "", ids: Ints = NO_ROWS) -> list[Year]:
     """Read the windows of every earlier year that is held, for these rows; none where the year is no matter."""
-    if not takes_a_season_out(of) or of.against is None:
-        return []
     found: list[Year] = []
-    for back in range(1, MOST_YEARS + 1):
-        shift = timedelta(YEAR_SHIFT * back)
-        pair = _pair(of, grain, item, ids, _moved(of.window, -shift), _moved(of.against, -shift))
+    for shift, now, before in _earlier(of):
+        pair = _pair(of, grain, item, ids, now, before)
         if pair is None:
             break
         found.append(Year(pair, _outside(of, grain, item, ids, shift) if ids.size else None))
     return found
+
+
+def _earlier(of: Frame) -> Iterator[tuple[timedelta, Window, Window]]:
+    """Give both windows of every earlier year, nearest first, with how far back they lie; none without a season."""
+    if of.against is None or not takes_a_season_out(of):
+        return
+    for back in range(1, MOST_YEARS + 1):
+        shift = timedelta(YEAR_SHIFT * back)
+        yield shift, _moved(of.window, -shift), _moved(of.against, -shift)
 
 
 def _moved(window: Window, by: timedelta) -> Window:
@@ -94,7 +100,7 @@ SURE, ALIKE = 0.05, 1.1
 
 def whole(of: Frame) -> SiteJudged | None:
     """Judge the whole of what a frame reads, net of the year; None where nothing can be compared or no year is held."""
-    if of.against is None or not of.comparable or not takes_a_season_out(of):
+    if not takes_a_season_out(of):
         return None
     return judge_site(now_of(of, NO_ROWS, NO_ROWS), weeks_of(of), years_of(of))
 
@@ -136,18 +142,14 @@ def told(judged: SiteJudged | None) -> wire.Season:
 
 def expectations(of: Frame, points: Sequence[wire.Point]) -> list[wire.Expectation]:
     """Say of each step what earlier years let expect of its clicks, two deviations either way; none without a year."""
-    if of.against is None or not of.comparable or not takes_a_season_out(of):
-        return []
     daily, levels = [], []
-    for back in range(1, MOST_YEARS + 1):
-        shift = timedelta(YEAR_SHIFT * back)
-        now, before = _moved(of.window, -shift), _moved(of.against, -shift)
+    for _, now, before in _earlier(of):
         if not all(completeness(w, of.held.states).enough for w in (now, before)):
             break
         held = [day for day in before.days() if of.held.states.get(day) in HELD]
         levels.append(_sum(of, before, held) / len(held))
         daily.append(_by_day(of, Window(now.first - timedelta(7), now.last + timedelta(7))))
-    if not daily:
+    if not daily or of.against is None:
         return []
     phi, _ = dispersion(weeks_of(of)[None, :])
     level = _sum(of, of.against, of.before_days) / max(1, len(of.before_days))
