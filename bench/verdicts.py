@@ -102,6 +102,8 @@ CASES = (
     Case("own seasons, 13 weeks, one year", "own", 19, 13),
     Case("own seasons, 120 pages", "own", 39, pages=120),
     Case("own seasons, 120 pages, one year", "own", 15, pages=120),
+    *(Case(f"{n} pages, {m} months", "own", m, pages=n) for n in (1, 3, 10, 30) for m in (14, 39)),
+    *(Case(f"{n} pages, as counted", "none", net=False, pages=n) for n in (1, 3, 10, 30)),
     Case("the whole site falls", "own", 39, whole=0.7),
     *(Case(f"changed a year ago, {m} months", "own", m, changed=0.05) for m in (14, 26, 39)),
 )

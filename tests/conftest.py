@@ -12,16 +12,19 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
+from functools import cache
 from pathlib import Path
 from threading import Thread
 
 import httpx
 import pytest
+from argon2 import PasswordHasher
+from httpx._transports import default as of_httpx
 from tests.kept import copied, pointed_at
 from tests.running import browser, live, page  # noqa: F401  (fixtures of all)
 from werkzeug.serving import make_server
 
-from noctilum.actions import setup
+from noctilum.actions import people, setup
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.history import History
@@ -35,6 +38,10 @@ ACCOUNT, SECRET = "tallow-lane", "lamp-oil"
 SMALL, HIVE = "quillon-hivewright-blog", "blog.hivewright.example"
 
 os.environ["NOCTILUM_TODAY"] = TODAY.isoformat()
+people._hasher = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
+"""A cheap hash for what runs here; the services that tests start hash as everywhere."""
+of_httpx.create_ssl_context = cache(of_httpx.create_ssl_context)
+"""Every `httpx.get` would read all certificates anew, and needs none."""
 INSIDE = "127.0.0.1"
 """Feeds of tests are on this machine, as the demo's is."""
 

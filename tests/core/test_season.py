@@ -110,3 +110,11 @@ def test_quiet_sites_are_left_alone_and_true_losses_found(name, least_middle, le
     assert found.alarms <= 0.12
     assert found.found_middle > least_middle
     assert found.found_large >= least_large - 0.05
+
+
+@pytest.mark.parametrize(("name", "least_found"), [("1 pages, 14 months", 0.0), ("10 pages, 39 months", 0.35)])
+def test_quiet_sites_of_a_few_pages_are_left_alone_too(name, least_found):
+    """At their own rate of false discovery 14 and 10% of them raised an alarm."""
+    found = trial(BY_NAME[name], 400, seed=5)
+    assert found.alarms < 0.08
+    assert found.found_middle >= least_found

@@ -86,7 +86,7 @@ def pull(
     report: Report,
     span: Span | None = None,
 ) -> PullResult:
-    """Fetch every day due at every grain, each in one transaction with its ledger rows.
+    """Fetch every day due at every grain; days that arrive together are kept in one transaction with their ledger rows.
 
     Order: the newest four weeks, days about to leave the provider, the rest. Idempotent: a day
     known in the state and revision offered is not fetched, unless it is flagged or asked again. A day
@@ -148,27 +148,45 @@ def _pulled(connector: Connector, task: _Task, report: Report, pool: ThreadPoolE
     tally = _Tally(report, len(due), _expiring(due, offered))
     if not tally.tell("reading"):
         return tally.result()
-    ended_by: FeedFault | None = None
-    in_a_row = 0
-    for day, future in _in_flight(pool, connector, wanted, task.concurrency * 2, halt, tally):
-        try:
-            entries = [task.marked(entry) for entry in future.result()]
-        except FeedFault as fault:
-            in_a_row += 1
-            ends = fault.lasting or fault.retry_after is not None or (fault.code in DOWN and in_a_row >= GIVES_UP_AFTER)
-            ended_by = ended_by or (fault if ends else None)
-            going = not ends and tally.missed(day.day, fault)
-        else:
-            in_a_row = 0
-            going = tally.kept(task.history.put_days(task.source, entries))
-        if not going:
+    strain = _Strain()
+    for arrived in _in_flight(pool, connector, wanted, task.concurrency * 2, halt, tally):
+        entries: list[DayEntry] = []
+        for day, future in arrived:
+            try:
+                entries += map(task.marked, future.result())
+                strain.eased()
+            except FeedFault as fault:
+                strain.met(fault)
+                tally.missed(day.day, fault)
+        if entries:
+            tally.kept(task.history.put_days(task.source, entries))
+        if strain.ended_by or not tally.goes_on():
             halt.set()
-    if ended_by:
-        raise ended_by
+    if strain.ended_by:
+        raise strain.ended_by
     lost = 0 if halt.is_set() else _mark_lost(connector, task, offered)
     task.history.compact(before=month_start(task.clock().date()))
     tally.tell("done")
     return replace(tally.result(), lost=lost)
+
+
+class _Strain:
+    """Tell when a feed's faults end a pull: a lasting one, one that names a time, or too many in a row."""
+
+    def __init__(self) -> None:
+        self.ended_by: FeedFault | None = None
+        self._in_a_row = 0
+
+    def eased(self) -> None:
+        """Take note of a day that could be had."""
+        self._in_a_row = 0
+
+    def met(self, fault: FeedFault) -> None:
+        """Take note of a fault; the first that ends the pull is kept."""
+        self._in_a_row += 1
+        down = fault.code in DOWN and self._in_a_row >= GIVES_UP_AFTER
+        if fault.lasting or fault.retry_after is not None or down:
+            self.ended_by = self.ended_by or fault
 
 
 def _rows_known(task: _Task, grains: Sequence[str]) -> dict[date, list[LedgerRow]]:
@@ -262,8 +280,8 @@ def _in_flight(
     most: int,
     halt: Event,
     tally: _Tally,
-) -> Iterator[tuple[OfferedDay, Future[list[DayEntry]]]]:
-    """Keep a bounded number of days on their way; give each as it arrives, those under way too after a halt.
+) -> Iterator[list[tuple[OfferedDay, Future[list[DayEntry]]]]]:
+    """Keep a bounded number of days on their way; give those that arrived, those under way too after a halt.
 
     While nothing arrives it is looked every second whether the pull is to stop; days that hang are then left.
     """
@@ -280,8 +298,8 @@ def _in_flight(
         if not arrived and not tally.tell("reading"):
             halt.set()
             return
-        for future in arrived:
-            yield waiting.pop(future), future
+        if arrived:
+            yield [(waiting.pop(future), future) for future in arrived]
 
 
 def fetch_day(connector: Connector, offered: OfferedDay, grains: Sequence[str] = ()) -> list[DayEntry]:
@@ -341,22 +359,19 @@ class _Tally:
         self._failed: list[tuple[date, str]] = []
         self._began = self._told = time.monotonic()
 
-    def kept(self, written: Sequence[LedgerRow]) -> bool:
-        """Count a day kept; False when the pull is to stop."""
-        self._days += 1
+    def kept(self, written: Sequence[LedgerRow]) -> None:
+        """Count days kept."""
+        self._days += len({row.day for row in written})
         self._rows += sum(row.rows for row in written)
-        self._flagged += any(row.flag for row in written)
-        return self._maybe_tell()
+        self._flagged += len({row.day for row in written if row.flag})
 
-    def missed(self, day: date, fault: FeedFault) -> bool:
+    def missed(self, day: date, fault: FeedFault) -> None:
         """Count a day that could not be had."""
         self._failed.append((day, str(fault)))
-        return self._maybe_tell()
 
-    def _maybe_tell(self) -> bool:
-        if time.monotonic() - self._told < self.EVERY:
-            return True
-        return self.tell("reading")
+    def goes_on(self) -> bool:
+        """Tell the progress on where it is due; False when the pull is to stop."""
+        return time.monotonic() - self._told < self.EVERY or self.tell("reading")
 
     def tell(self, stage: str) -> bool:
         """Tell the progress on."""

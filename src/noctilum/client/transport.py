@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import ssl
 import time
 from collections.abc import Mapping
+from functools import cache
 from pathlib import Path
 from typing import IO, Any
 from urllib.parse import urlencode
@@ -22,12 +24,20 @@ ATTEMPTS = 4
 LONGEST_WAIT = 20.0
 
 
+@cache
+def _trusted() -> ssl.SSLContext:
+    """Read the certificates to trust once for all clients of a process: it takes longer than most answers."""
+    return httpx.create_ssl_context()
+
+
 class Transport:
     """Send requests with a bearer token. GETs are tried again on 429, 503 and lost connections."""
 
     def __init__(self, url: str, token: str, timeout: float) -> None:
         headers = {"Accept": "application/json"} | ({"Authorization": f"Bearer {token}"} if token else {})
-        self._http = httpx.Client(base_url=url.rstrip("/") + "/api/v1", headers=headers, timeout=timeout)
+        self._http = httpx.Client(
+            base_url=url.rstrip("/") + "/api/v1", headers=headers, timeout=timeout, verify=_trusted()
+        )
 
     def close(self) -> None:
         """Let go of connections."""

@@ -32,7 +32,7 @@ HALF = 0.5
 CUT, KEPT = 4.0, 0.9205
 """Squares are cut at 4 spreads; the mean of what is left of a normal one is 0.9205."""
 FEWEST_ROWS = 20
-"""Fewer rows tell no spread of a list."""
+"""Fewer rows tell no spread of a list, and are judged as if they were so many: one row alone must be surer."""
 UNLIKE = 2.0
 """So many deviations from what is expected of it, a row's own year is expected of it instead."""
 APART = 3.0
@@ -261,7 +261,8 @@ def judge_net(
     up = (own - expected.rise) / np.sqrt(noise + expected.rise_variance + expected.omega2)
     z = np.where(eligible, np.where(falls, down, np.where(rises, up, 0.0)), np.nan)
     p = two_sided(z, freedom)
-    q = np.where(z < 0, discovery_rate(one_sided(z, freedom)), discovery_rate(one_sided(-z, freedom)))
+    fall_q, rise_q = (discovery_rate(one_sided(side * z, freedom), FEWEST_ROWS) for side in (1, -1))
+    q = np.where(z < 0, fall_q, rise_q)
     verdict = _verdicts(own, expected, eligible, p, q, replace(rule, most_q=season.most_q))
     none = np.full(z.shape, np.nan)
     return Judged(verdict, z, p, q, phi, none, none), expected

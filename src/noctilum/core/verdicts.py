@@ -111,8 +111,10 @@ def one_sided(z: Floats, freedom: Floats) -> Floats:
     return found
 
 
-def discovery_rate(p: Floats) -> Floats:
+def discovery_rate(p: Floats, at_least: int = 1) -> Floats:
     """Adjust p for the length of the list (Benjamini and Hochberg 1995); NaN stays NaN.
+
+    at_least: a shorter list is taken for one of so many rows, so that one row alone needs more than most_q.
 
     >>> discovery_rate(np.array([0.01, 0.04, np.nan, 0.03])).round(3).tolist()
     [0.03, 0.04, nan, 0.04]
@@ -123,7 +125,7 @@ def discovery_rate(p: Floats) -> Floats:
         return q
     order = known[np.argsort(-p[known], kind="stable")]
     ranks = np.arange(known.size, 0, -1)
-    q[order] = np.minimum(1.0, np.minimum.accumulate(p[order] * known.size / ranks))
+    q[order] = np.minimum(1.0, np.minimum.accumulate(p[order] * max(known.size, at_least) / ranks))
     return q
 
 

@@ -190,18 +190,19 @@ def wait_until_up(
     host = "127.0.0.1" if host in ("0.0.0.0", "[::]") else host
     until = time.monotonic() + seconds
     answered = False
-    while time.monotonic() < until:
-        meanwhile()
-        if gone() or any(child.poll() is not None for child in children):
-            break
-        try:
-            if httpx.get(f"http://{host}:{settings.port}/api/v1/health", timeout=2.0, trust_env=False).is_success:
-                return
-            if not answered:
-                answered, until = True, min(until, time.monotonic() + WORKER_SECONDS)
-        except httpx.TransportError:
-            pass
-        time.sleep(0.1)
+    with httpx.Client(base_url=f"http://{host}:{settings.port}", timeout=2.0, trust_env=False) as asking:
+        while time.monotonic() < until:
+            meanwhile()
+            if gone() or any(child.poll() is not None for child in children):
+                break
+            try:
+                if asking.get("/api/v1/health").is_success:
+                    return
+                if not answered:
+                    answered, until = True, min(until, time.monotonic() + WORKER_SECONDS)
+            except httpx.TransportError:
+                pass
+            time.sleep(0.1)
     if answered and not gone() and all(child.poll() is None for child in children):
         return
     raise StoreFault("service-not-up", "The service did not start.", remedy="look into its log")

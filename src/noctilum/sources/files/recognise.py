@@ -207,7 +207,7 @@ def _dates(values: Sequence[str], mapping: Mapping) -> tuple[DateForm, tuple[Que
 
 
 def _all_months(values: Sequence[str]) -> bool:
-    found = [parse_day(value, "dmy") for value in values if value.strip()]
+    found = [parse_day(value, "dmy") for value in dict.fromkeys(values) if value.strip()]
     return bool(found) and all(each is not None and each[1] for each in found)
 
 

@@ -146,7 +146,9 @@ def date_forms(texts: Sequence[str]) -> set[DateForm]:
     >>> sorted(date_forms(["03/04/2026", "25/04/2026"])), sorted(date_forms(["03/04/2026"])), date_forms(["2026-03-04"])
     (['dmy'], ['dmy', 'mdy'], {'iso'})
     """
-    votes = Counter(filter(None, map(_order, texts)))
+    votes: Counter[str | None] = Counter()
+    for text, times in Counter(texts).items():
+        votes[_order(text)] += times
     certain = {form: votes[form] for form in ("dmy", "mdy")}
     if votes["iso"] >= CLEARLY * (sum(certain.values()) + votes["either"]):
         return {"iso"}
