@@ -6,6 +6,7 @@ from math import cos, pi
 
 import numpy as np
 import pytest
+from bench.notes import share_judged
 from tests.readings.oracle import SITE
 
 from noctilum.core.batch import Coded
@@ -98,5 +99,33 @@ def test_where_nothing_happened_few_notes_are_said_to_have_done_something(tmp_pa
     with closing(make(tmp_path, 1000, mean=40.0)) as history:
         held = holding(history, (1,))
         found = [effect(held, SITE, note(FIRST + timedelta(430 + 9 * n)), ()) for n in range(58)]
-    assert {each.beside for each in found} == {"a year before"}
+    assert {each.beside for each in found} <= {"a year before", "earlier years"}
     assert sum(each.verdict != "no clear change" for each in found) <= 6
+
+
+def test_a_page_with_a_season_of_its_own_is_read_net_of_it(tmp_path):
+    """Every spring page /a falls by 40% where the rest of the site rises; one year tells it, and a true loss stays."""
+
+    def its_own(page, day, extra=1.0):
+        fallen = page == "/a" and (4, 20) < (day.month, day.day) < (6, 1)
+        return (0.6 if fallen else 1.0) * (extra if page == "/a" and day > SPRING else 1.0)
+
+    (tmp_path / "quiet").mkdir()
+    with closing(make(tmp_path / "quiet", 700, its_own, mean=200.0)) as history:
+        found = effect(holding(history, (1,)), SITE, note(SPRING, "/a"), ())
+    assert found.change.clicks_ratio < 0
+    assert (found.verdict, found.years, found.beside) == ("no clear change", 1, "rest of the site")
+    assert found.expected == pytest.approx(
+        found.before.clicks * found.rest_now / found.rest_before * (1 + found.own_season), abs=0.01
+    )
+    assert "In earlier years it moved −" in told(found, "en", tell.note_effect).sentences[-1].text
+    (tmp_path / "lost").mkdir()
+    with closing(make(tmp_path / "lost", 700, lambda p, d: its_own(p, d, 0.5), mean=200.0)) as history:
+        assert effect(holding(history, (1,)), SITE, note(SPRING, "/a"), ()).verdict == "worse"
+
+
+@pytest.mark.parametrize(("years", "size"), [(1, 400), (2, 1500)])
+def test_quiet_notes_on_pages_with_seasons_of_their_own_are_rarely_news(years, size):
+    assert share_judged("own", size, 0, 0.0) > 0.15
+    assert share_judged("own", size, years, 0.0) < 0.06
+    assert share_judged("own", size, years, 0.3) > 0.6

@@ -4514,15 +4514,15 @@ export interface components {
             before: components["schemas"]["Figures"] | null;
             /**
              * Beside
-             * @description What takes the season out; none where neither can be had
+             * @description What takes the season out; none where nothing of it can be had
              */
-            beside: ("rest of the site" | "a year before") | null;
+            beside: ("rest of the site" | "a year before" | "earlier years") | null;
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             change: components["schemas"]["Change"] | null;
             /**
              * Expected
-             * @description Clicks before the note times the change of what it is set beside.
+             * @description Clicks before the note times the change of what it is set beside, and times its own season.
              */
             expected: number | null;
             /**
@@ -4542,6 +4542,12 @@ export interface components {
              * @description What else happened in these days
              */
             others: components["schemas"]["NoteOut"][];
+            /**
+             * Own Season
+             * @description How it moved beside the rest of the site in the same weeks of earlier years, drawn towards none. None where no year is held.
+             * @default null
+             */
+            own_season?: number | null;
             /** P */
             p: number | null;
             /**
@@ -4572,6 +4578,12 @@ export interface components {
              */
             verdict: "better" | "worse" | "no clear change" | "too few to tell" | "too early to tell";
             window: components["schemas"]["Days"] | null;
+            /**
+             * Years
+             * @description How many earlier years of it are held, in the same weeks
+             * @default 0
+             */
+            years?: number;
             /**
              * Z
              * @description Against the change of what it is set beside

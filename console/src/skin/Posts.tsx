@@ -3,8 +3,12 @@ import type { Drivers } from '../mind/api';
 import { count, signed } from '../mind/words';
 import { How } from './How';
 
-const PARTS = [
-  ['demand', 'Demand', 'more people searching', 'fewer people searching'],
+const DEMAND = [['demand', 'Demand', 'more people searching', 'fewer people searching']] as const;
+const SEASONED = [
+  ['season', 'Season', 'as every year at this time', 'as every year at this time'],
+  ['demand_beyond', 'Demand beyond season', 'more than the season brings', 'fewer than the season brings'],
+] as const;
+const OTHERS = [
   ['rank', 'Rank', 'placed higher', 'placed lower'],
   ['appeal', 'Appeal', 'chosen more often', 'chosen less often'],
   ['entered', 'New queries', 'not seen before', 'not seen before'],
@@ -22,8 +26,9 @@ export function Posts({
   choose: (driver: string | undefined) => void;
 }) {
   const before = found.before.clicks * found.times;
+  const parts = [...(found.demand_beyond === null ? DEMAND : SEASONED), ...OTHERS];
   const ends = [before];
-  for (const [name] of PARTS) ends.push((ends.at(-1) ?? 0) + found[name]);
+  for (const [name] of parts) ends.push((ends.at(-1) ?? 0) + (found[name] ?? 0));
   const low = Math.min(...ends);
   const reach = Math.max(...ends) - low || 1;
   const x = (value: number) => 2 + (96 * (value - low)) / reach;
@@ -31,23 +36,28 @@ export function Posts({
     <>
       <div className="posts">
         <Post name="Before" at={x(before)} value={before} />
-        {PARTS.map(([name, title, more, fewer], n) => (
-          <Part
-            key={name}
-            name={name}
-            title={title}
-            said={found[name] >= 0 ? more : fewer}
-            chosen={chosen === name}
-            choose={name === 'unlisted' ? undefined : () => choose(chosen === name ? undefined : name)}
-            value={found[name]}
-            from={x(ends[n] ?? 0)}
-            to={x(ends[n + 1] ?? 0)}
-          />
-        ))}
+        {parts.map(([name, title, more, fewer], n) => {
+          const value = found[name] ?? 0;
+          const driver = name === 'demand_beyond' ? 'demand' : name;
+          const made = name !== 'unlisted' && name !== 'season';
+          return (
+            <Part
+              key={name}
+              name={name}
+              title={title}
+              said={value >= 0 ? more : fewer}
+              chosen={chosen === driver}
+              choose={made ? () => choose(chosen === driver ? undefined : driver) : undefined}
+              value={value}
+              from={x(ends[n] ?? 0)}
+              to={x(ends[n + 1] ?? 0)}
+            />
+          );
+        })}
         <Post name="Now" at={x(found.now.clicks)} value={found.now.clicks} />
       </div>
       <p className="small" style={{ marginTop: 6 }}>
-        The six parts add up to {signed(found.now.clicks - before)} exactly
+        The {parts.length === 6 ? 'six' : 'seven'} parts add up to {signed(found.now.clicks - before)} exactly
         {found.times === 1 ? '' : `; what was before is taken for as many days as now, times ${found.times.toFixed(3)}`}
         . A fall in rank can itself lower impressions.
       </p>

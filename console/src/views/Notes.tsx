@@ -201,6 +201,16 @@ function Told({ data }: { data: NoteEffect }) {
                 <td className="num">{signedPercent(rest)}</td>
               </tr>
             )}
+            {data.own_season !== null && (
+              <tr>
+                <th scope="row">
+                  its own season, from {data.years === 1 ? 'a year before' : `${data.years} earlier years`}
+                </th>
+                <td />
+                <td />
+                <td className="num">{signedPercent(data.own_season)}</td>
+              </tr>
+            )}
           </tbody>
         </table>
       )}

@@ -20,6 +20,8 @@ from noctilum.client import to_rows
 from noctilum.wire.readings import Drivers
 
 WORDS = {
+    "season": "as every year at this time",
+    "demand_beyond": "people searching beyond the season",
     "demand": "people searching more or fewer",
     "rank": "placed higher or lower",
     "appeal": "chosen more or less often when seen",
@@ -31,7 +33,7 @@ WIDTH = 36
 
 
 def show(asked: argparse.Namespace, found: Drivers) -> None:
-    """Show the six parts, then the queries that moved most."""
+    """Show the parts, then the queries that moved most."""
     if asked.output == "table":
         _parts(found)
     columns = [Column("query", right=False, most=44)]
@@ -51,7 +53,7 @@ def show(asked: argparse.Namespace, found: Drivers) -> None:
 
 
 def _parts(found: Drivers) -> None:
-    parts = {name: float(getattr(found, name)) for name in WORDS}
+    parts = found.ladder
     whole = found.before.clicks
     scaled = "" if found.times == 1.0 else f"{count(whole)} × {found.times:.3f}, for as many days as now"
     cells: list[tuple[str | Text, ...]] = [("before", Text(""), count(whole * found.times), scaled)]
@@ -61,7 +63,7 @@ def _parts(found: Drivers) -> None:
         ends.append(at)
     low, span = min(ends), (max(ends) - min(ends)) or 1.0
     for (name, part), start in zip(parts.items(), ends, strict=False):
-        cells.append((name, _bar(start, part, low, span), signed(part), WORDS[name]))
+        cells.append((name.replace("_", " "), _bar(start, part, low, span), signed(part), WORDS[name]))
     cells.append(("now", Text(""), count(found.now.clicks), ""))
     columns = [Column("driver", right=False), Column("", right=False), Column("clicks"), Column("", right=False)]
     print_table(columns, cells, [window_line(found), *said_lines(found), ""], [""])

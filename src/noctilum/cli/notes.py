@@ -147,6 +147,9 @@ def _sides(found: NoteEffect) -> list[tuple[str, ...]]:
     if found.rest_now is not None and found.rest_before:
         ratio = found.rest_now / found.rest_before - 1
         rows.append((found.beside or "", count(found.rest_before), count(found.rest_now), signed_percent(ratio)))
+    if found.own_season is not None:
+        held = "a year before" if found.years == 1 else f"{found.years} earlier years"
+        rows.append((f"its own season, from {held}", "", "", signed_percent(found.own_season)))
     return rows
 
 

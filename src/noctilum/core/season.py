@@ -43,12 +43,14 @@ APART = 3.0
 class Season:
     """The constants of the season (ours). omega: how far a year's change strays from the year before's, in logarithms.
 
-    most_q: false discoveries allowed in a list of falls, or of rises, that are judged net of the year.
+    most_q: false discoveries allowed in a list of falls, or of rises, that are judged net of the year. alone: how far a
+    row's year departs from its site's, where there is no list to tell it.
     """
 
     omega: float = 0.04
     least_omega: float = 0.02
     most_q: float = 0.12
+    alone: float = 0.1
 
 
 SEASON = Season()
@@ -206,6 +208,27 @@ def _agreeing(departures: Floats, variances: Floats) -> Floats:
         centre, spread = np.median(departures, axis=0), 2 * variances.mean(axis=0)
     strange = np.abs(departures - centre) > UNLIKE * np.sqrt(spread)
     return np.where(strange, np.nan, departures)
+
+
+def departure(found: Floats, variances: Floats, season: Season = SEASON) -> tuple[float, float]:
+    """Say how far one row's year departs from what it is set beside, from earlier years; returns (it, its variance).
+
+    found: ln of its change less ln of that of what it is set beside, by year, (years,), with its variances. Drawn to
+    none by τ² / (τ² + v), v the variance of the mean of the years that agree, for want of a list to tell τ from.
+
+    >>> departure(np.array([]), np.array([]))
+    (0.0, 0.0)
+    >>> [round(float(x), 4) for x in departure(np.array([-0.4]), np.array([0.0084]))]
+    [-0.2, 0.0066]
+    """
+    if not found.size:
+        return 0.0, 0.0
+    kept = _agreeing(found[:, None], variances[:, None] + season.omega**2 / 2)[:, 0]
+    years = np.isfinite(kept)
+    times, stray = int(years.sum()), season.omega**2
+    variance = float(variances[years].sum()) / times**2 + stray / times
+    weight = season.alone**2 / (season.alone**2 + variance)
+    return weight * float(kept[years].mean()), weight * variance + stray
 
 
 def _joined(

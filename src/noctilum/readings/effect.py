@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from datetime import timedelta
 
 import numpy as np
@@ -11,11 +11,13 @@ import numpy as np
 from noctilum.core import verdicts as core
 from noctilum.core.errors import NotThere
 from noctilum.core.measures import Sums
+from noctilum.core.season import SEASON, departure
 from noctilum.core.windows import YEAR_SHIFT, Window
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
 from noctilum.readings.header import change_of, days_of, figures, frame_cautions
 from noctilum.readings.holding import Holding
-from noctilum.readings.rows_of import weeks_before
+from noctilum.readings.rows_of import Floats, weeks_before
+from noctilum.readings.season import MOST_YEARS
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import noted as wire
 from noctilum.wire import questions as ask
@@ -37,9 +39,9 @@ def effect(
 ) -> wire.NoteEffect:
     """Compare so many days after a note with as many before it, whole weeks of them.
 
-    What the note is on is tested against the change of the rest of the site in the same days, so that a season is
-    not taken for an effect; a note on the site as a whole against its own change in the same weeks a year before,
-    where those are held.
+    What the note is on is tested against the change of the rest of the site in the same days, times what its own year
+    does beside that, where earlier years are held; a note on the site as a whole against its own change in the same
+    weeks of those years. So a season is not taken for an effect.
     """
     after = min(days, (held.complete_through - note.last).days) // 7 * 7
     if after < LEAST_DAYS:
@@ -49,10 +51,10 @@ def effect(
     asked = Asked(site, window.text, against.text, {"page": note.page} if note.page else {}, _filter(note))
     of = frame(held, asked)
     mine = _sums(of)
-    parts = _rest(of, mine) if of.dims else _a_year_before(of)
-    beside = "rest of the site" if of.dims else "a year before"
-    found = _judged(of, mine, parts)
-    expected = _expected(mine, parts) if found[0] is not None else None
+    phi, freedom = core.drawn_to(TYPICAL, *core.dispersion(_weekly(of)))
+    beside = _beside(of, mine, float(phi[0]))
+    found = _judged(of, mine, beside, phi, freedom)
+    expected = mine[1].clicks * beside.ratio or None if found[0] is not None else None
     verdict = _verdict(found, mine, expected)
     near = [each for each in others if each.id != note.id and each.first <= window.last and each.last >= against.first]
     return wire.NoteEffect.model_validate(
@@ -67,9 +69,11 @@ def effect(
             "now": figures(mine[0]),
             "before": figures(mine[1]),
             "change": change_of(of.change(*mine)),
-            "beside": beside if parts else None,
-            "rest_now": parts[0].clicks if parts else None,
-            "rest_before": parts[1].clicks if parts else None,
+            "beside": beside.what,
+            "years": beside.years,
+            "own_season": None if beside.own_season is None else round(beside.own_season, 6),
+            "rest_now": beside.now if beside.what else None,
+            "rest_before": beside.before if beside.what else None,
             "z": found[0],
             "p": found[1],
             "others": near,
@@ -95,28 +99,93 @@ def _rest(of: Frame, mine: tuple[Sums, Sums]) -> tuple[Sums, Sums]:
     return whole[0] - mine[0], whole[1] - mine[1]
 
 
-def _a_year_before(of: Frame) -> tuple[Sums, Sums] | None:
-    """Give the same sums 52 weeks earlier; None where those days are not held, or had too few clicks to tell."""
-    shift = timedelta(YEAR_SHIFT)
-    window, against = (Window(w.first - shift, w.last - shift) for w in (of.window, of.against or of.window))
-    year = frame(of.held, replace(of.asked, window=window.text, against=against.text))
-    now, before = _sums(year)
-    return (now, before) if year.comparable and min(now.clicks, before.clicks) >= core.RULE.fewest else None
+@dataclass(frozen=True)
+class _Beside:
+    """What takes the season out: clicks of what the noted is set beside, and what its own year adds.
+
+    stray: how much more, in squared logarithms, the expected may be off than chance says.
+    """
+
+    what: str | None = None
+    now: int = 0
+    before: int = 0
+    years: int = 0
+    own_season: float | None = None
+    stray: float = 0.0
+
+    @property
+    def ratio(self) -> float:
+        """By what the clicks before are to be multiplied."""
+        own = 1.0 if self.own_season is None else 1.0 + self.own_season
+        return own * (self.now / self.before if self.now and self.before else 1.0)
+
+    @property
+    def extra(self) -> float:
+        """1/now + 1/before: what the counts of what it is set beside leave open, in squared logarithms."""
+        return 1 / self.now + 1 / self.before if self.now and self.before else 0.0
 
 
-def _judged(of: Frame, mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None) -> tuple[float | None, float | None]:
-    """Give z and p of the change, against that of the rest of the site, or of a year before, where there is one."""
+def _beside(of: Frame, mine: tuple[Sums, Sums], phi: float) -> _Beside:
+    years = [(year, sums) for year in _years(of) if _enough(sums := _sums(year))]
+    if not of.dims:
+        return _beside_earlier_years([sums for _, sums in years])
+    rest = _rest(of, mine)
+    apart, variances = [], []
+    for year, sums in years:
+        then = _rest(year, sums)
+        if _enough(then):
+            apart.append(_log(sums) - _log(then))
+            variances.append(phi * (_open(sums) + _open(then)))
+    own, stray = departure(np.array(apart), np.array(variances))
+    season = float(np.expm1(own)) if apart else None
+    return _Beside("rest of the site", rest[0].clicks, rest[1].clicks, len(apart), season, stray)
+
+
+def _beside_earlier_years(years: Sequence[tuple[Sums, Sums]]) -> _Beside:
+    """Set a site beside itself: the clicks of the same weeks of all earlier years together."""
+    if not years:
+        return _Beside()
+    logs = np.array([_log(sums) for sums in years])
+    stray = SEASON.omega**2 if len(years) == 1 else max(SEASON.least_omega**2, float(logs.var(ddof=1)))
+    now, before = (sum(sums[side].clicks for sums in years) for side in (0, 1))
+    return _Beside("a year before" if len(years) == 1 else "earlier years", now, before, len(years), None, stray)
+
+
+def _years(of: Frame) -> Iterator[Frame]:
+    """Frame the same weeks of every earlier year, nearest first, as far as they are held."""
+    for back in range(1, MOST_YEARS + 1):
+        shift = timedelta(YEAR_SHIFT * back)
+        window, against = (Window(w.first - shift, w.last - shift) for w in (of.window, of.against or of.window))
+        year = frame(of.held, replace(of.asked, window=window.text, against=against.text))
+        if not year.comparable:
+            return
+        yield year
+
+
+def _enough(sums: tuple[Sums, Sums]) -> bool:
+    return min(each.clicks for each in sums) >= core.RULE.fewest
+
+
+def _log(sums: tuple[Sums, Sums]) -> float:
+    return float(np.log(sums[0].clicks / sums[1].clicks))
+
+
+def _open(sums: tuple[Sums, Sums]) -> float:
+    return 1 / sums[0].clicks + 1 / sums[1].clicks
+
+
+def _judged(
+    of: Frame, mine: tuple[Sums, Sums], beside: _Beside, phi: Floats, freedom: Floats
+) -> tuple[float | None, float | None]:
+    """Give z and p of the change, against what is to be expected."""
     if not of.comparable or mine[0].clicks + mine[1].clicks < core.RULE.fewest:
         return None, None
-    days = max(1, len(of.now_days)), max(1, len(of.before_days))
-    phi, freedom = core.drawn_to(TYPICAL, *core.dispersion(_weekly(of)))
-    ratio, extra = days[0] / days[1], 0.0
-    if rest and rest[0].clicks and rest[1].clicks:
-        ratio = rest[0].clicks / rest[1].clicks
-        extra = 1 / rest[0].clicks + 1 / rest[1].clicks
+    ratio = beside.ratio
+    if not (beside.now and beside.before):
+        ratio *= max(1, len(of.now_days)) / max(1, len(of.before_days))
     now, before = np.array([float(mine[0].clicks)]), np.array([float(mine[1].clicks)])
-    spread = phi * (ratio**2 * before + now + (ratio * before) ** 2 * extra)
-    z = (now - ratio * before) / np.sqrt(spread)
+    chance = phi * (ratio**2 * before + now + (ratio * before) ** 2 * beside.extra)
+    z = (now - ratio * before) / np.sqrt(chance + (ratio * before) ** 2 * beside.stray)
     return float(z[0]), float(core.two_sided(z, freedom)[0])
 
 
@@ -130,12 +199,6 @@ def _weekly(of: Frame) -> np.ndarray:
     at = (daily.keys[0] - span.first.toordinal()) // 7
     weekly = np.bincount(at, weights=daily.clicks, minlength=whole.size)[: core.RULE.weeks]
     return weekly[whole[: core.RULE.weeks]][None, :]
-
-
-def _expected(mine: tuple[Sums, Sums], rest: tuple[Sums, Sums] | None) -> float | None:
-    """Give the clicks to be expected: those before, times the change of what they are set beside; None for none."""
-    ratio = rest[0].clicks / rest[1].clicks if rest and rest[1].clicks else 1.0
-    return mine[1].clicks * ratio or None
 
 
 def _verdict(found: tuple[float | None, float | None], mine: tuple[Sums, Sums], expected: float | None) -> str:

@@ -28,7 +28,7 @@ DRIVERS = Block(
     message("What moved the clicks"),
     {"drivers": Ask("drivers")},
     "drivers.html",
-    about=message("the six parts add up to {change} exactly"),
+    about=message("the parts add up to {change} exactly"),
 )
 TOP_QUERIES = Block(
     "top-queries",
@@ -50,7 +50,7 @@ TOP_PAGES = Block(
 )
 SEARCH_REPORT: tuple[Block, ...] = (STORYLINE, DATED_NOTES, DRIVERS, TOP_QUERIES, TOP_PAGES)
 """The report as it is sent today."""
-FALLERS = Ask("breakdown", {"dimension": "page", "sort": "change", "limit": 5})
+FALLERS = Ask("fading", {"item": "page", "limit": 1})
 """Asked for the summary, so that a loss behind a good total is told."""
 MOST_ROWS = 15
 

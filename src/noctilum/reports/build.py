@@ -8,6 +8,7 @@ from typing import Any
 
 from noctilum.reports.document import Answers, Ask, Block, Document, LeftOut, Look, Made, is_answer
 from noctilum.wire import readings as wire
+from noctilum.wire.explain import Judgement, Judgements
 from noctilum.words.speech import Speech
 from noctilum.words.teller import message
 
@@ -16,11 +17,11 @@ Take = Callable[[Ask], Any]
 
 
 def build(
-    look: Look, host: str, made_on: date, blocks: Sequence[Block], take: Take, fallers: wire.Breakdown | str = ""
+    look: Look, host: str, made_on: date, blocks: Sequence[Block], take: Take, fallers: Judgements | str = ""
 ) -> Document:
     """Arrange a report of blocks; the timeline is the head's.
 
-    fallers: pages by what they lost, so that a loss behind a good total is told. A block with nothing to show leaves
+    fallers: pages that fade, so that a loss behind a good total is told. A block with nothing to show leaves
     itself out and is listed with the reason.
     """
     speech = Speech(look.language)
@@ -76,9 +77,7 @@ def title(line: wire.Timeline, speech: Speech) -> str:
     return speech.say(rose if change.clicks > 0 else fell, ratio=numbers.percent(abs(change.clicks_ratio)))
 
 
-def summary(
-    line: wire.Timeline, drivers: wire.Drivers | None, fallers: wire.Breakdown | str, speech: Speech
-) -> list[str]:
+def summary(line: wire.Timeline, drivers: wire.Drivers | None, fallers: Judgements | str, speech: Speech) -> list[str]:
     """Write up to four sentences, each backed by a figure of the document."""
     numbers = speech.numbers
     said = [_drew(line, speech)]
@@ -90,10 +89,19 @@ def summary(
         said.append(speech.say(at, shown=shown, place=numbers.place(line.now.position)))
     if drivers is not None and drivers.change.clicks:
         said += [sentence.text for sentence in drivers.sentences[1:2]]
-    if not isinstance(fallers, str) and (faller := fallers.largest_fall):
-        lost = numbers.count(abs(faller.change.clicks)) if faller.change else ""
-        said.append(speech.say("The page {page} lost most: {lost} clicks.", page=faller.key, lost=lost))
+    if not isinstance(fallers, str):
+        by_years = fallers.season.basis == "years"
+        said += [_lost_most(row, by_years, speech) for row in fallers.rows[:1] if row.verdict == "fading"]
     return said
+
+
+def _lost_most(row: Judgement, by_years: bool, speech: Speech) -> str:
+    """Say which page lost most: beyond its season where an earlier year is held."""
+    if by_years and row.beyond_season is not None:
+        beyond = message("The page {page} lost most beyond its season: {lost} clicks.")
+        return speech.say(beyond, page=row.key, lost=speech.numbers.count(abs(row.beyond_season)))
+    lost = speech.numbers.count(abs(row.change.clicks)) if row.change else ""
+    return speech.say("The page {page} lost most: {lost} clicks.", page=row.key, lost=lost)
 
 
 def _drew(line: wire.Timeline, speech: Speech) -> str:

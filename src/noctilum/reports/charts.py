@@ -176,6 +176,12 @@ def _time_axis(axes: Axes, line: wire.Timeline, speech: Speech) -> None:
 
 
 DRIVER_WORDS = {
+    "season": (message("Season"), message("as every year at this time"), message("as every year at this time")),
+    "demand_beyond": (
+        message("Demand beyond season"),
+        message("more people than the season brings"),
+        message("fewer people than the season brings"),
+    ),
     "demand": (message("Demand"), message("more people searching"), message("fewer people searching")),
     "rank": (message("Rank"), message("placed higher"), message("placed lower")),
     "appeal": (message("Appeal"), message("chosen more often when seen"), message("chosen less often when seen")),
@@ -185,43 +191,44 @@ DRIVER_WORDS = {
 }
 
 
+ROW_HEIGHT = 0.34
+"""Inches that one part of a change takes."""
+
+
 def drivers(found: wire.Drivers, speech: Speech) -> str:
-    """Draw the six parts of a change as floating bars between posts for before and now."""
+    """Draw the parts of a change as floating bars between posts for before and now."""
     with mpl.rc_context(_STYLE):
-        figure = Figure(figsize=(WIDTH, 2.75))
+        parts, numbers = found.ladder, speech.numbers
+        rows = len(parts) + 2
+        figure = Figure(figsize=(WIDTH, ROW_HEIGHT * rows))
         axes = figure.add_axes((0.25, 0.02, 0.62, 0.96))
         at = before = found.before.clicks * found.times
-        lows = highs = at
-        rows = len(DRIVER_WORDS) + 2
-        axes.plot([at, at], [rows - 0.8, rows - 0.2], color=INK, linewidth=1.8)
-        _row_words(figure, axes, rows - 0.5, (speech.text(message("Before")), ""), speech.numbers.count(before), INK)
         ends = [at]
-        for place, (name, words) in enumerate(DRIVER_WORDS.items()):
-            part = float(getattr(found, name))
-            y = rows - 1.5 - place
-            _bar(axes, at, part, y, name, span=abs(found.now.clicks - before) + at)
-            said = speech.text(words[1] if part >= 0 else words[2])
-            _row_words(
-                figure,
-                axes,
-                y,
-                (speech.text(words[0]), said),
-                speech.numbers.signed(part),
-                BETTER if part >= 0 else WORSE,
-            )
+        _post(axes, at, rows - 0.5)
+        _row_words(figure, axes, 0, rows, (speech.text(message("Before")), ""), numbers.count(before), INK)
+        for place, (name, part) in enumerate(parts.items(), start=1):
+            title, more, fewer = map(speech.text, DRIVER_WORDS[name])
+            _bar(axes, at, part, rows - place - 0.5, name)
+            tone = BETTER if part >= 0 else WORSE
+            said = more if part >= 0 else fewer
+            _row_words(figure, axes, place, rows, (title, said), numbers.signed(part), tone)
             at += part
             ends.append(at)
-        lows, highs = min(lows, *ends), max(highs, *ends)
-        axes.plot([at, at], [0.2, 0.8], color=INK, linewidth=1.8)
-        _row_words(figure, axes, 0.5, (speech.text(message("Now")), ""), speech.numbers.count(found.now.clicks), INK)
-        pad = max(1.0, (highs - lows) * 0.06)
-        axes.set_xlim(lows - pad, highs + pad)
+        _post(axes, at, 0.5)
+        now = numbers.count(found.now.clicks)
+        _row_words(figure, axes, rows - 1, rows, (speech.text(message("Now")), ""), now, INK)
+        pad = max(1.0, (max(ends) - min(ends)) * 0.06)
+        axes.set_xlim(min(ends) - pad, max(ends) + pad)
         axes.set_ylim(0, rows)
         axes.axis("off")
         return _svg(figure)
 
 
-def _bar(axes: Axes, start: float, part: float, y: float, name: str, span: float) -> None:
+def _post(axes: Axes, at: float, y: float) -> None:
+    axes.plot([at, at], [y - 0.3, y + 0.3], color=INK, linewidth=1.8)
+
+
+def _bar(axes: Axes, start: float, part: float, y: float, name: str) -> None:
     tone = BETTER if part >= 0 else WORSE
     low, high = sorted((start, start + part))
     body = Polygon([(low, y - 0.27), (high, y - 0.27), (high, y + 0.27), (low, y + 0.27)], closed=True, linewidth=0.8)
@@ -233,16 +240,18 @@ def _bar(axes: Axes, start: float, part: float, y: float, name: str, span: float
     axes.plot([start, start], [y + 0.27, y + 0.73], color=GHOST, linewidth=0.7, linestyle=(0, (1, 2)))
 
 
-def _row_words(figure: Figure, axes: Axes, y: float, words: tuple[str, str], number: str, tone: str) -> None:
+def _row_words(figure: Figure, axes: Axes, row: int, rows: int, words: tuple[str, str], number: str, tone: str) -> None:
+    """Write what a row is beside its bar, rows counted from the top."""
     place = axes.get_position()
-    height = place.y0 + place.height * y / (len(DRIVER_WORDS) + 2)
+    step = place.height / rows
+    height = place.y0 + place.height - step * (row + 0.5)
     name, said = words
-    figure.text(0.0, height + (0.028 if said else 0), name, color=INK, fontsize=8.5, fontweight="bold", va="center")
+    lift = 0.22 * step if said else 0.0
+    figure.text(0.0, height + lift, name, color=INK, fontsize=8.5, fontweight="bold", va="center")
     if said:
-        figure.text(0.0, height - 0.03, said, color=INK2, fontsize=7.5, va="center")
+        figure.text(0.0, height - 0.24 * step, said, color=INK2, fontsize=7.5, va="center")
     figure.text(1.0, height, number, color=tone, fontsize=9, fontweight="bold", va="center", ha="right")
-    rule = Line2D([0, 1], [height - place.height / (len(DRIVER_WORDS) + 2) / 2] * 2, color=RULE, linewidth=0.5)
-    figure.add_artist(rule)
+    figure.add_artist(Line2D([0, 1], [height - step / 2] * 2, color=RULE, linewidth=0.5))
 
 
 _FONT = re.compile(r"font-family: 'DejaVu Sans'[^;\"]*")

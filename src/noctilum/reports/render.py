@@ -72,7 +72,7 @@ def _storyline(answers: Answers, speech: Speech) -> Mapping[str, Any]:
 def _drivers(answers: Answers, speech: Speech) -> Mapping[str, Any]:
     found = answers["drivers"]
     filled = {"change": speech.numbers.signed(found.change.clicks)}
-    parts = [(speech.text(words[0]), getattr(found, name)) for name, words in charts.DRIVER_WORDS.items()]
+    parts = [(speech.text(charts.DRIVER_WORDS[name][0]), part) for name, part in found.ladder.items()]
     return {"chart": Markup(charts.drivers(found, speech)), "filled": filled, "parts": parts}
 
 

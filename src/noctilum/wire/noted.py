@@ -161,15 +161,26 @@ class NoteEffect(Wire):
     now: Figures | None = group(ending="")
     before: Figures | None = group("before", "As many days before the note as there are after it.")
     change: Change | None = group("change")
-    beside: Literal["rest of the site", "a year before"] | None = Field(
-        description="What takes the season out; none where neither can be had"
+    beside: Literal["rest of the site", "a year before", "earlier years"] | None = Field(
+        description="What takes the season out; none where nothing of it can be had"
+    )
+    years: int = Field(default=0, description="How many earlier years of it are held, in the same weeks")
+    own_season: float | None = column(
+        "share",
+        "its own season",
+        "How it moved beside the rest of the site in the same weeks of earlier years, drawn towards none. None where "
+        "no year is held.",
+        signed=True,
+        default=None,
     )
     rest_now: int | None = column("count", "beside it, after", "Clicks after the note of what it is set beside.")
     rest_before: int | None = column("count", "beside it, before", "Clicks before the note of what it is set beside.")
     z: float | None = Field(description="Against the change of what it is set beside")
     p: float | None
     expected: float | None = column(
-        "count", "expected", "Clicks before the note times the change of what it is set beside."
+        "count",
+        "expected",
+        "Clicks before the note times the change of what it is set beside, and times its own season.",
     )
     moved: float | None = column("share", "moved", "Clicks now over those expected, less one.", signed=True)
     ready: date | None = Field(default=None, description="When a week after it is held, while it is too early to tell")

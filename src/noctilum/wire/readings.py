@@ -320,6 +320,13 @@ class Drivers(Reading):
     matching: int = column("count", "rows found", "How many rows were found, on all pages of the list.", default=0)
     curve: list[CurveOf]
 
+    @property
+    def ladder(self) -> dict[str, float]:
+        """Give the parts in order, from before to now; with an earlier year, demand as season and what is beyond it."""
+        of_demand = ("demand",) if self.demand_beyond is None else ("season", "demand_beyond")
+        names = (*of_demand, "rank", "appeal", "entered", "left", "unlisted")
+        return {name: float(getattr(self, name)) for name in names}
+
 
 class BestWeek(Wire):
     """The week with the best average place."""

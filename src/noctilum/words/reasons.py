@@ -11,6 +11,8 @@ PARTS = ("demand", "rank", "appeal", "entered", "left", "unlisted")
 def driver_said(name: str, part: float, speech: Speech) -> str:
     """Say what a part of the change in clicks of a whole stands for."""
     rose = {
+        "season": speech.say("more people search at this time every year"),
+        "demand_beyond": speech.say("more people searched than the season brings"),
         "demand": speech.say("more people searched"),
         "rank": speech.say("it was placed higher"),
         "appeal": speech.say("it was chosen more often when seen"),
@@ -19,6 +21,8 @@ def driver_said(name: str, part: float, speech: Speech) -> str:
         "unlisted": speech.say("withheld queries rose"),
     }
     fell = {
+        "season": speech.say("fewer people search at this time every year"),
+        "demand_beyond": speech.say("fewer people searched than the season brings"),
         "demand": speech.say("fewer people searched"),
         "rank": speech.say("it was placed lower"),
         "appeal": speech.say("it was chosen less often when seen"),

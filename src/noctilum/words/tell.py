@@ -16,7 +16,6 @@ from noctilum.words.speech import Speech
 from noctilum.words.teller import Teller, message
 
 R = TypeVar("R", bound=BaseModel)
-DRIVERS = ("demand", "rank", "appeal", "entered", "left", "unlisted")
 
 
 Say = Callable[[Teller], list[wire.Sentence]]
@@ -123,14 +122,15 @@ def drivers(teller: Teller) -> list[wire.Sentence]:
     said = [_clicks(teller)]
     if not round(found.change.clicks):
         return said
-    ranked = sorted(DRIVERS, key=lambda name: -abs(getattr(found, name)))
+    parts = found.ladder
+    ranked = sorted(parts, key=lambda name: -abs(parts[name]))
     main = ranked[0]
-    largest = getattr(found, main)
+    largest = parts[main]
     what = f"said:{driver_said(main, largest, teller.speech)}"
     said.append(teller.tell("Mostly: {what} ({part}).", what=what, part=f"signed:/{main}"))
-    against = next((name for name in ranked[1:] if getattr(found, name) * largest < 0), None)
-    if against and abs(getattr(found, against)) >= 0.25 * abs(largest):
-        what = f"said:{driver_said(against, getattr(found, against), teller.speech)}"
+    against = next((name for name in ranked[1:] if parts[name] * largest < 0), None)
+    if against and abs(parts[against]) >= 0.25 * abs(largest):
+        what = f"said:{driver_said(against, parts[against], teller.speech)}"
         said.append(teller.tell("Against that: {what} ({part}).", what=what, part=f"signed:/{against}"))
     return said
 
@@ -384,6 +384,10 @@ def life(teller: Teller) -> list[wire.Sentence]:
     return said
 
 
+OWN_SEASON_SAID = 0.02
+"""A season of its own that moves what a note is on by less is not spoken of."""
+
+
 def note_effect(teller: Teller) -> list[wire.Sentence]:
     """Say what came of a note."""
     found: noted.NoteEffect = teller.reading
@@ -406,7 +410,14 @@ def note_effect(teller: Teller) -> list[wire.Sentence]:
     rest = {"now": "count:/rest_now", "was": "count:/rest_before"}
     if found.beside == "a year before":
         return [*said, teller.tell("In the same weeks a year before it went from {was} to {now} clicks.", **rest)]
-    return [*said, teller.tell("The rest of the site went from {was} to {now} clicks.", **rest)]
+    if found.beside == "earlier years":
+        together = message("In the same weeks of {n} earlier years it went from {was} to {now} clicks together.")
+        return [*said, teller.tell(together, n="count:/years", **rest)]
+    said.append(teller.tell("The rest of the site went from {was} to {now} clicks.", **rest))
+    if found.own_season is not None and abs(found.own_season) >= OWN_SEASON_SAID:
+        own = message("In earlier years it moved {own} beside the rest in these weeks.")
+        said.append(teller.tell(own, own="signed_percent:/own_season"))
+    return said
 
 
 def weekdays(teller: Teller) -> list[wire.Sentence]:
