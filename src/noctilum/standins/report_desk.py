@@ -16,6 +16,7 @@ import io
 import secrets
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from functools import lru_cache
 from html import escape
 from typing import Any
 from urllib.parse import urlencode
@@ -24,8 +25,8 @@ import orjson
 from flask import Flask, Response, redirect, request
 from werkzeug.serving import make_server
 
-from noctilum.standins.search_feed import _Quiet
-from noctilum.standins.search_model import Grain, model_of
+from noctilum.standins.search_feed import _Quiet, made_day
+from noctilum.standins.search_model import Grain
 
 KEEPS_DAYS, LAG_DAYS, FRESH_DAYS = 120, 1, 3
 LINES_A_PAGE = 400
@@ -146,7 +147,7 @@ def _install_reports(app: Flask, desk: Desk) -> None:
     @app.post("/v2/reports")
     def _report() -> Response:
         order = orjson.loads(request.data)
-        lines = _lines(desk, order["desk"], order["from"], order["to"], order["by"])
+        lines = _lines(desk.today, desk.anchor, order["desk"], order["from"], order["to"], order["by"])
         start = int(order.get("cursor") or 0)
         more = str(start + LINES_A_PAGE) if start + LINES_A_PAGE < len(lines) else None
         return _said({"report": {"lines": lines[start : start + LINES_A_PAGE], "more": more}})
@@ -156,7 +157,7 @@ def _install_reports(app: Flask, desk: Desk) -> None:
         out = io.StringIO()
         writer = csv.writer(out, delimiter=";")
         writer.writerow(["land", "screen", "sort", "taps", "views", "mean place"])
-        grain = _grain(desk, ref, date.fromisoformat(day), "site")
+        grain = _grain(desk.today, desk.anchor, ref, date.fromisoformat(day), "site")
         for n in range(len(grain.clicks)):
             texts = [grain.texts[name][n] for name in ("country", "device", "kind")]
             place = f"{grain.position_sum[n] / grain.impressions[n]:.9f}".replace(".", ",")
@@ -166,20 +167,22 @@ def _install_reports(app: Flask, desk: Desk) -> None:
         return Response(out.getvalue(), content_type="text/csv; charset=utf-8")
 
 
-def _grain(desk: Desk, ref: str, day: date, grain: str) -> Grain:
-    age = (desk.today - day).days
+def _grain(today: date, anchor: date, ref: str, day: date, grain: str) -> Grain:
+    age = (today - day).days
     if not LAG_DAYS <= age < KEEPS_DAYS:
         return Grain({"country": [], "device": [], "kind": [], "query": [], "page": []}, [], [], [])
     share = 0.9 if age < LAG_DAYS + FRESH_DAYS else 1.0
-    return model_of(ACCOUNTS[ref][0], desk.anchor).day(day, share)[grain]
+    return made_day(ACCOUNTS[ref][0], anchor, day, share)[grain]
 
 
-def _lines(desk: Desk, ref: str, first: str, last: str, by: str) -> list[dict[str, Any]]:
+@lru_cache(maxsize=16)
+def _lines(today: date, anchor: date, ref: str, first: str, last: str, by: str) -> list[dict[str, Any]]:
+    """Write a report; kept, as each page of it is asked for by itself."""
     host = ACCOUNTS[ref][2]
     lines: list[dict[str, Any]] = []
     day = date.fromisoformat(first)
     while day <= date.fromisoformat(last):
-        grain = _grain(desk, ref, day, by)
+        grain = _grain(today, anchor, ref, day, by)
         for n in range(len(grain.clicks)):
             line: dict[str, Any] = {"on": f"{day:%Y%m%d}", "taps": str(grain.clicks[n]), "views": grain.impressions[n]}
             line |= {"places": grain.position_sum[n], "land": grain.texts["country"][n].lower()}

@@ -316,12 +316,13 @@ def _cut(body: bytes, headers: dict[str, str]) -> Response:
 
 
 @lru_cache(maxsize=64)
-def _day_grains(number: str, anchor: date, day: date, share: float) -> dict[str, Grain]:
+def made_day(number: str, anchor: date, day: date, share: float) -> dict[str, Grain]:
+    """Make one day at every grain; kept, as each grain of it is asked for by itself."""
     return model_of(number, anchor).day(day, share)
 
 
 def _lines(number: str, anchor: date, day: date, grain: str, share: float) -> list[bytes]:
-    rows = _day_grains(number, anchor, day, share)[grain]
+    rows = made_day(number, anchor, day, share)[grain]
     names = list(rows.texts)
     columns = zip(
         *rows.texts.values(),
@@ -343,7 +344,7 @@ def _lines(number: str, anchor: date, day: date, grain: str, share: float) -> li
 
 
 def _totals(number: str, setting: Setting, day: date, grain: str, share: float) -> tuple[int, int]:
-    rows = _day_grains(number, setting.anchor, day, share)[grain]
+    rows = made_day(number, setting.anchor, day, share)[grain]
     wrong = 7 if day.isoformat() in setting.wrong_totals else 0
     return sum(rows.clicks), sum(rows.impressions) + wrong
 
