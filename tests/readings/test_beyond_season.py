@@ -15,9 +15,14 @@ from noctilum.readings.holding import holding
 from noctilum.readings.portfolio import SiteOf, row
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import timeline
+from noctilum.reports import blocks
+from noctilum.reports.build import build
+from noctilum.reports.document import Look
+from noctilum.reports.render import render_html
 from noctilum.testing.batches import entry, search_batch
 from noctilum.words.reasons import reason
 from noctilum.words.speech import Speech
+from noctilum.words.tell import drivers as say_drivers
 from noctilum.words.tell import fading as say_fading
 from noctilum.words.tell import told
 
@@ -160,6 +165,37 @@ def test_without_an_earlier_year_there_is_no_band(tmp_path):
     history, _ = made(tmp_path, 200)
     assert timeline(holding(history, (1,)), AUTUMN).expected == []
     history.close()
+
+
+def test_all_that_knows_the_year_can_be_read_as_counted(years):
+    held, _ = years
+    line = timeline(held, AUTUMN, season=False)
+    assert (line.season.basis, line.season.verdict, line.expected) == ("counted", None, [])
+    assert (line.now, line.change) == (timeline(held, AUTUMN).now, timeline(held, AUTUMN).change)
+    split, net = drivers(held, AUTUMN, season=False), drivers(held, AUTUMN)
+    assert (split.season, split.demand_beyond) == (None, None)
+    assert list(split.ladder) == ["demand", "rank", "appeal", "entered", "left", "unlisted"]
+    assert list(net.ladder)[:2] == ["season", "demand_beyond"]
+    for found in (split, net):
+        assert sum(found.ladder.values()) == pytest.approx(found.change.clicks, abs=1e-5)
+    assert "fewer people searched (" in told(split, "en", say_drivers).sentences[1].text
+    assert "fewer people search at this time every year (" in told(net, "en", say_drivers).sentences[1].text
+
+
+def test_a_report_names_the_page_that_lost_most_beyond_its_season_and_the_season_among_the_parts(years):
+    held, _ = years
+    asked = {"timeline": lambda: timeline(held, AUTUMN), "drivers": lambda: drivers(held, AUTUMN)}
+    net = fading(held, AUTUMN, "page", page=Slice(limit=1))
+
+    def take(ask):
+        return () if ask.reading == blocks.NOTES else asked[ask.reading]()
+
+    look = Look("Tallow Lane", "#0F4C6E", "#875200", "en", "Tallow Lane")
+    made = build(look, "site", LAST, [blocks.STORYLINE, blocks.DRIVERS], take, net)
+    assert "as every year at this time" in made.title
+    assert f"The page /p07 lost most beyond its season: {abs(net.rows[0].beyond_season):,.0f} clicks." in made.summary
+    text = render_html(made)
+    assert "<td>Season</td>" in text and "<td>Demand beyond season</td>" in text and "<td>Demand</td>" not in text
 
 
 @pytest.mark.parametrize(("rose", "expected", "beyond"), [(12, 0.52, -20.0), (-12, -0.52, 20.0)])

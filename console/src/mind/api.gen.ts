@@ -11037,6 +11037,7 @@ export interface operations {
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
                 against?: string;
+                season?: boolean;
                 driver?: ("demand" | "rank" | "appeal" | "entered" | "left") | null;
                 most?: number;
                 offset?: number;
@@ -11190,6 +11191,12 @@ export interface operations {
                      * @default null
                      */
                     query?: string | null;
+                    /**
+                     * Season
+                     * @description Net of what the year does, where a year is held; else as counted
+                     * @default true
+                     */
+                    season?: boolean;
                     /**
                      * Source
                      * @description Only this source, also one kept apart
@@ -11349,8 +11356,8 @@ export interface operations {
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
                 against?: string;
-                verdict?: ("fading" | "slipping" | "holding" | "rising" | "too few to tell")[];
                 season?: boolean;
+                verdict?: ("fading" | "slipping" | "holding" | "rising" | "too few to tell")[];
             };
             header?: never;
             path: {
@@ -13221,6 +13228,7 @@ export interface operations {
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
                 against?: string;
+                season?: boolean;
                 by?: "day" | "week" | "month" | "quarter";
                 week_starts?: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
             };
@@ -13362,6 +13370,12 @@ export interface operations {
                      * @default null
                      */
                     query?: string | null;
+                    /**
+                     * Season
+                     * @description Net of what the year does, where a year is held; else as counted
+                     * @default true
+                     */
+                    season?: boolean;
                     /**
                      * Source
                      * @description Only this source, also one kept apart

@@ -9,6 +9,8 @@ export interface Frame {
   window: string;
   against: string;
   where: Partial<Record<Filter, string>>;
+  /** What the year does is not taken out. */
+  counted?: boolean;
 }
 
 const DEFAULTS: Record<string, string> = { window: 'P28D', against: 'before', sort: 'clicks', offset: '0' };
@@ -19,7 +21,8 @@ export function readFrame(search: URLSearchParams): Frame {
     const value = search.get(name);
     if (value) where[name] = value;
   }
-  return { window: search.get('window') ?? 'P28D', against: search.get('against') ?? 'before', where };
+  const frame: Frame = { window: search.get('window') ?? 'P28D', against: search.get('against') ?? 'before', where };
+  return search.get('counted') === 'yes' ? { ...frame, counted: true } : frame;
 }
 
 /** Writes changes into an address; an empty or default value leaves it. */
@@ -35,7 +38,7 @@ export function changed(search: URLSearchParams, changes: Record<string, string 
 /** The part of an address that goes along from view to view: the window and the narrow filters. */
 export function carried(search: URLSearchParams, more: Record<string, string | undefined> = {}): string {
   const kept = new URLSearchParams();
-  for (const name of ['window', 'against', 'by', 'weeks', 'country', 'device', 'kind', 'engine', 'filter']) {
+  for (const name of ['window', 'against', 'by', 'weeks', 'country', 'device', 'kind', 'engine', 'filter', 'counted']) {
     const value = search.get(name);
     if (value) kept.set(name, value);
   }

@@ -12,6 +12,12 @@ function frameParams(frame: Frame): api.Params {
   return { window: frame.window, against: frame.against, ...frame.where, language: language() };
 }
 
+/** What a reading is asked that knows what the year does. */
+const seasoned = (frame: Frame): api.Params => ({
+  ...frameParams(frame),
+  season: frame.counted ? 'false' : undefined,
+});
+
 /** What a reading is asked that compares nothing: `against` is no parameter of it. */
 const alone = (frame: Frame): api.Params => ({ window: frame.window, ...frame.where, language: language() });
 
@@ -94,7 +100,7 @@ export const timeline = (key: string, frame: Frame, by: StepName = 'day', weeks?
     queryKey: ['timeline', key, frame, by, by === 'week' ? weeks : undefined],
     queryFn: () =>
       api.ask<api.Timeline>(`/sites/${api.siteKey(key)}/timeline`, {
-        ...frameParams(frame),
+        ...seasoned(frame),
         by,
         week_starts: by === 'week' ? weeks : undefined,
       }),
@@ -104,7 +110,7 @@ export const timeline = (key: string, frame: Frame, by: StepName = 'day', weeks?
 export const drivers = (key: string, frame: Frame, driver?: string) =>
   queryOptions({
     queryKey: ['drivers', key, frame, driver],
-    queryFn: () => api.ask<api.Drivers>(`/sites/${api.siteKey(key)}/drivers`, { ...frameParams(frame), driver }),
+    queryFn: () => api.ask<api.Drivers>(`/sites/${api.siteKey(key)}/drivers`, { ...seasoned(frame), driver }),
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -135,22 +141,14 @@ export interface Part {
 
 const part = (rows: Part) => ({ ...rows, offset: rows.offset || undefined });
 
-export const fading = (
-  key: string,
-  item: 'query' | 'page',
-  frame: Frame,
-  verdict: string,
-  rows: Part = {},
-  counted = false,
-) =>
+export const fading = (key: string, item: 'query' | 'page', frame: Frame, verdict: string, rows: Part = {}) =>
   queryOptions({
-    queryKey: ['fading', key, item, frame, verdict, rows, counted],
+    queryKey: ['fading', key, item, frame, verdict, rows],
     queryFn: () =>
       api.ask<api.Judgements>(`/sites/${api.siteKey(key)}/fading/${item}`, {
-        ...frameParams(frame),
+        ...seasoned(frame),
         verdict,
         ...part(rows),
-        season: counted ? 'false' : undefined,
       }),
     placeholderData: keepPreviousData,
     retry: false,

@@ -4,6 +4,7 @@ import type { Life, NoteOut, Point } from '../mind/api';
 import { byStep } from '../mind/marks';
 import { NAMES, brief, count, longDay, monthOf, place, shortDay } from '../mind/words';
 import { topTen, whole } from '../mind/steps';
+import { MONTH_AT, laidOver, type YearLine } from '../mind/years';
 import { axisText, colour, tooltipLook, useChart, type Option } from './charts';
 
 interface Noted {
@@ -22,6 +23,75 @@ export function ClicksWeeks({ weeks, notes = NONE, height = 150 }: Noted & { wee
       aria-label={`Clicks by whole week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`}
     />
   );
+}
+
+/** The clicks of every year by week, laid over each other: the newest in front, earlier ones fainter the older. */
+export function YearsOver({ weeks, height = 190 }: { weeks: readonly Point[]; height?: number }) {
+  const { element } = useChart(useCallback(() => yearsOption(laidOver(weeks)), [weeks]));
+  const years = laidOver(weeks).map((line) => line.year);
+  return (
+    <div
+      ref={element}
+      style={{ height }}
+      role="img"
+      aria-label={`Clicks by whole week, the years ${years.join(', ')} laid over each other`}
+    />
+  );
+}
+
+const FAINT = [1, 1, 0.65, 0.45, 0.3];
+
+function yearsOption(lines: readonly YearLine[]): Option {
+  return {
+    animation: false,
+    grid: { left: 34, right: 40, top: 14, bottom: 22, outerBoundsMode: 'none' },
+    xAxis: {
+      type: 'category',
+      data: MONTH_AT.map((_, at) => at),
+      boundaryGap: false,
+      axisTick: { show: false },
+      axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
+      axisLabel: { ...axisText(), interval: (at: number) => MONTH_AT[at] !== '', formatter: monthName },
+    },
+    tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => yearsTip(lines, found) },
+    yAxis: {
+      type: 'value',
+      min: 0,
+      splitNumber: 3,
+      axisLabel: { ...axisText(), formatter: brief },
+      splitLine: { lineStyle: { color: colour('rule') } },
+    },
+    series: lines.map((line, n) => ({
+      type: 'line',
+      name: String(line.year),
+      data: line.weeks.map((week) => (week ? whole(week, 'clicks') : null)),
+      showSymbol: false,
+      connectNulls: false,
+      z: 10 - n,
+      lineStyle: {
+        width: n === 0 ? 2.2 : 1.4,
+        color: colour(n === 0 ? 'clicks' : 'ghost'),
+        opacity: FAINT[n] ?? 0.25,
+        type: n < 2 ? 'solid' : 'dashed',
+      },
+      itemStyle: { color: colour(n === 0 ? 'clicks' : 'ghost') },
+      endLabel: { show: true, formatter: '{a}', ...axisText(), color: colour(n === 0 ? 'clicks' : 'ink2') },
+      labelLayout: { moveOverlap: 'shiftY' },
+    })),
+  };
+}
+
+const monthName = (at: string) => MONTH_AT[Number(at)] ?? '';
+
+function yearsTip(lines: readonly YearLine[], found: unknown): string {
+  const at = Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0;
+  const told = lines.flatMap(({ year, weeks }) => {
+    const week = weeks[at];
+    if (!week) return [];
+    const clicks = whole(week, 'clicks');
+    return `${year}, week of ${shortDay(week.start)}: ${clicks === null ? 'not held whole' : `<b>${count(clicks)}</b>`}`;
+  });
+  return `Clicks<br>${told.join('<br>')}`;
 }
 
 export default function PlacesWeeks({ life, notes = NONE, height = 200 }: Noted & { life: Life }) {

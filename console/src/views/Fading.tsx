@@ -11,6 +11,7 @@ import { fading } from '../mind/questions';
 import { DASH, count, percent, signed, signedPercent } from '../mind/words';
 import { useTaken } from '../mind/taken';
 import { Said } from '../skin/Said';
+import { SeasonSwitch } from '../skin/SeasonSwitch';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange, Pager, Spark } from '../skin/small';
 import { Answer, Empty, ErrorNote } from '../skin/states';
@@ -32,8 +33,7 @@ export default function Fading() {
   const item = search.get('of') === 'query' ? 'query' : 'page';
   const verdict = search.get('verdict') ?? DEFAULT;
   const offset = Number(search.get('offset') ?? '0') || 0;
-  const counted = search.get('counted') === 'yes';
-  const found = useQuery(fading(site, item, frame, verdict, { limit: LIMIT, offset }, counted));
+  const found = useQuery(fading(site, item, frame, verdict, { limit: LIMIT, offset }));
   const table = useRef<HTMLTableElement>(null);
   const list = useList(item);
   const { put } = list;
@@ -69,19 +69,7 @@ export default function Fading() {
               </button>
             ))}
           </div>
-          <div role="group" aria-label="The season" className="switch">
-            {([false, true] as const).map((each) => (
-              <button
-                key={String(each)}
-                type="button"
-                className="plain"
-                aria-pressed={counted === each}
-                onClick={() => change({ counted: each ? 'yes' : undefined, offset: undefined })}
-              >
-                {each ? 'As counted' : 'Net of the season'}
-              </button>
-            ))}
-          </div>
+          <SeasonSwitch season={found.data?.season} />
           <span className="r small">
             <kbd>j</kbd> <kbd>k</kbd> next, previous, <kbd>l</kbd> on or off the{' '}
             <Link to={`/sites/${site}/sets${carried(search)}`}>list</Link>

@@ -17,6 +17,7 @@ import { STEPS, WEEKDAYS, carried, stepping, useFrame, usualStep, type Frame } f
 import { drivers, fading, notes as notesOf, oddDays, site as siteOf, timeline } from '../mind/questions';
 import { count, monthOf } from '../mind/words';
 import { Posts } from '../skin/Posts';
+import { SeasonSwitch } from '../skin/SeasonSwitch';
 import { Storyline } from '../skin/Storyline';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
@@ -24,6 +25,7 @@ import { Cautions, ClicksChange } from '../skin/small';
 import { Answer, ErrorNote, Section } from '../skin/states';
 import { Th } from '../skin/How';
 
+const YearsOver = lazy(() => import('../skin/WeeksChart').then((m) => ({ default: m.YearsOver })));
 const ClicksWeeks = lazy(() => import('../skin/WeeksChart').then((m) => ({ default: m.ClicksWeeks })));
 
 export default function Overview() {
@@ -51,6 +53,7 @@ export default function Overview() {
       <main className="page">
         <div className="head">
           <h1 className="vh">{about.data?.client_name ?? site}: overview</h1>
+          <SeasonSwitch season={line.data?.season} />
           <span className="r">
             <ReportButtons site={site} frame={frame} />
           </span>
@@ -376,16 +379,47 @@ function Movers({
   );
 }
 
+/** So many weeks tell more than one year. */
+const MORE_THAN_A_YEAR = 54;
+
 function Years({ site, frame }: { site: string; frame: Frame }) {
+  const { search, change } = useFrame();
   const whole = useQuery(timeline(site, { window: 'all', against: 'none', where: frame.where }, 'week'));
   const noted = useQuery(notesOf(site));
   const since = whole.data ? `by week since ${monthOf(whole.data.first_held)}` : 'by week';
+  const several = (whole.data?.points.length ?? 0) >= MORE_THAN_A_YEAR;
+  const over = several && search.get('years') === 'over';
   return (
-    <Section title="All that is held" about={`clicks ${since}`}>
+    <Section
+      title="All that is held"
+      about={
+        <>
+          clicks {since}
+          {several && (
+            <>
+              {', '}
+              <select
+                className="inline"
+                aria-label="How the years stand"
+                value={over ? 'over' : ''}
+                onChange={(e) => change({ years: e.target.value || undefined })}
+              >
+                <option value="">one after another</option>
+                <option value="over">laid over each other</option>
+              </select>
+            </>
+          )}
+        </>
+      }
+    >
       <Answer of={whole} height={150}>
         {(data) => (
           <Suspense fallback={<div style={{ height: 170 }} />}>
-            <ClicksWeeks weeks={data.points} notes={noted.data} height={190} />
+            {over ? (
+              <YearsOver weeks={data.points} height={190} />
+            ) : (
+              <ClicksWeeks weeks={data.points} notes={noted.data} height={190} />
+            )}
           </Suspense>
         )}
       </Answer>

@@ -14,7 +14,7 @@ from noctilum.readings import portfolio
 from noctilum.readings.holding import Holding
 from noctilum.wire.readings import PortfolioRow
 
-FORM = 5
+FORM = 6
 """How rows are made; another number makes all of them anew."""
 
 

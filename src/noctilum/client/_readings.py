@@ -34,6 +34,7 @@ class Readings:
         source: int | None = None,
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
         against: str = "before",
+        season: bool = True,
         by: Literal["day", "week", "month", "quarter"] = "day",
         week_starts: Literal["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"] = "monday",
     ) -> readings.Timeline:
@@ -52,6 +53,7 @@ class Readings:
             source=source,
             language=language,
             against=against,
+            season=season,
             by=by,
             week_starts=week_starts,
         )
@@ -240,6 +242,7 @@ class Readings:
         source: int | None = None,
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
         against: str = "before",
+        season: bool = True,
         driver: Literal["demand", "rank", "appeal", "entered", "left"] | None = None,
         most: int = 20,
         offset: int = 0,
@@ -259,6 +262,7 @@ class Readings:
             source=source,
             language=language,
             against=against,
+            season=season,
             driver=driver,
             most=most,
             offset=offset,
@@ -283,8 +287,8 @@ class Readings:
         source: int | None = None,
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
         against: str = "before",
-        verdict: Sequence[Literal["fading", "slipping", "holding", "rising", "too few to tell"]] = (),
         season: bool = True,
+        verdict: Sequence[Literal["fading", "slipping", "holding", "rising", "too few to tell"]] = (),
     ) -> explain.Judgements:
         """Pages or queries judged against their own noise, most lost beyond the site's own fall first."""
         found: explain.Judgements = self.read(
@@ -303,9 +307,9 @@ class Readings:
             source=source,
             language=language,
             against=against,
+            season=season,
             item=item,
             verdict=verdict,
-            season=season,
         )
         return found
 

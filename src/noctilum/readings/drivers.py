@@ -32,13 +32,16 @@ CURVE_DAYS = 90
 Ints = npt.NDArray[np.int64]
 
 
-def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None, offset: int = 0) -> wire.Drivers:
+def drivers(
+    held: Holding, asked: Asked, most: int = 20, part: str | None = None, offset: int = 0, *, season: bool = True
+) -> wire.Drivers:
     """Split the change in clicks of a frame into six parts that add up to it.
 
     Rows are queries on one device. Of windows that differ in length, as of calendar months, the one before is taken
     for as many held days as this one. Raises Nonsense when nothing is compared, or when over a tenth of the days is
     not held: then there is no change to split. part: one of the five parts that queries make; the queries named
-    are those that made most of it. most, offset: how many of them, after how many.
+    are those that made most of it. most, offset: how many of them, after how many. season: demand is split into what
+    the year alone brings and what is beyond it.
     """
     of = frame(held, asked, ("query",))
     _refuse_incomparable(of)
@@ -52,15 +55,15 @@ def drivers(held: Holding, asked: Asked, most: int = 20, part: str | None = None
     parts = core.drivers_of(rows, listed, now.clicks - before.clicks * of.times)
     sums = {name: round(getattr(parts, name), 6) for name in core.DRIVERS}
     moved = _moved(both.keys[0], getattr(rows, part or "total"), named=part is None)
-    judged = whole(of)
-    season = (
+    judged = whole(of) if season else None
+    yearly = (
         round(before.clicks * of.times * float(np.expm1(judged.expected)), 6) if judged and judged.by_years else None
     )
     return wire.Drivers(
         **header(of, grain),
         **sums,
-        season=season,
-        demand_beyond=None if season is None else round(sums["demand"] - season, 6),
+        season=yearly,
+        demand_beyond=None if yearly is None else round(sums["demand"] - yearly, 6),
         now=figures(now),
         before=figures(before),
         change=change_of(of.change(now, before)),
@@ -191,4 +194,4 @@ def _mover(both: SideBySide, rows: core.RowDrivers, mine: Ints, text: str) -> wi
 
 def answer(site: SiteAccess, asked: ask.DriversQuery) -> wire.Drivers:
     """Answer for a site."""
-    return drivers(site.holding, site.asked(asked), asked.most, asked.driver, asked.offset)
+    return drivers(site.holding, site.asked(asked), asked.most, asked.driver, asked.offset, season=asked.season)

@@ -33,7 +33,9 @@ STALE_DAYS = 35
 """A site whose last complete day is older has no last 28 days to speak of; files by the month come in time (ours)."""
 
 SAID = {
+    "season": "Season",
     "demand": "Demand",
+    "demand_beyond": "Demand",
     "rank": "Rank",
     "appeal": "Appeal",
     "entered": "New queries",
@@ -110,7 +112,7 @@ def _driver(held: Holding, asked: Asked) -> str | None:
         found = drivers(held, asked, most=1)
     except (Nonsense, NotThere):
         return None
-    parts = {name: getattr(found, name) for name in SAID}
+    parts = found.ladder
     moved = abs(found.change.clicks)
     largest = max(parts, key=lambda name: parts[name] * (1 if found.change.clicks >= 0 else -1))
     return SAID[largest] if moved else None

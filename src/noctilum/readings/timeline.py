@@ -22,8 +22,10 @@ from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
 
 
-def timeline(held: Holding, asked: Asked, bucket: str = "day", week_start: int = 0) -> wire.Timeline:
-    """Read a timeline.
+def timeline(
+    held: Holding, asked: Asked, bucket: str = "day", week_start: int = 0, *, season: bool = True
+) -> wire.Timeline:
+    """Read a timeline. season: False says nothing of what the year does.
 
     Totals count the same days as every other reading of the frame: held days, in pairs where windows
     are equally long. Points show every held day, so that a point can be drawn whose partner is missing.
@@ -50,8 +52,8 @@ def timeline(held: Holding, asked: Asked, bucket: str = "day", week_start: int =
         now=figures(total_now),
         before=figures(total_before) if of.against else None,
         change=change_of(of.change(total_now, total_before)),
-        season=told(whole(of)),
-        expected=expectations(of, points),
+        season=told(whole(of) if season else None),
+        expected=expectations(of, points) if season else [],
     )
 
 
@@ -129,4 +131,4 @@ def point(step: Step) -> wire.Point:
 def answer(site: SiteAccess, asked: ask.TimelineQuery) -> wire.Timeline:
     """Answer for a site; weeks begin on the day asked for."""
     week_start = get_args(ask.Weekday).index(asked.week_starts)
-    return timeline(site.holding, site.asked(asked), asked.by, week_start)
+    return timeline(site.holding, site.asked(asked), asked.by, week_start, season=asked.season)

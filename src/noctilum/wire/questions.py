@@ -81,6 +81,12 @@ class Compared(Windowed):
     against: str = Field(default="before", max_length=40, description="before, year, none, or a window")
 
 
+class Seasoned(Compared):
+    """What every reading takes that knows what the year does."""
+
+    season: bool = Field(default=True, description="Net of what the year does, where a year is held; else as counted")
+
+
 class Paged(Question):
     """A page of rows."""
 
@@ -88,7 +94,7 @@ class Paged(Question):
     offset: int = Field(default=0, ge=0, le=10**9, description="How many rows to pass over")
 
 
-class TimelineQuery(Compared):
+class TimelineQuery(Seasoned):
     """A timeline's parameters."""
 
     by: Literal["day", "week", "month", "quarter"] = Field(default="day", description="How long a step is")
@@ -136,7 +142,7 @@ class WeekdaysQuery(Compared):
     window: str = Field(default="P84D", max_length=40, description="As of every reading; best in whole weeks")
 
 
-class DriversQuery(Compared):
+class DriversQuery(Seasoned):
     """Parameters of drivers."""
 
     driver: Literal["demand", "rank", "appeal", "entered", "left"] | None = Field(
@@ -146,14 +152,13 @@ class DriversQuery(Compared):
     offset: int = Field(default=0, ge=0, le=10**9, description="How many queries to pass over")
 
 
-class FadingQuery(Compared, Paged):
+class FadingQuery(Seasoned, Paged):
     """What is judged, and which verdicts are wanted."""
 
     item: Item = word("page", description="What is judged")
     verdict: Annotated[list[Verdict], BeforeValidator(parted)] = Field(
         default=[], description="fading, slipping, holding, rising, too few to tell; fading and slipping without"
     )
-    season: bool = Field(default=True, description="Net of what the year does, where a year is held; else as counted")
 
 
 class ReachQuery(Windowed, Paged):
