@@ -17,6 +17,7 @@ from pathlib import Path
 from threading import Thread
 
 import httpx
+import hypothesis
 import pytest
 import structlog
 from argon2 import PasswordHasher
@@ -43,6 +44,9 @@ people._hasher = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
 """A cheap hash for what runs here; the services that tests start hash as everywhere."""
 of_httpx.create_ssl_context = cache(of_httpx.create_ssl_context)
 """Every `httpx.get` would read all certificates anew, and needs none."""
+hypothesis.settings.register_profile("busy", deadline=None)
+hypothesis.settings.load_profile("busy")
+"""A machine that does much else may take long over one example; that is no fault."""
 structlog.configure(processors=[structlog.processors.format_exc_info, structlog.processors.KeyValueRenderer()])
 """Tracebacks in plain text: drawn in colour, with every variable, each takes seconds."""
 INSIDE = "127.0.0.1"
