@@ -134,7 +134,7 @@ def test_demand_is_split_in_season_and_what_is_beyond_it_and_all_parts_add_up(ye
         parts = (found.season, found.demand_beyond, found.rank, found.appeal, found.entered, found.left, found.unlisted)
         assert sum(parts) == pytest.approx(found.change.clicks, abs=1e-5)
     found = drivers(held, AUTUMN)
-    before = total(plain, LAST - timedelta(28))
+    before = total(plain, LAST - timedelta(28))  # every query is listed, in both windows
     assert found.season == pytest.approx(before * timeline(held, AUTUMN).season.expected, rel=1e-4)
     assert abs(found.season) > 5 * abs(found.demand_beyond + found.left)
 

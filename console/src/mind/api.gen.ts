@@ -3063,7 +3063,7 @@ export interface components {
             rank: number;
             /**
              * Season
-             * @description Of demand, what the year alone would have brought: clicks before × (their change in earlier years). None where no year is held.
+             * @description Of demand, what the year alone would have brought: clicks before of queries listed in both windows × (the site’s change in earlier years). None where no year is held.
              */
             season: number | null;
             /**

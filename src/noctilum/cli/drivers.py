@@ -21,7 +21,7 @@ from noctilum.wire.readings import Drivers
 
 WORDS = {
     "season": "as every year at this time",
-    "demand_beyond": "people searching beyond the season",
+    "demand_beyond": "more or fewer than the season brings",
     "demand": "people searching more or fewer",
     "rank": "placed higher or lower",
     "appeal": "chosen more or less often when seen",

@@ -56,9 +56,7 @@ def drivers(
     sums = {name: round(getattr(parts, name), 6) for name in core.DRIVERS}
     moved = _moved(both.keys[0], getattr(rows, part or "total"), named=part is None)
     judged = whole(of) if season else None
-    yearly = (
-        round(before.clicks * of.times * float(np.expm1(judged.expected)), 6) if judged and judged.by_years else None
-    )
+    yearly = round(_seasonal(both, judged.expected) * of.times, 6) if judged and judged.by_years else None
     return wire.Drivers(
         **header(of, grain),
         **sums,
@@ -73,6 +71,12 @@ def drivers(
         matching=moved.size,
         curve=[told_curve(device, curve) for device, curve in curves.items()],
     )
+
+
+def _seasonal(both: SideBySide, expected: float) -> float:
+    """Give what the year alone would have brought to the rows that demand is told of: those shown in both windows."""
+    in_both = (both.now.impressions > 0) & (both.before.impressions > 0)
+    return float(both.before.clicks[in_both].sum()) * float(np.expm1(expected))
 
 
 def _refuse_incomparable(of: Frame) -> None:

@@ -302,8 +302,8 @@ class Drivers(Reading):
     season: float | None = column(
         "count",
         "season",
-        "Of demand, what the year alone would have brought: clicks before × (their change in earlier years). "
-        "None where no year is held.",
+        "Of demand, what the year alone would have brought: clicks before of queries listed in both windows × (the "
+        "site’s change in earlier years). None where no year is held.",
         signed=True,
     )
     demand_beyond: float | None = column(
