@@ -5,8 +5,8 @@ import { How } from './How';
 
 const DEMAND = [['demand', 'Demand', 'more people searching', 'fewer people searching']] as const;
 const SEASONED = [
-  ['season', 'Season', 'as every year at this time', 'as every year at this time'],
-  ['demand_beyond', 'Demand beyond season', 'more than the season brings', 'fewer than the season brings'],
+  ['season', 'Season', 'as every year', 'as every year'],
+  ['demand_beyond', 'Demand beyond', 'more people searching', 'fewer people searching'],
 ] as const;
 const OTHERS = [
   ['rank', 'Rank', 'placed higher', 'placed lower'],
@@ -102,6 +102,8 @@ function Part({
 }) {
   const [left, width] = [Math.min(from, to), Math.abs(to - from)];
   const way = value >= 0 ? 'better' : 'worse';
+  // a season is earned by nobody
+  const tone = name === 'season' ? 'ghost' : way;
   const hatch = `repeating-linear-gradient(135deg, var(--${way}) 0 2px, transparent 2px 5px)`;
   const point =
     width < 3
@@ -129,12 +131,12 @@ function Part({
           style={{
             left: `${left}%`,
             width: `${width}%`,
-            background: name === 'unlisted' ? hatch : `var(--${way})`,
+            background: name === 'unlisted' ? hatch : `var(--${tone})`,
             clipPath: point,
           }}
         />
       </div>
-      <div className={`n ${way}`}>{signed(value)}</div>
+      <div className={name === 'season' ? 'n' : `n ${way}`}>{signed(value)}</div>
     </>
   );
 }

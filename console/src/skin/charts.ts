@@ -9,12 +9,14 @@ import {
   TooltipComponent,
 } from 'echarts/components';
 import * as echarts from 'echarts/core';
+import { LabelLayout } from 'echarts/features';
 import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef } from 'react';
 import { useColorScheme } from '@mui/material/styles';
 
 echarts.use([
   LineChart,
+  LabelLayout,
   GridComponent,
   TooltipComponent,
   AxisPointerComponent,

@@ -203,8 +203,8 @@ function Told({ data }: { data: NoteEffect }) {
             )}
             {data.own_season !== null && (
               <tr>
-                <th scope="row">
-                  its own season, from {data.years === 1 ? 'a year before' : `${data.years} earlier years`}
+                <th scope="row" title={`from ${data.years === 1 ? 'a year before' : `${data.years} earlier years`}`}>
+                  its own season
                 </th>
                 <td />
                 <td />

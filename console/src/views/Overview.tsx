@@ -15,7 +15,7 @@ import {
 } from '../mind/api';
 import { STEPS, WEEKDAYS, carried, stepping, useFrame, usualStep, type Frame } from '../mind/frame';
 import { drivers, fading, notes as notesOf, oddDays, site as siteOf, timeline } from '../mind/questions';
-import { count, monthOf } from '../mind/words';
+import { count } from '../mind/words';
 import { Posts } from '../skin/Posts';
 import { SeasonSwitch } from '../skin/SeasonSwitch';
 import { Storyline } from '../skin/Storyline';
@@ -386,30 +386,24 @@ function Years({ site, frame }: { site: string; frame: Frame }) {
   const { search, change } = useFrame();
   const whole = useQuery(timeline(site, { window: 'all', against: 'none', where: frame.where }, 'week'));
   const noted = useQuery(notesOf(site));
-  const since = whole.data ? `by week since ${monthOf(whole.data.first_held)}` : 'by week';
   const several = (whole.data?.points.length ?? 0) >= MORE_THAN_A_YEAR;
   const over = several && search.get('years') === 'over';
   return (
     <Section
       title="All that is held"
-      about={
-        <>
-          clicks {since}
-          {several && (
-            <>
-              {', '}
-              <select
-                className="inline"
-                aria-label="How the years stand"
-                value={over ? 'over' : ''}
-                onChange={(e) => change({ years: e.target.value || undefined })}
-              >
-                <option value="">one after another</option>
-                <option value="over">laid over each other</option>
-              </select>
-            </>
-          )}
-        </>
+      about="clicks by week"
+      right={
+        several && (
+          <select
+            className="inline"
+            aria-label="How the years stand"
+            value={over ? 'over' : ''}
+            onChange={(e) => change({ years: e.target.value || undefined })}
+          >
+            <option value="">years in a row</option>
+            <option value="over">years laid over</option>
+          </select>
+        )
       }
     >
       <Answer of={whole} height={150}>

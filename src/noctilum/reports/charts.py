@@ -70,6 +70,8 @@ def _strip(axes: Axes, line: wire.Timeline, name: str, speech: Speech) -> None:
     if before:
         shared = min(len(days), len(before))
         axes.plot(days[:shared], before[:shared], color=GHOST, linewidth=0.9)
+    if name == "clicks":
+        _band(axes, line.expected)
     axes.plot(days, now, color=HUES[name], linewidth=1.5)
     if line.tail:
         tail_days = [_at(p.start) for p in (line.points[-1], *line.tail)]
@@ -97,6 +99,14 @@ def _strip(axes: Axes, line: wire.Timeline, name: str, speech: Speech) -> None:
     axes.tick_params(axis="both", length=0, labelsize=7.5, labelcolor=INK2)
     axes.grid(axis="y", color=RULE, linewidth=0.6)
     axes.set_axisbelow(True)
+
+
+def _band(axes: Axes, expected: Sequence[wire.Expectation]) -> None:
+    """Shade what earlier years let expect; nothing where none is held."""
+    told = [(_at(e.start), e.low, e.high) for e in expected if e.low is not None and e.high is not None]
+    if told:
+        days, low, high = zip(*told, strict=True)
+        axes.fill_between(days, low, high, color=HUES["clicks"], alpha=0.16, linewidth=0)
 
 
 def _note_lines(axes: Axes, line: wire.Timeline, notes: Sequence[NoteOut], *, numbered: bool) -> None:
@@ -191,7 +201,7 @@ DRIVER_WORDS = {
 }
 
 
-ROW_HEIGHT = 0.34
+ROW_HEIGHT = 0.3
 """Inches that one part of a change takes."""
 
 
@@ -209,7 +219,7 @@ def drivers(found: wire.Drivers, speech: Speech) -> str:
         for place, (name, part) in enumerate(parts.items(), start=1):
             title, more, fewer = map(speech.text, DRIVER_WORDS[name])
             _bar(axes, at, part, rows - place - 0.5, name)
-            tone = BETTER if part >= 0 else WORSE
+            tone = _tone(name, part)
             said = more if part >= 0 else fewer
             _row_words(figure, axes, place, rows, (title, said), numbers.signed(part), tone)
             at += part
@@ -228,8 +238,13 @@ def _post(axes: Axes, at: float, y: float) -> None:
     axes.plot([at, at], [y - 0.3, y + 0.3], color=INK, linewidth=1.8)
 
 
+def _tone(name: str, part: float) -> str:
+    """A season is earned by nobody, for better or worse."""
+    return INK2 if name == "season" else BETTER if part >= 0 else WORSE
+
+
 def _bar(axes: Axes, start: float, part: float, y: float, name: str) -> None:
-    tone = BETTER if part >= 0 else WORSE
+    tone = GHOST if name == "season" else _tone(name, part)
     low, high = sorted((start, start + part))
     body = Polygon([(low, y - 0.27), (high, y - 0.27), (high, y + 0.27), (low, y + 0.27)], closed=True, linewidth=0.8)
     if name == "unlisted":
