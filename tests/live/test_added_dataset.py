@@ -142,10 +142,11 @@ def known(monkeypatch):
     monkeypatch.setitem(COMMANDS, SPEC.name, Command(SPEC.name, "reading", SPEC.summary, SPEC.group))
     monkeypatch.setenv("NOCTILUM_TODAY", TODAY.isoformat())
     speech.catalog.cache_clear()
+    before = structlog.get_config()
     structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(logging.CRITICAL))
     with DATASETS.with_also(PARCELS), READINGS.with_also(SPEC):
         yield
-    structlog.reset_defaults()
+    structlog.configure(**before)
 
 
 def installed(folder):

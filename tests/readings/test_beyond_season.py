@@ -12,6 +12,7 @@ from noctilum.readings.drivers import drivers
 from noctilum.readings.fading import fading
 from noctilum.readings.frame import Asked
 from noctilum.readings.holding import holding
+from noctilum.readings.narrow import Words
 from noctilum.readings.portfolio import SiteOf, row
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import timeline
@@ -24,6 +25,7 @@ from noctilum.words.reasons import reason
 from noctilum.words.speech import Speech
 from noctilum.words.tell import drivers as say_drivers
 from noctilum.words.tell import fading as say_fading
+from noctilum.words.tell import timeline as say_timeline
 from noctilum.words.tell import told
 
 LAST = date(2025, 10, 28)
@@ -39,11 +41,11 @@ def clicks_of(page: int, day: date, draw: np.random.Generator) -> int:
     return 0 if page == 7 and day > GONE else int(draw.poisson(mean))
 
 
-def made(folder, days: int) -> tuple[History, dict[date, list[int]]]:
+def made(folder, days: int, clicks_of=clicks_of, last=LAST) -> tuple[History, dict[date, list[int]]]:
     """Put days of pages and of their totals into a history; gives the plain clicks of each page too."""
     history = History(folder / "site.db", create=True)
     draw, plain = np.random.default_rng(5), {}
-    for day in (LAST - timedelta(n) for n in range(days - 1, -1, -1)):
+    for day in (last - timedelta(n) for n in range(days - 1, -1, -1)):
         clicks = plain[day] = [clicks_of(page, day, draw) for page in range(len(PAGES))]
         small = {"country": ["NO"], "device": ["mobile"], "kind": ["web"]}
         dims = {"page": PAGES, **{name: value * len(PAGES) for name, value in small.items()}}
@@ -159,6 +161,34 @@ def test_the_band_is_what_earlier_years_let_expect_of_each_day_and_holds_most_da
         mine = [middle for day, middle in days.items() if point.start <= day <= point.end]
         assert each.middle == pytest.approx(sum(mine), abs=0.1)
         assert each.low < each.middle < each.high
+
+
+EASTERS = (date(2024, 3, 31), date(2025, 4, 20))
+
+
+def by_easter(page: int, day: date, draw: np.random.Generator) -> int:
+    """Make up a site that is as it is all the year, and twice as strong in the days around Easter."""
+    near = any(abs((day - easter).days) <= 4 for easter in EASTERS)
+    return int(draw.poisson((12 + page) * (2.0 if near else 1.0)))
+
+
+def test_a_holiday_that_moves_is_set_beside_itself_where_it_is_noted(tmp_path):
+    last = date(2025, 4, 26)
+    history, plain = made(tmp_path, 364 + 120, by_easter, last)
+    asked = Asked("site", window="P14D", against="before")
+    unaware = timeline(holding(history, (1,)), asked).season
+    assert (unaware.verdict, unaware.by) == ("rose", None)
+    held = holding(history, (1,), Words(holidays={"Easter": EASTERS}))
+    aware = timeline(held, asked)
+    apart = EASTERS[1] - EASTERS[0]
+    then = [total(plain, last - apart - timedelta(back), 14) for back in (0, 14)]
+    assert aware.season.expected == pytest.approx(then[0] / then[1] - 1, abs=1e-3)
+    assert (aware.season.verdict, aware.season.by) == ("as every year", "Easter")
+    assert sum(e.low <= p.clicks <= e.high for p, e in zip(aware.points, aware.expected, strict=True)) >= 12
+    found = fading(held, asked, "page", VERDICTS, Slice(limit=100))
+    assert {each.verdict for each in found.rows} <= {"holding", "slipping"}
+    assert "laid beside it by Easter" in " ".join(each.text for each in told(aware, "en", say_timeline).sentences)
+    history.close()
 
 
 def test_without_an_earlier_year_there_is_no_band(tmp_path):

@@ -1834,7 +1834,7 @@ export interface components {
              * @default other
              * @enum {string}
              */
-            kind?: "site change" | "content" | "engine update" | "outage" | "campaign" | "other";
+            kind?: "site change" | "content" | "engine update" | "outage" | "campaign" | "moving holiday" | "other";
             /**
              * Origin
              * @description As the file's name
@@ -4305,7 +4305,7 @@ export interface components {
              * @default other
              * @enum {string}
              */
-            kind?: "site change" | "content" | "engine update" | "outage" | "campaign" | "other";
+            kind?: "site change" | "content" | "engine update" | "outage" | "campaign" | "moving holiday" | "other";
             /**
              * Last
              * @default null
@@ -4477,7 +4477,7 @@ export interface components {
              * Kind
              * @default null
              */
-            kind?: ("site change" | "content" | "engine update" | "outage" | "campaign" | "other") | null;
+            kind?: ("site change" | "content" | "engine update" | "outage" | "campaign" | "moving holiday" | "other") | null;
             /**
              * Last
              * @default null
@@ -4608,7 +4608,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "site change" | "content" | "engine update" | "outage" | "campaign" | "other";
+            kind: "site change" | "content" | "engine update" | "outage" | "campaign" | "moving holiday" | "other";
             /**
              * Last
              * Format: date
@@ -5469,6 +5469,12 @@ export interface components {
              * @description What is left of the change, relative
              */
             beyond: number | null;
+            /**
+             * By
+             * @description The moving holiday by whose days earlier years are laid beside this one; else by date
+             * @default null
+             */
+            by?: string | null;
             /**
              * Change
              * @description What it changed by a held day, relative

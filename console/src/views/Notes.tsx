@@ -12,7 +12,7 @@ import { TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 import { Th } from '../skin/How';
 
-const KINDS = ['site change', 'content', 'engine update', 'outage', 'campaign', 'other'] as const;
+const KINDS = ['site change', 'content', 'engine update', 'outage', 'campaign', 'moving holiday', 'other'] as const;
 
 export default function Notes() {
   const { site, frame, search, change } = useFrame();

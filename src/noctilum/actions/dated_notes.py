@@ -40,6 +40,17 @@ def list_notes(
         return [_out(*row) for row in db.execute(asked.order_by(DatedNote.first.desc(), DatedNote.id.desc()))]
 
 
+def moving_holidays(db: Session, site: Site) -> dict[str, tuple[date, ...]]:
+    """Give the holidays that come back on other days and concern a site, by name; those noted once tell nothing."""
+    asked = select(DatedNote.text, DatedNote.first).where(DatedNote.kind == wire.MOVING, _concerning(site))
+    found: dict[str, set[date]] = {}
+    names: dict[str, str] = {}
+    for text, first in db.execute(asked.where(DatedNote.page.is_(None), DatedNote.set_name.is_(None))):
+        name = names.setdefault(text.strip().casefold(), text.strip())
+        found.setdefault(name, set()).add(first)
+    return {name: tuple(sorted(days)) for name, days in found.items() if len(days) > 1}
+
+
 def listed(install: Install, asked: NotesQuery) -> list[wire.NoteOut]:
     """List notes as a question narrows them, newest first."""
     return list_notes(install, asked.site, asked.first, asked.last)

@@ -30,7 +30,8 @@ def open_site(
     """
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
-        return _opened(install, site, usable_sets(db, site.client_id), engine, source, today)
+        holidays = dated_notes.moving_holidays(db, site)
+        return _opened(install, site, usable_sets(db, site.client_id), holidays, engine, source, today)
 
 
 def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, SiteAccess | Fault]]:
@@ -39,10 +40,11 @@ def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, SiteA
         asked = select(Site).options(selectinload(Site.sources), joinedload(Site.client)).order_by(Site.host)
         sites = list(db.scalars(asked))
         named = {number: usable_sets(db, number) for number in {site.client_id for site in sites}}
+        holidays = {site.id: dated_notes.moving_holidays(db, site) for site in sites}
     for site in sites:
         of = site_of(site)
         try:
-            yield of, site.id, _opened(install, site, named[site.client_id])
+            yield of, site.id, _opened(install, site, named[site.client_id], holidays[site.id])
         except Fault as why:
             yield of, site.id, why
 
@@ -56,13 +58,14 @@ def _opened(
     install: Install,
     site: Site,
     named: Mapping[str, NamedSet],
+    holidays: Mapping[str, tuple[date, ...]],
     engine: str | None = None,
     source: int | None = None,
     today: date | None = None,
 ) -> SiteAccess:
     found = tuple(_source_of(each, site.client.time_zone) for each in site.sources)
     searched = tuple(each for each in found if each.kind == "search")
-    words = Words(BrandRule.read(site.brand_terms), site.host, named)
+    words = Words(BrandRule.read(site.brand_terms), site.host, named, holidays)
     if not found:
         raise NotThere(
             "no-source",

@@ -6,8 +6,10 @@ simulation (bench/verdicts.py).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date, timedelta
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -26,6 +28,7 @@ from noctilum.core.verdicts import (
     shrunk,
     two_sided,
 )
+from noctilum.core.windows import YEAR_SHIFT, Window
 
 HALF = 0.5
 """Added to every count of clicks, so that none has no logarithm."""
@@ -35,6 +38,8 @@ FEWEST_ROWS = 20
 """Fewer rows tell no spread of a list, and are judged as if they were so many: one row alone must be surer."""
 UNLIKE = 2.0
 """So many deviations from what is expected of it, a row's own year is expected of it instead."""
+MOST_MOVED = 42
+"""A holiday does not move by more days from one year to another."""
 APART = 3.0
 """How much further apart the middles of the windows just outside lie than those of the windows themselves."""
 
@@ -116,6 +121,37 @@ class Expected:
         """Keep only some rows."""
         columns = {name: getattr(self, name)[rows] for name in ("fall", "fall_variance", "rise", "rise_variance")}
         return replace(self, **columns)
+
+
+def years_back(
+    now: Window, before: Window, back: int, holidays: Mapping[str, Sequence[date]]
+) -> tuple[timedelta, str | None]:
+    """Say how far back the same windows of so many years before lie: 364 days a year, so that weekdays stay.
+
+    Where a moving holiday then fell on another side (now, before, neither) of the windows, they are laid by its days
+    instead, in whole weeks; returns (how far, by which holiday).
+
+    >>> april, march = (Window(date(2026, m, 1), date(2026, m, 28)) for m in (4, 3))
+    >>> easter = {"Easter": (date(2025, 4, 20), date(2026, 4, 5))}
+    >>> years_back(april, march, 1, easter)
+    (datetime.timedelta(days=364), None)
+    >>> early = Window(date(2026, 4, 5), date(2026, 4, 18)), Window(date(2026, 3, 22), date(2026, 4, 4))
+    >>> years_back(*early, 1, easter)
+    (datetime.timedelta(days=350), 'Easter')
+    """
+    usual = timedelta(YEAR_SHIFT * back)
+
+    def side(day: date) -> int:
+        return 1 if now.first <= day <= now.last else 2 if before.first <= day <= before.last else 0
+
+    found: list[tuple[int, timedelta, str]] = []
+    for name, days in holidays.items():
+        for day in days:
+            then = min(days, key=lambda each: abs((day - usual - each).days))
+            apart = (day - usual - then).days
+            if 0 < abs(apart) <= MOST_MOVED and side(day) != side(then + usual):
+                found.append((abs(apart), timedelta(7 * round((day - then).days / 7)), name))
+    return min(found, default=(0, usual, None))[1:]
 
 
 def excess_variance(errors: Floats, variances: Floats) -> float:
@@ -326,16 +362,27 @@ def judge_site(now: Pair, weekly: Floats, years: Sequence[Year], season: Season 
 
 
 def band(
-    daily: Sequence[Floats], levels: Sequence[float], level: float, phi: float, season: Season = SEASON
+    daily: Sequence[Floats],
+    levels: Sequence[float],
+    level: float,
+    phi: float,
+    season: Season = SEASON,
+    *,
+    weeks: Literal[1, 3] = 3,
 ) -> tuple[Floats, Floats]:
     """Say what earlier years let expect of each day: (expected, its variance), NaN where no year tells; shape (days,).
 
     daily: clicks by day of the same window of each year, from a week before it to a week after, (days + 14,), NaN where
-    not held. levels: clicks a held day in each year's window before; level: in that before the window now. Expected =
-    level · mean of (the same weekdays of three weeks / level then); variance φ·expected + (ω·expected)² + what the
-    years' own days leave open.
+    not held. levels: clicks a held day in each year's window before; level: in that before the window now. weeks: of
+    how many the same weekdays tell one day; 1 where a holiday stands out of its weeks. Expected = level · mean of (the
+    same weekdays of so many weeks / level then); variance φ·expected + (ω·expected)² + what the years' own days leave
+    open.
     """
-    told = [_weekly_mean(days) / then for days, then in zip(daily, levels, strict=True) if then > 0]
+    told = [
+        (_weekly_mean(days) if weeks == 3 else days[7:-7]) / then
+        for days, then in zip(daily, levels, strict=True)
+        if then > 0
+    ]
     if not told or level <= 0:
         none = np.full(max(0, len(daily[0]) - 14) if daily else 0, np.nan)
         return none, none
@@ -343,7 +390,7 @@ def band(
     years = np.isfinite(shares).sum(axis=0)
     with np.errstate(invalid="ignore"):
         expected = level * np.where(years > 0, np.nansum(shares, axis=0) / np.maximum(years, 1), np.nan)
-    open_ = phi * expected * level / (3 * np.maximum(years, 1) * float(np.mean(levels)))
+    open_ = phi * expected * level / (weeks * np.maximum(years, 1) * float(np.mean(levels)))
     return expected, phi * expected + (season.omega * expected) ** 2 + open_
 
 

@@ -22,7 +22,7 @@ from noctilum.readings.header import change_of, figures, header
 from noctilum.readings.holding import Holding
 from noctilum.readings.narrow import Ids
 from noctilum.readings.rows_of import Floats, Ints, Slice, last_months, spread, weeks_before
-from noctilum.readings.season import now_of, takes_a_season_out, weeks_of, years_of
+from noctilum.readings.season import laid_by, now_of, takes_a_season_out, weeks_of, years_of
 from noctilum.readings.season import told as told_season
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import explain as wire
@@ -93,7 +93,7 @@ def fading(
     return wire.Judgements(
         **header(of, grain),
         item=item,
-        season=told_season(net.site if net else None),
+        season=told_season(net.site if net else None, laid_by(of)),
         rows=[
             _row(of, both, found, told, n, int(at), labels[n], heirs.get(int(ids[at]))).model_copy(
                 update=_beyond_season(net, kept, int(at))

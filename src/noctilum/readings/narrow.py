@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from datetime import date
 from functools import lru_cache
 from hashlib import blake2b
 from typing import Any
@@ -49,11 +50,15 @@ class NamedSet:
 
 @dataclass(frozen=True)
 class Words:
-    """What a site's filters may speak of: its brand, its host, the sets that can be named."""
+    """What a site's filters may speak of: its brand, its host, the sets that can be named.
+
+    holidays: those that come back every year on other days, by name, with their days in order.
+    """
 
     brand: BrandRule = field(default_factory=BrandRule)
     host: str = ""
     sets: Mapping[str, NamedSet] = field(default_factory=dict)
+    holidays: Mapping[str, tuple[date, ...]] = field(default_factory=dict)
 
     def __hash__(self) -> int:
         return hash((self.brand, self.host, len(self.sets)))
@@ -64,6 +69,8 @@ class Words:
         told = repr(
             (self.brand, self.host, sorted((s.name, s.item, s.rule, sorted(s.members)) for s in self.sets.values()))
         )
+        if self.holidays:
+            told += repr(sorted(self.holidays.items()))
         return blake2b(told.encode(), digest_size=8).hexdigest()
 
     def named(self, name: str) -> NamedSet:

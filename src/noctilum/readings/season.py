@@ -9,9 +9,9 @@ from typing import Literal
 import numpy as np
 
 from noctilum.core.days import HELD, completeness, pair_days
-from noctilum.core.season import Pair, SiteJudged, Year, band, judge_site
+from noctilum.core.season import Pair, SiteJudged, Year, band, judge_site, years_back
 from noctilum.core.verdicts import RULE, dispersion
-from noctilum.core.windows import YEAR_SHIFT, Window
+from noctilum.core.windows import Window
 from noctilum.readings.frame import Frame, grain_of
 from noctilum.readings.rows_of import Floats, Ints, spread, weeks_before
 from noctilum.wire import readings as wire
@@ -55,8 +55,15 @@ def _earlier(of: Frame) -> Iterator[tuple[timedelta, Window, Window]]:
     if of.against is None or not takes_a_season_out(of):
         return
     for back in range(1, MOST_YEARS + 1):
-        shift = timedelta(YEAR_SHIFT * back)
+        shift, _ = years_back(of.window, of.against, back, of.held.words.holidays)
         yield shift, _moved(of.window, -shift), _moved(of.against, -shift)
+
+
+def laid_by(of: Frame) -> str | None:
+    """Name the moving holiday by whose days the year before is laid beside this one; None where it is laid by date."""
+    if of.against is None or not takes_a_season_out(of):
+        return None
+    return years_back(of.window, of.against, 1, of.held.words.holidays)[1]
 
 
 def _moved(window: Window, by: timedelta) -> Window:
@@ -121,8 +128,8 @@ def weeks_of(of: Frame) -> Floats:
     return np.asarray(summed[kept], dtype=np.float64)
 
 
-def told(judged: SiteJudged | None) -> wire.Season:
-    """Write what the year alone would have done, and what is left of the change."""
+def told(judged: SiteJudged | None, by: str | None = None) -> wire.Season:
+    """Write what the year alone would have done, and what is left of the change. by: as of laid_by."""
     if judged is None:
         return wire.Season(basis="counted", years=0, change=None, expected=None, beyond=None, verdict=None)
     if not judged.by_years:
@@ -137,6 +144,7 @@ def told(judged: SiteJudged | None) -> wire.Season:
         expected=float(np.expm1(judged.expected)),
         beyond=judged.beyond,
         verdict=sure if judged.p <= SURE else "as every year" if alike else "too few to tell",
+        by=by,
     )
 
 
@@ -153,7 +161,8 @@ def expectations(of: Frame, points: Sequence[wire.Point]) -> list[wire.Expectati
         return []
     phi, _ = dispersion(weeks_of(of)[None, :])
     level = _sum(of, of.against, of.before_days) / max(1, len(of.before_days))
-    expected, variance = band(daily, levels, level, float(phi[0]))
+    weeks: Literal[1, 3] = 1 if laid_by(of) else 3
+    expected, variance = band(daily, levels, level, float(phi[0]), weeks=weeks)
     return [_expectation(of, point, expected, variance) for point in points]
 
 

@@ -16,7 +16,7 @@ from noctilum.readings.frame import Asked, Frame, frame, grain_of, tail_window
 from noctilum.readings.grains import read
 from noctilum.readings.header import change_of, figures, frame_cautions, header
 from noctilum.readings.holding import Holding
-from noctilum.readings.season import expectations, told, whole
+from noctilum.readings.season import expectations, laid_by, told, whole
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as wire
@@ -52,7 +52,7 @@ def timeline(
         now=figures(total_now),
         before=figures(total_before) if of.against else None,
         change=change_of(of.change(total_now, total_before)),
-        season=told(whole(of) if season else None),
+        season=told(whole(of) if season else None, laid_by(of)),
         expected=expectations(of, points) if season else [],
     )
 

@@ -12,7 +12,9 @@ from noctilum.wire.columns import column, group
 from noctilum.wire.explain import Item
 from noctilum.wire.readings import Caution, Change, Days, Figures, Sentence
 
-NoteKind = Literal["site change", "content", "engine update", "outage", "campaign", "other"]
+MOVING = "moving holiday"
+"""The kind of notes by whose days earlier years are laid beside this one, where the same text stands in both."""
+NoteKind = Literal["site change", "content", "engine update", "outage", "campaign", "moving holiday", "other"]
 MOST_MEMBERS = 50_000
 
 

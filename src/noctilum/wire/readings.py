@@ -177,6 +177,10 @@ class Season(Wire):
     verdict: Literal["fell", "rose", "as every year", "too few to tell"] | None = Field(
         description="Of the whole, beyond its season"
     )
+    by: str | None = Field(
+        default=None,
+        description="The moving holiday by whose days earlier years are laid beside this one; else by date",
+    )
 
 
 class Expectation(Wire):

@@ -202,7 +202,10 @@ def _season(teller: Teller) -> list[wire.Sentence]:
     if plain or season.verdict in (None, "too few to tell"):
         return []
     change, expected = "signed_percent:/season/change", "signed_percent:/season/expected"
-    return [teller.tell(SEASONED[season.verdict or ""], change=change, expected=expected)]
+    said = [teller.tell(SEASONED[season.verdict or ""], change=change, expected=expected)]
+    if season.by:
+        said.append(teller.tell("Earlier years are laid beside it by {holiday}.", holiday="text:/season/by"))
+    return said
 
 
 def _lost_most(teller: Teller, row: explain.Judgement) -> wire.Sentence:
