@@ -11,7 +11,7 @@ from noctilum.wire.noted import AskNotes, NewNote
 CALENDAR = "day,text\n2024-03-31,Easter\n2025-04-20,easter\n2026-04-05, Easter \n2026-06-21,Midsummer\n"
 
 
-def test_a_holiday_noted_in_several_years_is_known_to_every_site_and_answers_change_with_it(install, site, source):
+def test_a_holiday_noted_in_several_years_is_known_to_every_site_and_answers_change_with_it(install, site, pulled):
     before = open_site(install, site).stamp
     asked = AskNotes(text=CALENDAR, format="csv", kind="moving holiday")
     assert dated_notes.take_notes(install, asked, NOW).added == 4
@@ -21,7 +21,7 @@ def test_a_holiday_noted_in_several_years_is_known_to_every_site_and_answers_cha
     assert open_site(install, site).stamp != before
 
 
-def test_notes_of_other_kinds_and_on_single_pages_move_nothing(install, site, source):
+def test_notes_of_other_kinds_and_on_single_pages_move_nothing(install, site, pulled):
     for year in (2024, 2025):
         on = {"first": date(year, 3, 1), "text": "Spring sale"}
         dated_notes.add_note(install, NewNote.model_validate(on | {"kind": "campaign"}), NOW)

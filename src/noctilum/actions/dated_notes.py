@@ -10,7 +10,7 @@ from typing import Any, get_args
 
 from icalendar import Calendar
 from pydantic import ValidationError
-from sqlalchemy import ColumnElement, and_, or_, select
+from sqlalchemy import ColumnElement, and_, bindparam, or_, select
 from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_client, find_site
@@ -40,12 +40,24 @@ def list_notes(
         return [_out(*row) for row in db.execute(asked.order_by(DatedNote.first.desc(), DatedNote.id.desc()))]
 
 
+_MOVING = select(DatedNote.text, DatedNote.first).where(
+    DatedNote.kind == wire.MOVING,
+    or_(
+        DatedNote.site_id == bindparam("site"),
+        and_(DatedNote.client_id == bindparam("client"), DatedNote.site_id.is_(None)),
+        DatedNote.client_id.is_(None),
+    ),
+    DatedNote.page.is_(None),
+    DatedNote.set_name.is_(None),
+)
+"""Made once: it is asked with every reading."""
+
+
 def moving_holidays(db: Session, site: Site) -> dict[str, tuple[date, ...]]:
     """Give the holidays that come back on other days and concern a site, by name; those noted once tell nothing."""
-    asked = select(DatedNote.text, DatedNote.first).where(DatedNote.kind == wire.MOVING, _concerning(site))
     found: dict[str, set[date]] = {}
     names: dict[str, str] = {}
-    for text, first in db.execute(asked.where(DatedNote.page.is_(None), DatedNote.set_name.is_(None))):
+    for text, first in db.execute(_MOVING, {"site": site.id, "client": site.client_id}):
         name = names.setdefault(text.strip().casefold(), text.strip())
         found.setdefault(name, set()).add(first)
     return {name: tuple(sorted(days)) for name, days in found.items() if len(days) > 1}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -12,7 +13,9 @@ from noctilum.core.days import HELD, completeness, pair_days
 from noctilum.core.season import Pair, SiteJudged, Year, band, judge_site, years_back
 from noctilum.core.verdicts import RULE, dispersion
 from noctilum.core.windows import Window
+from noctilum.history import History, Question
 from noctilum.readings.frame import Frame, grain_of
+from noctilum.readings.grains import read
 from noctilum.readings.rows_of import Floats, Ints, spread, weeks_before
 from noctilum.wire import readings as wire
 
@@ -112,8 +115,36 @@ def whole(of: Frame) -> SiteJudged | None:
     return judge_site(now_of(of, NO_ROWS, NO_ROWS), weeks_of(of), years_of(of))
 
 
+@lru_cache(maxsize=64)
+def _site_days(history: History, _generation: int, sources: tuple[int, ...], first: date, last: date) -> Floats:
+    """Give a site's clicks of every day, shape (days,); kept while the store's generation is the same."""
+    found = read(history, Question("site", first, last, ("day",), {}, frozenset(), sources, ("clicks",)))
+    clicks = np.zeros((last - first).days + 1)
+    clicks[found.keys[0] - first.toordinal()] += found.clicks
+    return clicks
+
+
+def _days_of(of: Frame, window: Window) -> Floats:
+    """Give the clicks of each day of a window of what a frame reads; those of a whole site are kept."""
+    held = of.held
+    if of.dims or of.narrow.ids != {} or of.narrow.rest is not None:
+        found = of.read_days(grain_of(of.dims), ("day",), window, measures=("clicks",))
+        clicks = np.zeros(len(window))
+        clicks[found.keys[0] - window.first.toordinal()] += found.clicks
+        return clicks
+    first, last = held.first_held, max(held.complete_through, of.window.last)
+    known = _site_days(held.history, held.history.generation, held.sources, first, last)
+    clicks, start = np.zeros(len(window)), (window.first - first).days
+    low, high = max(0, start), min(known.size, start + len(window))
+    clicks[low - start : max(low, high) - start] = known[low : max(low, high)]
+    return clicks
+
+
 def _sum(of: Frame, window: Window, days: Sequence[date]) -> int:
     """Give the clicks of the whole of what a frame reads."""
+    if not of.dims:
+        counted = [(day - window.first).days for day in days]
+        return int(_days_of(of, window)[counted].sum())
     out = frozenset(window.days()) - frozenset(days)
     return of.read_days(grain_of(of.dims), (), window, out).sums.clicks
 
@@ -122,10 +153,8 @@ def weeks_of(of: Frame) -> Floats:
     """Give the clicks of the whole weeks, wholly held, before the window."""
     span, held = weeks_before(of, RULE.weeks)
     kept = np.flatnonzero(held[: RULE.weeks])
-    total = of.read_days(grain_of(of.dims), ("day",), span)
-    at = (total.keys[0] - span.first.toordinal()) // 7
-    summed = np.bincount(at, weights=total.clicks, minlength=RULE.weeks)
-    return np.asarray(summed[kept], dtype=np.float64)
+    daily = _days_of(of, Window(span.first, span.first + timedelta(7 * RULE.weeks - 1)))
+    return np.asarray(daily.reshape(RULE.weeks, 7).sum(axis=1)[kept], dtype=np.float64)
 
 
 def told(judged: SiteJudged | None, by: str | None = None) -> wire.Season:
@@ -168,12 +197,8 @@ def expectations(of: Frame, points: Sequence[wire.Point]) -> list[wire.Expectati
 
 def _by_day(of: Frame, window: Window) -> Floats:
     """Give the clicks of each day of a window; NaN where it is not held."""
-    found = of.read_days(grain_of(of.dims), ("day",), window)
-    clicks = np.full(len(window), np.nan)
-    held = [n for n, day in enumerate(window.days()) if of.held.states.get(day) in HELD]
-    clicks[held] = 0.0
-    clicks[found.keys[0] - window.first.toordinal()] += found.clicks
-    return clicks
+    held = np.array([of.held.states.get(day) in HELD for day in window.days()])
+    return np.where(held, _days_of(of, window), np.nan)
 
 
 def _expectation(of: Frame, point: wire.Point, expected: Floats, variance: Floats) -> wire.Expectation:
