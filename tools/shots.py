@@ -25,7 +25,7 @@ VIEWS = {
     "page-queries": f"{SITE}/queries?page=%2Ffreight%2Flivestock",
     "places": f"{SITE}/places",
     "ledger": f"{SITE}/held?day=2026-03-17",
-    "fading": "/sites/hivewright.example/fading?against=year",
+    "fading": "/sites/northloft.example/fading?window=2025-12-04/2025-12-31",
     "reach": f"{SITE}/reach",
     "notes": "/sites/hivewright.example/notes?note=8",
     "sets": "/sites/hivewright.example/sets",
