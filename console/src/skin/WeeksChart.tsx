@@ -43,24 +43,13 @@ const FAINT = [1, 1, 0.65, 0.45, 0.3];
 
 function yearsOption(lines: readonly YearLine[]): Option {
   return {
-    animation: false,
-    grid: { left: 34, right: 40, top: 14, bottom: 22, outerBoundsMode: 'none' },
-    xAxis: {
-      type: 'category',
-      data: MONTH_AT.map((_, at) => at),
-      boundaryGap: false,
-      axisTick: { show: false },
-      axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
-      axisLabel: { ...axisText(), interval: (at: number) => MONTH_AT[at] !== '', formatter: monthName },
-    },
+    ...plot(
+      MONTH_AT.map((_, at) => String(at)),
+      { interval: (at: number) => MONTH_AT[at] !== '', formatter: monthName },
+      40,
+    ),
     tooltip: { ...tooltipLook(), trigger: 'axis', formatter: (found: unknown) => yearsTip(lines, found) },
-    yAxis: {
-      type: 'value',
-      min: 0,
-      splitNumber: 3,
-      axisLabel: { ...axisText(), formatter: brief },
-      splitLine: { lineStyle: { color: colour('rule') } },
-    },
+    yAxis: clicksAxis(),
     series: lines.map((line, n) => ({
       type: 'line',
       name: String(line.year),
@@ -84,7 +73,7 @@ function yearsOption(lines: readonly YearLine[]): Option {
 const monthName = (at: string) => MONTH_AT[Number(at)] ?? '';
 
 function yearsTip(lines: readonly YearLine[], found: unknown): string {
-  const at = Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0;
+  const at = stepOf(found);
   const told = lines.flatMap(({ year, weeks }) => {
     const week = weeks[at];
     if (!week) return [];
@@ -179,7 +168,7 @@ function daysOption(days: readonly Point[], measure: 'clicks' | 'position', note
 }
 
 function dayTip(days: readonly Point[], found: unknown, notes: readonly NoteOut[]): string {
-  const day = days[Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0];
+  const day = days[stepOf(found)];
   if (!day) return '';
   const said =
     day.clicks === null
@@ -188,24 +177,36 @@ function dayTip(days: readonly Point[], found: unknown, notes: readonly NoteOut[
   return `<b>${longDay(day.start)}</b><br>${said}${noteText(days, day, notes)}`;
 }
 
-function frame(weeks: readonly Point[]): Option {
-  return {
-    animation: false,
-    grid: { left: 34, right: 12, top: 14, bottom: 22, outerBoundsMode: 'none' },
-    xAxis: {
-      type: 'category',
-      data: weeks.map((w) => w.start),
-      axisTick: { show: false },
-      axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
-      axisLabel: {
-        ...axisText(),
-        formatter: monthOf,
-        interval: Math.max(1, Math.floor(weeks.length / 4)),
-        hideOverlap: true,
-      },
-    },
-  };
-}
+/** The plot of a long history, a category a week. */
+const plot = (weeks: readonly string[], label: Record<string, unknown>, right = 12): Option => ({
+  animation: false,
+  grid: { left: 34, right, top: 14, bottom: 22, outerBoundsMode: 'none' },
+  xAxis: {
+    type: 'category',
+    data: weeks,
+    axisTick: { show: false },
+    axisLine: { lineStyle: { color: colour('rule2') }, onZero: false },
+    axisLabel: { ...axisText(), ...label },
+  },
+});
+
+const clicksAxis = () => ({
+  type: 'value',
+  min: 0,
+  splitNumber: 3,
+  axisLabel: { ...axisText(), formatter: brief },
+  splitLine: { lineStyle: { color: colour('rule') } },
+});
+
+const frame = (weeks: readonly Point[]): Option =>
+  plot(
+    weeks.map((w) => w.start),
+    { formatter: monthOf, interval: Math.max(1, Math.floor(weeks.length / 4)), hideOverlap: true },
+  );
+
+/** Which step a tooltip is about. */
+const stepOf = (found: unknown): number =>
+  Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0;
 
 function clicksOption(weeks: readonly Point[], notes: readonly NoteOut[]): Option {
   return {
@@ -215,13 +216,7 @@ function clicksOption(weeks: readonly Point[], notes: readonly NoteOut[]): Optio
       trigger: 'axis',
       formatter: (found: unknown) => tip(weeks, found, notes, (w) => `Clicks <b>${count(w.clicks)}</b>`),
     },
-    yAxis: {
-      type: 'value',
-      min: 0,
-      splitNumber: 3,
-      axisLabel: { ...axisText(), formatter: brief },
-      splitLine: { lineStyle: { color: colour('rule') } },
-    },
+    yAxis: clicksAxis(),
     series: [
       {
         type: 'line',
@@ -317,7 +312,7 @@ function nearEnd(life: Life): boolean {
 }
 
 function tip(weeks: readonly Point[], found: unknown, notes: readonly NoteOut[], say: (week: Point) => string): string {
-  const at = Array.isArray(found) ? ((found[0] as { dataIndex: number } | undefined)?.dataIndex ?? 0) : 0;
+  const at = stepOf(found);
   const week = weeks[at];
   if (!week) return '';
   const held = week.held < 7 ? ` · ${week.held} of 7 days held` : '';

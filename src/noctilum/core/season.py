@@ -185,38 +185,49 @@ def expected_of(years: Sequence[Year], phi: Floats, now: Pair, eligible: Mask, s
     """Say what the year alone would have done to each row; without years, what the site did. phi: as of rows."""
     if not years:
         return _as_the_site(now, phi, eligible)
-    logs = [year.pair.logs() for year in years]
-    own = np.stack([rows for rows, _ in logs])
-    sites = np.array([site for _, site in logs])
+    sites = np.array([year.pair.logs()[1] for year in years])
     variances = np.stack([year.pair.variance(phi) for year in years])
-    seen = np.stack([(year.pair.now + year.pair.before) > 0 for year in years])
-    departures = np.where(seen, own - sites[:, None], np.nan)
+    departures = _departures(years)
     omega2 = _omega2(departures, variances, sites, eligible, season)
     departures = _agreeing(departures, variances + omega2 / 2)
-    seen = np.isfinite(departures)
     joined, spread = _joined(years, departures, variances, phi, eligible, omega2)
-    tau2 = excess_variance(np.where(eligible, joined, np.nan), spread)
-    known = np.isfinite(joined)
-    weight = np.where(known, tau2 / (tau2 + np.where(known, spread, 1.0)), 0.0) if tau2 else np.zeros(phi.shape)
-    site = float(sites.mean())
-    departed = weight * np.nan_to_num(joined)
-    shrunk_to = site + departed
-    of_it = np.where(known, weight * np.where(known, spread, 0.0), tau2)
-    times = np.maximum(1, seen.sum(axis=0))
-    mean = np.where(seen, np.nan_to_num(departures), 0.0).sum(axis=0) / times
-    noise = np.where(seen, variances, 0.0).sum(axis=0) / times**2
+    departed, of_it = _drawn_to_none(joined, spread, eligible)
+    mean, noise = _by_itself(departures, variances)
     off = np.where(noise > 0, (mean - departed) / np.sqrt(np.where(noise > 0, noise, 1.0)), 0.0)
     low, high = off < -UNLIKE, off > UNLIKE
-    alone = site + mean
+    site = float(sites.mean())
     return Expected(
-        np.where(low, alone, shrunk_to),
+        site + np.where(low, mean, departed),
         np.where(low, noise, of_it),
-        np.where(high, alone, shrunk_to),
+        site + np.where(high, mean, departed),
         np.where(high, noise, of_it),
         site,
         omega2,
         len(years),
     )
+
+
+def _departures(years: Sequence[Year]) -> Floats:
+    """Give how far each row departed from its site in each year, (years, rows); NaN where it was not there."""
+    logs = [year.pair.logs() for year in years]
+    seen = np.stack([(year.pair.now + year.pair.before) > 0 for year in years])
+    return np.where(seen, np.stack([rows - site for rows, site in logs]), np.nan)
+
+
+def _drawn_to_none(joined: Floats, spread: Floats, eligible: Mask) -> tuple[Floats, Floats]:
+    """Draw departures to none by τ² / (τ² + v), τ² over the list; returns (departure, variance), both (rows,)."""
+    tau2 = excess_variance(np.where(eligible, joined, np.nan), spread)
+    known = np.isfinite(joined)
+    weight = np.where(known, tau2 / (tau2 + np.where(known, spread, 1.0)), 0.0) if tau2 else np.zeros(joined.shape)
+    return weight * np.nan_to_num(joined), np.where(known, weight * np.where(known, spread, 0.0), tau2)
+
+
+def _by_itself(departures: Floats, variances: Floats) -> tuple[Floats, Floats]:
+    """Give the mean of each row's departures over the years that tell, and its variance; 0 and 0 for none."""
+    seen = np.isfinite(departures)
+    times = np.maximum(1, seen.sum(axis=0))
+    mean = np.where(seen, np.nan_to_num(departures), 0.0).sum(axis=0) / times
+    return mean, np.where(seen, variances, 0.0).sum(axis=0) / times**2
 
 
 def _omega2(departures: Floats, variances: Floats, sites: Floats, eligible: Mask, season: Season) -> float:
