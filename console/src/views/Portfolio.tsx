@@ -5,7 +5,7 @@ import { Link } from 'react-router';
 import type { Portfolio as Found, PortfolioRow } from '../mind/api';
 import { portfolio } from '../mind/questions';
 import { whole } from '../mind/steps';
-import { count, gained, longDay, shortDay, signed, percent } from '../mind/words';
+import { count, gained, longDay, percent, shortDay, signed, signedPercent } from '../mind/words';
 import { HeldCells, Moved, Spark } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 import { Th } from '../skin/How';
@@ -151,6 +151,11 @@ function Figures({ row }: { row: PortfolioRow }) {
             way={gained(change.clicks)}
             up={change.clicks > 0}
           />
+        )}
+        {typeof row.expected === 'number' && (
+          <span className="small mut" style={{ display: 'block' }} title={row.why}>
+            earlier years {signedPercent(row.expected)}
+          </span>
         )}
       </td>
       <td>
