@@ -1,11 +1,16 @@
 """Readings net of what the year does: told apart from plain rows, on a history of whole years made up here."""
 
+import sqlite3
+from contextlib import closing
 from datetime import date, timedelta
 from math import pi, sin
 
 import numpy as np
 import pytest
+from tests.conftest import NOW
 
+from noctilum.actions import setup
+from noctilum.actions.report import document
 from noctilum.core.verdicts import VERDICTS
 from noctilum.history import History
 from noctilum.readings.drivers import drivers
@@ -16,11 +21,13 @@ from noctilum.readings.narrow import Words
 from noctilum.readings.portfolio import SiteOf, row
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import timeline
+from noctilum.records.models import Source
 from noctilum.reports import blocks
 from noctilum.reports.build import build
 from noctilum.reports.document import Look
 from noctilum.reports.render import render_html
 from noctilum.testing.batches import entry, search_batch
+from noctilum.wire.setup import NewClient, NewSite
 from noctilum.words.reasons import reason
 from noctilum.words.speech import Speech
 from noctilum.words.tell import drivers as say_drivers
@@ -226,6 +233,28 @@ def test_a_report_names_the_page_that_lost_most_beyond_its_season_and_the_season
     assert f"The page /p07 lost most beyond its season: {abs(net.rows[0].beyond_season):,.0f} clicks." in made.summary
     text = render_html(made)
     assert "<td>Season</td>" in text and "<td>Demand beyond season</td>" in text and "<td>Demand</td>" not in text
+
+
+def test_a_report_can_be_made_as_counted(years, install):
+    client = setup.add_client(install, NewClient(name="Client"), NOW)
+    key = setup.add_site(install, client, NewSite(host="site.example"), NOW)
+    with install.records.begin() as db:
+        blank = {"kind": "search", "connector": "open-feed", "url": "-", "account": "-", "sealed_secret": b""}
+        db.add(Source(site_id=1, label="-", property="-", engine="-", time_zone="UTC", created_at=NOW, **blank))
+    install.history(1, create=True).close()
+    with (
+        closing(sqlite3.connect(years[0].history.path)) as kept,
+        closing(sqlite3.connect(install.history_path(1))) as to,
+    ):
+        kept.backup(to)
+    asked = Asked(key, window="P28D", against="before")
+    net, counted = (document(install, asked, NOW, season=season) for season in (True, False))
+    assert "as every year at this time" in net.title
+    fell = abs(timeline(years[0], AUTUMN).change.clicks_ratio)
+    assert counted.title == f"Clicks from search fell by {fell:.1%}"
+    assert "beyond its season" in net.summary[-1]
+    assert not any("season" in said or "every year" in said for said in counted.summary)
+    assert counted.line.expected == []
 
 
 @pytest.mark.parametrize(("rose", "expected", "beyond"), [(12, 0.52, -20.0), (-12, -0.52, 20.0)])

@@ -12824,6 +12824,7 @@ export interface operations {
                 against?: string;
                 filter?: string;
                 also?: string[];
+                season?: boolean;
             };
             header?: never;
             path: {
@@ -12919,6 +12920,12 @@ export interface operations {
                      */
                     filter?: string;
                     /**
+                     * Season
+                     * @description Net of what the year does, where a year is held; else as counted
+                     * @default true
+                     */
+                    season?: boolean;
+                    /**
                      * Window
                      * @default P28D
                      */
@@ -12990,6 +12997,7 @@ export interface operations {
                 against?: string;
                 filter?: string;
                 also?: string[];
+                season?: boolean;
             };
             header?: never;
             path: {
@@ -13084,6 +13092,12 @@ export interface operations {
                      * @default
                      */
                     filter?: string;
+                    /**
+                     * Season
+                     * @description Net of what the year does, where a year is held; else as counted
+                     * @default true
+                     */
+                    season?: boolean;
                     /**
                      * Window
                      * @default P28D

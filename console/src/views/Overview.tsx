@@ -189,6 +189,7 @@ function ReportButtons({ site, frame }: { site: string; frame: Frame }) {
       window: frame.window,
       against: frame.against,
       filter: frame.where.filter,
+      season: frame.counted ? 'false' : undefined,
     });
   return (
     <>

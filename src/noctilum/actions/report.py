@@ -36,10 +36,13 @@ class File:
     body: bytes
 
 
-def document(install: Install, asked: Asked, now: datetime, also: Sequence[str] = ()) -> Document:
+def document(
+    install: Install, asked: Asked, now: datetime, also: Sequence[str] = (), *, season: bool = True
+) -> Document:
     """Take the readings of a report's blocks and arrange them; a filter narrows every block.
 
-    also: further readings by name, each a block of its own at the end. Raises Nonsense for one that there is not.
+    also: further readings by name, each a block of its own at the end. season: changes are told net of what the year
+    does. Raises Nonsense for a reading that there is not.
     """
     site = asked.site
     opened = open_site(install, site, today=now.date())
@@ -48,7 +51,7 @@ def document(install: Install, asked: Asked, now: datetime, also: Sequence[str] 
         owner = found.client
         look = Look(owner.name, owner.colour, owner.accent, owner.language, install.settings.agency)
     framed: dict[str, Any] = {"window": asked.window, "against": asked.against, "filter": asked.filter}
-    framed["language"] = Speech(look.language).language
+    framed |= {"language": Speech(look.language).language, "season": season}
     line = read(opened, "timeline", **framed)
     notes = dated_notes.list_notes(install, site, line.window.first, line.window.last)
 
@@ -88,11 +91,13 @@ def _or_why_not(reading: Callable[[], Taken]) -> Taken | str:
         return f"{why.what[0].lower()}{why.what[1:]}"
 
 
-def make(install: Install, asked: Asked, kind: Format, now: datetime, also: Sequence[str] = ()) -> File:
-    """Make a report as PDF or as one HTML file."""
+def make(
+    install: Install, asked: Asked, kind: Format, now: datetime, also: Sequence[str] = (), *, season: bool = True
+) -> File:
+    """Make a report as PDF or as one HTML file; also and season as of document."""
     from noctilum.reports.render import render_html, render_pdf
 
-    made = document(install, asked, now, also)
+    made = document(install, asked, now, also, season=season)
     name = f"{made.host.replace('/', '-')}-{made.line.window.last}"
     if kind == "pdf":
         return File(f"{name}.pdf", "application/pdf", render_pdf(made))

@@ -19,6 +19,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--format", choices=FORMATS, default=None, help="told by the file's ending, or pdf")
     parser.add_argument("--filter", default=None, help="only what passes, in every block, like 'set \"Guides\"'")
     parser.add_argument("--also", nargs="+", default=(), metavar="READING", help="further readings, each as a table")
+    parser.add_argument(
+        "--season",
+        action=argparse.BooleanOptionalAction,
+        default=True,
+        help="net of what the year does; else as counted",
+    )
     add_frame(parser, where=False)
     add_access(parser)
 
@@ -37,7 +43,13 @@ def run(asked: argparse.Namespace) -> None:
     path = asked.to or Path(f"{asked.site.replace('/', '-')}.{kind}")
     with service(asked) as noctilum:
         body = noctilum.report(
-            asked.site, format=kind, window=asked.window, against=asked.against, filter=asked.filter, also=asked.also
+            asked.site,
+            format=kind,
+            window=asked.window,
+            against=asked.against,
+            filter=asked.filter,
+            also=asked.also,
+            season=asked.season,
         )
     try:
         path.write_bytes(body)

@@ -393,13 +393,18 @@ class Noctilum(Readings):
         against: Window = "before",
         filter: str | None = None,
         also: Sequence[str] = (),
+        season: bool = True,
     ) -> bytes:
-        """Get the search report as a file's bytes; filter narrows every block, also adds readings as tables."""
+        """Get the search report as a file's bytes; filter narrows every block, also adds readings as tables.
+
+        season: changes are told net of what the year does, where a year is held; else as counted.
+        """
         path = f"/sites/{_key(site)}/report.{format}"
         params = (
             {"window": window, "against": against}
             | ({"filter": filter} if filter else {})
             | ({"also": ",".join(also)} if also else {})
+            | ({} if season else {"season": "false"})
         )
         return self._transport.send("GET", path, params=params).content
 

@@ -34,6 +34,7 @@ class ReportQuery(Question):
     also: Annotated[list[str], BeforeValidator(parted)] = Field(
         default=[], max_length=20, description="Further readings by name, each as a table at the end"
     )
+    season: bool = Field(default=True, description="Net of what the year does, where a year is held; else as counted")
 
     def asked(self, site: str) -> Asked:
         """Give the question that every block asks."""
@@ -75,7 +76,7 @@ def portfolio() -> Response:
 @one_report_at_a_time
 def report_pdf(site: str, asked: ReportQuery) -> Response:
     """In the client's colours and without our name."""
-    return _file(report.make(install(), asked.asked(site), "pdf", clock.now(), asked.also))
+    return _file(report.make(install(), asked.asked(site), "pdf", clock.now(), asked.also, season=asked.season))
 
 
 @bp.route("/sites/<site>/report.html", methods=ASKED)
@@ -86,7 +87,7 @@ def report_pdf(site: str, asked: ReportQuery) -> Response:
 @one_report_at_a_time
 def report_html(site: str, asked: ReportQuery) -> Response:
     """One self-contained file, in the client's colours and without our name."""
-    return _file(report.make(install(), asked.asked(site), "html", clock.now(), asked.also))
+    return _file(report.make(install(), asked.asked(site), "html", clock.now(), asked.also, season=asked.season))
 
 
 def _file(made: report.File) -> Response:
