@@ -13,6 +13,7 @@ import statistics
 import sys
 import time
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
@@ -112,18 +113,39 @@ def main() -> int:
         address = f"http://127.0.0.1:{PORT}/api/v1/sites/{SITE}"
         with httpx.Client(base_url=address, headers={"Authorization": f"Bearer {token}"}) as http:
             sums, parts, tags = measure(http)
+            together = statistics.median(at_once(http))
     finally:
         stop(children)
     median = statistics.median(sums)
     for path, ms in parts.items():
         print(f"  {path or '/':48}{statistics.median(ms):8.1f} ms")
-    print(f"all panels together: median {median:.0f} ms of {len(sums)} rounds, at most {LIMIT_MS} promised")
+    print(f"all panels one after another: median {median:.0f} ms of {len(sums)} rounds, at most {LIMIT_MS} promised")
+    print(f"all panels at once, as the console asks: median {together:.0f} ms")
     print(f"{tags} of {len(PANELS)} readings answer 304 when asked again")
     report = HERE / "latest.json"
     found = json.loads(report.read_text()) if report.exists() else {}
-    found["overview"] = {"median_ms": median, "panels_ms": {p: statistics.median(ms) for p, ms in parts.items()}}
+    found["overview"] = {
+        "median_ms": median,
+        "at_once_ms": together,
+        "panels_ms": {p: statistics.median(ms) for p, ms in parts.items()},
+    }
     report.write_text(json.dumps(found, indent=1) + "\n")
     return 0 if median <= LIMIT_MS else 1
+
+
+def at_once(http: httpx.Client, rounds: int = 15) -> list[float]:
+    """Ask for all panels at once, as the console does; gives how long each round took until the last was there."""
+
+    def asked(path: str) -> None:
+        http.get(path).raise_for_status()
+
+    took = []
+    with ThreadPoolExecutor(len(PANELS)) as pool:
+        for _ in range(rounds):
+            began = time.perf_counter()
+            list(pool.map(asked, PANELS))
+            took.append((time.perf_counter() - began) * 1e3)
+    return took
 
 
 def measure(http: httpx.Client) -> tuple[list[float], dict[str, list[float]], int]:

@@ -27,8 +27,7 @@ def rows(n: int) -> list:
 
 @pytest.fixture
 def filled(history) -> History:
-    for n in range(DAYS):
-        history.put_days(1, [entry(pair_batch(FIRST + timedelta(n), rows(n)))])
+    history.put_days(1, [entry(pair_batch(FIRST + timedelta(n), rows(n))) for n in range(DAYS)])
     return history
 
 

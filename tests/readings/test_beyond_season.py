@@ -51,7 +51,7 @@ def clicks_of(page: int, day: date, draw: np.random.Generator) -> int:
 def made(folder, days: int, clicks_of=clicks_of, last=LAST) -> tuple[History, dict[date, list[int]]]:
     """Put days of pages and of their totals into a history; gives the plain clicks of each page too."""
     history = History(folder / "site.db", create=True)
-    draw, plain = np.random.default_rng(5), {}
+    draw, plain, entries = np.random.default_rng(5), {}, []
     for day in (last - timedelta(n) for n in range(days - 1, -1, -1)):
         clicks = plain[day] = [clicks_of(page, day, draw) for page in range(len(PAGES))]
         small = {"country": ["NO"], "device": ["mobile"], "kind": ["web"]}
@@ -61,7 +61,8 @@ def made(folder, days: int, clicks_of=clicks_of, last=LAST) -> tuple[History, di
         dims = {"query": [f"query {n}" for n in range(len(PAGES))], **{n: v * len(PAGES) for n, v in small.items()}}
         queries = search_batch("query", day, dims, clicks, shown, [4.0] * len(PAGES))
         site = search_batch("site", day, small, [sum(clicks)], [sum(shown)], [4.0])
-        history.put_days(1, [entry(pages), entry(queries), entry(site)])
+        entries += [entry(pages), entry(queries), entry(site)]
+    history.put_days(1, entries)
     return history, plain
 
 
