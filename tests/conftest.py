@@ -9,11 +9,12 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from functools import cache
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from threading import Thread
 
 import httpx
@@ -30,6 +31,7 @@ from noctilum.actions import people, setup
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.history import History
+from noctilum.records.database import Records
 from noctilum.sources import pace
 from noctilum.standins.report_desk import Desk, _Quiet, create_app
 from noctilum.wire import setup as wire
@@ -49,6 +51,33 @@ hypothesis.settings.load_profile("busy")
 """A machine that does much else may take long over one example; that is no fault."""
 structlog.configure(processors=[structlog.processors.format_exc_info, structlog.processors.KeyValueRenderer()])
 """Tracebacks in plain text: drawn in colour, with every variable, each takes seconds."""
+_migrate = Records.migrate
+MIGRATED_TRULY = ("tests/records/", "tests/hostile/test_private.py")
+"""Tests that look at how new records are made; all others begin from a copy of them."""
+
+
+@cache
+def _new_records() -> bytes:
+    with TemporaryDirectory() as folder:
+        made = Records(Path(folder) / "records.db")
+        _migrate(made)
+        made.close()
+        return made.path.read_bytes()
+
+
+def _migrate_a_copy(records: Records, shape: str = "head") -> None:
+    """Begin new records from a copy of migrated ones; what is there already is migrated as always."""
+    truly = os.environ.get("PYTEST_CURRENT_TEST", "").startswith(MIGRATED_TRULY)
+    if shape == "head" and not truly and not records.path.exists() and records.path.parent.is_dir():
+        with suppress(OSError):
+            copied = records.path.with_suffix(f".{os.getpid()}")
+            copied.write_bytes(_new_records())
+            copied.chmod(0o600)
+            copied.replace(records.path)
+    _migrate(records, shape)
+
+
+Records.migrate = _migrate_a_copy
 INSIDE = "127.0.0.1"
 """Feeds of tests are on this machine, as the demo's is."""
 
