@@ -14,6 +14,7 @@ from noctilum.core.days import DayState
 from noctilum.history import DayEntry, History
 from noctilum.readings.effect import effect
 from noctilum.readings.holding import holding
+from noctilum.readings.narrow import Words
 from noctilum.testing.batches import search_day
 from noctilum.wire.noted import NoteOut
 from noctilum.words import tell
@@ -129,3 +130,18 @@ def test_quiet_notes_on_pages_with_seasons_of_their_own_are_rarely_news(years, s
     assert share_judged("own", size, 0, 0.0) > 0.15
     assert share_judged("own", size, years, 0.0) < 0.06
     assert share_judged("own", size, years, 0.3) > 0.6
+
+
+def test_a_holiday_that_moves_is_not_taken_for_what_a_note_did(tmp_path):
+    """The site doubles around Easter; a note the day before it would be "better" beside the same dates."""
+    easters = (date(2024, 3, 31), date(2025, 4, 20))
+
+    def around(_page, day):
+        return 2.0 if any(abs((day - easter).days) <= 4 for easter in easters) else 1.0
+
+    with closing(make(tmp_path, 520, around, mean=120.0, steady=True)) as history:
+        on, days = note(date(2025, 4, 14)), 14
+        unaware = effect(holding(history, (1,)), SITE, on, (), days)
+        aware = effect(holding(history, (1,), Words(holidays={"Easter": easters})), SITE, on, (), days)
+    assert (unaware.verdict, unaware.beside) == ("better", "a year before")
+    assert (aware.verdict, aware.beside) == ("no clear change", "a year before")

@@ -11,8 +11,8 @@ import numpy as np
 from noctilum.core import verdicts as core
 from noctilum.core.errors import NotThere
 from noctilum.core.measures import Sums
-from noctilum.core.season import SEASON, departure
-from noctilum.core.windows import YEAR_SHIFT, Window
+from noctilum.core.season import SEASON, departure, years_back
+from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
 from noctilum.readings.header import change_of, days_of, figures, frame_cautions
 from noctilum.readings.holding import Holding
@@ -154,8 +154,9 @@ def _beside_earlier_years(years: Sequence[tuple[Sums, Sums]]) -> _Beside:
 def _years(of: Frame) -> Iterator[Frame]:
     """Frame the same weeks of every earlier year, nearest first, as far as they are held."""
     for back in range(1, MOST_YEARS + 1):
-        shift = timedelta(YEAR_SHIFT * back)
-        window, against = (Window(w.first - shift, w.last - shift) for w in (of.window, of.against or of.window))
+        before = of.against or of.window
+        shift, _ = years_back(of.window, before, back, of.held.words.holidays)
+        window, against = (Window(w.first - shift, w.last - shift) for w in (of.window, before))
         year = frame(of.held, replace(of.asked, window=window.text, against=against.text))
         if not year.comparable:
             return
