@@ -24,6 +24,7 @@ from noctilum.actions.install import Install, Settings
 from noctilum.cli.main import main
 from noctilum.client import Noctilum
 from noctilum.demo import agency
+from noctilum.demo.ranks import fill_ranks
 from noctilum.demo.run import note_down, set_up
 from noctilum.jobs.worker import Worker
 from noctilum.service.app import create_app
@@ -34,6 +35,10 @@ ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
 ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
 # a loaded machine may take seconds over a password's hash: what is waited for either comes, or the test fails
 expect.set_options(timeout=60_000)
+
+
+RANKED = {"skerryferries.example": -60, "umbrapoint.example": -110, "brinepot.example": -20, "cobblecrane.example": -20}
+"""Sites whose keywords were looked up, from so many days before today on."""
 
 
 @dataclass
@@ -131,6 +136,8 @@ def fill(folder: Path) -> None:
     token = people.new_token(install, user.id, "tests", NOW)
     set_up(install, feed.url)
     note_down(install, TODAY)
+    for site, oldest in RANKED.items():
+        fill_ranks(install, site, TODAY, oldest)
     install.close()
     children = start(settings, folder / "service.log")
     try:

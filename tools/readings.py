@@ -60,7 +60,7 @@ READINGS: tuple[tuple[str, str, str], ...] = (
 
 def client() -> str:
     """Write the client's methods."""
-    modules = sorted({spec.answer.__module__.rsplit(".", 1)[-1] for spec in READINGS})
+    modules = sorted({answer_of(spec).split(".")[0] for spec in READINGS} - {"Any"})
     imports = f"from noctilum.wire import {', '.join(modules)}\n"
     methods = "\n".join(method(spec) for spec in READINGS)
     return f'''"""The readings as methods.
@@ -93,12 +93,20 @@ def method(spec: ReadingSpec) -> str:
     by_name = [parameter(spec, name) for name in fields if name not in spec.positional]
     given = ", ".join(["self", "site: str", *by_place, "*", *by_name])
     passed = ", ".join(f"{name}={name}" for name in fields)
-    answer = f"{spec.answer.__module__.rsplit('.', 1)[-1]}.{spec.answer.__name__}"
+    answer = answer_of(spec)
     return f'''    def {spec.method}({given}) -> {answer}:
         """{spec.about}"""
         found: {answer} = self.read({spec.name!r}, site, {passed})
         return found
 '''
+
+
+def answer_of(spec: ReadingSpec) -> str:
+    """Name the model of a reading's answer; those made of a dataset's declaration have no name in code."""
+    module = sys.modules[spec.answer.__module__]
+    if not hasattr(module, spec.answer.__name__):
+        return "Any"
+    return f"{spec.answer.__module__.rsplit('.', 1)[-1]}.{spec.answer.__name__}"
 
 
 def parameter(spec: ReadingSpec, name: str) -> str:

@@ -20,6 +20,13 @@ const Clusters = lazy(() => import('./views/Clusters'));
 const Unclicked = lazy(() => import('./views/ToWin').then((m) => ({ default: m.Unclicked })));
 const Gap = lazy(() => import('./views/ToWin').then((m) => ({ default: m.Gap })));
 const AnyReading = lazy(() => import('./views/Reading'));
+const Ladder = lazy(() => import('./views/Ladder'));
+const Keywords = lazy(() => import('./views/Keywords'));
+const Keyword = lazy(() => import('./views/Keyword'));
+const Competitors = lazy(() => import('./views/Competitors'));
+const Domain = lazy(() => import('./views/Competitors').then((m) => ({ default: m.Domain })));
+const LocalPlaces = lazy(() => import('./views/LocalPlaces'));
+const Features = lazy(() => import('./views/Features'));
 const Overlap = lazy(() => import('./views/Overlap'));
 const Notes = lazy(() => import('./views/Notes'));
 const Sets = lazy(() => import('./views/Sets'));
@@ -72,6 +79,13 @@ export function App() {
             <Route path="clusters" element={<Clusters />} />
             <Route path="overlap" element={<Overlap />} />
             <Route path="read/:name" element={<AnyReading />} />
+            <Route path="ladder" element={<Ladder />} />
+            <Route path="keywords" element={<Keywords />} />
+            <Route path="keywords/:number" element={<Keyword />} />
+            <Route path="competitors" element={<Competitors />} />
+            <Route path="competitors/:domain" element={<Domain />} />
+            <Route path="rank-places" element={<LocalPlaces />} />
+            <Route path="features" element={<Features />} />
             <Route path="notes" element={<Notes />} />
             <Route path="sets" element={<Sets />} />
           </Route>

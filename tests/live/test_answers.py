@@ -21,6 +21,7 @@ WORDS = {
 ASKED = {
     "life": {"key": "skerry ferries"},
     "try-filter": {"filter": "query has ferry"},
+    "/domain": {"domain": "islehopper.example"},
 }
 NO_MODEL = ("report", "/file", "/rejects", "/metrics", "/openapi", "/docs", "/grants", "/uploads")
 
@@ -48,7 +49,13 @@ def paths(document) -> list[str]:
 
 def known(live: Live, path: str) -> dict[str, str]:
     """Give words for a path: of notes, sets and users those that there are."""
-    for name in ("notes", "sets"):
+    if "/grids/{number}" in path and "/sites/" not in path:
+        return {**WORDS, "number": "1"}
+    if "/grids/{number}/ranks" in path:
+        return {**WORDS, "site": "brinepot.example", "number": "1"}
+    if "/captures/{number}" in path:
+        return {**WORDS, "number": str(live.get("/keywords/1/captures").json()[0]["id"])}
+    for name in ("notes", "sets", "keywords", "competitors"):
         if f"/{name}/{{number}}" in path:
             return {**WORDS, "number": str(live.get(f"/{name}").json()[0]["id"])}
     return WORDS

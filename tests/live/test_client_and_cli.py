@@ -64,7 +64,7 @@ def test_a_problem_reaches_the_caller_whole(live: Live):
 def test_a_wrong_secret_is_told_by_the_feeds_fault(live: Live):
     with live.client() as noctilum:
         asked = {"url": live.feed.url, "account": ACCOUNT, "secret": SECRET}
-        assert len(noctilum.properties(Credential.model_validate(asked))) == 8
+        assert len(noctilum.properties(Credential.model_validate(asked))) == 10
         with pytest.raises(ProblemFault, match="refuses the credential"):
             noctilum.properties(Credential.model_validate(asked | {"secret": "wrong"}))
 
@@ -104,9 +104,11 @@ def needed(spec) -> list[str]:
 
 
 NEEDED = {"dimension": "query", "item": "query", "key": "skerry ferries", "day": "2026-03-10", "number": "1"}
+NEEDED |= {"domain": "islehopper.example"}
+AT = {"local-grid": "brinepot.example"}
 READS = [
     *([name] for name in ("portfolio", "clients", "sites", "sources", "users", "tokens", "sign-ins", "jobs", "sets")),
-    *([spec.name, SITE, *(NEEDED[word] for word in needed(spec))] for spec in READINGS),
+    *([spec.name, AT.get(spec.name, SITE), *(NEEDED[word] for word in needed(spec))] for spec in READINGS),
     ["notes", SITE],
 ]
 MAY_BE_EMPTY = {"changes", "unclicked", "odd-days", "sets", "sign-ins"}
@@ -139,6 +141,11 @@ def test_every_command_that_shows_something_is_tried_here_or_has_tests_of_its_ow
         "doctor",
         "settings",
         "health",
+        "keywords",
+        "competitors",
+        "grids",
+        "check",
+        "capture",
     }
     assert {words[0] for words in READS} | elsewhere == set(COMMANDS)
 
@@ -278,7 +285,7 @@ def said(live, *words: str, code: int = 0) -> str:
     return done.stdout + done.stderr
 
 
-SKERRY, CRANE = "skerryferries.example", "cobblecrane.example"
+SKERRY, CRANE = "skerryferries.example", "depot.cobblecrane.example"
 
 
 def test_the_ledgers_commands_prove_a_day(live):

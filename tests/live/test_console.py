@@ -38,6 +38,13 @@ VIEWS = [
     f"{SITE}/queries?cross=scatter",
     f"{SITE}/queries?cross=device",
     f"{SITE}/queries?cross=counts&window=P12M",
+    f"{SITE}/ladder",
+    f"{SITE}/keywords",
+    f"{SITE}/keywords/1",
+    f"{SITE}/competitors",
+    f"{SITE}/competitors/islehopper.example",
+    f"{SITE}/features",
+    "/sites/brinepot.example/rank-places",
     f"{SITE}/notes?note=6",
     f"{SITE}/sets",
     "/sources",
@@ -326,18 +333,21 @@ def test_a_site_is_checked_handed_over_deleted_and_taken_in_again(page, live, tm
 
 def test_a_client_and_a_site_are_added_in_the_console(page, live):
     page.goto(f"{live.url}/sources")
-    for kind, label, value in (("A client", "Name", "Brinepot"), ("A site of a client", "Host", "brinepot.example")):
+    for kind, label, value in (
+        ("A client", "Name", "Brinepot Jars"),
+        ("A site of a client", "Host", "jars.brinepot.example"),
+    ):
         page.get_by_role("button", name="Add a client or site").click()
         page.get_by_label("What", exact=True).click()
         page.get_by_role("option", name=kind, exact=True).click()
         if kind != "A client":
             page.get_by_label("Client").click()
-            page.get_by_role("option", name="Brinepot").click()
+            page.get_by_role("option", name="Brinepot Jars").click()
         page.get_by_label(label, exact=False).first.fill(value)
         page.get_by_role("button", name="Add", exact=True).click()
         expect(page.get_by_role("dialog")).to_have_count(0)
     with live.client() as noctilum:
-        assert any(site.host == "brinepot.example" for site in noctilum.sites())
+        assert any(site.host == "jars.brinepot.example" for site in noctilum.sites())
 
 
 def test_why_clicks_changed_and_which_pages_to_look_at_are_three_clicks_away(page, live):

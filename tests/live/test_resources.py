@@ -14,8 +14,17 @@ SITE = "skerryferries.example"
 MADE = {
     "sets": {"name": "Kept for a test", "item": "page", "client": "skerry-ferries", "rule": 'path starts "/fares"'},
     "notes": {"first": "2026-02-03", "text": "Kept for a test", "site": SITE},
+    "keywords": {"site": SITE, "term": "kept for a test", "weight": 2, "tags": ["kept"], "volume": 40, "cpc": 0.5},
+    "competitors": {"site": SITE, "domain": "keptfortests.example"},
+    "grids": {"site": SITE, "label": "Pier", "term": "ferry", "latitude": 59.1, "longitude": 5.0, "size": 3},
 }
-CHANGED = {"sets": {"members": ["/fares"]}, "notes": {"text": "Kept otherwise", "last": "2026-02-05"}}
+CHANGED = {
+    "sets": {"members": ["/fares"]},
+    "notes": {"text": "Kept otherwise", "last": "2026-02-05"},
+    "keywords": {"weight": 5, "pinned": True},
+    "competitors": {"label": "Kept otherwise"},
+    "grids": {"spacing": 2.5},
+}
 
 
 def ask(live: Live, method: str, path: str, body=None, **headers: str) -> httpx.Response:

@@ -99,6 +99,7 @@ FACTS = {
     "rows-not-held": {"days": 1234, "grain": "look"},
     "sources-left-out": {"sources": 1, "grain": "pair"},
     "stood-in": {"days": 1234, "grain": "site", "by": "query"},
+    "checks-lacking": {"held": 12, "days": 28},
 }
 
 

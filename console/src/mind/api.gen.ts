@@ -76,6 +76,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/competitors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List competitors
+         * @description Each competitor that there is, narrowed by what is asked.
+         */
+        get: operations["get_competitors"];
+        put?: never;
+        /**
+         * Keep a competitor
+         * @description Their ranks are shown beside the site's own.
+         */
+        post: operations["post_competitors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/competitors/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a competitor
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_competitors_number"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete a competitor
+         * @description With If-Match only while it is as it was seen.
+         */
+        delete: operations["delete_competitors_number"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a competitor
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_competitors_number"];
+        trace?: never;
+    };
     "/api/v1/erasures": {
         parameters: {
             query?: never;
@@ -134,6 +186,58 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/grids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List local grids
+         * @description Each local grid that there is, narrowed by what is asked.
+         */
+        get: operations["get_grids"];
+        put?: never;
+        /**
+         * Keep a local grid
+         * @description Points around a place from which one term is looked up.
+         */
+        post: operations["post_grids"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/grids/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a local grid
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_grids_number"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete a local grid
+         * @description With If-Match only while it is as it was seen.
+         */
+        delete: operations["delete_grids_number"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a local grid
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_grids_number"];
         trace?: never;
     };
     "/api/v1/hand-overs": {
@@ -252,6 +356,138 @@ export interface paths {
          * @description File, line, reason and text of every row that could not be used, as CSV.
          */
         get: operations["get_jobs_job_rejects"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keywords": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List keywords
+         * @description Each keyword that there is, narrowed by what is asked.
+         */
+        get: operations["get_keywords"];
+        put?: never;
+        /**
+         * Keep a keyword
+         * @description A term looked up from one place on one device; one that is tracked already is refused.
+         */
+        post: operations["post_keywords"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keywords/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change many keywords alike
+         * @description All of them or none; with drop they are tracked no more, and what was found stays in the history.
+         */
+        post: operations["post_keywords_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keywords/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take keywords from a file's text
+         * @description CSV whose first line names its columns; lines that cannot be used are told, those tracked already left alone.
+         */
+        post: operations["post_keywords_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keywords/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Track many keywords at once
+         * @description Each term from each place on each device; those tracked already are told. With dry_run nothing is kept.
+         */
+        post: operations["post_keywords_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keywords/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a keyword
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_keywords_number"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete a keyword
+         * @description With If-Match only while it is as it was seen.
+         */
+        delete: operations["delete_keywords_number"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a keyword
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_keywords_number"];
+        trace?: never;
+    };
+    "/api/v1/keywords/{number}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List the kept result pages of a keyword
+         * @description Newest first.
+         */
+        get: operations["get_keywords_number_captures"];
         put?: never;
         post?: never;
         delete?: never;
@@ -772,6 +1008,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/captures/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a kept result page
+         * @description As it was answered, with what of it is the site's; nothing of it is run or fetched.
+         */
+        get: operations["get_sites_site_captures_number"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/changes": {
         parameters: {
             query?: never;
@@ -790,6 +1046,26 @@ export interface paths {
          * @description Each time a day that was final came out differently, with its sums before and after. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_changes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look keywords up now
+         * @description Those of some numbers, whether due or not; all that are due without. It counts against the month's limit.
+         */
+        post: operations["post_sites_site_checks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -844,6 +1120,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/cross-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Set tracked ranks beside the provider's averages
+         * @description Keyword by keyword, on how many days they agree, and what may lie behind it where they do not.
+         */
+        get: operations["get_sites_site_cross-check"];
+        put?: never;
+        /**
+         * Set tracked ranks beside the provider's averages, asked by a body
+         * @description Keyword by keyword, on how many days they agree, and what may lie behind it where they do not. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_cross-check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/days/{day}": {
         parameters: {
             query?: never;
@@ -886,6 +1186,54 @@ export interface paths {
          * @description Queries on both devices with their places, and what the worse one would gain in the other's place. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_device-gap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/device-ranks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Set ranks on each device side by side
+         * @description Desktop, mobile and map ranks of the same term from the same place, mobile furthest behind first.
+         */
+        get: operations["get_sites_site_device-ranks"];
+        put?: never;
+        /**
+         * Set ranks on each device side by side, asked by a body
+         * @description Desktop, mobile and map ranks of the same term from the same place, mobile furthest behind first. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_device-ranks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/domain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open a domain that was seen beside the site
+         * @description The tracked keywords a domain was seen for, with its pages, beside the site's own ranks.
+         */
+        get: operations["get_sites_site_domain"];
+        put?: never;
+        /**
+         * Open a domain that was seen beside the site, asked by a body
+         * @description The tracked keywords a domain was seen for, with its pages, beside the site's own ranks. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_domain"];
         delete?: never;
         options?: never;
         head?: never;
@@ -960,6 +1308,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/feature-effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell what a feature does to click-through
+         * @description Click-through with a feature over that without it, at equal places, with its interval.
+         */
+        get: operations["get_sites_site_feature-effect"];
+        put?: never;
+        /**
+         * Tell what a feature does to click-through, asked by a body
+         * @description Click-through with a feature over that without it, at equal places, with its interval. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_feature-effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/features": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show features
+         * @description What result pages of tracked keywords showed besides plain results.
+         */
+        get: operations["get_sites_site_features"];
+        put?: never;
+        /**
+         * Show features, asked by a body
+         * @description What result pages of tracked keywords showed besides plain results. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_features"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/file-sources": {
         parameters: {
             query?: never;
@@ -980,6 +1376,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/grids/{number}/ranks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a term's ranks at points around a place
+         * @description Points of a grid with their ranks and who stands first, as they are and as they were.
+         */
+        get: operations["get_sites_site_grids_number_ranks"];
+        put?: never;
+        /**
+         * Show a term's ranks at points around a place, asked by a body
+         * @description Points of a grid with their ranks and who stands first, as they are and as they were. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_grids_number_ranks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/hand-overs": {
         parameters: {
             query?: never;
@@ -994,6 +1414,74 @@ export interface paths {
          * @description Queue a hand-over; when the job is done its file can be fetched.
          */
         post: operations["post_sites_site_hand-overs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/keyword-suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggest keywords to track
+         * @description Queries the site is shown for and does not track, the most useful first; brand queries are left out.
+         */
+        get: operations["get_sites_site_keyword-suggestions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/keywords/{number}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show one keyword's whole history
+         * @description A keyword's ranks day by day, with pages, features, rivals and the provider's average beside it.
+         */
+        get: operations["get_sites_site_keywords_number_history"];
+        put?: never;
+        /**
+         * Show one keyword's whole history, asked by a body
+         * @description A keyword's ranks day by day, with pages, features, rivals and the provider's average beside it. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_keywords_number_history"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lay tracked keywords out by weeks
+         * @description Ranks of tracked keywords step for step, with their change, their best, and what else was shown.
+         */
+        get: operations["get_sites_site_ladder"];
+        put?: never;
+        /**
+         * Lay tracked keywords out by weeks, asked by a body
+         * @description Ranks of tracked keywords step for step, with their change, their best, and what else was shown. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_ladder"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1042,6 +1530,50 @@ export interface paths {
          * @description First and last seen, best week, weeks in the top ten, and every week. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_life_item"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/listings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show listings
+         * @description Whose results stood on the result pages of tracked keywords.
+         */
+        get: operations["get_sites_site_listings"];
+        put?: never;
+        /**
+         * Show listings, asked by a body
+         * @description Whose results stood on the result pages of tracked keywords. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_listings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/lookup-cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Say what a site's keywords need in lookups
+         * @description In a month of 31 days, with what may be used and what was used this month.
+         */
+        get: operations["get_sites_site_lookup-cost"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1120,6 +1652,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/rank-summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sum up how tracked keywords stand and moved
+         * @description Tracked keywords at the end of the window and of the one before: visibility, bands, movements.
+         */
+        get: operations["get_sites_site_rank-summary"];
+        put?: never;
+        /**
+         * Sum up how tracked keywords stand and moved, asked by a body
+         * @description Tracked keywords at the end of the window and of the one before: visibility, bands, movements. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_rank-summary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/ranks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show ranks
+         * @description Ranks of tracked keywords.
+         */
+        get: operations["get_sites_site_ranks"];
+        put?: never;
+        /**
+         * Show ranks, asked by a body
+         * @description Ranks of tracked keywords. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_ranks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/reconcile": {
         parameters: {
             query?: never;
@@ -1186,6 +1766,54 @@ export interface paths {
          * @description In the client's colours and without our name. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_report.pdf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/result-features": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show what result pages show besides results
+         * @description Each feature's share of result pages and the site's part of it, step for step.
+         */
+        get: operations["get_sites_site_result-features"];
+        put?: never;
+        /**
+         * Show what result pages show besides results, asked by a body
+         * @description Each feature's share of result pages and the site's part of it, step for step. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_result-features"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/share-of-voice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show whose share of voice is how large
+         * @description Each domain's share of what ranks of tracked keywords are worth, step for step, and by keyword.
+         */
+        get: operations["get_sites_site_share-of-voice"];
+        put?: never;
+        /**
+         * Show whose share of voice is how large, asked by a body
+         * @description Each domain's share of what ranks of tracked keywords are worth, step for step, and by keyword. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_share-of-voice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1655,6 +2283,18 @@ export interface components {
             upload: string;
         };
         /**
+         * AskChecks
+         * @description What to look up now.
+         */
+        AskChecks: {
+            /**
+             * Numbers
+             * @description These keywords; all that are due without
+             * @default null
+             */
+            numbers?: number[] | null;
+        };
+        /**
          * AskExport
          * @description What to write to a file.
          *
@@ -1814,6 +2454,188 @@ export interface components {
             using?: string | null;
         };
         /**
+         * AskKeywordFile
+         * @description Keywords as a file's text: CSV whose first line names its columns. What a line does not say is as asked here.
+         */
+        AskKeywordFile: {
+            /**
+             * Columns
+             * @description Column of the file → what it is, where its name does not tell
+             * @default {}
+             */
+            columns?: {
+                [key: string]: string;
+            };
+            /**
+             * Country
+             * @description ISO 3166 country that is looked from
+             * @default GB
+             */
+            country?: string;
+            /**
+             * Devices
+             * @default [
+             *       "desktop"
+             *     ]
+             */
+            devices?: ("desktop" | "mobile" | "map")[];
+            /**
+             * Dry Run
+             * @default false
+             */
+            dry_run?: boolean;
+            /**
+             * Engine
+             * @default Quillon
+             */
+            engine?: string;
+            /**
+             * Interval
+             * @description How often it is looked up
+             * @default daily
+             * @enum {string}
+             */
+            interval?: "hourly" | "daily" | "weekly";
+            /**
+             * Language
+             * @description ISO 639 language that is looked in
+             * @default en
+             */
+            language?: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Page
+             * @description The page that ought to be found
+             * @default
+             */
+            page?: string;
+            /**
+             * Pinned
+             * @description Followed closely: first in lists, every change is told
+             * @default false
+             */
+            pinned?: boolean;
+            /**
+             * Place
+             * @description A town or `latitude, longitude`; the whole country without
+             * @default
+             */
+            place?: string;
+            /**
+             * Site
+             * @description Whose ranks are looked for
+             */
+            site: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+            /** Text */
+            text: string;
+            /**
+             * Weight
+             * @description How much it counts, 1 to 5
+             * @default 3
+             */
+            weight?: number;
+        };
+        /**
+         * AskKeywords
+         * @description Many keywords at once: each term from each place on each device.
+         */
+        AskKeywords: {
+            /**
+             * Country
+             * @description ISO 3166 country that is looked from
+             * @default GB
+             */
+            country?: string;
+            /**
+             * Devices
+             * @default [
+             *       "desktop"
+             *     ]
+             */
+            devices?: ("desktop" | "mobile" | "map")[];
+            /**
+             * Dry Run
+             * @description Only say what would be added, and what it costs
+             * @default false
+             */
+            dry_run?: boolean;
+            /**
+             * Engine
+             * @default Quillon
+             */
+            engine?: string;
+            /**
+             * Interval
+             * @description How often it is looked up
+             * @default daily
+             * @enum {string}
+             */
+            interval?: "hourly" | "daily" | "weekly";
+            /**
+             * Language
+             * @description ISO 639 language that is looked in
+             * @default en
+             */
+            language?: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Page
+             * @description The page that ought to be found
+             * @default
+             */
+            page?: string;
+            /**
+             * Pinned
+             * @description Followed closely: first in lists, every change is told
+             * @default false
+             */
+            pinned?: boolean;
+            /**
+             * Place
+             * @description A town or `latitude, longitude`; the whole country without
+             * @default
+             */
+            place?: string;
+            /**
+             * Places
+             * @default [
+             *       ""
+             *     ]
+             */
+            places?: string[];
+            /**
+             * Site
+             * @description Whose ranks are looked for
+             */
+            site: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+            /** Terms */
+            terms: string[];
+            /**
+             * Weight
+             * @description How much it counts, 1 to 5
+             * @default 3
+             */
+            weight?: number;
+        };
+        /**
          * AskNotes
          * @description Notes as a file's text: CSV with a head (day, to, kind, text, page, set) or iCalendar.
          */
@@ -1912,7 +2734,7 @@ export interface components {
              * @default site
              * @enum {string}
              */
-            grain?: "site" | "query" | "page" | "pair" | "look";
+            grain?: "site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features";
             /**
              * Grant
              * @description What a person granted, in place of a secret
@@ -2302,6 +3124,123 @@ export interface components {
             };
         };
         /**
+         * Capture
+         * @description A kept result page, whole.
+         */
+        Capture: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Device */
+            device: string;
+            /**
+             * Doubts
+             * @description What of the answer was left out, and why
+             */
+            doubts: string[];
+            /** Engine */
+            engine: string;
+            /** Features */
+            features: components["schemas"]["CapturedFeature"][];
+            /** Id */
+            id: number;
+            /** Keyword */
+            keyword: string;
+            /** Page */
+            page: string;
+            /** Place */
+            place: string;
+            /**
+             * Rank
+             * @description The site's best rank among plain results; none where it was not found
+             */
+            rank: number | null;
+            /** Results */
+            results: components["schemas"]["CapturedResult"][];
+            /**
+             * Spot
+             * @description The same with every feature above it counted
+             */
+            spot: number | null;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /** Track */
+            track: string;
+        };
+        /**
+         * CaptureLine
+         * @description Points to a kept result page.
+         */
+        CaptureLine: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Id */
+            id: number;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+        };
+        /**
+         * CapturedFeature
+         * @description Something besides plain results.
+         */
+        CapturedFeature: {
+            /**
+             * Above
+             * @description The rank that it stands right above
+             */
+            above: number;
+            /** Kind */
+            kind: string;
+            /** Owners */
+            owners: components["schemas"]["CapturedOwner"][];
+            /** Text */
+            text: string;
+        };
+        /**
+         * CapturedOwner
+         * @description An address that a feature leads to.
+         */
+        CapturedOwner: {
+            /** Domain */
+            domain: string;
+            /** Own */
+            own: boolean;
+            /** Url */
+            url: string;
+        };
+        /**
+         * CapturedResult
+         * @description One plain result.
+         */
+        CapturedResult: {
+            /** Domain */
+            domain: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Own
+             * @description Whether it is the site's
+             */
+            own: boolean;
+            /** Rank */
+            rank: number;
+            /** Title */
+            title: string;
+            /** Url */
+            url: string;
+        };
+        /**
          * Caution
          * @description Something to know before believing a figure.
          */
@@ -2363,10 +3302,79 @@ export interface components {
             ways: components["schemas"]["Ways"];
         };
         /**
+         * ChangeKeywords
+         * @description The same change of many keywords.
+         */
+        ChangeKeywords: {
+            /**
+             * Add Tags
+             * @default []
+             */
+            add_tags?: string[];
+            /**
+             * Drop
+             * @description Track them no more; what was found stays in the history
+             * @default false
+             */
+            drop?: boolean;
+            /**
+             * Drop Tags
+             * @default []
+             */
+            drop_tags?: string[];
+            /**
+             * Interval
+             * @default null
+             */
+            interval?: ("hourly" | "daily" | "weekly") | null;
+            /** Numbers */
+            numbers: number[];
+            /**
+             * Page
+             * @default null
+             */
+            page?: string | null;
+            /**
+             * Pinned
+             * @default null
+             */
+            pinned?: boolean | null;
+            /** Site */
+            site: string;
+            /**
+             * Weight
+             * @default null
+             */
+            weight?: number | null;
+        };
+        /**
          * Changes
          * @description Changes of days that were final, newest first.
          */
         Changes: components["schemas"]["DayChange"][];
+        /**
+         * ChecksDone
+         * @description What looking keywords up came to.
+         */
+        ChecksDone: {
+            /** Due */
+            due: number;
+            /**
+             * Failed
+             * @description Could not be looked up; due again with the next run
+             */
+            failed: number;
+            /**
+             * Found
+             * @description Looked up and kept
+             */
+            found: number;
+            /**
+             * Waiting
+             * @description Beyond what may be looked up this month
+             */
+            waiting: number;
+        };
         /**
          * Client
          * @description A customer of the agency.
@@ -2558,6 +3566,74 @@ export interface components {
              */
             titled_by: string;
         };
+        /** CompetitorChange */
+        CompetitorChange: {
+            /**
+             * Domain
+             * @description A host, as it stands in addresses
+             * @default null
+             */
+            domain?: string | null;
+            /**
+             * Label
+             * @description What it is called; its domain without
+             * @default null
+             */
+            label?: string | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+        };
+        /**
+         * CompetitorOut
+         * @description A competitor.
+         */
+        CompetitorOut: {
+            /** Domain */
+            domain: string;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /** Site */
+            site: string;
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+        };
+        /**
+         * Cost
+         * @description What keywords need in lookups.
+         */
+        Cost: {
+            /**
+             * A Month
+             * @description Lookups in a month of 31 days, at their intervals
+             */
+            a_month: number;
+            /** Keywords */
+            keywords: number;
+            /**
+             * Left
+             * @description Of the limit, after those used this month
+             */
+            left: number | null;
+            /**
+             * Limit
+             * @description Lookups a month that the source of lookups may use; none without limit
+             */
+            limit: number | null;
+            /**
+             * Used
+             * @description Lookups used this month
+             */
+            used: number;
+        };
         /**
          * Credential
          * @description How to reach a feed. The secret is encrypted when kept and never shown again.
@@ -2668,6 +3744,140 @@ export interface components {
              * @description Of all rows, also of those not on this page; with sets of everything read
              */
             total: components["schemas"]["Figures"][];
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * CrossCheck
+         * @description Tracked ranks beside the provider's average over some days.
+         */
+        CrossCheck: {
+            /**
+             * Agree
+             * @description Days on which they lie at most 1.5 places apart.
+             */
+            agree: number;
+            /**
+             * Average Better
+             * @description Days on which the average is better by more.
+             */
+            average_better: number;
+            /**
+             * Days
+             * @description Days with both a check and impressions.
+             */
+            days: number;
+            /**
+             * Tracked Better
+             * @description Days on which the tracked rank is better by more.
+             */
+            tracked_better: number;
+        };
+        /**
+         * CrossCheckRow
+         * @description One keyword's tracked rank beside the provider's average.
+         */
+        CrossCheckRow: {
+            /**
+             * Apart
+             * @description Tracked less average, in the mean.
+             */
+            apart: number | null;
+            /**
+             * Average
+             * @description Mean of the days with both.
+             */
+            average: number | null;
+            counted: components["schemas"]["CrossCheck"];
+            /** Device */
+            device: string;
+            /**
+             * Hint
+             * @description What may lie behind the difference.
+             * @default
+             */
+            hint?: string;
+            /**
+             * Hints
+             * @description feature, few, place, page: what may lie behind it
+             */
+            hints: string[];
+            /**
+             * Impressions
+             * @description Behind the average, over the days with both.
+             */
+            impressions: number;
+            /**
+             * Number
+             * @description The keyword's own number.
+             */
+            number: number;
+            /** Place */
+            place: string;
+            /** Term */
+            term: string;
+            /**
+             * Tracked
+             * @description Mean of the days with both.
+             */
+            tracked: number | null;
+        };
+        /**
+         * CrossChecks
+         * @description Tracked ranks beside the provider's averages, keyword by keyword.
+         */
+        CrossChecks: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            counted: components["schemas"]["CrossCheck"];
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["CrossCheckRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
             window: components["schemas"]["Days"];
         };
         /**
@@ -2932,6 +4142,248 @@ export interface components {
             worse: "mobile" | "desktop";
         };
         /**
+         * DeviceRanks
+         * @description Desktop, mobile and map ranks side by side.
+         */
+        DeviceRanks: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /**
+             * Behind
+             * @description Median of mobile less desktop over them
+             */
+            behind: number | null;
+            /**
+             * Both
+             * @description Terms that were found on desktop and on mobile
+             */
+            both: number;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Far
+             * @description Mobile is far behind: by two places or more, on four of five terms, of five at least
+             */
+            far: boolean;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Lower
+             * @description Of them, those lower on mobile
+             */
+            lower: number;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["DeviceRanksRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * DeviceRanksRow
+         * @description One term from one place, on each device.
+         */
+        DeviceRanksRow: {
+            /**
+             * Behind
+             * @description Mobile less desktop; above 0 mobile stands lower.
+             */
+            behind: number | null;
+            /**
+             * Desktop
+             * @description At its latest check; 0 where not found.
+             */
+            desktop: number | null;
+            /** Engine */
+            engine: string;
+            /**
+             * Map
+             * @description At its latest check; 0 where not found.
+             */
+            map: number | null;
+            /**
+             * Mobile
+             * @description At its latest check; 0 where not found.
+             */
+            mobile: number | null;
+            /** Place */
+            place: string;
+            /** Term */
+            term: string;
+            /**
+             * Track
+             * @description Language and country that are looked from.
+             */
+            track: string;
+        };
+        /**
+         * DomainPage
+         * @description One page of a domain.
+         */
+        DomainPage: {
+            /** Address */
+            address: string;
+            /**
+             * Best
+             * @description The keyword it stands best for.
+             */
+            best: string;
+            /**
+             * Keywords
+             * @description Tracked keywords it was seen for.
+             */
+            keywords: number;
+            /**
+             * Rank
+             * @description Its average best rank, where seen.
+             */
+            rank: number | null;
+        };
+        /**
+         * DomainReading
+         * @description One domain that was seen, opened like one's own.
+         */
+        DomainReading: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Domain */
+            domain: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Pages */
+            pages: components["schemas"]["DomainPage"][];
+            /** Rows */
+            rows: components["schemas"]["DomainRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * DomainRow
+         * @description One keyword that a domain was seen for.
+         */
+        DomainRow: {
+            /**
+             * Address
+             * @description Its best placed page.
+             */
+            address: string;
+            /**
+             * Before
+             * @description Over the window compared with.
+             */
+            before: number | null;
+            /**
+             * Change
+             * @description Rank now less before; below 0 is better.
+             */
+            change: number | null;
+            /** Device */
+            device: string;
+            /**
+             * Number
+             * @description The keyword's own number.
+             */
+            number: number;
+            /**
+             * Own
+             * @description The site’s average rank, where found.
+             */
+            own: number | null;
+            /** Place */
+            place: string;
+            /**
+             * Rank
+             * @description Its average best rank, of lookups that saw it.
+             */
+            rank: number | null;
+            /** Term */
+            term: string;
+        };
+        /**
          * DriverRow
          * @description One query's share in the change.
          */
@@ -3129,6 +4581,254 @@ export interface components {
              * Format: date
              */
             start: string;
+        };
+        /**
+         * FeatureEffect
+         * @description What a feature does to click-through at equal places.
+         */
+        FeatureEffect: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Clicks
+             * @description Clicks on all days of these strata.
+             */
+            clicks: number;
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Days With
+             * @description Query days in the window with the feature.
+             */
+            days_with: number;
+            /**
+             * Days Without
+             * @description Query days in the window without the feature.
+             */
+            days_without: number;
+            /** Feature */
+            feature: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * High
+             * @description Upper end of the 95% interval.
+             */
+            high: number | null;
+            /**
+             * Low
+             * @description Lower end of the 95% interval.
+             */
+            low: number | null;
+            /**
+             * Queries
+             * @description Queries that have such strata.
+             */
+            queries: number;
+            /**
+             * Ratio
+             * @description Click-through with it over that without, at equal places.
+             */
+            ratio: number | null;
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /**
+             * Strata
+             * @description Query × device × nearest place × weekday or weekend, with days of both kinds.
+             */
+            strata: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "lower" | "higher" | "no effect can be shown" | "too few to tell";
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * FeatureRow
+         * @description One feature of result pages.
+         */
+        FeatureRow: {
+            /** Feature */
+            feature: string;
+            /**
+             * Keywords
+             * @description Tracked keywords whose result page showed it at least once.
+             */
+            keywords: number;
+            /**
+             * Owned
+             * @description Of the lookups that showed it, those in which it led to the site.
+             */
+            owned: number | null;
+            /**
+             * Owned Before
+             * @description Over the window compared with.
+             */
+            owned_before: number | null;
+            /**
+             * Owned Keywords
+             * @description Of them, those where it led to the site at least once.
+             */
+            owned_keywords: number;
+            /**
+             * Owned Steps
+             * @description Share that it led to the site, of those, step for step
+             */
+            owned_steps: (number | null)[];
+            /**
+             * Present
+             * @description Lookups whose result page showed it, over all lookups.
+             */
+            present: number;
+            /**
+             * Present Before
+             * @description Over the window compared with.
+             */
+            present_before: number | null;
+            /**
+             * Steps
+             * @description Share of lookups that showed it, step for step
+             */
+            steps: (number | null)[];
+        };
+        /**
+         * Features
+         * @description What result pages of tracked keywords showed besides plain results.
+         */
+        Features: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["FeaturesRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["FeaturesTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** FeaturesChange */
+        FeaturesChange: {
+            /**
+             * Owned
+             * @description Lookups in which it led to the site.
+             */
+            owned: number | null;
+            /**
+             * Present
+             * @description Lookups whose result page showed it.
+             */
+            present: number | null;
+        };
+        /** FeaturesFigures */
+        FeaturesFigures: {
+            /**
+             * Owned
+             * @description Lookups in which it led to the site.
+             */
+            owned: number | null;
+            /**
+             * Present
+             * @description Lookups whose result page showed it.
+             */
+            present: number | null;
+        };
+        /** FeaturesRow */
+        FeaturesRow: {
+            /** @default null */
+            before?: components["schemas"]["FeaturesFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["FeaturesChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["FeaturesFigures"];
+        };
+        /** FeaturesTotal */
+        FeaturesTotal: {
+            /** @default null */
+            before?: components["schemas"]["FeaturesFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["FeaturesChange"] | null;
+            now: components["schemas"]["FeaturesFigures"];
         };
         /**
          * FieldFault
@@ -3420,6 +5120,216 @@ export interface components {
             /** Grant */
             grant: string;
         };
+        /** GridChange */
+        GridChange: {
+            /**
+             * Country
+             * @default null
+             */
+            country?: string | null;
+            /**
+             * Device
+             * @default null
+             */
+            device?: ("desktop" | "mobile" | "map") | null;
+            /**
+             * Engine
+             * @default null
+             */
+            engine?: string | null;
+            /**
+             * Interval
+             * @default null
+             */
+            interval?: ("daily" | "weekly") | null;
+            /**
+             * Label
+             * @description What lies in the middle, as a shop
+             * @default null
+             */
+            label?: string | null;
+            /**
+             * Language
+             * @default null
+             */
+            language?: string | null;
+            /**
+             * Latitude
+             * @default null
+             */
+            latitude?: number | null;
+            /**
+             * Longitude
+             * @default null
+             */
+            longitude?: number | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+            /**
+             * Size
+             * @description So many points a side
+             * @default null
+             */
+            size?: number | null;
+            /**
+             * Spacing
+             * @description Kilometres between points
+             * @default null
+             */
+            spacing?: number | null;
+            /**
+             * Term
+             * @default null
+             */
+            term?: string | null;
+        };
+        /**
+         * GridOut
+         * @description A local grid.
+         */
+        GridOut: {
+            /**
+             * Checked At
+             * @description When all its points were last looked up
+             */
+            checked_at: string | null;
+            /** Country */
+            country: string;
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "desktop" | "mobile" | "map";
+            /** Engine */
+            engine: string;
+            /** Id */
+            id: number;
+            /** Interval */
+            interval: string;
+            /** Label */
+            label: string;
+            /** Language */
+            language: string;
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** Site */
+            site: string;
+            /** Size */
+            size: number;
+            /** Spacing */
+            spacing: number;
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+            /** Term */
+            term: string;
+        };
+        /**
+         * GridPoint
+         * @description One point of a grid.
+         */
+        GridPoint: {
+            /**
+             * Across
+             * @description 0 is the westernmost.
+             */
+            across: number;
+            /**
+             * Before
+             * @description At the end of the window compared with.
+             */
+            before: number | null;
+            /**
+             * Checked
+             * @description Whether it was looked up in the last seven days of the window
+             */
+            checked: boolean;
+            /** Day */
+            day: string | null;
+            /**
+             * Down
+             * @description 0 is the northernmost.
+             */
+            down: number;
+            /**
+             * First
+             * @description Whose result stands first at this point.
+             */
+            first: string;
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /**
+             * Rank
+             * @description Rank among plain results; none where not found.
+             */
+            rank: number | null;
+            /**
+             * Top
+             * @description Whose results are the first three, in order
+             */
+            top: string[];
+        };
+        /**
+         * GridRival
+         * @description One domain over the points of a grid.
+         */
+        GridRival: {
+            /** Domain */
+            domain: string;
+            /**
+             * Mean
+             * @description Over the points; where it was not seen, depth + 1.
+             */
+            mean: number;
+            /**
+             * Own
+             * @description Whether it is the site itself.
+             */
+            own: boolean;
+            /**
+             * Top3
+             * @description Points at which it is among the first three.
+             */
+            top3: number;
+            /**
+             * Won
+             * @description Points at which it stands first.
+             */
+            won: number;
+        };
+        /**
+         * GridSums
+         * @description What the points that were looked up say together.
+         */
+        GridSums: {
+            /**
+             * Found
+             * @description Share of points with the site among the results
+             */
+            found: number | null;
+            /**
+             * Mean
+             * @description Mean rank; a point that found nothing counts as depth + 1
+             */
+            mean: number | null;
+            /** Points */
+            points: number;
+            /**
+             * Top3
+             * @description Share of points with the site among the first three
+             */
+            top3: number | null;
+        };
         /**
          * Health
          * @description Whether the service works. What strangers need not know is told to who is signed in.
@@ -3632,8 +5542,8 @@ export interface components {
             log: string[];
             /** Name */
             name: string;
-            /** @description By the job's name: pull PullDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone */
-            result: components["schemas"]["PullDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | Record<string, never>;
+            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone */
+            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | Record<string, never>;
             /** Rows */
             rows: number;
             /** Rows Per Second */
@@ -3886,6 +5796,510 @@ export interface components {
             verdicts: components["schemas"]["VerdictSum"][];
             window: components["schemas"]["Days"];
         };
+        /** KeywordChange */
+        KeywordChange: {
+            /**
+             * Country
+             * @description ISO 3166 country that is looked from
+             * @default null
+             */
+            country?: string | null;
+            /**
+             * Cpc
+             * @description What a click would cost, in the client's currency
+             * @default null
+             */
+            cpc?: number | null;
+            /**
+             * Device
+             * @default null
+             */
+            device?: ("desktop" | "mobile" | "map") | null;
+            /**
+             * Engine
+             * @default null
+             */
+            engine?: string | null;
+            /**
+             * Interval
+             * @description How often it is looked up
+             * @default null
+             */
+            interval?: ("hourly" | "daily" | "weekly") | null;
+            /**
+             * Language
+             * @description ISO 639 language that is looked in
+             * @default null
+             */
+            language?: string | null;
+            /**
+             * Note
+             * @default null
+             */
+            note?: string | null;
+            /**
+             * Page
+             * @description The page that ought to be found
+             * @default null
+             */
+            page?: string | null;
+            /**
+             * Pinned
+             * @description Followed closely: first in lists, every change is told
+             * @default null
+             */
+            pinned?: boolean | null;
+            /**
+             * Place
+             * @description A town or `latitude, longitude`; the whole country without
+             * @default null
+             */
+            place?: string | null;
+            /**
+             * Site
+             * @description Whose ranks are looked for
+             * @default null
+             */
+            site?: string | null;
+            /**
+             * Tags
+             * @default null
+             */
+            tags?: string[] | null;
+            /**
+             * Term
+             * @default null
+             */
+            term?: string | null;
+            /**
+             * Volume
+             * @description Searches a month
+             * @default null
+             */
+            volume?: number | null;
+            /**
+             * Weight
+             * @description How much it counts, 1 to 5
+             * @default null
+             */
+            weight?: number | null;
+        };
+        /**
+         * KeywordFileTaken
+         * @description What came of a file of keywords.
+         */
+        KeywordFileTaken: {
+            /** Adding */
+            adding: number;
+            /**
+             * Columns
+             * @description Column of the file → what it was read as
+             */
+            columns: {
+                [key: string]: string;
+            };
+            cost: components["schemas"]["Cost"];
+            /**
+             * Ignored
+             * @description Columns that were not read
+             */
+            ignored: string[];
+            /**
+             * Refused
+             * @description Which lines could not be used, and why: the first hundred
+             */
+            refused: string[];
+            /** Repeats */
+            repeats: number;
+        };
+        /**
+         * KeywordHistory
+         * @description The whole history of one keyword.
+         */
+        KeywordHistory: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /**
+             * Before
+             * @description At the latest check at least 28 days before the last
+             */
+            before: number | null;
+            /** Best */
+            best: number | null;
+            /** Best Day */
+            best_day: string | null;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Clicks
+             * @description Of the query in the newest 28 days of the window
+             */
+            clicks: number | null;
+            /**
+             * Clicks Before
+             * @description In the 28 days before
+             */
+            clicks_before: number | null;
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Cpc */
+            cpc: number | null;
+            cross: components["schemas"]["CrossCheck"];
+            /** Device */
+            device: string;
+            /** Engine */
+            engine: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Found Days */
+            found_days: number;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Last Day */
+            last_day: string | null;
+            /** Now */
+            now: number | null;
+            /** Number */
+            number: number;
+            /** Pinned */
+            pinned: boolean;
+            /** Place */
+            place: string;
+            /** Rivals */
+            rivals: components["schemas"]["Rival"][];
+            /** Rows */
+            rows: components["schemas"]["RankDay"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Tags */
+            tags: string[];
+            /** Target */
+            target: string;
+            /** Term */
+            term: string;
+            /** Top3 Days */
+            top3_days: number;
+            /** Track */
+            track: string;
+            /** Volume */
+            volume: number | null;
+            /** Weight */
+            weight: number;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * KeywordOut
+         * @description A tracked keyword.
+         */
+        KeywordOut: {
+            /**
+             * Checked At
+             * @description When it was last looked up; none before the first time
+             */
+            checked_at: string | null;
+            /** Country */
+            country: string;
+            /** Cpc */
+            cpc: number | null;
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "desktop" | "mobile" | "map";
+            /** Engine */
+            engine: string;
+            /** Id */
+            id: number;
+            /**
+             * Interval
+             * @enum {string}
+             */
+            interval: "hourly" | "daily" | "weekly";
+            /** Language */
+            language: string;
+            /** Note */
+            note: string;
+            /** Page */
+            page: string;
+            /** Pinned */
+            pinned: boolean;
+            /** Place */
+            place: string;
+            /** Site */
+            site: string;
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+            /** Tags */
+            tags: string[];
+            /** Term */
+            term: string;
+            /** Volume */
+            volume: number | null;
+            /** Weight */
+            weight: number;
+        };
+        /**
+         * KeywordsChanged
+         * @description What came of it.
+         */
+        KeywordsChanged: {
+            /** Changed */
+            changed: number;
+            cost: components["schemas"]["Cost"];
+        };
+        /**
+         * KeywordsTaken
+         * @description What came of many keywords.
+         */
+        KeywordsTaken: {
+            /**
+             * Added
+             * @default []
+             */
+            added?: components["schemas"]["KeywordOut"][];
+            /**
+             * Adding
+             * @description How many are added, or would be
+             */
+            adding: number;
+            /** @description What all keywords of the site need with these */
+            cost: components["schemas"]["Cost"];
+            /**
+             * Repeated
+             * @description Tracked already in the same place, on the same device: the first hundred
+             */
+            repeated: string[];
+            /** Repeats */
+            repeats: number;
+        };
+        /**
+         * Ladder
+         * @description Tracked keywords by steps.
+         */
+        Ladder: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Back */
+            back: number;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Choice */
+            choice: string;
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Depth
+             * @description How many results are looked through
+             */
+            depth: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["LadderRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Step */
+            step: string;
+            /** Steps */
+            steps: components["schemas"]["LadderStep"][];
+            /** Tracked */
+            tracked: number;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * LadderRow
+         * @description One keyword of a ladder.
+         */
+        LadderRow: {
+            /**
+             * Before
+             * @description So many steps before.
+             */
+            before: number | null;
+            /**
+             * Best
+             * @description The best rank of all checks that are held.
+             */
+            best: number | null;
+            /**
+             * Best Day
+             * @description The last day it was held on.
+             */
+            best_day: string | null;
+            /**
+             * Cells
+             * @description Rank at each step; 0 looked up and not found, none without a check
+             */
+            cells: (number | null)[];
+            /**
+             * Change
+             * @description Rank now less before; below 0 is better.
+             */
+            change: number | null;
+            /** Device */
+            device: string;
+            /** Engine */
+            engine: string;
+            /**
+             * Features
+             * @description What its result page shows besides, at the last check
+             */
+            features: string[];
+            /**
+             * Group
+             * @default
+             */
+            group?: string;
+            /**
+             * Movement
+             * @description Over the steps told; unknown without a check on either side.
+             * @enum {string}
+             */
+            movement: "up" | "same" | "down" | "entered" | "lost" | "absent" | "unknown";
+            /**
+             * Now
+             * @description At the last step that has a check; none where not found.
+             */
+            now: number | null;
+            /**
+             * Number
+             * @description The keyword's own number.
+             */
+            number: number;
+            /**
+             * Owned
+             * @description Those of them that lead to the site
+             */
+            owned: string[];
+            /**
+             * Page
+             * @description The page that ranks now.
+             */
+            page: string;
+            /** Pinned */
+            pinned: boolean;
+            /** Place */
+            place: string;
+            /** Tags */
+            tags: string[];
+            /**
+             * Target
+             * @description The page that ought to be found.
+             */
+            target: string;
+            /** Term */
+            term: string;
+            /**
+             * Track
+             * @description Language and country that are looked from.
+             */
+            track: string;
+            /**
+             * Weight
+             * @description How much it counts, 1 to 5.
+             */
+            weight: number;
+        };
+        /**
+         * LadderStep
+         * @description One step of a ladder.
+         */
+        LadderStep: {
+            /**
+             * Checked
+             * @description Keywords with a check in it
+             */
+            checked: number;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Top10 */
+            top10: number;
+            /** Top3 */
+            top3: number;
+        };
         /**
          * Ledger
          * @description The day ledger of a source at one grain.
@@ -4120,6 +6534,207 @@ export interface components {
             weeks_in_top_ten: number;
         };
         /**
+         * Listings
+         * @description Whose results stood on the result pages of tracked keywords.
+         */
+        Listings: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["ListingsRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["ListingsTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** ListingsChange */
+        ListingsChange: {
+            /**
+             * Listed
+             * @description The average best rank of the domain, of lookups that saw it.
+             */
+            listed: number | null;
+            /**
+             * Seen
+             * @description Lookups in which the domain was among the first results.
+             */
+            seen: number | null;
+            /**
+             * Worth
+             * @description The reference click-through of the domain's best rank, over all lookups.
+             */
+            worth: number | null;
+        };
+        /** ListingsFigures */
+        ListingsFigures: {
+            /**
+             * Listed
+             * @description The average best rank of the domain, of lookups that saw it.
+             */
+            listed: number | null;
+            /**
+             * Seen
+             * @description Lookups in which the domain was among the first results.
+             */
+            seen: number | null;
+            /**
+             * Worth
+             * @description The reference click-through of the domain's best rank, over all lookups.
+             */
+            worth: number | null;
+        };
+        /** ListingsRow */
+        ListingsRow: {
+            /** @default null */
+            before?: components["schemas"]["ListingsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["ListingsChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["ListingsFigures"];
+        };
+        /** ListingsTotal */
+        ListingsTotal: {
+            /** @default null */
+            before?: components["schemas"]["ListingsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["ListingsChange"] | null;
+            now: components["schemas"]["ListingsFigures"];
+        };
+        /**
+         * LocalGrid
+         * @description A term looked up from points around a place.
+         */
+        LocalGrid: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** @default null */
+            before?: components["schemas"]["GridSums"] | null;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Depth */
+            depth: number;
+            /** Device */
+            device: string;
+            /** East */
+            east: number | null;
+            /** Engine */
+            engine: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Label */
+            label: string;
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /**
+             * North
+             * @description Mean rank of the northern half of the points, the middle row in neither
+             */
+            north: number | null;
+            now: components["schemas"]["GridSums"];
+            /** Number */
+            number: number;
+            /** Rivals */
+            rivals: components["schemas"]["GridRival"][];
+            /** Rows */
+            rows: components["schemas"]["GridPoint"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Size */
+            size: number;
+            /** South */
+            south: number | null;
+            /** Spacing */
+            spacing: number;
+            /** Term */
+            term: string;
+            /** West */
+            west: number | null;
+            window: components["schemas"]["Days"];
+        };
+        /**
          * Mapping
          * @description How the columns of a kind of file are to be read; what is left out is recognised.
          */
@@ -4195,6 +6810,47 @@ export interface components {
             role: string;
         };
         /**
+         * Movements
+         * @description How keywords moved between the ends of two windows. A keyword without a check on either side is unknown.
+         */
+        Movements: {
+            /**
+             * Absent
+             * @description Keywords found neither before nor now.
+             */
+            absent: number;
+            /**
+             * Down
+             * @description Keywords at a worse rank than before.
+             */
+            down: number;
+            /**
+             * Entered
+             * @description Keywords found now and not before.
+             */
+            entered: number;
+            /**
+             * Lost
+             * @description Keywords found before and not now.
+             */
+            lost: number;
+            /**
+             * Same
+             * @description Keywords at the same rank as before.
+             */
+            same: number;
+            /**
+             * Unknown
+             * @description Keywords without a check on one side; never counted as lost.
+             */
+            unknown: number;
+            /**
+             * Up
+             * @description Keywords at a better rank than before.
+             */
+            up: number;
+        };
+        /**
          * Mover
          * @description One page or query that moved much, and whether that is more than its noise.
          */
@@ -4259,6 +6915,25 @@ export interface components {
             time_zone?: string;
         };
         /**
+         * NewCompetitor
+         * @description A domain to set a site's ranks beside.
+         */
+        NewCompetitor: {
+            /**
+             * Domain
+             * @description A host, as it stands in addresses
+             */
+            domain: string;
+            /**
+             * Label
+             * @description What it is called; its domain without
+             * @default
+             */
+            label?: string;
+            /** Site */
+            site: string;
+        };
+        /**
          * NewFileSource
          * @description A source that only ever gets files.
          */
@@ -4275,7 +6950,7 @@ export interface components {
              * @default search
              * @enum {string}
              */
-            kind?: "search";
+            kind?: "search" | "lookups";
             /** Label */
             label: string;
             /**
@@ -4284,6 +6959,153 @@ export interface components {
              * @default UTC
              */
             time_zone?: string;
+        };
+        /**
+         * NewGrid
+         * @description Points around a place from which one term is looked up.
+         */
+        NewGrid: {
+            /**
+             * Country
+             * @default GB
+             */
+            country?: string;
+            /**
+             * Device
+             * @default mobile
+             * @enum {string}
+             */
+            device?: "desktop" | "mobile" | "map";
+            /**
+             * Engine
+             * @default Quillon
+             */
+            engine?: string;
+            /**
+             * Interval
+             * @default weekly
+             * @enum {string}
+             */
+            interval?: "daily" | "weekly";
+            /**
+             * Label
+             * @description What lies in the middle, as a shop
+             */
+            label: string;
+            /**
+             * Language
+             * @default en
+             */
+            language?: string;
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** Site */
+            site: string;
+            /**
+             * Size
+             * @description So many points a side
+             * @default 7
+             */
+            size?: number;
+            /**
+             * Spacing
+             * @description Kilometres between points
+             * @default 1
+             */
+            spacing?: number;
+            /** Term */
+            term: string;
+        };
+        /**
+         * NewKeyword
+         * @description A keyword to track.
+         */
+        NewKeyword: {
+            /**
+             * Country
+             * @description ISO 3166 country that is looked from
+             * @default GB
+             */
+            country?: string;
+            /**
+             * Cpc
+             * @description What a click would cost, in the client's currency
+             * @default null
+             */
+            cpc?: number | null;
+            /**
+             * Device
+             * @default desktop
+             * @enum {string}
+             */
+            device?: "desktop" | "mobile" | "map";
+            /**
+             * Engine
+             * @default Quillon
+             */
+            engine?: string;
+            /**
+             * Interval
+             * @description How often it is looked up
+             * @default daily
+             * @enum {string}
+             */
+            interval?: "hourly" | "daily" | "weekly";
+            /**
+             * Language
+             * @description ISO 639 language that is looked in
+             * @default en
+             */
+            language?: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Page
+             * @description The page that ought to be found
+             * @default
+             */
+            page?: string;
+            /**
+             * Pinned
+             * @description Followed closely: first in lists, every change is told
+             * @default false
+             */
+            pinned?: boolean;
+            /**
+             * Place
+             * @description A town or `latitude, longitude`; the whole country without
+             * @default
+             */
+            place?: string;
+            /**
+             * Site
+             * @description Whose ranks are looked for
+             */
+            site: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+            /** Term */
+            term: string;
+            /**
+             * Volume
+             * @description Searches a month
+             * @default null
+             */
+            volume?: number | null;
+            /**
+             * Weight
+             * @description How much it counts, 1 to 5
+             * @default 3
+             */
+            weight?: number;
         };
         /**
          * NewNote
@@ -5187,6 +8009,392 @@ export interface components {
             last?: string | null;
         };
         /**
+         * RankDay
+         * @description One day of a keyword's history.
+         */
+        RankDay: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Features */
+            features: string[];
+            /**
+             * Impressions
+             * @description Behind the provider’s average.
+             */
+            impressions: number;
+            /** Owned */
+            owned: string[];
+            /**
+             * Page
+             * @description The page that ranked.
+             */
+            page: string;
+            /**
+             * Provider
+             * @description The provider’s average position of the query, in the same engine and country.
+             */
+            provider: number | null;
+            /**
+             * Rank
+             * @description Rank among plain results; none where not found.
+             */
+            rank: number | null;
+            /**
+             * Spot
+             * @description The same with features above it counted.
+             */
+            spot: number | null;
+        };
+        /**
+         * RankFigures
+         * @description How some keywords stand at the end of a window, each by its latest check in the window's last seven days.
+         */
+        RankFigures: {
+            /**
+             * Average
+             * @description The mean rank of keywords found; none where none was.
+             */
+            average: number | null;
+            /**
+             * Checked
+             * @description Keywords looked up in the last seven days of the window.
+             */
+            checked: number;
+            /**
+             * Clicks
+             * @description Searches a month × reference click-through at the rank: an estimate, of keywords whose volume is known.
+             */
+            clicks: number | null;
+            /**
+             * Found
+             * @description Of them, those with the site among the results.
+             */
+            found: number;
+            /**
+             * Top10
+             * @description Of them, those at rank 1 to 10.
+             */
+            top10: number;
+            /**
+             * Top20
+             * @description Of them, those at rank 1 to 20.
+             */
+            top20: number;
+            /**
+             * Top3
+             * @description Of them, those at rank 1 to 3.
+             */
+            top3: number;
+            /**
+             * Value
+             * @description Estimated clicks × what a click would cost: an estimate, of keywords with a known price.
+             */
+            value: number | null;
+            /**
+             * Visibility
+             * @description 100 × Σ weight × reference click-through at the rank / Σ weight × that of rank 1, over keywords checked.
+             */
+            visibility: number | null;
+            /**
+             * Visibility By Volume
+             * @description The same with every keyword also weighed by its searches a month; none where no volume is known.
+             */
+            visibility_by_volume: number | null;
+        };
+        /**
+         * RankGroup
+         * @description Some keywords together.
+         */
+        RankGroup: {
+            /**
+             * @description At the end of the window compared with.
+             * @default null
+             */
+            before?: components["schemas"]["RankFigures"] | null;
+            /** Key */
+            key: string;
+            /** @default null */
+            moved?: components["schemas"]["Movements"] | null;
+            now: components["schemas"]["RankFigures"];
+            /**
+             * Tracked
+             * @description Keywords in this group.
+             */
+            tracked: number;
+        };
+        /**
+         * RankMover
+         * @description One keyword that moved.
+         */
+        RankMover: {
+            /** Before */
+            before: number | null;
+            /** Device */
+            device: string;
+            /** Engine */
+            engine: string;
+            /**
+             * Movement
+             * @enum {string}
+             */
+            movement: "up" | "same" | "down" | "entered" | "lost" | "absent" | "unknown";
+            /** Now */
+            now: number | null;
+            /** Number */
+            number: number;
+            /** Page */
+            page: string;
+            /** Place */
+            place: string;
+            /** Term */
+            term: string;
+            /**
+             * Worth
+             * @description Change in weight × reference click-through; below 0 is a loss
+             */
+            worth: number;
+        };
+        /**
+         * RankPoint
+         * @description All keywords at the end of one week.
+         */
+        RankPoint: {
+            /** Average */
+            average: number | null;
+            /** Checked */
+            checked: number;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /** Found */
+            found: number;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Top10 */
+            top10: number;
+            /** Top20 */
+            top20: number;
+            /** Top3 */
+            top3: number;
+            /** Visibility */
+            visibility: number | null;
+        };
+        /**
+         * RankSummary
+         * @description How tracked keywords stand and moved.
+         */
+        RankSummary: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** @default null */
+            before?: components["schemas"]["RankFigures"] | null;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** @default null */
+            moved?: components["schemas"]["Movements"] | null;
+            /**
+             * Movers
+             * @description Those that moved most by weight and place, losses and gains
+             */
+            movers: components["schemas"]["RankMover"][];
+            now: components["schemas"]["RankFigures"];
+            /**
+             * Points
+             * @description Week for week to the end of the window, 26 at least where held
+             */
+            points: components["schemas"]["RankPoint"][];
+            /** Rows */
+            rows: components["schemas"]["RankGroup"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /**
+             * Tracked
+             * @description Keywords that are tracked, of those asked for.
+             */
+            tracked: number;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * Ranks
+         * @description Ranks of tracked keywords.
+         */
+        Ranks: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["RanksRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["RanksTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** RanksChange */
+        RanksChange: {
+            /**
+             * Checks
+             * @description How often the keyword was looked up.
+             */
+            checks: number | null;
+            /**
+             * Found
+             * @description Lookups in which the site was found.
+             */
+            found: number | null;
+            /**
+             * Pages
+             * @description Own pages among the results, over all lookups.
+             */
+            pages: number | null;
+            /**
+             * Rank
+             * @description The average rank among plain results, of lookups that found the site.
+             */
+            rank: number | null;
+            /**
+             * Spot
+             * @description The average rank with every feature above it counted, of lookups that found the site.
+             */
+            spot: number | null;
+        };
+        /** RanksFigures */
+        RanksFigures: {
+            /**
+             * Checks
+             * @description How often the keyword was looked up.
+             */
+            checks: number | null;
+            /**
+             * Found
+             * @description Lookups in which the site was found.
+             */
+            found: number | null;
+            /**
+             * Pages
+             * @description Own pages among the results, over all lookups.
+             */
+            pages: number | null;
+            /**
+             * Rank
+             * @description The average rank among plain results, of lookups that found the site.
+             */
+            rank: number | null;
+            /**
+             * Spot
+             * @description The average rank with every feature above it counted, of lookups that found the site.
+             */
+            spot: number | null;
+        };
+        /** RanksRow */
+        RanksRow: {
+            /** @default null */
+            before?: components["schemas"]["RanksFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["RanksChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["RanksFigures"];
+        };
+        /** RanksTotal */
+        RanksTotal: {
+            /** @default null */
+            before?: components["schemas"]["RanksFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["RanksChange"] | null;
+            now: components["schemas"]["RanksFigures"];
+        };
+        /**
          * Reach
          * @description What is within reach, most to be gained first.
          */
@@ -5364,7 +8572,7 @@ export interface components {
              * Group
              * @enum {string}
              */
-            group: "Collect" | "Read" | "Explain";
+            group: "Collect" | "Read" | "Ranks" | "Explain";
             /** Name */
             name: string;
             /**
@@ -5430,6 +8638,112 @@ export interface components {
             now: components["schemas"]["Figures"];
             /** Rows */
             rows: number | null;
+        };
+        /**
+         * ResultFeatures
+         * @description What result pages showed besides plain results, and what of it led to the site.
+         */
+        ResultFeatures: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Checks
+             * @description Lookups in the window
+             */
+            checks: number;
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Rows */
+            rows: components["schemas"]["FeatureRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Step */
+            step: string;
+            /** Steps */
+            steps: components["schemas"]["VoiceSteps"][];
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * Rival
+         * @description Another domain's ranks on the days of a keyword's history.
+         */
+        Rival: {
+            /** Domain */
+            domain: string;
+            /**
+             * Named
+             * @description Named as a competitor
+             */
+            named: boolean;
+            /** Now */
+            now: number | null;
+            /**
+             * Ranks
+             * @description Day for day as the rows; none where it was not among the first
+             */
+            ranks: (number | null)[];
+            /**
+             * Seen
+             * @description Days it was among the first results
+             */
+            seen: number;
+        };
+        /**
+         * RivalRow
+         * @description One keyword with the ranks of several domains.
+         */
+        RivalRow: {
+            /**
+             * Cells
+             * @description Average best rank of each domain, in the order of `domains`
+             */
+            cells: (number | null)[];
+            /** Device */
+            device: string;
+            /** Number */
+            number: number;
+            /** Own */
+            own: number | null;
+            /** Place */
+            place: string;
+            /** Term */
+            term: string;
         };
         /**
          * Row
@@ -5580,6 +8894,75 @@ export interface components {
             month: string;
         };
         /**
+         * ShareOfVoice
+         * @description Who has which share of what tracked keywords bring.
+         */
+        ShareOfVoice: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Domains
+             * @description Those compared keyword by keyword: the site, then the others by share
+             */
+            domains: string[];
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["VoiceRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Step */
+            step: string;
+            /** Steps */
+            steps: components["schemas"]["VoiceSteps"][];
+            /** Table */
+            table: components["schemas"]["RivalRow"][];
+            window: components["schemas"]["Days"];
+        };
+        /**
          * SharingPage
          * @description One of the pages that share a query.
          */
@@ -5704,6 +9087,12 @@ export interface components {
          * @description One thing a site draws data from.
          */
         Source: {
+            /**
+             * A Month
+             * @description Lookups a month that it may use; none without limit
+             * @default null
+             */
+            a_month?: number | null;
             /** Account */
             account: string;
             /** Complete Through */
@@ -5773,12 +9162,24 @@ export interface components {
             time_zone: string;
             /** Url */
             url: string;
+            /**
+             * Used
+             * @description Lookups used in the newest month in which it used some
+             * @default 0
+             */
+            used?: number;
         };
         /**
          * SourceChange
          * @description What to change of a source; what is left out stays.
          */
         SourceChange: {
+            /**
+             * A Month
+             * @description Lookups a month that it may use at most; 0 for no limit
+             * @default null
+             */
+            a_month?: number | null;
             /**
              * Counted
              * @description Whether it is read together with the site's others
@@ -5840,6 +9241,35 @@ export interface components {
             impressions: number | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Suggestion
+         * @description A query the site is shown for and does not track.
+         */
+        Suggestion: {
+            /** Clicks */
+            clicks: number;
+            /**
+             * Country
+             * @description The country that most of its impressions are from
+             */
+            country: string;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Page
+             * @description Its page with the most clicks, else impressions
+             */
+            page: string;
+            /** Position */
+            position: number | null;
+            /** Query */
+            query: string;
+            /**
+             * Use
+             * @description Clicks, and what impressions below the third place might still bring
+             */
+            use: number;
         };
         /**
          * TableAbout
@@ -6206,6 +9636,82 @@ export interface components {
             sites: number;
             /** Taken Out */
             taken_out: number;
+        };
+        /**
+         * VoiceRow
+         * @description One domain's share of what the reference click-through gives all domains seen.
+         */
+        VoiceRow: {
+            /**
+             * Average
+             * @description Its average best rank, where seen.
+             */
+            average: number | null;
+            /**
+             * Change
+             * @description Share now less before, in hundredths.
+             */
+            change: number | null;
+            /** Domain */
+            domain: string;
+            /**
+             * Gained
+             * @description Keywords it gained at while the site lost.
+             */
+            gained: number;
+            /**
+             * Keywords
+             * @description Tracked keywords it was seen for.
+             */
+            keywords: number;
+            /**
+             * Named
+             * @description Named as a competitor.
+             */
+            named: boolean;
+            /**
+             * Own
+             * @description Whether it is the site itself.
+             */
+            own: boolean;
+            /**
+             * Share
+             * @description Σ weight × reference click-through of its best rank, over that of all domains seen.
+             */
+            share: number;
+            /**
+             * Share Before
+             * @description Over the window compared with.
+             */
+            share_before: number | null;
+            /**
+             * Shares
+             * @description LadderStep for step; none where nothing was looked up
+             */
+            shares: (number | null)[];
+            /**
+             * Top3
+             * @description Of them, those at an average best rank of 3 or better.
+             */
+            top3: number;
+        };
+        /**
+         * VoiceSteps
+         * @description One step of the shares.
+         */
+        VoiceSteps: {
+            /** Checks */
+            checks: number;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
         };
         /**
          * Ways
@@ -6744,6 +10250,345 @@ export interface operations {
             };
         };
     };
+    get_competitors: {
+        parameters: {
+            query?: {
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompetitorOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_competitors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewCompetitor"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompetitorOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_competitors_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompetitorOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_competitors_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_competitors_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CompetitorChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompetitorOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_erasures: {
         parameters: {
             query?: never;
@@ -6896,6 +10741,345 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Grant"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_grids: {
+        parameters: {
+            query?: {
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GridOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_grids: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewGrid"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GridOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_grids_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GridOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_grids_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_grids_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["GridChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GridOut"];
                 };
             };
             /** @description The input cannot be used */
@@ -7345,6 +11529,621 @@ export interface operations {
                 };
                 content: {
                     "text/csv": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_keywords: {
+        parameters: {
+            query?: {
+                site?: string | null;
+                tag?: string | null;
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_keywords: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewKeyword"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_keywords_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ChangeKeywords"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordsChanged"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_keywords_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskKeywordFile"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordFileTaken"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_keywords_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskKeywords"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordsTaken"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_keywords_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_keywords_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_keywords_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["KeywordChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_keywords_number_captures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureLine"][];
                 };
             };
             /** @description The input cannot be used */
@@ -10007,11 +14806,79 @@ export interface operations {
             };
         };
     };
+    get_sites_site_captures_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capture"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_changes: {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair" | "look") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -10102,7 +14969,7 @@ export interface operations {
                      * @description Only this grain
                      * @default null
                      */
-                    grain?: ("site" | "query" | "page" | "pair" | "look") | null;
+                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features") | null;
                     /**
                      * Last
                      * @description The last day
@@ -10126,6 +14993,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changes"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskChecks"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description The input cannot be used */
@@ -10648,6 +15586,231 @@ export interface operations {
             };
         };
     };
+    "get_sites_site_cross-check": {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrossChecks"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_cross-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrossChecks"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_days_day: {
         parameters: {
             query?: {
@@ -10980,6 +16143,462 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeviceGap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_device-ranks": {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceRanks"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_device-ranks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceRanks"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_domain: {
+        parameters: {
+            query: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                domain: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DomainReading"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_domain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Domain
+                     * @description A domain that was seen on a result page
+                     */
+                    domain: string;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DomainReading"];
                 };
             };
             /** @description The input cannot be used */
@@ -11594,6 +17213,471 @@ export interface operations {
             };
         };
     };
+    "get_sites_site_feature-effect": {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                feature?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeatureEffect"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_feature-effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Feature
+                     * @description The feature, by its name
+                     * @default written answer
+                     */
+                    feature?: string;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description As of every reading
+                     * @default P12M
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeatureEffect"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_features: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "feature" | "keyword" | "track" | "place" | "device" | "engine" | "day";
+                feature?: string | null;
+                keyword?: string | null;
+                track?: string | null;
+                place?: string | null;
+                device?: string | null;
+                engine?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Features"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_features: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default feature
+                     * @enum {string}
+                     */
+                    by?: "feature" | "keyword" | "track" | "place" | "device" | "engine" | "day";
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only rows of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Feature
+                     * @description Only rows of this feature
+                     * @default null
+                     */
+                    feature?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Keyword
+                     * @description Only rows of this keyword
+                     * @default null
+                     */
+                    keyword?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Place
+                     * @description Only rows of this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Track
+                     * @description Only rows of this track
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Features"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post_sites_site_file-sources": {
         parameters: {
             query?: never;
@@ -11616,6 +17700,170 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Source"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_grids_number_ranks: {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LocalGrid"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_grids_number_ranks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window; its end counts
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Window
+                     * @description As of every reading; its end counts
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LocalGrid"];
                 };
             };
             /** @description The input cannot be used */
@@ -11732,11 +17980,494 @@ export interface operations {
             };
         };
     };
+    "get_sites_site_keyword-suggestions": {
+        parameters: {
+            query?: {
+                window?: string;
+                most?: number;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestion"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_keywords_number_history: {
+        parameters: {
+            query?: {
+                window?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordHistory"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_keywords_number_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Window
+                     * @description As of every reading; also all
+                     * @default P12M
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeywordHistory"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_ladder: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                step?: "day" | "week" | "month";
+                choice?: "last" | "best" | "average";
+                back?: number;
+                by?: "none" | "tag" | "device" | "place" | "engine" | "track" | "page";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ladder"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_ladder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Back
+                     * @description The change is told over so many steps
+                     * @default 4
+                     */
+                    back?: number;
+                    /**
+                     * By
+                     * @description What keywords are grouped by
+                     * @default tag
+                     * @enum {string}
+                     */
+                    by?: "none" | "tag" | "device" | "place" | "engine" | "track" | "page";
+                    /**
+                     * Choice
+                     * @description Of several checks of a step
+                     * @default last
+                     * @enum {string}
+                     */
+                    choice?: "last" | "best" | "average";
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many keywords
+                     * @default 200
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Step
+                     * @description How long a step is
+                     * @default week
+                     * @enum {string}
+                     */
+                    step?: "day" | "week" | "month";
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description As of every reading; cut to whole steps
+                     * @default P182D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ladder"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_ledger: {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair" | "look") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -11827,7 +18558,7 @@ export interface operations {
                      * @description The coarsest that is held where none is named
                      * @default null
                      */
-                    grain?: ("site" | "query" | "page" | "pair" | "look") | null;
+                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features") | null;
                     /**
                      * Last
                      * @description The last day
@@ -12021,6 +18752,327 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_listings: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "domain" | "keyword" | "track" | "place" | "device" | "engine" | "address" | "day";
+                domain?: string | null;
+                keyword?: string | null;
+                track?: string | null;
+                place?: string | null;
+                device?: string | null;
+                engine?: string | null;
+                address?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Listings"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_listings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Address
+                     * @description Only rows of this address
+                     * @default null
+                     */
+                    address?: string | null;
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default domain
+                     * @enum {string}
+                     */
+                    by?: "domain" | "keyword" | "track" | "place" | "device" | "engine" | "address" | "day";
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Domain
+                     * @description Only rows of this domain
+                     * @default null
+                     */
+                    domain?: string | null;
+                    /**
+                     * Engine
+                     * @description Only rows of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Keyword
+                     * @description Only rows of this keyword
+                     * @default null
+                     */
+                    keyword?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Place
+                     * @description Only rows of this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Track
+                     * @description Only rows of this track
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Listings"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_lookup-cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cost"];
                 };
             };
             /** @description The input cannot be used */
@@ -12670,6 +19722,472 @@ export interface operations {
             };
         };
     };
+    "get_sites_site_rank-summary": {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "tag" | "device" | "place" | "engine" | "track" | "country" | "page";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankSummary"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_rank-summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default tag
+                     * @enum {string}
+                     */
+                    by?: "tag" | "device" | "place" | "engine" | "track" | "country" | "page";
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankSummary"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_ranks: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "keyword" | "track" | "place" | "device" | "engine" | "page" | "day";
+                keyword?: string | null;
+                track?: string | null;
+                place?: string | null;
+                device?: string | null;
+                engine?: string | null;
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ranks"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_ranks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default keyword
+                     * @enum {string}
+                     */
+                    by?: "keyword" | "track" | "place" | "device" | "engine" | "page" | "day";
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only rows of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Keyword
+                     * @description Only rows of this keyword
+                     * @default null
+                     */
+                    keyword?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Place
+                     * @description Only rows of this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Track
+                     * @description Only rows of this track
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ranks"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_reconcile: {
         parameters: {
             query?: {
@@ -13114,6 +20632,458 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_result-features": {
+        parameters: {
+            query?: {
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                step?: "day" | "week" | "month";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultFeatures"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_result-features": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Step
+                     * @description How long a step is
+                     * @default week
+                     * @enum {string}
+                     */
+                    step?: "day" | "week" | "month";
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description As of every reading
+                     * @default P84D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultFeatures"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_share-of-voice": {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                step?: "day" | "week" | "month";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOfVoice"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_share-of-voice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many domains
+                     * @default 20
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Step
+                     * @description How long a step of the shares is
+                     * @default week
+                     * @enum {string}
+                     */
+                    step?: "day" | "week" | "month";
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description As of every reading
+                     * @default P84D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOfVoice"];
                 };
             };
             /** @description The input cannot be used */

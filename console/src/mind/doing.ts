@@ -2,11 +2,17 @@
 import { useMutation, useQueryClient, type QueryKey } from '@tanstack/react-query';
 import {
   ask,
+  change as changeKept,
   send,
   siteKey,
   type Client,
+  type CompetitorOut,
   type GrantBegun,
   type Job,
+  type KeywordFileTaken,
+  type KeywordOut,
+  type KeywordsChanged,
+  type KeywordsTaken,
   type Property,
   type Site,
   type Source,
@@ -110,3 +116,82 @@ export function useAnew() {
 /** Work that makes a text or a file here, as copying a table. */
 export const useMaking = (done: (said: string) => void) =>
   useMutation({ mutationFn: (work: () => Promise<string>) => work(), onSuccess: done });
+
+/** What is followed alike by keywords that come together. */
+export interface Following {
+  engine: string;
+  language: string;
+  country: string;
+  page: string;
+  weight: number;
+  tags: string[];
+  interval: 'hourly' | 'daily' | 'weekly';
+  devices: string[];
+}
+
+const RANKED: readonly QueryKey[] = [
+  ['keywords'],
+  ['lookup-cost'],
+  ['ladder'],
+  ['rank-summary'],
+  ['suggestions'],
+  ['keyword'],
+  ['voice'],
+  ['domain'],
+];
+
+/** Tracking many keywords, or only hearing what they would cost. */
+export const useTaking = (site: string, done: () => void) =>
+  useDoing(
+    (asked: Partial<Following> & { terms: string[]; places?: string[]; dry_run?: boolean }) =>
+      send<KeywordsTaken>('POST', '/keywords/take', { site, ...asked }),
+    RANKED,
+    done,
+  );
+
+export const useTakingFile = (site: string) =>
+  useDoing(
+    (asked: Partial<Following> & { text: string; dry_run?: boolean }) =>
+      send<KeywordFileTaken>('POST', '/keywords/import', { site, ...asked }),
+    RANKED,
+  );
+
+export interface KeywordsChange {
+  numbers: number[];
+  weight?: number;
+  pinned?: boolean;
+  interval?: string;
+  add_tags?: string[];
+  drop_tags?: string[];
+  drop?: boolean;
+}
+
+export const useChangingKeywords = (site: string, done: () => void) =>
+  useDoing(
+    (asked: KeywordsChange) => send<KeywordsChanged>('POST', '/keywords/change', { site, ...asked }),
+    RANKED,
+    done,
+  );
+
+export const useChangingKeyword = () =>
+  useDoing(
+    ({ seen, ...asked }: { seen: KeywordOut } & Partial<Omit<KeywordOut, 'id' | 'tag'>>) =>
+      changeKept<KeywordOut>(`/keywords/${seen.id}`, seen, asked),
+    RANKED,
+  );
+
+/** Looking keywords up now. */
+export const useChecking = (site: string) =>
+  useDoing(
+    (numbers: number[] | undefined) => send<Job>('POST', `/sites/${siteKey(site)}/checks`, numbers ? { numbers } : {}),
+    [['sources']],
+  );
+
+export const useNaming = (site: string) =>
+  useDoing(
+    (domain: string) => send<CompetitorOut>('POST', '/competitors', { site, domain }),
+    [['competitors'], ['voice'], ['keyword']],
+  );
+
+export const useUnnaming = () =>
+  useDoing((number: number) => send('DELETE', `/competitors/${number}`), [['competitors'], ['voice'], ['keyword']]);

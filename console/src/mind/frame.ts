@@ -64,6 +64,7 @@ export const PRESETS: ReadonlyArray<readonly [string, string]> = [
   ['P28D', 'Last 28 complete days'],
   ['P6M', 'Last 6 months'],
   ['P84D', 'Last 12 weeks'],
+  ['P182D', 'Last 26 weeks'],
   ['P12M', 'Last 12 months'],
   ['P364D', 'Last 52 weeks'],
   ['month', 'This month so far'],

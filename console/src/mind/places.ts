@@ -3,7 +3,7 @@ export interface View {
   name: string;
   at: string;
   key?: string;
-  group?: 'Portfolio' | 'Collect' | 'Read' | 'Explain';
+  group?: 'Portfolio' | 'Collect' | 'Read' | 'Ranks' | 'Explain';
   ofSite: boolean;
 }
 
@@ -19,6 +19,11 @@ export const VIEWS: readonly View[] = [
   { name: 'Pages', at: 'pages', key: 'a', group: 'Read', ofSite: true },
   { name: 'Places & devices', at: 'places', key: 'd', group: 'Read', ofSite: true },
   { name: 'Sets', at: 'sets', key: 't', group: 'Read', ofSite: true },
+  { name: 'Ladder', at: 'ladder', key: 'l', group: 'Ranks', ofSite: true },
+  { name: 'Keywords', at: 'keywords', key: 'w', group: 'Ranks', ofSite: true },
+  { name: 'Competitors', at: 'competitors', key: 'm', group: 'Ranks', ofSite: true },
+  { name: 'Features', at: 'features', key: 'e', group: 'Ranks', ofSite: true },
+  { name: 'Ranks by place', at: 'rank-places', key: 'b', group: 'Ranks', ofSite: true },
   { name: 'Fading', at: 'fading', key: 'f', group: 'Explain', ofSite: true },
   { name: 'Within reach', at: 'reach', key: 'r', group: 'Explain', ofSite: true },
   { name: 'Overlap', at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
@@ -49,10 +54,23 @@ const IN_VIEWS = new Set([
   'day',
   'changes',
   'reconcile',
+  'rank-summary',
+  'ladder',
+  'keyword',
+  'share-of-voice',
+  'domain',
+  'result-features',
+  'cross-check',
+  'feature-effect',
+  'local-grid',
+  'device-ranks',
+  'ranks',
+  'listings',
+  'features',
 ]);
 
 export function viewsOfReadings(
-  readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Explain' }>,
+  readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Ranks' | 'Explain' }>,
 ): View[] {
   return readings
     .filter((each) => !IN_VIEWS.has(each.name))

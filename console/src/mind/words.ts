@@ -30,6 +30,12 @@ export function signed(value: number): string {
   return value > 0 ? `+${count(value)}` : count(value);
 }
 
+/** A difference with its sign, to so many decimals. */
+export function signedBy(value: number, digits: number): string {
+  const text = Math.abs(value).toLocaleString('en', { minimumFractionDigits: digits, maximumFractionDigits: digits });
+  return value < 0 ? `−${text}` : `+${text}`;
+}
+
 export function percent(value: number | null | undefined, digits = 1): string {
   if (value === null || value === undefined) return DASH;
   return minus(

@@ -1,4 +1,4 @@
-/** Countries of the world, shaded by clicks in steps; the table beside it has every number. */
+/** Countries of the world, shaded by a figure in steps; the table beside it has every number. */
 import { useCallback, useMemo, useEffect } from 'react';
 import { MapChart } from 'echarts/charts';
 import { GeoComponent } from 'echarts/components';
@@ -8,9 +8,15 @@ import type { FeatureCollection, Geometry } from 'geojson';
 import { feature } from 'topojson-client';
 import type { GeometryCollection, Topology } from 'topojson-specification';
 import world from 'world-atlas/countries-50m.json';
-import type { Breakdown } from '../mind/api';
-import { count, countryName, signed } from '../mind/words';
+import { count, countryName } from '../mind/words';
 import { colour, safe, tooltipLook, useChart, type Option } from './charts';
+
+/** One country: its ISO 3166 code, the figure it is shaded by, and what is said of it. */
+export interface Area {
+  key: string;
+  value: number;
+  said: ReadonlyArray<readonly [string, string]>;
+}
 
 const NAME = 'world';
 const STEPS = 5;
@@ -59,9 +65,9 @@ const MARGIN = 7;
 const LEAST_SHARE = 0.005;
 
 /** Frames the countries that matter, each by its largest part; undefined for the whole world. */
-function framed(data: Breakdown): [[number, number], [number, number]] | undefined {
-  const least = LEAST_SHARE * data.rows.reduce((sum, row) => sum + row.now.clicks, 0);
-  const wanted = new Set(data.rows.filter((row) => row.now.clicks > least).map((row) => row.key));
+function framed(rows: readonly Area[]): [[number, number], [number, number]] | undefined {
+  const least = LEAST_SHARE * rows.reduce((sum, row) => sum + row.value, 0);
+  const wanted = new Set(rows.filter((row) => row.value > least).map((row) => row.key));
   const boxes = shapes()
     .features.filter((shape) => wanted.has(shape.properties.name))
     .map((shape) => largest(shape.geometry));
@@ -95,23 +101,31 @@ export function stepsOf(most: number): number[] {
   return [...new Set(Array.from({ length: STEPS }, (_, n) => Math.max(1, Math.round(factor ** n))))];
 }
 
-export default function CountryMap({ data, choose }: { data: Breakdown; choose: (country: string) => void }) {
+export default function CountryMap({
+  rows,
+  name,
+  choose,
+}: {
+  rows: readonly Area[];
+  name: string;
+  choose?: (country: string) => void;
+}) {
   shapes();
-  const most = Math.max(0, ...data.rows.map((row) => row.now.clicks));
+  const most = Math.max(0, ...rows.map((row) => row.value));
   const steps = useMemo(() => stepsOf(most), [most]);
-  const { element, chart } = useChart(useCallback(() => option(data, steps), [data, steps]));
+  const { element, chart } = useChart(useCallback(() => option(rows, steps), [rows, steps]));
   useEffect(() => {
     const made = chart.current;
-    const listed = new Set(data.rows.map((row) => row.key));
+    const listed = new Set(rows.map((row) => row.key));
     const go = (event: { name?: string }) => {
-      if (event.name && listed.has(event.name)) choose(event.name);
+      if (event.name && listed.has(event.name)) choose?.(event.name);
     };
     made?.on('click', go as never);
     return () => {
       made?.off('click', go as never);
     };
   });
-  const first = data.rows[0];
+  const first = rows[0];
   return (
     <figure className="map">
       <div
@@ -119,7 +133,7 @@ export default function CountryMap({ data, choose }: { data: Breakdown; choose: 
         className="plot"
         style={{ height: 300 }}
         role="img"
-        aria-label={`Clicks by country; most in ${first ? `${countryName(first.key)}, ${count(first.now.clicks)}` : 'none'}. Every number is in the table.`}
+        aria-label={`${name} by country; ${first ? `${countryName(first.key)} ${count(first.value)}` : 'none'} first. Every number is in the table.`}
       />
       <figcaption className="small key">
         {steps.map((from, n) => (
@@ -130,14 +144,16 @@ export default function CountryMap({ data, choose }: { data: Breakdown; choose: 
               : `${count(from)} – ${count((steps[n + 1] ?? from) - 1)}`}
           </span>
         ))}
-        <span className="mut">clicks; a country opens when it is clicked, small ones are in the table only</span>
+        <span className="mut">
+          {name}; {choose ? 'a country opens when it is clicked, ' : ''}small ones are in the table only
+        </span>
       </figcaption>
     </figure>
   );
 }
 
-function option(data: Breakdown, steps: readonly number[]): Option {
-  const box = framed(data);
+function option(rows: readonly Area[], steps: readonly number[]): Option {
+  const box = framed(rows);
   const middle = box ? (box[0][1] + box[1][1]) / 2 : 35;
   const shade = (clicks: number) => {
     const at = steps.filter((from) => clicks >= from).length;
@@ -145,7 +161,7 @@ function option(data: Breakdown, steps: readonly number[]): Option {
   };
   return {
     animation: false,
-    tooltip: { ...tooltipLook(), trigger: 'item', formatter: (of: { name: string }) => tip(data, of.name) },
+    tooltip: { ...tooltipLook(), trigger: 'item', formatter: (of: { name: string }) => tip(rows, of.name) },
     series: [
       {
         type: 'map',
@@ -162,19 +178,20 @@ function option(data: Breakdown, steps: readonly number[]): Option {
         itemStyle: { areaColor: colour('sunk'), borderColor: colour('paper'), borderWidth: 0.5 },
         emphasis: { label: { show: false }, itemStyle: { areaColor: colour('lamp') } },
         label: { show: false },
-        data: data.rows.map((row) => ({
+        data: rows.map((row) => ({
           name: row.key,
-          value: row.now.clicks,
-          itemStyle: { areaColor: shade(row.now.clicks) },
+          value: row.value,
+          itemStyle: { areaColor: shade(row.value) },
         })),
       },
     ],
   };
 }
 
-function tip(data: Breakdown, key: string): string {
-  const row = data.rows.find((each) => each.key === key);
-  if (!row) return safe(countryName(key));
-  const change = row.change ? ` (${signed(Math.round(row.change.clicks))})` : '';
-  return `<b>${safe(countryName(key))}</b><br>clicks <b>${count(row.now.clicks)}</b>${change}<br>impressions <b>${count(row.now.impressions)}</b>`;
+function tip(rows: readonly Area[], key: string): string {
+  const said = rows.find((each) => each.key === key)?.said ?? [];
+  return [
+    `<b>${safe(countryName(key))}</b>`,
+    ...said.map(([name, value]) => `${safe(name)} <b>${safe(value)}</b>`),
+  ].join('<br>');
 }

@@ -28,14 +28,29 @@ export interface Read {
   cautions: readonly Caution[];
 }
 
-export function WindowBar({ read, states }: { read: Read | undefined; states?: readonly State[] }) {
+/** usual: the window that is read where the address names none; segment: whether rows of queries can be narrowed. */
+export function WindowBar({
+  read,
+  states,
+  usual = 'P28D',
+  segment = true,
+  held = 'Held days',
+}: {
+  read: Read | undefined;
+  states?: readonly State[];
+  usual?: string;
+  segment?: boolean;
+  held?: string;
+}) {
   return (
     <section className="bar" aria-label="What is read">
       <SitePick />
-      <WindowPick read={read} />
-      <Segment />
+      <WindowPick read={read} usual={usual} />
+      {segment && <Segment />}
       <div>
-        <span className="l">Held days {states && <HeldCells states={states} />}</span>
+        <span className="l">
+          {held} {states && <HeldCells states={states} />}
+        </span>
         <span className="v">{read ? freshness(read) : '–'}</span>
       </div>
     </section>
@@ -84,8 +99,9 @@ function SitePick() {
   );
 }
 
-function WindowPick({ read }: { read: Read | undefined }) {
-  const { frame, change } = useFrame();
+function WindowPick({ read, usual }: { read: Read | undefined; usual: string }) {
+  const { frame, search, change } = useFrame();
+  const chosen = search.get('window') ?? usual;
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   useKeys(
     useMemo(
@@ -104,9 +120,9 @@ function WindowPick({ read }: { read: Read | undefined }) {
       [read, change, frame.against],
     ),
   );
-  const preset = PRESETS.find(([value]) => value === frame.window)?.[1] ?? windowName(frame.window);
+  const preset = PRESETS.find(([value]) => value === chosen)?.[1] ?? windowName(chosen);
   const months = read && wholeMonths(read.window.first, read.window.last);
-  const before = months && windowName(frame.window) !== 'Chosen days' ? beforeName(months, frame.against) : undefined;
+  const before = months && windowName(chosen) !== 'Chosen days' ? beforeName(months, frame.against) : undefined;
   const versus = before ?? AGAINST.find(([value]) => value === frame.against)?.[1] ?? windowName(frame.against);
   return (
     <div>

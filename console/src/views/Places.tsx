@@ -2,10 +2,11 @@
 import { lazy, Suspense } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { Dimension, Row } from '../mind/api';
+import type { Breakdown } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { added, quoted } from '../mind/filter';
 import { breakdown, cross, timeline } from '../mind/questions';
-import { countryName } from '../mind/words';
+import { count, countryName, signed } from '../mind/words';
 import { BreakdownTable } from '../skin/BreakdownTable';
 import { Engines } from '../skin/Engines';
 import { HeatTable } from '../skin/HeatTable';
@@ -108,7 +109,7 @@ function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | '
             <>
               {dimension === 'country' && data.rows.length > 1 && (
                 <Suspense fallback={<div style={{ height: 330 }} />}>
-                  <CountryMap data={data} choose={(country) => change({ country })} />
+                  <CountryMap rows={areas(data)} name="clicks" choose={(country) => change({ country })} />
                 </Suspense>
               )}
               <BreakdownTable
@@ -126,3 +127,13 @@ function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | '
     </Section>
   );
 }
+
+const areas = (data: Breakdown) =>
+  data.rows.map((row) => ({
+    key: row.key,
+    value: row.now.clicks,
+    said: [
+      ['clicks', `${count(row.now.clicks)}${row.change ? ` (${signed(Math.round(row.change.clicks))})` : ''}`],
+      ['impressions', count(row.now.impressions)],
+    ] as const,
+  }));

@@ -119,7 +119,7 @@ def _summary(found: Site) -> wire.SiteSummary:
 
 def _source(install: Install, found: Source, active: Iterable[Job]) -> wire.Source:
     holding = _holding(install, found)
-    pulling = next((j for j in active if j.name == "pull" and j.arguments.get("source") == found.id), None)
+    pulling = next((j for j in active if j.name in ("pull", "checks") and j.arguments.get("source") == found.id), None)
     return wire.Source.model_validate(
         {
             "id": found.id,
@@ -143,9 +143,17 @@ def _source(install: Install, found: Source, active: Iterable[Job]) -> wire.Sour
             "next_run_at": None if found.paused else found.next_run_at,
             "retry_at": found.retry_at,
             "failures": found.failures,
+            "a_month": found.settings.get("a_month"),
+            "used": _used(found),
             "job": _job(pulling, {found.id: found.site.key}) if pulling else None,
         }
     )
+
+
+def _used(found: Source) -> int:
+    """Say how many lookups a source has used in the newest month in which it used some."""
+    used: dict[str, int] = found.settings.get("used", {})
+    return used[max(used)] if used else 0
 
 
 def _holding(install: Install, found: Source) -> dict[str, object]:

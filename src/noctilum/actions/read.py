@@ -11,7 +11,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.site_access import open_site
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire.catalogue import READINGS
-from noctilum.wire.questions import Question
+from noctilum.wire.questions import LifeQuery, Question, Windowed
 from noctilum.wire.specs import ReadingSpec, resolved
 from noctilum.words.tell import told
 
@@ -19,12 +19,13 @@ from noctilum.words.tell import told
 def open_for(install: Install, site: str, question: Question, today: date | None = None) -> SiteAccess:
     """Open a site for a question, which may name an engine or a source. Raises NotThere."""
     source = question.source if _narrows(question) else None  # type: ignore[attr-defined]
-    return open_site(install, site, getattr(question, "engine", None), source, today)
+    engine = question.engine if _narrows(question) else None  # type: ignore[attr-defined]
+    return open_site(install, site, engine, source, today)
 
 
 def _narrows(question: Question) -> bool:
     """Whether the question's source says what is read, not of which source one thing is shown."""
-    return hasattr(question, "engine")
+    return isinstance(question, Windowed | LifeQuery)
 
 
 def read(site: SiteAccess, reading: str | ReadingSpec, question: Question | None = None, **asked: Any) -> Any:

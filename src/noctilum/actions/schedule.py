@@ -15,8 +15,11 @@ from noctilum.actions.install import Install
 from noctilum.actions.notices import note
 from noctilum.actions.recurrence import next_run, rule_of
 from noctilum.core.errors import Nonsense
+from noctilum.datasets.lookups import KIND
 from noctilum.records.models import Source
 
+JOBS = {KIND: "checks"}
+"""What fetches from a kind of source, where it is not a pull."""
 FIRST_WAIT, LONGEST_WAIT = timedelta(minutes=1), timedelta(hours=6)
 
 
@@ -123,12 +126,15 @@ def _put_down(db: Session, plan: _Plan, now: datetime) -> None:
 
 
 def queue_pull(install: Install, number: int, now: datetime, **span: object) -> int:
-    """Queue a pull; pulls of one provider share its lane. Returns the job's number."""
+    """Queue a pull, or the checks of a source that looks keywords up; those of one provider share its lane.
+
+    Returns the job's number.
+    """
     with install.records.read() as db:
         source = find_source(db, number)
-        lane = source.url or f"source {number}"
+        lane, job = source.url or f"source {number}", JOBS.get(source.kind, "pull")
     arguments = {"source": number} | {name: value for name, value in span.items() if value is not None}
-    return queue.put(install, "pull", arguments, now, lane=lane).id
+    return queue.put(install, job, arguments, now, lane=lane).id
 
 
 def back_off(failures: int, chance: random.Random) -> timedelta:

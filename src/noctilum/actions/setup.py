@@ -18,6 +18,7 @@ from noctilum.actions.schedule import set_paused, set_schedule
 from noctilum.core import scopes
 from noctilum.core.errors import Clash, Nonsense, NotThere
 from noctilum.core.scopes import Relation
+from noctilum.datasets.lookups import KIND
 from noctilum.records.models import Client, Site, Source
 from noctilum.sources.contract import Connector, FeedSettings, Property, connector_class
 from noctilum.sources.outgoing import SOMEBODY_WAITS, Limits
@@ -229,7 +230,8 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
     coming = next_run(rule, now, found.time_zone) if rule else None
     with install.records.begin() as db:
         owner = find_site(db, site)
-        same = (Source.connector == asked.connector, Source.url == _url(asked), Source.property == asked.property)
+        kept_as = _kept_property(found, owner)
+        same = (Source.connector == asked.connector, Source.url == _url(asked), Source.property == kept_as)
         taken = db.scalar(select(Source).where(*same))
         if taken:
             raise Clash("property-connected", f"{found.label} is connected to {taken.site.host} already.")
@@ -242,7 +244,7 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
             url=_url(asked),
             account=asked.account,
             sealed_secret=install.seal(secret),
-            property=found.id,
+            property=kept_as,
             engine=found.engine,
             time_zone=found.time_zone,
             scope=_scope(found.site),
@@ -256,6 +258,11 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
         db.flush()
         _name_wider(owner)
         return source.id
+
+
+def _kept_property(found: Property, site: Site) -> str:
+    """Name a property as it is kept: a desk of lookups serves many sites, each by a source of its own."""
+    return f"{found.id} for {site.key}"[:200] if found.kind == KIND else found.id
 
 
 def _scope(site: str) -> str:
@@ -330,8 +337,18 @@ def change_source(install: Install, number: int, asked: wire.SourceChange, now: 
         set_schedule(install, number, asked.schedule, now)
     if asked.paused is not None:
         set_paused(install, number, asked.paused, now)
+    if asked.a_month is not None:
+        _set_limit(install, number, asked.a_month)
     if asked.counted is not None:
         _set_counted(install, number, asked.counted)
+
+
+def _set_limit(install: Install, number: int, a_month: int) -> None:
+    with install.records.begin() as db:
+        source = find_source(db, number)
+        if source.kind != KIND:
+            raise Nonsense("no-lookups", f"{source.label} looks nothing up.", where="a_month")
+        source.settings = {**source.settings, "a_month": a_month or None}
 
 
 def _try_secret(install: Install, number: int, secret: str) -> None:
@@ -339,7 +356,7 @@ def _try_secret(install: Install, number: int, secret: str) -> None:
         source = find_source(db, number)
     asked = {"connector": source.connector, "url": source.url, "account": source.account, "secret": secret}
     credential = wire.Credential.model_validate(asked | {"mapping": source.settings.get("mapping", "")})
-    if source.property not in {found.id for found in _seen(install, credential)[0]}:
+    if source.property.partition(" for ")[0] not in {found.id for found in _seen(install, credential)[0]}:
         raise NotThere("no-such-property", f"{source.account!r} no longer sees {source.property!r}.")
     with install.records.begin() as db:
         source = find_source(db, number)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
+from functools import cache
 
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload, selectinload
 
-from noctilum.actions import dated_notes
+from noctilum.actions import competitors, dated_notes, grids, keywords
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.sets import usable_sets
@@ -18,6 +19,8 @@ from noctilum.readings import portfolio as portfolios
 from noctilum.readings.narrow import NamedSet, Words
 from noctilum.readings.site_access import SiteAccess, SourceOf
 from noctilum.records.models import Site, Source
+from noctilum.wire.competitors import CompetitorsQuery
+from noctilum.wire.grids import GridsQuery
 
 
 def open_site(
@@ -81,6 +84,9 @@ def _opened(
         found,
         lambda: dated_notes.list_notes(install, key),
         today,
+        cache(lambda: keywords.keywords_of(install, key)),
+        cache(lambda: competitors.listed(install, CompetitorsQuery(site=key))),
+        cache(lambda: grids.listed(install, GridsQuery(site=key))),
     )
 
 

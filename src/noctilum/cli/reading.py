@@ -26,7 +26,7 @@ from noctilum.words.speech import Speech
 
 DRAWN = {
     "timeline", "breakdown", "cross", "bands", "weekdays", "life", "drivers", "fading", "overlap", "ledger", "day",
-    "reconcile", "changes",
+    "reconcile", "changes", "ladder", "keyword", "domain", "share-of-voice", "local-grid",
 }  # fmt: skip
 """Readings with a module of their own for the terminal: show(asked, found), and add_arguments(parser) for more."""
 WIDEST = {"text": 44, "texts": 50}

@@ -19,6 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     counting = parser.add_mutually_exclusive_group()
     counting.add_argument("--apart", action="store_true", help="keep it, but read it only when asked for")
     counting.add_argument("--together", action="store_true", help="read it together with the site's others")
+    parser.add_argument("--a-month", type=int, metavar="LOOKUPS", help="how many lookups it may use; 0 for no limit")
     parser.add_argument("--secret", action="store_true", help="enter its secret again (or NOCTILUM_FEED_SECRET)")
     add_access(parser)
 
@@ -29,6 +30,7 @@ def run(asked: argparse.Namespace) -> None:
         {
             "schedule": asked.schedule,
             "paused": _either(asked.pause, asked.resume),
+            "a_month": asked.a_month,
             "counted": _either(asked.together, asked.apart),
             "secret": ask_secret(needed=True) if asked.secret else None,
         }
@@ -52,6 +54,9 @@ def _lines(found: Source) -> list[str]:
         f"  held       {found.first_held or '–'} to {found.complete_through or '–'}, {found.days_held} days",
         f"  state      {found.state}",
     ]
+    if found.kind == "lookups":
+        limit = "without limit" if found.a_month is None else f"of {found.a_month:,}"
+        lines.append(f"  lookups    {found.used:,} used this month, {limit}")
     if found.retry_at:
         lines.append(f"  tried again {_moment(found.retry_at)}, after {found.failures} failures")
     return lines + ([f"  fault      {found.fault}"] if found.fault else [])

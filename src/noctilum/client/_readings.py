@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any, Literal
 
-from noctilum.wire import compare, explain, noted, readings
+from noctilum.wire import compare, explain, noted, ranks, readings
 
 
 class Readings:
@@ -540,6 +540,322 @@ class Readings:
         found: noted.NoteEffect = self.read("note-effect", site, number=number, days=days, language=language)
         return found
 
+    def rank_summary(
+        self,
+        site: str,
+        by: Literal["tag", "device", "place", "engine", "track", "country", "page"] = "tag",
+        *,
+        window: str = "P28D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> ranks.RankSummary:
+        """Tracked keywords at the end of the window and of the one before: visibility, bands, movements."""
+        found: ranks.RankSummary = self.read(
+            "rank-summary",
+            site,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+            by=by,
+        )
+        return found
+
+    def ladder(
+        self,
+        site: str,
+        *,
+        limit: int = 200,
+        offset: int = 0,
+        window: str = "P182D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        step: Literal["day", "week", "month"] = "week",
+        choice: Literal["last", "best", "average"] = "last",
+        back: int = 4,
+        by: Literal["none", "tag", "device", "place", "engine", "track", "page"] = "tag",
+    ) -> ranks.Ladder:
+        """Ranks of tracked keywords step for step, with their change, their best, and what else was shown."""
+        found: ranks.Ladder = self.read(
+            "ladder",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+            step=step,
+            choice=choice,
+            back=back,
+            by=by,
+        )
+        return found
+
+    def keyword(
+        self, site: str, number: int, *, window: str = "P12M", language: Literal["en", "de", "fr", "es", "nb"] = "en"
+    ) -> ranks.KeywordHistory:
+        """A keyword's ranks day by day, with pages, features, rivals and the provider's average beside it."""
+        found: ranks.KeywordHistory = self.read("keyword", site, number=number, window=window, language=language)
+        return found
+
+    def share_of_voice(
+        self,
+        site: str,
+        *,
+        limit: int = 20,
+        offset: int = 0,
+        window: str = "P84D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        step: Literal["day", "week", "month"] = "week",
+    ) -> ranks.ShareOfVoice:
+        """Each domain's share of what ranks of tracked keywords are worth, step for step, and by keyword."""
+        found: ranks.ShareOfVoice = self.read(
+            "share-of-voice",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+            step=step,
+        )
+        return found
+
+    def domain(
+        self,
+        site: str,
+        domain: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> ranks.DomainReading:
+        """The tracked keywords a domain was seen for, with its pages, beside the site's own ranks."""
+        found: ranks.DomainReading = self.read(
+            "domain",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+            domain=domain,
+        )
+        return found
+
+    def local_grid(
+        self,
+        site: str,
+        number: int,
+        *,
+        window: str = "P28D",
+        against: str = "before",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> ranks.LocalGrid:
+        """Points of a grid with their ranks and who stands first, as they are and as they were."""
+        found: ranks.LocalGrid = self.read(
+            "local-grid", site, number=number, window=window, against=against, language=language
+        )
+        return found
+
+    def device_ranks(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> ranks.DeviceRanks:
+        """Desktop, mobile and map ranks of the same term from the same place, mobile furthest behind first."""
+        found: ranks.DeviceRanks = self.read(
+            "device-ranks",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+        )
+        return found
+
+    def result_features(
+        self,
+        site: str,
+        *,
+        window: str = "P84D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        step: Literal["day", "week", "month"] = "week",
+    ) -> ranks.ResultFeatures:
+        """Each feature's share of result pages and the site's part of it, step for step."""
+        found: ranks.ResultFeatures = self.read(
+            "result-features",
+            site,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+            step=step,
+        )
+        return found
+
+    def cross_check(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> ranks.CrossChecks:
+        """Keyword by keyword, on how many days they agree, and what may lie behind it where they do not."""
+        found: ranks.CrossChecks = self.read(
+            "cross-check",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+        )
+        return found
+
+    def feature_effect(
+        self,
+        site: str,
+        feature: str = "written answer",
+        *,
+        window: str = "P12M",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> ranks.FeatureEffect:
+        """Click-through with a feature over that without it, at equal places, with its interval."""
+        found: ranks.FeatureEffect = self.read(
+            "feature-effect",
+            site,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+            feature=feature,
+        )
+        return found
+
     def ledger(
         self,
         site: str,
@@ -574,4 +890,132 @@ class Readings:
     def reconcile(self, site: str, *, window: str = "P28D") -> readings.Reconciliation:
         """Every source's totals at every grain side by side, with what lies between them."""
         found: readings.Reconciliation = self.read("reconcile", site, window=window)
+        return found
+
+    def ranks(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["keyword", "track", "place", "device", "engine", "page", "day"] = "keyword",
+        keyword: str | None = None,
+        track: str | None = None,
+        place: str | None = None,
+        device: str | None = None,
+        engine: str | None = None,
+        page: str | None = None,
+    ) -> Any:
+        """Ranks of tracked keywords."""
+        found: Any = self.read(
+            "ranks",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            keyword=keyword,
+            track=track,
+            place=place,
+            device=device,
+            engine=engine,
+            page=page,
+        )
+        return found
+
+    def listings(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["domain", "keyword", "track", "place", "device", "engine", "address", "day"] = "domain",
+        domain: str | None = None,
+        keyword: str | None = None,
+        track: str | None = None,
+        place: str | None = None,
+        device: str | None = None,
+        engine: str | None = None,
+        address: str | None = None,
+    ) -> Any:
+        """Whose results stood on the result pages of tracked keywords."""
+        found: Any = self.read(
+            "listings",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            domain=domain,
+            keyword=keyword,
+            track=track,
+            place=place,
+            device=device,
+            engine=engine,
+            address=address,
+        )
+        return found
+
+    def features(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["feature", "keyword", "track", "place", "device", "engine", "day"] = "feature",
+        feature: str | None = None,
+        keyword: str | None = None,
+        track: str | None = None,
+        place: str | None = None,
+        device: str | None = None,
+        engine: str | None = None,
+    ) -> Any:
+        """What result pages of tracked keywords showed besides plain results."""
+        found: Any = self.read(
+            "features",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            feature=feature,
+            keyword=keyword,
+            track=track,
+            place=place,
+            device=device,
+            engine=engine,
+        )
         return found

@@ -14,8 +14,12 @@ from pydantic import BaseModel, TypeAdapter
 
 from noctilum.client._readings import Readings
 from noctilum.client.transport import Transport
+from noctilum.wire import captures as c
+from noctilum.wire import competitors as v
 from noctilum.wire import explain as e
+from noctilum.wire import grids as g
 from noctilum.wire import imports as i
+from noctilum.wire import keywords as k
 from noctilum.wire import noted as n
 from noctilum.wire import operating as o
 from noctilum.wire import people as p
@@ -383,6 +387,93 @@ class Noctilum(Readings):
     def drop_note(self, number: int) -> None:
         """Delete a dated note."""
         self._transport.send("DELETE", f"/notes/{number}")
+
+    # ranks
+
+    def keywords(
+        self, site: str | None = None, *, tag: str | None = None, find: str | None = None
+    ) -> list[k.KeywordOut]:
+        """List tracked keywords, those followed closely first."""
+        return self._list(k.KeywordOut, "/keywords", site=site, tag=tag, find=find)
+
+    def add_keyword(self, asked: k.NewKeyword) -> k.KeywordOut:
+        """Track a keyword."""
+        return self._post(k.KeywordOut, "/keywords", asked)
+
+    def take_keywords(self, asked: k.AskKeywords) -> k.KeywordsTaken:
+        """Track many keywords at once, or with dry_run only say what they would cost."""
+        return self._post(k.KeywordsTaken, "/keywords/take", asked)
+
+    def import_keywords(self, asked: k.AskKeywordFile) -> k.KeywordFileTaken:
+        """Track the keywords of a CSV file's text."""
+        return self._post(k.KeywordFileTaken, "/keywords/import", asked)
+
+    def change_keyword(self, number: int, *, seen: k.KeywordOut | None = None, **changes: object) -> k.KeywordOut:
+        """Change a keyword; what is not named stays. seen: as for a set."""
+        return self._change("keywords", k.KeywordOut, number, seen, changes)
+
+    def change_keywords(self, asked: k.ChangeKeywords) -> k.KeywordsChanged:
+        """Change many keywords alike, or track them no more."""
+        return self._post(k.KeywordsChanged, "/keywords/change", asked)
+
+    def drop_keyword(self, number: int) -> None:
+        """Track a keyword no more; what was found stays in the history."""
+        self._transport.send("DELETE", f"/keywords/{number}")
+
+    def lookup_cost(self, site: str) -> k.Cost:
+        """Say what a site's keywords need in lookups."""
+        return self._get(k.Cost, f"/sites/{_key(site)}/lookup-cost")
+
+    def keyword_suggestions(self, site: str, *, window: Window = "P84D", most: int = 50) -> list[k.Suggestion]:
+        """Suggest queries the site is shown for and does not track, the most useful first."""
+        return self._list(k.Suggestion, f"/sites/{_key(site)}/keyword-suggestions", window=window, most=most)
+
+    def start_checks(self, site: str, numbers: Sequence[int] | None = None) -> s.Job:
+        """Look up keywords now: those of some numbers, all that are due without."""
+        asked = k.AskChecks(numbers=None if numbers is None else list(numbers))
+        return self._post(s.Job, f"/sites/{_key(site)}/checks", asked)
+
+    def captures(self, keyword: int) -> list[c.CaptureLine]:
+        """List the kept result pages of a keyword, newest first."""
+        return self._list(c.CaptureLine, f"/keywords/{keyword}/captures")
+
+    def capture(self, site: str, number: int) -> c.Capture:
+        """Open a kept result page."""
+        return self._get(c.Capture, f"/sites/{_key(site)}/captures/{number}")
+
+    def grids(self, site: str | None = None) -> list[g.GridOut]:
+        """List the local grids of sites."""
+        return self._list(g.GridOut, "/grids", site=site)
+
+    def add_grid(self, asked: g.NewGrid) -> g.GridOut:
+        """Look a term up from points around a place."""
+        return self._post(g.GridOut, "/grids", asked)
+
+    def change_grid(self, number: int, *, seen: g.GridOut | None = None, **changes: object) -> g.GridOut:
+        """Change a grid; what is not named stays. seen: as for a set."""
+        return self._change("grids", g.GridOut, number, seen, changes)
+
+    def drop_grid(self, number: int) -> None:
+        """Look a grid up no more; what was found stays in the history."""
+        self._transport.send("DELETE", f"/grids/{number}")
+
+    def change_competitor(
+        self, number: int, *, seen: v.CompetitorOut | None = None, **changes: object
+    ) -> v.CompetitorOut:
+        """Change a competitor; what is not named stays. seen: as for a set."""
+        return self._change("competitors", v.CompetitorOut, number, seen, changes)
+
+    def competitors(self, site: str | None = None) -> list[v.CompetitorOut]:
+        """List the domains that sites are set beside."""
+        return self._list(v.CompetitorOut, "/competitors", site=site)
+
+    def add_competitor(self, asked: v.NewCompetitor) -> v.CompetitorOut:
+        """Name a competitor of a site."""
+        return self._post(v.CompetitorOut, "/competitors", asked)
+
+    def drop_competitor(self, number: int) -> None:
+        """Name a competitor no more."""
+        self._transport.send("DELETE", f"/competitors/{number}")
 
     def report(
         self,

@@ -4,8 +4,9 @@ Law: declarations only, no reckoning; imports nothing at all, so that every room
 """
 
 from noctilum.datasets.declaring import Datasets
+from noctilum.datasets.lookups import LOOKUPS
 from noctilum.datasets.search import SEARCH
 
-DATASETS = Datasets(SEARCH)
+DATASETS = Datasets((*SEARCH, *LOOKUPS))
 
 __all__ = ["DATASETS"]

@@ -90,6 +90,7 @@ class Dataset:
     differs: (dataset, code, why) of those whose sums differ from these for a reason. span: what its days stand for:
     themselves, or weeks or months by their first days. spans: further spans that sources may count by themselves.
     long_rollups: as rollups, kept for whole years only: those of single months would be nearly as large as their rows.
+    in_files: whether files that are imported may hold it.
     """
 
     name: str
@@ -107,6 +108,7 @@ class Dataset:
     spans: tuple[Span, ...] = ("month",)
     long_rollups: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     dimensions: tuple[Dimension, ...] = field(default=(), compare=False)
+    in_files: bool = True
 
     def __post_init__(self) -> None:
         if (self.rollups or self.long_rollups) and not self.added:
@@ -182,6 +184,11 @@ class Datasets(Mapping[str, Dataset]):
     def daily(self) -> tuple[str, ...]:
         """The names of those whose rows are of days; the others are of whole weeks or months."""
         return tuple(kept.name for kept in self._declared)
+
+    @property
+    def in_files(self) -> tuple[Dataset, ...]:
+        """Those of days that files may hold."""
+        return tuple(kept for kept in self._declared if kept.in_files)
 
     def of_kind(self, kind: str) -> tuple[Dataset, ...]:
         """Give the datasets of days that a kind of source counts."""

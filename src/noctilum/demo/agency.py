@@ -88,6 +88,24 @@ CLIENTS = (
         "#1F5A6B",
         (DemoSite("northloft.example", "quillon-northloft", "northloft"),),
     ),
+    DemoClient(
+        "Brinepot",
+        "en-GB",
+        "Europe/London",
+        "GBP",
+        "#4B5A1E",
+        "#8A3B12",
+        (DemoSite("brinepot.example", "quillon-brinepot", "brinepot, brine pot"),),
+    ),
+    DemoClient(
+        "Cobble & Crane",
+        "en-GB",
+        "Europe/London",
+        "EUR",
+        "#3F4A57",
+        "#8A5A00",
+        (DemoSite("cobblecrane.example", "quillon-cobble", "cobble and crane, cobble crane"),),
+    ),
 )
 
 

@@ -25,12 +25,17 @@ from noctilum.actions.pull import Progress, pull
 from noctilum.core.errors import StoreFault
 from noctilum.demo import agency
 from noctilum.demo.files import EXPORTED, write_month_files
+from noctilum.demo.keywords import KEYWORDS
+from noctilum.demo.ranks import fill_ranks, note_keywords
 from noctilum.records.models import Source
 from noctilum.service import clock
 from noctilum.service.serve import check_port
 from noctilum.service.serve import run as serve
 from noctilum.wire import noted
 from noctilum.wire import setup as wire
+
+DESK = "lookups"
+TRACKED_SITES = frozenset(each.site for each in KEYWORDS)
 
 
 @dataclass(frozen=True)
@@ -154,7 +159,7 @@ def set_up(install: Install, feed: str) -> dict[str, int]:
     """Add the clients, sites and sources that are not there yet; returns property → source number."""
     now = clock.now()
     with install.records.read() as db:
-        numbers = {source.property: source.id for source in db.scalars(select(Source))}
+        numbers = {source.property: source.id for source in db.scalars(select(Source).where(Source.kind == "search"))}
     if numbers:
         return numbers
     for client in agency.CLIENTS:
@@ -173,6 +178,10 @@ def set_up(install: Install, feed: str) -> dict[str, int]:
             for number in (site.property, *site.also):
                 source = wire.NewSource.model_validate(credential | {"property": number})
                 numbers[number] = setup.add_source(install, host, source, now)
+            if site.host in TRACKED_SITES:
+                desk = {"connector": "open-lookups", "property": DESK, "schedule": "daily at 05:00"}
+                setup.add_source(install, host, wire.NewSource.model_validate(credential | desk), now)
+    note_keywords(install, now)
     return numbers
 
 
@@ -199,10 +208,13 @@ def fill_site(place: Place, number: int, name: str) -> str:
         paths = write_month_files(place.folder / "exports", name, place.anchor)
         imported = sum(_import_grain(install, number, paths, grain) for grain in EXPORTED)
         pulled = pull(install, number, origin="first pull", clock=clock.now, report=_silent)
+        site = next((each.host for client in agency.CLIENTS for each in client.sites if each.property == name), "")
+        looked_up = fill_ranks(install, site, place.anchor) if site in TRACKED_SITES else 0
     finally:
         install.close()
     took = time.monotonic() - began
-    return f"{imported + pulled.rows:,} rows, {pulled.days} days pulled, in {took:.0f} s"
+    ranks = f", {looked_up:,} lookups" if looked_up else ""
+    return f"{imported + pulled.rows:,} rows, {pulled.days} days pulled{ranks}, in {took:.0f} s"
 
 
 def _import_grain(install: Install, number: int, paths: Sequence[Path], grain: str) -> int:

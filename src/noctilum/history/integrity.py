@@ -264,7 +264,7 @@ def _covered(connection: Connection, damage: Damage) -> set[int]:
     return {day for s in found for day in range(s.first_day, s.last_day + 1)}
 
 
-_SOURCED: tuple[Any, ...] = (schema.segment, schema.span, schema.ledger, schema.change)
+_SOURCED: tuple[Any, ...] = (schema.segment, schema.span, schema.ledger, schema.change, schema.capture)
 
 
 def renumber(connection: Connection, numbers: Mapping[int, int]) -> None:
@@ -298,4 +298,5 @@ def drop_before(connection: Connection, first: date) -> int:
     connection.execute(delete(t).where(t.c.day < limit))
     connection.execute(delete(c).where(c.c.day < limit))
     connection.execute(delete(p).where(p.c.first_day < limit))
+    connection.execute(delete(schema.capture).where(schema.capture.c.day < limit))
     return int(days)

@@ -22,7 +22,9 @@ from noctilum.history import sqlite as store
 from noctilum.history.sqlite import Strange
 from noctilum.history.store import History
 
-COPIED: tuple[Table, ...] = (schema.term, schema.segment, schema.block, schema.ledger, schema.change)
+COPIED: tuple[Table, ...] = (schema.term, schema.segment, schema.block, schema.ledger, schema.change, schema.capture)
+_SINCE = {"change": 2, "capture": 6}
+"""Tables that files of older shapes do not have."""
 AT_ONCE = 5000
 LONGEST_TEXT, LARGEST_BLOCK = 8000, 64 << 20
 _DAYS = ("day", "first_day", "last_day")
@@ -75,7 +77,7 @@ def _copied(found: Strange, target: Path, version: int, numbers: Mapping[int, in
     try:
         with history._engine.connect().execution_options(writing=True) as sink, sink.begin():
             for table in COPIED:
-                if table.name == "change" and version < 2:
+                if version < _SINCE.get(table.name, 0):
                     continue
                 for rows in _batches(found, table, numbers):
                     sink.execute(insert(table), rows)

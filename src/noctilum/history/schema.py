@@ -15,7 +15,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 
 tables = MetaData()
 
@@ -141,6 +141,23 @@ change = Table(
     sqlite_autoincrement=True,
 )
 
+capture = Table(
+    "capture",
+    tables,
+    Column("id", Integer, primary_key=True),
+    Column("source", Integer, nullable=False),
+    Column("look", BigInteger, nullable=False),
+    Column("day", Integer, nullable=False),
+    Column("taken_at", String, nullable=False),
+    Column("own", BigInteger, nullable=False),
+    Column("base", Integer),
+    Column("data", LargeBinary, nullable=False),
+    Index("capture_by_look", "look", "day"),
+    Index("capture_by_day", "source", "day"),
+    sqlite_autoincrement=True,
+)
+"""Kept answers of lookups. look: what was looked up, hashed; own: what of it is the site's, hashed; base: the capture
+that its bytes are told against."""
 
 _LEDGER_SINCE: dict[int, tuple[str, ...]] = {
     2: ("lines", "repeats", "promised_rows", "promised_clicks", "promised_impressions", "flag", "remark"),
@@ -154,6 +171,7 @@ LATER = frozenset(name for since in (_LEDGER_SINCE, _CHANGE_SINCE) for names in 
 def bring_up(connection: Connection, version: int) -> None:
     """Bring a file of an older version to this one, inside the caller's transaction."""
     _add_columns(connection, ledger, _LEDGER_SINCE, version)
+    capture.create(connection, checkfirst=True)
     if version < 2:
         change.create(connection, checkfirst=True)
     else:

@@ -21,7 +21,7 @@ from noctilum.core.errors import Fault, NotThere, StoreFault
 from noctilum.core.table import Grouped
 from noctilum.core.windows import month_start
 from noctilum.datasets import DATASETS
-from noctilum.history import first_seen, ledger, schema, terms, upgrades
+from noctilum.history import captures, first_seen, ledger, schema, terms, upgrades
 from noctilum.history import segments as seg
 from noctilum.history import sqlite as store
 from noctilum.history.answers import AnswerCache
@@ -127,8 +127,8 @@ class History:
             raise _unreadable(self.path, why) from why
 
     @contextmanager
-    def _writing(self) -> Iterator[Connection]:
-        """Give one transaction; term books are forgotten when it fails."""
+    def _writing(self, *, answers: bool = True) -> Iterator[Connection]:
+        """Give one transaction; term books are forgotten when it fails. answers: what is read changes by it."""
         with self._lock:
             try:
                 with (
@@ -138,7 +138,8 @@ class History:
                     for book in self._books.values():
                         book.refresh(db)
                     yield db
-                    self._advance(db)
+                    if answers:
+                        self._advance(db)
             except BaseException as why:
                 self._books = {name: TermBook(name) for name in self._books}
                 if isinstance(why, DatabaseError):
@@ -358,6 +359,36 @@ class History:
         with self._reading() as db:
             found = db.execute(select(schema.meta.c.value).where(schema.meta.c.key == "kept_from")).scalar()
             return date.fromisoformat(found) if found else None
+
+    def put_captures(self, source: int, kept: Sequence[captures.Capture]) -> None:
+        """Keep answers of lookups, in one transaction."""
+        with self._writing(answers=False) as db:
+            captures.put(db, source, kept)
+
+    def captures_of_day(self, source: int, day: date) -> list[tuple[str, bytes]]:
+        """Give the answers of a day's lookups, (when taken, bytes), in the order they came."""
+        with self._reading() as db:
+            return list(captures.of_day(db, source, day))
+
+    def captures_of(self, look: str) -> list[captures.CaptureLine]:
+        """List the kept answers of one lookup, oldest first."""
+        with self._reading() as db:
+            return captures.lines_of(db, look)
+
+    def capture(self, number: int) -> bytes | None:
+        """Give the bytes of a kept answer; None where there is none."""
+        with self._reading() as db:
+            return captures.one(db, number)
+
+    def capture_line(self, number: int) -> captures.CaptureLine | None:
+        """Say when a kept answer was taken; None where there is none."""
+        with self._reading() as db:
+            return captures.line(db, number)
+
+    def thin_captures(self, source: int, today: date) -> int:
+        """Let go of captures that are not kept for ever; returns how many went."""
+        with self._writing(answers=False) as db:
+            return captures.thin(db, source, today)
 
     def size(self) -> int:
         """Say how many bytes the file takes, its log included."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from noctilum.actions import backup, export_jobs, files, integrity, nightly, portfolio, pull
+from noctilum.actions import backup, checks, export_jobs, files, integrity, nightly, portfolio, pull
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense, Stopped
 from noctilum.records.models import Job
@@ -57,6 +57,24 @@ def _pull(running: Running) -> Mapping[str, Any]:
         running.say(f"{day} could not be had: {why.splitlines()[0]}")
     portfolio.keep_glance(running.install, int(given["source"]))
     return {"days": done.days, "rows": done.rows, "failed": len(done.failed), "flagged": done.flagged}
+
+
+def _checks(running: Running) -> Mapping[str, Any]:
+    given = running.job.arguments
+    numbers = given.get("numbers")
+    done = checks.check(
+        running.install,
+        int(given["source"]),
+        origin=f"checks {running.job.id}",
+        clock=running.clock,
+        report=running.report,
+        numbers=None if numbers is None else [int(number) for number in numbers],
+    )
+    for term, why in list(done.failed.items())[:20]:
+        running.say(f"{term} could not be looked up: {why}")
+    for doubt in done.doubts[:20]:
+        running.say(doubt)
+    return {"due": done.due, "found": done.found, "failed": len(done.failed), "waiting": done.waiting}
 
 
 def _day(given: Mapping[str, Any], name: str) -> date | None:
@@ -111,6 +129,7 @@ def _nightly(install: Install, now: datetime) -> None:
 
 JOB_TYPES: dict[str, JobType] = {
     "pull": JobType(_pull),
+    "checks": JobType(_checks),
     "import": JobType(_import, _watch),
     "export": JobType(_export),
     "hand-over": JobType(_hand_over),

@@ -16,6 +16,9 @@ from noctilum.readings.frame import Asked
 from noctilum.readings.holding import Holding, holding, holding_of
 from noctilum.readings.narrow import Words
 from noctilum.readings.rows_of import Slice
+from noctilum.wire.competitors import CompetitorOut
+from noctilum.wire.grids import GridOut
+from noctilum.wire.keywords import KeywordOut
 from noctilum.wire.noted import NoteOut
 from noctilum.wire.questions import FILTERS, Compared, Paged, Windowed
 
@@ -37,12 +40,26 @@ def _none() -> Sequence[NoteOut]:
     return ()
 
 
+def _no_keywords() -> Sequence[KeywordOut]:
+    return ()
+
+
+def _no_competitors() -> Sequence[CompetitorOut]:
+    return ()
+
+
+def _no_grids() -> Sequence[GridOut]:
+    return ()
+
+
 @dataclass(frozen=True)
 class SiteAccess:
     """A site ready to be read.
 
     sources: numbers of the search feeds that are read; all_sources: every one it has. notes: asks for the dated notes
-    that concern it. today: None where nobody said which day it is.
+    that concern it; keywords, competitors, grids: for those it
+    tracks, those it is set beside, and its points around places. today: None where nobody
+    said which day it is.
     """
 
     key: str
@@ -52,6 +69,9 @@ class SiteAccess:
     all_sources: tuple[SourceOf, ...] = ()
     notes: Callable[[], Sequence[NoteOut]] = _none
     today: date | None = None
+    keywords: Callable[[], Sequence[KeywordOut]] = _no_keywords
+    competitors: Callable[[], Sequence[CompetitorOut]] = _no_competitors
+    grids: Callable[[], Sequence[GridOut]] = _no_grids
 
     def sources_of(self, kind: str) -> tuple[int, ...]:
         """Give the numbers of the sources of a kind that are read."""
@@ -104,7 +124,14 @@ class SiteAccess:
 
     def depends(self, names: Sequence[str]) -> str:
         """Stand for what else an answer hangs on: its notes, today."""
-        return " ".join(str(self.notes() if name == "notes" else self.today) for name in names)
+        known: dict[str, Callable[[], object]] = {
+            "notes": self.notes,
+            "keywords": self.keywords,
+            "competitors": self.competitors,
+            "grids": self.grids,
+            "today": lambda: self.today,
+        }
+        return " ".join(str(known[name]()) for name in names)
 
 
 def rows_asked(question: Paged) -> Slice:

@@ -276,6 +276,76 @@ class DatedNote(Base):
     created_at: Mapped[datetime]
 
 
+class Keyword(Base):
+    """A term whose rank is tracked for a site, as looked up from one place on one device of one engine.
+
+    checked_at: when it was last looked up with an answer. cpc: in hundredths of the client's currency.
+    """
+
+    __tablename__ = "keyword"
+    __table_args__ = (
+        UniqueConstraint(
+            *("site_id", "term", "engine", "language", "country", "place", "device"), name="one_keyword_a_look"
+        ),
+        NEVER_AGAIN,
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    term: Mapped[str] = mapped_column(String(200))
+    engine: Mapped[str] = mapped_column(String(60))
+    language: Mapped[str] = mapped_column(String(3))
+    country: Mapped[str] = mapped_column(String(2))
+    place: Mapped[str] = mapped_column(String(120), default="")
+    device: Mapped[str] = mapped_column(String(10))
+    page: Mapped[str] = mapped_column(String(4000), default="")
+    weight: Mapped[int] = mapped_column(default=3)
+    tags: Mapped[list[str]] = mapped_column(default=list)
+    pinned: Mapped[bool] = mapped_column(default=False)
+    note: Mapped[str] = mapped_column(String(500), default="")
+    volume: Mapped[int | None]
+    cpc: Mapped[int | None]
+    interval: Mapped[str] = mapped_column(String(10), default="daily")
+    checked_at: Mapped[datetime | None]
+    created_at: Mapped[datetime]
+
+
+class Competitor(Base):
+    """A domain that a site's ranks are set beside."""
+
+    __tablename__ = "competitor"
+    __table_args__ = (UniqueConstraint("site_id", "domain", name="one_competitor_a_domain"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    domain: Mapped[str] = mapped_column(String(300))
+    label: Mapped[str] = mapped_column(String(120), default="")
+    created_at: Mapped[datetime]
+
+
+class Grid(Base):
+    """Points around a place from which one term is looked up: size × size of them, so many kilometres apart."""
+
+    __tablename__ = "grid"
+    __table_args__ = (NEVER_AGAIN,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    label: Mapped[str] = mapped_column(String(120))
+    term: Mapped[str] = mapped_column(String(200))
+    engine: Mapped[str] = mapped_column(String(60))
+    language: Mapped[str] = mapped_column(String(3))
+    country: Mapped[str] = mapped_column(String(2))
+    device: Mapped[str] = mapped_column(String(10))
+    latitude: Mapped[float]
+    longitude: Mapped[float]
+    spacing: Mapped[float]
+    size: Mapped[int]
+    interval: Mapped[str] = mapped_column(String(10), default="weekly")
+    checked_at: Mapped[datetime | None]
+    created_at: Mapped[datetime]
+
+
 class Erasure(Base):
     """What was deleted for good: never what it held, only how much of what."""
 

@@ -21,6 +21,7 @@ from noctilum.service import (
     routes_noted,
     routes_operating,
     routes_people,
+    routes_ranks,
     routes_readings,
     routes_setup,
 )
@@ -76,6 +77,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(routes_readings.bp)
     app.register_blueprint(reading_routes.blueprint(READINGS))
     app.register_blueprint(routes_noted.bp)
+    app.register_blueprint(routes_ranks.bp)
     for resource in RESOURCES:
         app.register_blueprint(resource_routes.blueprint(resource))
     _install_documents(app)

@@ -66,7 +66,7 @@ class OpenFeed(Connector):
     def properties(self) -> list[Property]:
         """List what the credential can see."""
         found = self._json("/properties")
-        return [_shaped("properties", partial(_property, p)) for p in _listed(found, "properties", MOST_PROPERTIES)]
+        return [shaped("properties", partial(property_of, p)) for p in listed(found, "properties", MOST_PROPERTIES)]
 
     def days(self, first: date | None, last: date | None) -> list[OfferedDay]:
         """List what the provider has, by day; from here on grains are those it counts."""
@@ -76,8 +76,8 @@ class OpenFeed(Connector):
         }
         params = {name: value for name, value in asked.items() if value}
         found = self._json(f"/properties/{self._property}/ledger", params)
-        self.grains = _shaped("ledger", partial(_grains, found))
-        return [_shaped("ledger", partial(_offered, d)) for d in _listed(found, "days", MOST_OFFERED)]
+        self.grains = shaped("ledger", partial(_grains, found))
+        return [shaped("ledger", partial(_offered, d)) for d in listed(found, "days", MOST_OFFERED)]
 
     def fetch(self, day: date, grain: str) -> Page:
         """Fetch one day at one grain, following Link rel=next; all pages must be of one revision."""
@@ -151,7 +151,7 @@ class OpenFeed(Connector):
         return quote(self.settings.property, safe="")
 
 
-def _listed(found: dict[str, Any], name: str, most: int) -> list[dict[str, Any]]:
+def listed(found: dict[str, Any], name: str, most: int) -> list[dict[str, Any]]:
     """Give the objects that an answer lists under a name; raises FeedFault for anything else."""
     rows = found.get(name, [])
     if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
@@ -173,7 +173,8 @@ def _count(text: str) -> int | None:
     return int(text) if re.fullmatch(r"\d{1,18}", text, re.ASCII) else None
 
 
-def _shaped(where: str, build: Callable[[], T]) -> T:
+def shaped(where: str, build: Callable[[], T]) -> T:
+    """Build something of an answer; raises FeedFault where the answer lacks what it needs."""
     try:
         return build()
     except (KeyError, TypeError, ValueError) as why:
@@ -184,7 +185,8 @@ def _shaped(where: str, build: Callable[[], T]) -> T:
         ) from why
 
 
-def _property(found: dict[str, Any]) -> Property:
+def property_of(found: dict[str, Any]) -> Property:
+    """Read a property as a feed tells it; raises KeyError, TypeError or ValueError."""
     text = {name: told_text(found[name]) for name in ("id", "label", "site", "engine", "time_zone")}
     return Property(
         **text,

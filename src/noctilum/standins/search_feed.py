@@ -19,6 +19,7 @@ import orjson
 from flask import Flask, Response, g, request
 from werkzeug.serving import WSGIRequestHandler, make_server
 
+from noctilum.standins.lookup_desk import Desk, install_lookups
 from noctilum.standins.search_model import Grain, model_of
 from noctilum.standins.worlds import WORLDS
 
@@ -131,7 +132,7 @@ def create_app(setting: Setting) -> Flask:
 
     @app.before_request
     def _gate() -> Response | None:
-        if request.path == "/control":
+        if request.path.startswith("/control"):
             return None
         if setting.down:
             return problem(503, "closed", "The feed is closed for maintenance.")
@@ -207,6 +208,7 @@ def create_app(setting: Setting) -> Flask:
         answer.headers.update(told)
         return answer
 
+    install_lookups(app, Desk(setting.anchor), lambda: setting.today, problem)
     return app
 
 

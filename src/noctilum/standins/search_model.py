@@ -20,7 +20,6 @@ Floats = npt.NDArray[np.float64]
 
 DEVICES = ("mobile", "desktop", "tablet")
 DEVICE_SHARE = np.array([0.61, 0.34, 0.05])
-DEVICE_PLACES = np.array([0.35, 0.0, 0.15])
 WITHHELD_BELOW = 3
 """A query shown fewer times than this in a day, over all places and devices, is withheld."""
 _CLICK_RATES = np.array([0.31, 0.17, 0.105, 0.072, 0.054, 0.043, 0.035, 0.029, 0.024, 0.021])
@@ -88,6 +87,14 @@ class SearchModel:
         drift: npt.NDArray[np.float32] = page[self._page] + query
         return drift
 
+    def page_of(self, query: int) -> int:
+        """Say which page a query leads to."""
+        return int(self._page[query])
+
+    def second_of(self, query: int) -> int:
+        """Say which page is sometimes shown besides; -1 for none."""
+        return int(self._second[query])
+
     def ranks(self, offset: int) -> tuple[Floats, Floats, npt.NDArray[np.bool_]]:
         """Give each query's rank, appeal and whether its page is there, on a day counted from the anchor."""
         place = self._place * np.exp(self._drift[:, offset - OLDEST])
@@ -133,8 +140,12 @@ class SearchModel:
         shown = rng.poisson(expected[:, None, None] * cells)
         query, country, device = np.nonzero(shown)
         impressions = shown[query, country, device]
+        tilts = dict(self.world.country_places)
+        tilted = np.array([tilts.get(code, 1.0) for code in codes])
         at = np.clip(
-            place[query] + DEVICE_PLACES[device] + rng.normal(0, 0.35, query.size),
+            place[query] * tilted[country]
+            + np.asarray(self.world.device_places)[device]
+            + rng.normal(0, 0.35, query.size),
             1,
             100,
         )
@@ -324,7 +335,7 @@ def _summed(
     return Grain(texts, sums[0], sums[1], sums[2])
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=32)
 def model_of(world_id: str, anchor: date) -> SearchModel:
     """Build a world's model once a process."""
     return SearchModel(WORLDS[world_id], anchor)

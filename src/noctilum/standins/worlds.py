@@ -70,7 +70,11 @@ class Look:
 
 @dataclass(frozen=True)
 class World:
-    """Describe one property of the stand-in feed."""
+    """Describe one property of the stand-in feed.
+
+    device_places: how many places lower it stands on mobile, desktop and tablet. country_places: countries in which its
+    ranks are so many times as large.
+    """
 
     id: str
     label: str
@@ -85,6 +89,8 @@ class World:
     looks: tuple[Look, ...] = ()
     engine: str = "Quillon"
     time_zone: str = "Europe/Oslo"
+    device_places: tuple[float, float, float] = (0.35, 0.0, 0.15)
+    country_places: tuple[tuple[str, float], ...] = ()
 
 
 def _filled(patterns: tuple[str, ...], **words: str) -> tuple[str, ...]:
@@ -408,6 +414,36 @@ def _northloft_topics() -> Iterator[Topic]:
     yield Topic("/", names, ("parking", "cafe", "tickets"), 110, 1.1, "summer", appeal=1.2, brand=True)
 
 
+def _brinepot_topics() -> Iterator[Topic]:
+    jars = (
+        ("shop/gherkins", "pickled gherkins", 26.0, 5.2),
+        ("shop/kimchi", "kimchi jar", 34.0, 7.4),
+        ("shop/sauerkraut", "raw sauerkraut", 22.0, 4.8),
+        ("shops", "pickle shop", 30.0, 3.4),
+        ("workshops", "pickling workshop", 28.0, 2.9),
+        ("learn/brine", "how much salt for brine", 45.0, 5.9),
+    )
+    more = ("near me", "price", "recipe", "class", "gift", "organic")
+    for slug, head, demand, place in jars:
+        yield Topic(f"/{slug}", (head, f"{head} aldermere"), more, demand, place, "autumn")
+    yield Topic("/", ("brinepot", "brine pot"), ("opening times", "aldermere"), 12, 1.1, brand=True, appeal=1.2)
+
+
+def _cobble_topics() -> Iterator[Topic]:
+    lifts = (
+        ("hire/mobile-cranes", "mobile crane hire", 42.0, 3.1),
+        ("hire/tower-cranes", "tower crane hire", 30.0, 4.0),
+        ("hire/mini-cranes", "mini crane hire", 24.0, 3.6),
+        ("lifting-plans", "lifting plan", 36.0, 4.9),
+        ("hire/contract-lift", "contract lift", 28.0, 3.8),
+        ("prices", "crane hire cost", 33.0, 5.5),
+    )
+    more = ("near me", "price", "per day", "with operator", "small", "weekend")
+    for slug, head, demand, place in lifts:
+        yield Topic(f"/{slug}", (head, f"{head} company"), more, demand, place, "spring")
+    yield Topic("/", ("cobble and crane", "cobble crane"), ("phone", "depot"), 9, 1.1, brand=True, appeal=1.2)
+
+
 _FADING = (
     "swarm-control",
     "varroa-treatment",
@@ -535,6 +571,35 @@ WORLDS: dict[str, World] = {
             0.2,
             time_zone="Europe/Amsterdam",
             looks=(Look("row of pictures", "*", 0.08, 0.6), Look("event card", "/exhibitions/*", 0.25, 1.2)),
+        ),
+        World(
+            "quillon-brinepot",
+            "brinepot.example",
+            "brinepot.example",
+            611,
+            tuple(_brinepot_topics()),
+            (),
+            (("GB", 0.96), ("IE", 0.04)),
+            (1.0, 0.98, 0.98, 1.0, 1.04, 1.12, 0.9),
+            0.08,
+            0.16,
+            time_zone="Europe/London",
+            looks=(Look("shop on a map", "/shops", 0.3, 1.1),),
+        ),
+        World(
+            "quillon-cobble",
+            "cobblecrane.example",
+            "cobblecrane.example",
+            717,
+            tuple(_cobble_topics()),
+            (),
+            (("GB", 0.48), ("IE", 0.3), ("NL", 0.22)),
+            (1.12, 1.1, 1.08, 1.06, 1.0, 0.35, 0.3),
+            0.06,
+            0.16,
+            time_zone="Europe/London",
+            device_places=(5.0, 0.0, 1.5),
+            country_places=(("NL", 2.6),),
         ),
         World(
             "quillon-hivewright-blog",

@@ -215,7 +215,7 @@ def _compare(
     held = {(row.dataset, row.day): row for row in ledger if row.state is not DayState.LOST}
     for day in sorted(seen):
         truth = model.day(day, share_counted(setting, day))
-        for name in DATASETS.daily:
+        for name in (kept.name for kept in DATASETS.of_kind("search")):
             row = held.get((name, day))
             if row is None:
                 lived.wrong.append((name, day))

@@ -48,7 +48,7 @@ class ReadingAbout(Wire):
     """One reading."""
 
     name: str
-    group: Literal["Collect", "Read", "Explain"]
+    group: Literal["Collect", "Read", "Ranks", "Explain"]
     summary: str
     about: str
     path: str = Field(description="Below /sites/{site}")

@@ -39,8 +39,8 @@ class OneOf:
 
 def roles() -> tuple[str, ...]:
     """Name what a column of a file may be: a day, a dimension, a measure, something these are made from, or nothing."""
-    dims = (dim for name in DATASETS.daily for dim in DATASETS[name].dims)
-    measures = (measure.name for name in DATASETS.daily for measure in DATASETS[name].measures)
+    dims = (dim for kept in DATASETS.in_files for dim in kept.dims)
+    measures = (measure.name for kept in DATASETS.in_files for measure in kept.measures)
     return (*dict.fromkeys(("day", *dims, *measures, *DERIVED)), "ignore")
 
 

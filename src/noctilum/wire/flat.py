@@ -7,6 +7,7 @@ from typing import Any
 from noctilum.wire.columns import flat
 from noctilum.wire.explain import BandCounts, Cross, Overlap
 from noctilum.wire.noted import NoteEffect
+from noctilum.wire.ranks import Ladder
 from noctilum.wire.readings import Reconciliation
 
 Plain = dict[str, Any]
@@ -58,3 +59,9 @@ def compared(reading: NoteEffect) -> list[Plain]:
     return [
         found | {name: getattr(reading, name) for name in ("expected", "moved", "rest_before", "rest_now", "z", "p")}
     ]
+
+
+def laddered(reading: Ladder) -> list[Plain]:
+    """Give one keyword a row, with a column for each step by its last day: 0 not found, none without a check."""
+    names = [step.last.isoformat() for step in reading.steps]
+    return [flat(row, reading) | dict(zip(names, row.cells, strict=True)) for row in reading.rows]

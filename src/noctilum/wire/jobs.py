@@ -20,6 +20,15 @@ class PullDone(Wire):
     flagged: int = Field(description="Days whose sums differ from what the provider promised")
 
 
+class ChecksDone(Wire):
+    """What looking keywords up came to."""
+
+    due: int
+    found: int = Field(description="Looked up and kept")
+    failed: int = Field(description="Could not be looked up; due again with the next run")
+    waiting: int = Field(description="Beyond what may be looked up this month")
+
+
 class FileMade(Wire):
     """The file that an export or a hand-over made; fetch it from the job."""
 
@@ -37,6 +46,7 @@ class BackupDone(Wire):
 
 RESULTS: Mapping[str, type[BaseModel]] = {
     "pull": PullDone,
+    "checks": ChecksDone,
     "import": ImportDone,
     "export": FileMade,
     "hand-over": FileMade,

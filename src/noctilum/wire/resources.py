@@ -10,6 +10,9 @@ from typing import Any
 from pydantic import BaseModel, Field, create_model
 
 from noctilum.wire.base import Asked, Kept
+from noctilum.wire.competitors import CompetitorOut, CompetitorsQuery, NewCompetitor
+from noctilum.wire.grids import GridOut, GridsQuery, NewGrid
+from noctilum.wire.keywords import KeywordOut, KeywordsQuery, NewKeyword
 from noctilum.wire.noted import NewNote, NewSet, NoteOut, SetOut
 from noctilum.wire.questions import Question
 
@@ -86,6 +89,36 @@ RESOURCES: tuple[Resource, ...] = (
         out=NoteOut,
         store="noctilum.actions.dated_notes",
         about="On a page or set of a site, a site, a client, or the agency.",
+    ),
+    Resource(
+        name="keywords",
+        one="keyword",
+        tag="Ranks",
+        asked=KeywordsQuery,
+        new=NewKeyword,
+        out=KeywordOut,
+        store="noctilum.actions.keywords",
+        about="A term looked up from one place on one device; one that is tracked already is refused.",
+    ),
+    Resource(
+        name="competitors",
+        one="competitor",
+        tag="Ranks",
+        asked=CompetitorsQuery,
+        new=NewCompetitor,
+        out=CompetitorOut,
+        store="noctilum.actions.competitors",
+        about="Their ranks are shown beside the site's own.",
+    ),
+    Resource(
+        name="grids",
+        one="local grid",
+        tag="Ranks",
+        asked=GridsQuery,
+        new=NewGrid,
+        out=GridOut,
+        store="noctilum.actions.grids",
+        about="Points around a place from which one term is looked up.",
     ),
 )
 """Every kind of kept record that has routes made for it."""

@@ -123,6 +123,9 @@ class SourceChange(Asked):
         default=None, max_length=10_000, description="Enter the secret again; it is tried at once"
     )
     counted: bool | None = Field(default=None, description="Whether it is read together with the site's others")
+    a_month: int | None = Field(
+        default=None, ge=0, le=10**9, description="Lookups a month that it may use at most; 0 for no limit"
+    )
 
 
 class PullSpan(Asked):
@@ -268,6 +271,8 @@ class Source(Wire):
     next_run_at: datetime | None
     retry_at: datetime | None
     failures: int
+    a_month: int | None = Field(default=None, description="Lookups a month that it may use; none without limit")
+    used: int = Field(default=0, description="Lookups used in the newest month in which it used some")
     job: Job | None = Field(description="The pull that is queued or running")
 
 

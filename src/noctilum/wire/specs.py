@@ -13,7 +13,7 @@ from pydantic import BaseModel, RootModel
 from noctilum.wire.columns import Column, columns_of, flat, model_in, shown_of
 from noctilum.wire.questions import WORD, Compared, Question
 
-Group = Literal["Collect", "Read", "Explain"]
+Group = Literal["Collect", "Read", "Ranks", "Explain"]
 Plain = dict[str, Any]
 Named = str | Callable[..., Any]
 """A function, or where it is: "package.module:name". The light doors (client, command line) never load it."""
@@ -27,7 +27,7 @@ class ReadingSpec:
     make: (site access, question) → answer; say: (teller) → sentences. rows: the field of the answer that holds its
     rows, "" for none, "sources.grains" for rows within rows; flat: gives plain rows where they are not simply the
     columns' values. by: the parameters that an export's `by` stands for, the choices of one comma apart. depends: what
-    else the answer hangs on besides the history, its sources and words: "notes", "today". path: below the site's, where
+    else the answer hangs on besides the history, its sources and words, as "notes". path: below the site's, where
     it is not the name and its words.
     """
 
@@ -42,7 +42,7 @@ class ReadingSpec:
     rows: str = "rows"
     flat: Callable[[Any], list[Plain]] | None = None
     by: tuple[str, ...] = ()
-    depends: tuple[Literal["notes", "today"], ...] = ()
+    depends: tuple[Literal["notes", "keywords", "competitors", "grids", "today"], ...] = ()
     path: str = ""
     tables: Mapping[str, str] = field(default_factory=dict)
     """Further tables: name → the field of the answer that holds their rows."""

@@ -144,6 +144,11 @@ def _stood_in(facts: Facts, speech: Speech) -> str:
     )
 
 
+def _checks_lacking(facts: Facts, speech: Speech) -> str:
+    counts = {name: speech.numbers.count(facts[name]) for name in ("held", "days")}
+    return speech.say("Looked up on {held} of {days} days; what lies between is unknown, and never lost.", **counts)
+
+
 _SAYING: dict[str, Callable[[Facts, Speech], str]] = {
     "window-not-full": _window_not_full,
     "comparison-not-full": _comparison_not_full,
@@ -159,4 +164,5 @@ _SAYING: dict[str, Callable[[Facts, Speech], str]] = {
     "rows-not-held": _rows_not_held,
     "sources-left-out": _sources_left_out,
     "stood-in": _stood_in,
+    "checks-lacking": _checks_lacking,
 }

@@ -87,7 +87,7 @@ def _check_mapping(headers: Sequence[str], mapping: Mapping, name: str) -> None:
                 remedy=f"one of {', '.join(filter(None, headers))}",
             )
     for role in mapping.fixed:
-        if all(role not in DATASETS[name].dims for name in DATASETS.daily):
+        if all(role not in kept.dims for kept in DATASETS.in_files):
             raise Nonsense("no-such-dimension", f"{role!r} cannot be fixed.", where="fixed")
 
 
@@ -156,7 +156,7 @@ def _kind_of(held: Collection[Role]) -> str:
         measures = DATASETS.of_kind(kind)[0].measures
         return sum(_told(measure, held) for measure in measures) / len(measures)
 
-    return max(DATASETS.kinds, key=share)
+    return max(dict.fromkeys(kept.kind for kept in DATASETS.in_files), key=share)
 
 
 def _told(measure: Measure, held: Collection[Role]) -> bool:
@@ -214,7 +214,7 @@ def _all_months(values: Sequence[str]) -> bool:
 def _decimal(by_role: dict[Role, Sequence[str]], mapping: Mapping) -> str:
     if mapping.decimal:
         return mapping.decimal
-    measures = (measure for name in DATASETS.daily for measure in DATASETS[name].measures)
+    measures = (measure for kept in DATASETS.in_files for measure in kept.measures)
     telling_roles = dict.fromkeys((*(each.name for each in measures if each.has_decimals), *DERIVED))
     telling = [value for role in telling_roles for value in by_role.get(role, ())]
     return decimal_sign(telling) or "."

@@ -40,7 +40,7 @@ def plain(text: str) -> str:
 
 
 def _known_headers() -> dict[str, Role]:
-    return _headers(tuple(DATASETS))
+    return _headers(tuple(kept.name for kept in DATASETS.in_files))
 
 
 @lru_cache(maxsize=4)

@@ -1,0 +1,239 @@
+/** What result pages show besides results: how often, how often ours, what it does to click-through; and the cross-check. */
+import { useQuery } from '@tanstack/react-query';
+import type { FeatureEffect, ResultFeatures } from '../mind/api';
+import { useFrame } from '../mind/frame';
+import { crossCheck, featureEffect, resultFeatures, tracked } from '../mind/ranks';
+import { useTaken } from '../mind/taken';
+import { DASH, count, percent, shortDay } from '../mind/words';
+import { ReadingTable } from '../skin/ReadingTable';
+import { Said } from '../skin/Said';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions, Pager } from '../skin/small';
+import { Answer, Empty, Section } from '../skin/states';
+
+const HINTS: Record<string, string> = {
+  few: 'few impressions',
+  place: 'looked up from one place',
+  page: 'another page ranks',
+  feature: 'a feature led to the site',
+};
+
+export default function Features() {
+  const { site, search } = useFrame();
+  const found = useQuery(resultFeatures(site, tracked(search)));
+  return (
+    <>
+      <WindowBar read={found.data} usual="P84D" segment={false} held="Days looked up" />
+      <main className="page">
+        <div className="head">
+          <h1>Features</h1>
+          <span className="small">what result pages show besides plain results</span>
+        </div>
+        <Answer of={found} height={400}>
+          {(data) => (
+            <div className={found.isPlaceholderData ? 'stale' : undefined}>
+              <Said sentences={data.sentences} />
+              {data.rows.length ? (
+                <div className="stack">
+                  <Presence data={data} />
+                  <Effect data={data} />
+                </div>
+              ) : (
+                <Empty why="No result page showed anything but plain results." />
+              )}
+              <Cautions items={data.cautions} />
+            </div>
+          )}
+        </Answer>
+        <Cross />
+      </main>
+    </>
+  );
+}
+
+/** Each feature's presence step for step; the filled part led to the site. */
+function Presence({ data }: { data: ResultFeatures }) {
+  useTaken('Features', 'result-features', data, '', data.rows);
+  const { search, change } = useFrame();
+  const chosen = search.get('feature') ?? data.rows[0]?.feature;
+  return (
+    <Section
+      title="There, and ours"
+      about={`of ${count(data.checks)} lookups; the filled part led to the site`}
+      label="Features by week"
+    >
+      <div className="wrap">
+        <table className="t">
+          <thead>
+            <tr>
+              <th scope="col">Feature</th>
+              <th scope="col" className="num">
+                present
+              </th>
+              <th scope="col" className="num">
+                before
+              </th>
+              <th scope="col" className="num">
+                ours
+              </th>
+              <th scope="col" className="num">
+                before
+              </th>
+              <th scope="col">
+                {data.steps[0] ? `${shortDay(data.steps[0].first)} to ${shortDay(data.steps.at(-1)?.last ?? '')}` : ''}
+              </th>
+              <th scope="col" className="num">
+                keywords
+              </th>
+              <th scope="col" className="num">
+                ours at
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {data.rows.map((row) => (
+              <tr key={row.feature} className={row.feature === chosen ? 'own' : undefined}>
+                <th scope="row">
+                  <button
+                    type="button"
+                    className="plain"
+                    aria-pressed={row.feature === chosen}
+                    onClick={() => change({ feature: row.feature })}
+                  >
+                    {row.feature}
+                  </button>
+                </th>
+                <td className="num now">{percent(row.present, 0)}</td>
+                <td className="num was">{percent(row.present_before, 0)}</td>
+                <td className="num now">{percent(row.owned, 0)}</td>
+                <td className="num was">{percent(row.owned_before, 0)}</td>
+                <td>
+                  <Bars steps={row.steps} owned={row.owned_steps} label={`${row.feature} by ${data.step}`} />
+                </td>
+                <td className="num">{count(row.keywords)}</td>
+                <td className="num">{count(row.owned_keywords)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </Section>
+  );
+}
+
+function Bars({
+  steps,
+  owned,
+  label,
+}: {
+  steps: ReadonlyArray<number | null>;
+  owned: ReadonlyArray<number | null>;
+  label: string;
+}) {
+  const height = 24;
+  const wide = Math.max(3, Math.min(14, Math.floor(240 / Math.max(1, steps.length))));
+  return (
+    <svg width={wide * steps.length} height={height} role="img" aria-label={label} className="featurebars">
+      {steps.map((share, n) => {
+        if (share === null)
+          return <rect key={n} x={n * wide} y={height - 2} width={wide - 1} height={2} className="none" />;
+        const tall = share * (height - 1);
+        const mine = tall * (owned[n] ?? 0);
+        return (
+          <g key={n}>
+            <rect x={n * wide} y={height - tall} width={wide - 1} height={tall} className="there" />
+            <rect x={n * wide} y={height - mine} width={wide - 1} height={mine} className="own" />
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
+
+function Effect({ data }: { data: ResultFeatures }) {
+  const { site, search } = useFrame();
+  const feature = search.get('feature') ?? data.rows[0]?.feature ?? '';
+  const found = useQuery(featureEffect(site, feature, tracked(search)));
+  return (
+    <Section
+      title={`What it does to click-through: ${feature}`}
+      about="over the last twelve months, at equal places"
+      label="Effect on click-through"
+    >
+      <Answer of={found} height={90}>
+        {(effect) => (
+          <div className="effect">
+            <Said sentences={effect.sentences} />
+            {effect.ratio !== null && <Interval effect={effect} />}
+            <p className="small">
+              {count(effect.strata)} strata of {count(effect.queries)} queries, {count(effect.days_with)} query days
+              with it and {count(effect.days_without)} without: the same query on the same device at the same nearest
+              place, on weekdays or at weekends, on days of both kinds.
+            </p>
+          </div>
+        )}
+      </Answer>
+    </Section>
+  );
+}
+
+/** The ratio and its interval beside 1, where nothing changes. */
+function Interval({ effect }: { effect: FeatureEffect }) {
+  const low = effect.low ?? 1;
+  const high = effect.high ?? 1;
+  const most = Math.max(1.5, high * 1.1);
+  const x = (value: number) => 10 + (360 * value) / most;
+  return (
+    <svg
+      width={380}
+      height={42}
+      role="img"
+      aria-label={`Ratio ${percent(effect.ratio, 0)}, 95% interval ${percent(low, 0)} to ${percent(high, 0)}`}
+      className="interval"
+    >
+      <path d={`M10 24H370`} className="axis" />
+      <path d={`M${x(1)} 10V32`} className="one" />
+      <text x={x(1)} y={41} textAnchor="middle">
+        no effect
+      </text>
+      <path d={`M${x(low)} 24H${x(high)}`} className="span" />
+      <circle cx={x(effect.ratio ?? 1)} cy={24} r={4.5} className="now" />
+      <text x={x(effect.ratio ?? 1)} y={14} textAnchor="middle">
+        {effect.ratio === null ? DASH : percent(effect.ratio, 0)}
+      </text>
+    </svg>
+  );
+}
+
+function Cross() {
+  const { site, search } = useFrame();
+  const found = useQuery(crossCheck(site, tracked(search)));
+  return (
+    <Section
+      title="Cross-check"
+      about="tracked ranks beside the provider’s averages: same query, engine, device, country and day"
+      label="Cross-check"
+    >
+      <Answer of={found} height={160}>
+        {(data) => (
+          <>
+            <Said sentences={data.sentences} />
+            {data.rows.length > 0 && (
+              <ReadingTable
+                reading="cross-check"
+                title="Cross-check"
+                answer={data}
+                most={40}
+                cells={{
+                  hint: ((row: { hints: string[] }) =>
+                    row.hints.map((hint) => HINTS[hint] ?? hint).join(', ')) as never,
+                }}
+              />
+            )}
+            <Pager data={data} limit={100} />
+          </>
+        )}
+      </Answer>
+    </Section>
+  );
+}

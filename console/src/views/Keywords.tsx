@@ -1,0 +1,592 @@
+/** Tracked keywords: how they stand together, each of them, and more to be tracked. */
+import { useMemo, useState } from 'react';
+import Button from '@mui/material/Button';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import type { KeywordOut, LookupCost, RankSummary } from '../mind/api';
+import { useChangingKeywords, useChecking, useTaking, useTakingFile, type KeywordsChange } from '../mind/doing';
+import { carried, useFrame } from '../mind/frame';
+import { ended, job } from '../mind/questions';
+import { keywords, lookupCost, rankSummary, suggestions, tracked } from '../mind/ranks';
+import { DASH, count, place, signedBy, when } from '../mind/words';
+import { CheckIn, TextIn, useFields } from '../skin/form';
+import { RankChip, Weight } from '../skin/RankCell';
+import { ReadingTable } from '../skin/ReadingTable';
+import { Said } from '../skin/Said';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions, Spark, Triangle } from '../skin/small';
+import { Answer, Empty, ErrorNote, Section } from '../skin/states';
+
+export default function Keywords() {
+  const { site, search } = useFrame();
+  const known = useQuery(keywords(site));
+  const summary = useQuery({ ...rankSummary(site, tracked(search)), enabled: (known.data?.length ?? 0) > 0 });
+  const cost = useQuery(lookupCost(site));
+  return (
+    <>
+      <WindowBar read={summary.data} usual="P28D" segment={false} held="Days looked up" />
+      <main className="page">
+        <div className="head">
+          <h1>Keywords</h1>
+          {cost.data && <span className="small">{costText(cost.data)}</span>}
+        </div>
+        <div className="cols side">
+          <div className="stack">
+            {(known.data?.length ?? 0) > 0 && (
+              <Answer of={summary} height={160}>
+                {(data) => <Summary data={data} />}
+              </Answer>
+            )}
+            <Answer of={known} height={300}>
+              {(all) =>
+                all.length ? (
+                  <List all={all} cost={cost.data} />
+                ) : (
+                  <Empty why="No keyword is tracked yet. Type or paste some at the right, or take those suggested." />
+                )
+              }
+            </Answer>
+          </div>
+          <div className="stack">
+            <Add site={site} />
+            <Suggested site={site} />
+          </div>
+        </div>
+      </main>
+    </>
+  );
+}
+
+function costText(cost: LookupCost): string {
+  const need = `${count(cost.keywords)} keywords need up to ${count(cost.a_month)} lookups a month`;
+  return cost.limit === null
+    ? `${need}; ${count(cost.used)} used so far, no limit is set`
+    : `${need}; ${count(cost.left)} of ${count(cost.limit)} are left this month`;
+}
+
+function Summary({ data }: { data: RankSummary }) {
+  const { now, before, moved } = data;
+  const trend = data.points.map((point) => point.visibility);
+  return (
+    <Section
+      title="How they stand"
+      about={`${count(now.checked)} looked up in the last seven days of the window`}
+      label="How they stand"
+    >
+      <Said sentences={data.sentences} />
+      <dl className="standing">
+        <Fact name="visibility" now={now.visibility} before={before?.visibility} digits={1}>
+          <Spark values={trend} width={110} height={26} label="Visibility by week" />
+        </Fact>
+        <Fact name="in top 3" now={now.top3} before={before?.top3} />
+        <Fact name="in top 10" now={now.top10} before={before?.top10} />
+        <Fact name="in top 20" now={now.top20} before={before?.top20} />
+        <Fact name="average rank" now={now.average} before={before?.average} digits={1} lower />
+        <Fact name="estimated value" now={now.value} before={before?.value} digits={0} />
+        {moved && (
+          <div>
+            <dt className="small">moved</dt>
+            <dd>
+              <span className="better">
+                <Triangle up />
+                {moved.up}
+              </span>{' '}
+              <span className="worse">
+                <Triangle up={false} />
+                {moved.down}
+              </span>{' '}
+              <span className="small">
+                {moved.entered} new, {moved.lost} lost{moved.unknown ? `, ${moved.unknown} unknown` : ''}
+              </span>
+            </dd>
+          </div>
+        )}
+      </dl>
+      <ReadingTable reading="rank-summary" title="Keywords by tag" answer={data} />
+      {data.movers.length > 0 && <Movers data={data} />}
+      <Cautions items={data.cautions} />
+    </Section>
+  );
+}
+
+function Fact({
+  name,
+  now,
+  before,
+  digits = 0,
+  lower = false,
+  children,
+}: {
+  name: string;
+  now: number | null;
+  before?: number | null;
+  digits?: number;
+  lower?: boolean;
+  children?: React.ReactNode;
+}) {
+  const change = now !== null && before !== null && before !== undefined ? now - before : undefined;
+  const level = change === undefined || Math.abs(change) < 0.5 * 10 ** -digits;
+  const good = lower ? (change ?? 0) < 0 : (change ?? 0) > 0;
+  return (
+    <div>
+      <dt className="small">{name}</dt>
+      <dd>
+        <b>{now === null ? DASH : now.toLocaleString('en', { maximumFractionDigits: digits })}</b>{' '}
+        {!level && (
+          <span className={good ? 'chg better' : 'chg worse'}>
+            <Triangle up={good} />
+            {signedBy(change ?? 0, digits)}
+          </span>
+        )}
+        {children}
+      </dd>
+    </div>
+  );
+}
+
+function Movers({ data }: { data: RankSummary }) {
+  const { site, search } = useFrame();
+  return (
+    <ul className="movers" aria-label="What moved most">
+      {data.movers.slice(0, 8).map((each) => (
+        <li key={each.number}>
+          <Link to={`/sites/${site}/keywords/${each.number}${carried(search)}`}>{each.term}</Link>{' '}
+          <span className="small">{[each.place, each.device].filter(Boolean).join(' · ')}</span>{' '}
+          <RankChip rank={each.before} /> → <RankChip rank={each.now} />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function List({ all, cost }: { all: readonly KeywordOut[]; cost: LookupCost | undefined }) {
+  const { site, search } = useFrame();
+  const [chosen, choose] = useState<ReadonlySet<number>>(new Set());
+  const turn = (number: number) => choose((now) => flipped(now, number));
+  return (
+    <Section title="Each of them" about={`${count(all.length)} tracked`} label="Tracked keywords">
+      <Bulk all={all} chosen={chosen} choose={choose} cost={cost} />
+      <div className="wrap">
+        <table className="t">
+          <thead>
+            <tr>
+              <th scope="col">
+                <input
+                  type="checkbox"
+                  aria-label="All keywords"
+                  checked={chosen.size === all.length}
+                  onChange={(e) => choose(new Set(e.target.checked ? all.map((each) => each.id) : []))}
+                />
+              </th>
+              <th scope="col">Keyword</th>
+              <th scope="col">From</th>
+              <th scope="col">Device</th>
+              <th scope="col">Weight</th>
+              <th scope="col">Tags</th>
+              <th scope="col" className="num">
+                Searches a month
+              </th>
+              <th scope="col">Looked up</th>
+            </tr>
+          </thead>
+          <tbody>
+            {all.map((each) => (
+              <tr key={each.id}>
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label={`${each.term}, ${each.place || each.country}, ${each.device}`}
+                    checked={chosen.has(each.id)}
+                    onChange={() => turn(each.id)}
+                  />
+                </td>
+                <th scope="row">
+                  <Link to={`/sites/${site}/keywords/${each.id}${carried(search)}`}>
+                    {each.pinned && <span className="lampdot" title="followed closely" />}
+                    {each.term}
+                  </Link>
+                </th>
+                <td>{[each.place, `${each.language}-${each.country}`].filter(Boolean).join(', ')}</td>
+                <td>{each.device}</td>
+                <td>
+                  <Weight of={each.weight} />
+                </td>
+                <td className="small">{each.tags.join(', ')}</td>
+                <td className="num">{count(each.volume)}</td>
+                <td className="small">
+                  {each.interval}, {each.checked_at ? when(each.checked_at) : 'not yet'}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </Section>
+  );
+}
+
+function flipped(now: ReadonlySet<number>, number: number): ReadonlySet<number> {
+  const next = new Set(now);
+  if (!next.delete(number)) next.add(number);
+  return next;
+}
+
+/** What is done to all that are chosen; looking up says what it costs first. */
+function Bulk({
+  all,
+  chosen,
+  choose,
+  cost,
+}: {
+  all: readonly KeywordOut[];
+  chosen: ReadonlySet<number>;
+  choose: (next: ReadonlySet<number>) => void;
+  cost: LookupCost | undefined;
+}) {
+  const { site } = useFrame();
+  const client = useQueryClient();
+  const change = useChangingKeywords(site, () => undefined);
+  const check = useChecking(site);
+  const running = useQuery(job(check.data?.id));
+  const [asking, ask] = useState(false);
+  const numbers = [...chosen];
+  const put = (more: Omit<KeywordsChange, 'numbers'>) => change.mutate({ numbers, ...more });
+  const over = ended(running.data);
+  if (over && check.data) void client.invalidateQueries({ queryKey: ['keywords', site] });
+  const many = numbers.length || all.length;
+  const tooMany = cost?.left !== null && cost?.left !== undefined && many > cost.left;
+  return (
+    <div className="narrow small" role="group" aria-label="What to do with those chosen">
+      <span>{numbers.length ? `${count(numbers.length)} chosen` : 'none chosen'}</span>
+      <label>
+        weight{' '}
+        <select
+          className="inline"
+          disabled={!numbers.length}
+          value=""
+          onChange={(e) => put({ weight: Number(e.target.value) })}
+        >
+          <option value="">…</option>
+          {[1, 2, 3, 4, 5].map((weight) => (
+            <option key={weight}>{weight}</option>
+          ))}
+        </select>
+      </label>
+      <label>
+        looked up{' '}
+        <select
+          className="inline"
+          disabled={!numbers.length}
+          value=""
+          onChange={(e) => put({ interval: e.target.value })}
+        >
+          <option value="">…</option>
+          {['hourly', 'daily', 'weekly'].map((interval) => (
+            <option key={interval}>{interval}</option>
+          ))}
+        </select>
+      </label>
+      <button type="button" className="plain" disabled={!numbers.length} onClick={() => put({ pinned: true })}>
+        Follow closely
+      </button>
+      <button type="button" className="plain" disabled={!numbers.length} onClick={() => put({ pinned: false })}>
+        Not closely
+      </button>
+      <Tagging disabled={!numbers.length} put={put} />
+      <button
+        type="button"
+        className="plain"
+        disabled={!numbers.length}
+        onClick={() => {
+          put({ drop: true });
+          choose(new Set());
+        }}
+      >
+        Track no more
+      </button>
+      {asking ? (
+        <span>
+          {numbers.length ? `This costs ${count(many)} lookups` : 'Those that are due are looked up'}
+          {cost?.left !== null && cost?.left !== undefined ? `; ${count(cost.left)} are left this month` : ''}.{' '}
+          <button
+            type="button"
+            className="plain"
+            disabled={tooMany && numbers.length > 0}
+            onClick={() => {
+              ask(false);
+              check.mutate(numbers.length ? numbers : undefined);
+            }}
+          >
+            Look up
+          </button>{' '}
+          <button type="button" className="plain" onClick={() => ask(false)}>
+            Not now
+          </button>
+        </span>
+      ) : (
+        <button
+          type="button"
+          className="plain"
+          disabled={check.isPending || (check.data && !over)}
+          onClick={() => ask(true)}
+        >
+          Check now
+        </button>
+      )}
+      <span role="status">
+        {change.data ? `${count(change.data.changed)} changed. ` : ''}
+        {running.data &&
+          (over
+            ? `The lookups ${running.data.state === 'done' ? 'are done' : running.data.state}.`
+            : `Looking up: ${count(running.data.done)} of ${count(running.data.due)}`)}
+      </span>
+      {change.isError && <ErrorNote error={change.error} />}
+      {check.isError && <ErrorNote error={check.error} />}
+    </div>
+  );
+}
+
+function Tagging({ disabled, put }: { disabled: boolean; put: (more: { add_tags: string[] }) => void }) {
+  const [text, write] = useState('');
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (text.trim()) put({ add_tags: listed(text) });
+        write('');
+      }}
+    >
+      <input
+        aria-label="Tag to give"
+        placeholder="tag"
+        value={text}
+        disabled={disabled}
+        onChange={(e) => write(e.target.value)}
+        style={{ width: 90 }}
+      />
+    </form>
+  );
+}
+
+const listed = (text: string) =>
+  text
+    .split(',')
+    .map((each) => each.trim())
+    .filter(Boolean);
+
+interface Fields {
+  terms: string;
+  places: string;
+  language: string;
+  country: string;
+  engine: string;
+  desktop: boolean;
+  mobile: boolean;
+  map: boolean;
+  tags: string;
+  weight: string;
+  page: string;
+  interval: string;
+}
+
+const START: Fields = {
+  terms: '',
+  places: '',
+  language: 'en',
+  country: 'GB',
+  engine: 'Quillon',
+  desktop: true,
+  mobile: true,
+  map: false,
+  tags: '',
+  weight: '3',
+  page: '',
+  interval: 'daily',
+};
+
+function following(fields: Fields) {
+  const devices = (['desktop', 'mobile', 'map'] as const).filter((device) => fields[device]);
+  return {
+    language: fields.language,
+    country: fields.country.toUpperCase(),
+    engine: fields.engine,
+    page: fields.page,
+    weight: Number(fields.weight),
+    tags: listed(fields.tags),
+    interval: fields.interval as 'daily',
+    devices: devices.length ? [...devices] : ['desktop'],
+  };
+}
+
+function Add({ site }: { site: string }) {
+  const taking = useTaking(site, () => undefined);
+  const file = useTakingFile(site);
+  const form = useFields<Fields>(START, taking.error);
+  const lines = (text: string) =>
+    text
+      .split('\n')
+      .map((each) => each.trim())
+      .filter(Boolean);
+  const send = (dry_run: boolean) =>
+    form.handleSubmit((fields) => {
+      const places = lines(fields.places);
+      taking.mutate({
+        ...following(fields),
+        terms: lines(fields.terms),
+        ...(places.length ? { places } : {}),
+        dry_run,
+      });
+    })();
+  const taken = taking.data;
+  return (
+    <Section title="Track more" about="one a line, or a file" label="Track more">
+      <form
+        className="stack"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void send(false);
+        }}
+      >
+        <TextIn
+          form={form}
+          name="terms"
+          label="Keywords"
+          multiline
+          minRows={4}
+          maxRows={12}
+          rules={{ required: 'Type or paste at least one.' }}
+        />
+        <TextIn
+          form={form}
+          name="places"
+          label="Places"
+          multiline
+          maxRows={6}
+          helperText="Towns, or latitude, longitude; the whole country without"
+        />
+        <div className="pair">
+          <TextIn form={form} name="language" label="Language" />
+          <TextIn form={form} name="country" label="Country" />
+          <TextIn form={form} name="engine" label="Engine" />
+        </div>
+        <div>
+          <CheckIn form={form} name="desktop" label="desktop" />
+          <CheckIn form={form} name="mobile" label="mobile" />
+          <CheckIn form={form} name="map" label="map" />
+        </div>
+        <div className="pair">
+          <TextIn form={form} name="tags" label="Tags" />
+          <TextIn form={form} name="weight" label="Weight" type="number" />
+        </div>
+        <TextIn form={form} name="page" label="Page that ought to be found" />
+        <div style={{ display: 'flex', gap: 8, flexWrap: 'wrap' }}>
+          <Button type="button" variant="outlined" disabled={taking.isPending} onClick={() => void send(true)}>
+            What would it cost?
+          </Button>
+          <Button type="submit" variant="contained" disabled={taking.isPending}>
+            Track
+          </Button>
+          <label className="small">
+            from a CSV file{' '}
+            <input
+              type="file"
+              accept=".csv,.txt,.tsv,text/csv"
+              onChange={(e) => {
+                const chosen = e.target.files?.[0];
+                if (chosen) void chosen.text().then((text) => file.mutate({ ...following(form.getValues()), text }));
+                e.target.value = '';
+              }}
+            />
+          </label>
+        </div>
+        <p className="small" role="status">
+          {taken &&
+            `${count(taken.adding)} ${taken.added?.length || !taken.adding ? 'added' : 'would be added'}${taken.repeats ? `, ${count(taken.repeats)} tracked already` : ''}. ${costText(taken.cost)}.`}
+          {file.data &&
+            ` From the file: ${count(file.data.adding)} added, ${count(file.data.repeats)} tracked already, ${count(file.data.refused.length)} lines could not be used. Read ${Object.entries(
+              file.data.columns,
+            )
+              .map(([name, role]) => `${name} as ${role}`)
+              .join(', ')}.`}
+        </p>
+        {file.data?.refused.length ? (
+          <ul className="small">
+            {file.data.refused.slice(0, 10).map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        ) : null}
+        {taking.isError && <ErrorNote error={taking.error} />}
+        {file.isError && <ErrorNote error={file.error} />}
+      </form>
+    </Section>
+  );
+}
+
+function Suggested({ site }: { site: string }) {
+  const [open, show] = useState(false);
+  const found = useQuery(suggestions(site, open));
+  const taking = useTaking(site, () => undefined);
+  const rows = useMemo(() => found.data ?? [], [found.data]);
+  return (
+    <Section title="Suggested" about="queries the site is shown for and does not track" label="Suggested keywords">
+      {!open ? (
+        <button type="button" className="plain" onClick={() => show(true)}>
+          Show them
+        </button>
+      ) : (
+        <Answer of={found} height={160}>
+          {() =>
+            rows.length ? (
+              <table className="t">
+                <thead>
+                  <tr>
+                    <th scope="col">Query</th>
+                    <th scope="col" className="num">
+                      clicks
+                    </th>
+                    <th scope="col" className="num">
+                      position
+                    </th>
+                    <th scope="col">
+                      <span className="vh">Track</span>
+                    </th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {rows.slice(0, 20).map((each) => (
+                    <tr key={each.query}>
+                      <th scope="row">{each.query}</th>
+                      <td className="num">{count(each.clicks)}</td>
+                      <td className="num">{place(each.position)}</td>
+                      <td>
+                        <button
+                          type="button"
+                          className="plain"
+                          aria-label={`Track ${each.query}`}
+                          disabled={taking.isPending}
+                          onClick={() =>
+                            taking.mutate({
+                              terms: [each.query],
+                              country: each.country || 'GB',
+                              devices: ['desktop', 'mobile'],
+                            })
+                          }
+                        >
+                          Track
+                        </button>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            ) : (
+              <Empty why="Every query of any use is tracked already." />
+            )
+          }
+        </Answer>
+      )}
+      {taking.isError && <ErrorNote error={taking.error} />}
+    </Section>
+  );
+}

@@ -1,0 +1,522 @@
+/** The rank ladder: tracked keywords by steps, each cell on the ground of its band. */
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { Link, useNavigate } from 'react-router';
+import type { Ladder as Answered, LadderRow, LadderStep, NoteOut } from '../mind/api';
+import { useNotes } from '../mind/asked';
+import { carried, useFrame } from '../mind/frame';
+import { ladder, rankText, tracked } from '../mind/ranks';
+import { useTaken } from '../mind/taken';
+import { DASH, count, longDay, shortDay } from '../mind/words';
+import { BandKey, RankCell, Weight } from '../skin/RankCell';
+import { Said } from '../skin/Said';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions, Triangle } from '../skin/small';
+import { Answer, Empty } from '../skin/states';
+
+const STEPS = { day: 'Days', week: 'Weeks', month: 'Months' } as const;
+const CHOICES = { last: 'last check', best: 'best', average: 'average' } as const;
+const GROUPS = {
+  tag: 'tag',
+  page: 'page',
+  device: 'device',
+  place: 'place',
+  track: 'track',
+  engine: 'engine',
+  none: 'nothing',
+};
+const ROW = 27;
+const GROUP = 30;
+
+export default function Ladder() {
+  const { site, search, change } = useFrame();
+  const step = (search.get('step') ?? 'week') as keyof typeof STEPS;
+  const choice = (search.get('choice') ?? 'last') as keyof typeof CHOICES;
+  const group = (search.get('group') ?? 'tag') as keyof typeof GROUPS;
+  const found = useQuery(ladder(site, { ...tracked(search), step, choice, by: group }));
+  return (
+    <>
+      <WindowBar read={found.data} usual="P182D" segment={false} held="Days looked up" />
+      <main className="page">
+        <div className="head">
+          <h1>Rank ladder</h1>
+          <Chosen
+            label="One step is"
+            value={step}
+            names={STEPS}
+            choose={(next) => change({ step: next === 'week' ? undefined : next })}
+          />
+          <span className="r">
+            <BandKey />
+          </span>
+        </div>
+        <div className={found.isPlaceholderData ? 'stale' : undefined}>
+          <Answer of={found} height={400}>
+            {(data) => (
+              <>
+                <Narrow data={data} choice={choice} group={group} />
+                <Said sentences={data.sentences} />
+                {data.rows.length ? <Table data={data} /> : <Empty why="No tracked keyword fits what is chosen." />}
+                <Cautions items={data.cautions} />
+              </>
+            )}
+          </Answer>
+        </div>
+      </main>
+    </>
+  );
+}
+
+function Chosen<T extends string>({
+  label,
+  value,
+  names,
+  choose,
+}: {
+  label: string;
+  value: T;
+  names: Record<T, string>;
+  choose: (next: T) => void;
+}) {
+  return (
+    <div role="group" aria-label={label} className="switch">
+      {(Object.keys(names) as T[]).map((each) => (
+        <button key={each} type="button" className="plain" aria-pressed={value === each} onClick={() => choose(each)}>
+          {names[each]}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function Narrow({ data, choice, group }: { data: Answered; choice: string; group: string }) {
+  const { search, change } = useFrame();
+  const rows = data.rows;
+  const tags = useMemo(() => [...new Set(rows.flatMap((row) => row.tags))].sort(), [rows]);
+  return (
+    <div className="narrow small">
+      <span>
+        {count(data.matching)} of {count(data.tracked)} tracked keywords
+      </span>
+      <label>
+        each by its{' '}
+        <select className="inline" value={choice} onChange={(e) => change({ choice: unless(e.target.value, 'last') })}>
+          {Object.entries(CHOICES).map(([value, name]) => (
+            <option key={value} value={value}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
+        grouped by{' '}
+        <select className="inline" value={group} onChange={(e) => change({ group: unless(e.target.value, 'tag') })}>
+          {Object.entries(GROUPS).map(([value, name]) => (
+            <option key={value} value={value}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
+        tag{' '}
+        <select
+          className="inline"
+          value={search.get('tag') ?? ''}
+          onChange={(e) => change({ tag: e.target.value || undefined })}
+        >
+          <option value="">all</option>
+          {(search.get('tag') ? [search.get('tag') as string] : tags).map((tag) => (
+            <option key={tag}>{tag}</option>
+          ))}
+        </select>
+      </label>
+      <label>
+        device{' '}
+        <select
+          className="inline"
+          value={search.get('device') ?? ''}
+          onChange={(e) => change({ device: e.target.value || undefined })}
+        >
+          {['', 'desktop', 'mobile', 'map'].map((device) => (
+            <option key={device} value={device}>
+              {device || 'all'}
+            </option>
+          ))}
+        </select>
+      </label>
+      <Find value={search.get('find') ?? ''} find={(text) => change({ find: text || undefined }, { replace: true })} />
+    </div>
+  );
+}
+
+const unless = (value: string, usual: string) => (value === usual ? undefined : value);
+
+function Find({ value, find }: { value: string; find: (text: string) => void }) {
+  const [text, write] = useState(value);
+  useEffect(() => {
+    const later = setTimeout(() => text !== value && find(text), 250);
+    return () => clearTimeout(later);
+  }, [text, value, find]);
+  return (
+    <input
+      type="search"
+      aria-label="Find a keyword"
+      placeholder="find"
+      value={text}
+      onChange={(e) => write(e.target.value)}
+    />
+  );
+}
+
+type Line = { kind: 'group'; name: string; many: number } | { kind: 'row'; row: LadderRow; at: number };
+
+function linesOf(data: Answered): Line[] {
+  const lines: Line[] = [];
+  data.rows.forEach((row, at) => {
+    if (data.by !== 'none' && (at === 0 || row.group !== data.rows[at - 1]?.group)) {
+      const many = data.rows.filter((each) => each.group === row.group).length;
+      lines.push({ kind: 'group', name: row.group || `without ${data.by}`, many });
+    }
+    lines.push({ kind: 'row', row, at });
+  });
+  return lines;
+}
+
+/** All rows are drawn where the page is printed. */
+function usePrinting(): boolean {
+  const [printing, print] = useState(false);
+  useEffect(() => {
+    const media = window.matchMedia('print');
+    const turned = () => print(media.matches);
+    const begun = () => print(true);
+    const ended = () => print(false);
+    media.addEventListener('change', turned);
+    window.addEventListener('beforeprint', begun);
+    window.addEventListener('afterprint', ended);
+    return () => {
+      media.removeEventListener('change', turned);
+      window.removeEventListener('beforeprint', begun);
+      window.removeEventListener('afterprint', ended);
+    };
+  }, []);
+  return printing;
+}
+
+interface At {
+  row: number;
+  step: number;
+}
+
+function Table({ data }: { data: Answered }) {
+  const { site, search } = useFrame();
+  const navigate = useNavigate();
+  const lines = useMemo(() => linesOf(data), [data]);
+  const box = useRef<HTMLDivElement>(null);
+  const printing = usePrinting();
+  const [at, move] = useState<At>();
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const rows = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => box.current,
+    estimateSize: (n) => (lines[n]?.kind === 'group' ? GROUP : ROW),
+    overscan: 8,
+  });
+  useTaken('Rank ladder', 'ladder', data, '', data.rows);
+  const many = data.steps.length;
+  useEffect(() => {
+    // the newest steps are at hand, older ones to the left
+    const scrolled = box.current;
+    scrolled?.scrollTo({ left: scrolled.scrollWidth });
+  }, [many, data.step]);
+  const items = rows.getVirtualItems();
+  const shown = printing ? lines.map((_, index) => index) : items.map((item) => item.index);
+  const above = printing ? 0 : (items[0]?.start ?? 0);
+  const below = printing ? 0 : rows.getTotalSize() - (items.at(-1)?.end ?? 0);
+  const open = (row: LadderRow) => void navigate(`/sites/${site}/keywords/${row.number}${carried(search)}`);
+  const keys = useRef<(e: KeyboardEvent) => void>(undefined);
+  useEffect(() => {
+    keys.current = (e) => {
+      const next = stepped(e.key, at, data);
+      if (e.key === 'Enter' && at && e.target === box.current) {
+        const row = data.rows[at.row];
+        if (row) open(row);
+      } else if (next) {
+        e.preventDefault();
+        move(next);
+        rows.scrollToIndex(lines.findIndex((line) => line.kind === 'row' && line.at === next.row));
+      }
+    };
+  });
+  useEffect(() => {
+    const told = box.current;
+    const pressed = (e: KeyboardEvent) => keys.current?.(e);
+    const left = () => move(undefined);
+    told?.addEventListener('keydown', pressed);
+    told?.addEventListener('mouseleave', left);
+    told?.addEventListener('focusout', left);
+    return () => {
+      told?.removeEventListener('keydown', pressed);
+      told?.removeEventListener('mouseleave', left);
+      told?.removeEventListener('focusout', left);
+    };
+  }, []);
+  const focused = at && data.rows[at.row];
+  return (
+    <>
+      <div
+        className="ladder"
+        ref={box}
+        role="region"
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+        tabIndex={0}
+        aria-label="Ranks of tracked keywords by step; arrows move from cell to cell, Enter opens the keyword"
+      >
+        <table className="lt">
+          <Head data={data} />
+          <tbody>
+            {above > 0 && <tr style={{ height: above }} aria-hidden="true" />}
+            {shown.map((n) => {
+              const line = lines[n];
+              if (!line) return null;
+              return line.kind === 'group' ? (
+                <tr key={`g${n}`} className="g">
+                  <th scope="rowgroup" className="left">
+                    <b>{line.name}</b> <span className="small">{line.many}</span>
+                  </th>
+                  <td colSpan={data.steps.length + 4} />
+                </tr>
+              ) : (
+                <Row
+                  key={line.row.number}
+                  line={line}
+                  at={at?.row === line.at ? at.step : undefined}
+                  move={move}
+                  site={site}
+                  search={search}
+                />
+              );
+            })}
+            {below > 0 && <tr style={{ height: below }} aria-hidden="true" />}
+          </tbody>
+        </table>
+      </div>
+      <p className="cellsaid small" role="status">
+        {at && focused ? saying(focused, data, at.step) : 'Arrows move from cell to cell; Enter opens a keyword.'}
+      </p>
+    </>
+  );
+}
+
+function stepped(key: string, at: At | undefined, data: Answered): At | undefined {
+  const last = { row: data.rows.length - 1, step: data.steps.length - 1 };
+  const here = at ?? { row: -1, step: last.step };
+  const moves: Record<string, At> = {
+    ArrowUp: { ...here, row: Math.max(0, here.row - 1) },
+    ArrowDown: { ...here, row: Math.min(last.row, here.row + 1) },
+    ArrowLeft: { row: Math.max(0, here.row), step: Math.max(0, here.step - 1) },
+    ArrowRight: { row: Math.max(0, here.row), step: Math.min(last.step, here.step + 1) },
+    Home: { row: Math.max(0, here.row), step: 0 },
+    End: { row: Math.max(0, here.row), step: last.step },
+  };
+  return moves[key];
+}
+
+function saying(row: LadderRow, data: Answered, step: number): string {
+  const cell = row.cells[step];
+  const on = data.steps[step];
+  const was = row.cells[step - 1];
+  const now =
+    cell === null || cell === undefined ? 'not looked up' : cell === 0 ? 'not found' : `rank ${rankText(cell)}`;
+  const before =
+    was === null || was === undefined
+      ? ''
+      : was === 0
+        ? ', not found the step before'
+        : `, ${rankText(was)} the step before`;
+  return `${row.term}, ${on ? longDay(on.last) : ''}: ${now}${before}. ${row.place || row.track}, ${row.device}.`;
+}
+
+function Head({ data }: { data: Answered }) {
+  const { site } = useFrame();
+  const notes = useNotes(site);
+  const every = Math.max(1, Math.ceil(data.steps.length / 7), 4);
+  return (
+    <thead>
+      <tr className="t0">
+        <td className="left tl">
+          In the top 10
+          <br />
+          <span className="mut">lower part: top 3</span>
+        </td>
+        <td />
+        {data.steps.map((step, n) => (
+          <td key={step.last} className="c">
+            <Bar step={step} of={data.matching} last={n === data.steps.length - 1} />
+          </td>
+        ))}
+        <td colSpan={3} className="right" />
+      </tr>
+      <tr className="t1">
+        <td className="left tl">Dated notes</td>
+        <td />
+        {data.steps.map((step) => (
+          <td key={step.last} className="c">
+            <Mark notes={within(notes.data, step)} />
+          </td>
+        ))}
+        <td colSpan={3} className="right" />
+      </tr>
+      <tr className="t2">
+        <th className="left" scope="col">
+          Keyword
+        </th>
+        <th scope="col">Weight</th>
+        {data.steps.map((step, n) => (
+          <th key={step.last} scope="col" className="c">
+            <span className={n === data.steps.length - 1 ? 'wk e' : 'wk'}>
+              {n === data.steps.length - 1 || (n % every === 0 && n < data.steps.length - 2) ? (
+                shortDay(step.last)
+              ) : (
+                <span className="vh">{shortDay(step.last)}</span>
+              )}
+            </span>
+          </th>
+        ))}
+        <th scope="col" className="r right r3">
+          over {data.back}
+        </th>
+        <th scope="col" className="right r2">
+          Best ever
+        </th>
+        <th scope="col" className="right r1">
+          On the page
+        </th>
+      </tr>
+    </thead>
+  );
+}
+
+function within(notes: readonly NoteOut[] | undefined, step: LadderStep): readonly NoteOut[] {
+  return (notes ?? []).filter(
+    (note) => note.last >= step.first && note.first <= step.last && note.kind !== 'moving holiday',
+  );
+}
+
+function Mark({ notes }: { notes: readonly NoteOut[] }) {
+  const first = notes[0];
+  if (!first) return null;
+  const said = notes.map((note) => `${shortDay(note.first)}: ${note.text}`).join('; ');
+  return (
+    <span className="mark1" title={said} role="img" aria-label={said}>
+      {first.kind === 'engine update' ? '○' : '◆'}
+    </span>
+  );
+}
+
+function Bar({ step, of, last }: { step: LadderStep; of: number; last: boolean }) {
+  const height = 34;
+  if (!step.checked)
+    return (
+      <svg width={21} height={46} aria-hidden="true">
+        <rect x=".5" y="12.500" width="20" height="33" className="none" />
+      </svg>
+    );
+  const top10 = (height * step.top10) / of;
+  const top3 = (height * step.top3) / of;
+  return (
+    <svg width={21} height={46} role="img" aria-label={`${step.top10} in the top 10, ${step.top3} in the top 3`}>
+      <rect y={46 - top10} width="21" height={Math.max(0, top10 - top3 - 1)} fill="var(--b3)" />
+      <rect y={46 - top3} width="21" height={top3} fill="var(--b2)" />
+      <text x="10.500" y={46 - top10 - 3} textAnchor="middle" fontWeight={last ? 640 : 400}>
+        {step.top10}
+      </text>
+    </svg>
+  );
+}
+
+function Row({
+  line,
+  at,
+  move,
+  site,
+  search,
+}: {
+  line: Extract<Line, { kind: 'row' }>;
+  at: number | undefined;
+  move: (at: At) => void;
+  site: string;
+  search: URLSearchParams;
+}) {
+  const { row } = line;
+  return (
+    <tr>
+      <th scope="row" className="left kw">
+        {row.pinned && <span className="lampdot" title="followed closely" />}
+        <Link to={`/sites/${site}/keywords/${row.number}${carried(search)}`}>{row.term}</Link>{' '}
+        <span className="small">{[row.place || row.track.split('-')[1], row.device].filter(Boolean).join(' · ')}</span>
+      </th>
+      <td>
+        <Weight of={row.weight} />
+      </td>
+      {row.cells.map((cell, n) => (
+        <td key={n} className={at === n ? 'c foc' : 'c'} onMouseEnter={() => move({ row: line.at, step: n })}>
+          <RankCell rank={cell} />
+        </td>
+      ))}
+      <td className="r right r3">
+        <Changed row={row} />
+      </td>
+      <td className="right r2">
+        <b>{row.best ?? DASH}</b> <span className="small">{row.best_day ? shortDay(row.best_day) : ''}</span>
+      </td>
+      <td className="right r1">
+        <Shown row={row} />
+      </td>
+    </tr>
+  );
+}
+
+function Changed({ row }: { row: LadderRow }) {
+  if (row.movement === 'entered') return <span className="chg better">new</span>;
+  if (row.movement === 'lost') return <span className="chg worse">lost</span>;
+  if (row.movement === 'absent') return <span className="chg same">still n/f</span>;
+  if (row.movement === 'unknown' || row.change === null) return <span className="chg same">no check</span>;
+  if (row.movement === 'same') return <span className="chg same">= same</span>;
+  const up = row.movement === 'up';
+  return (
+    <span className={`chg ${up ? 'better' : 'worse'}`}>
+      <Triangle up={up} />
+      {Math.abs(row.change)}
+    </span>
+  );
+}
+
+const SHORT: Record<string, string> = {
+  'written answer': 'wr',
+  snippet: 'sn',
+  video: 'vi',
+  questions: 'qu',
+  map: 'ma',
+  images: 'im',
+  shop: 'sh',
+  sitelinks: 'li',
+};
+
+/** What the result page shows besides results; filled where it leads to the site. */
+function Shown({ row }: { row: LadderRow }) {
+  if (!row.features.length) return <span className="mut">·</span>;
+  return (
+    <span className="fts">
+      {row.features.map((kind) => {
+        const ours = row.owned.includes(kind);
+        return (
+          <span key={kind} className={ours ? 'ft own' : 'ft'} title={ours ? `${kind}, leads to the site` : kind}>
+            {SHORT[kind] ?? kind.slice(0, 2)}
+          </span>
+        );
+      })}
+    </span>
+  );
+}

@@ -1,0 +1,214 @@
+/** Where from and on what: local grids drawn as a map, ranks by country, and each device beside the other. */
+import { lazy, Suspense } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import type { GridOut, LocalGrid } from '../mind/api';
+import { useFrame } from '../mind/frame';
+import { byCountry, deviceRanks, grids, localGrid, tracked } from '../mind/ranks';
+import { DASH, count, countryName, percent } from '../mind/words';
+import { BandKey, RankCell, RankChip } from '../skin/RankCell';
+import { ReadingTable } from '../skin/ReadingTable';
+import { Said } from '../skin/Said';
+import { WindowBar } from '../skin/WindowBar';
+import { Cautions, Pager } from '../skin/small';
+import { Answer, Empty, Section } from '../skin/states';
+
+const CountryMap = lazy(() => import('../skin/CountryMap'));
+
+export default function LocalPlaces() {
+  const { site, search } = useFrame();
+  const known = useQuery(grids(site));
+  const countries = useQuery(byCountry(site, tracked(search)));
+  return (
+    <>
+      <WindowBar read={countries.data} segment={false} held="Days looked up" />
+      <main className="page">
+        <div className="head">
+          <h1>Ranks by place</h1>
+          <span className="r">
+            <BandKey />
+          </span>
+        </div>
+        <div className="stack">
+          <Answer of={known} height={300}>
+            {(all) => <Grids all={all} />}
+          </Answer>
+          <div className="cols side">
+            <Devices />
+            <Countries />
+          </div>
+        </div>
+      </main>
+    </>
+  );
+}
+
+function Grids({ all }: { all: readonly GridOut[] }) {
+  const { search, change } = useFrame();
+  const chosen = all.find((each) => String(each.id) === search.get('grid')) ?? all[0];
+  return (
+    <Section title="Local grid" about="one term, looked up from points around a place" label="Local grid">
+      {chosen ? (
+        <>
+          <div className="narrow small">
+            <label>
+              around{' '}
+              <select className="inline" value={chosen.id} onChange={(e) => change({ grid: e.target.value })}>
+                {all.map((each) => (
+                  <option key={each.id} value={each.id}>
+                    {each.label}: {each.term}, {each.device}
+                  </option>
+                ))}
+              </select>
+            </label>
+          </div>
+          <Grid number={chosen.id} />
+        </>
+      ) : (
+        <Empty why="No local grid is kept yet. Add one with `noctilum grids SITE --add LABEL --term TERM --at LAT,LON`." />
+      )}
+    </Section>
+  );
+}
+
+function Grid({ number }: { number: number }) {
+  const { site, search } = useFrame();
+  const found = useQuery(localGrid(site, number, tracked(search)));
+  return (
+    <Answer of={found} height={320}>
+      {(data) => (
+        <>
+          <Said sentences={data.sentences} />
+          <div className="cols side">
+            <Points data={data} />
+            <div>
+              <h3>Who stands where</h3>
+              <ReadingTable reading="local-grid" table="rival" title={`${data.label}: competitors`} answer={data} />
+            </div>
+          </div>
+          <Cautions items={data.cautions} />
+        </>
+      )}
+    </Answer>
+  );
+}
+
+/** North up; the margins hold the mean of each row and column, a point that found nothing counting as depth + 1. */
+function Points({ data }: { data: LocalGrid }) {
+  const at = (down: number, across: number) =>
+    data.rows.find((point) => point.down === down && point.across === across);
+  const sides = Array.from({ length: data.size }, (_, n) => n);
+  const mean = (points: ReadonlyArray<LocalGrid['rows'][number] | undefined>) => {
+    const ranks = points.filter((point) => point?.checked).map((point) => point?.rank ?? data.depth + 1);
+    return ranks.length ? (ranks.reduce((sum, rank) => sum + rank, 0) / ranks.length).toFixed(1) : DASH;
+  };
+  return (
+    <div className="wrap">
+      <table className="gridmap" aria-label={`${data.term} around ${data.label}, north up`}>
+        <caption className="small">
+          north ↑ · {data.spacing} km between points · {data.device}
+        </caption>
+        <tbody>
+          {sides.map((down) => (
+            <tr key={down}>
+              {sides.map((across) => {
+                const point = at(down, across);
+                const middle = down === (data.size - 1) / 2 && across === (data.size - 1) / 2;
+                const said = point?.checked
+                  ? `${point.latitude.toFixed(3)}, ${point.longitude.toFixed(3)}: ${point.top.join(', ') || 'nothing found'}`
+                  : 'not looked up';
+                return (
+                  <td key={across} className={middle ? 'middle' : undefined} title={said}>
+                    <RankCell rank={point?.checked ? (point.rank ?? 0) : null} />
+                  </td>
+                );
+              })}
+              <td className="small num">{mean(sides.map((across) => at(down, across)))}</td>
+            </tr>
+          ))}
+          <tr>
+            {sides.map((across) => (
+              <td key={across} className="small">
+                {mean(sides.map((down) => at(down, across)))}
+              </td>
+            ))}
+            <td />
+          </tr>
+        </tbody>
+      </table>
+      <p className="small">
+        mean rank {data.now.mean?.toFixed(1) ?? DASH}
+        {data.before?.mean ? `, ${data.before.mean.toFixed(1)} before` : ''} · among the first three at{' '}
+        {percent(data.now.top3, 0)} of {count(data.now.points)} points · found at {percent(data.now.found, 0)}
+      </p>
+    </div>
+  );
+}
+
+function Devices() {
+  const { site, search } = useFrame();
+  const found = useQuery(deviceRanks(site, tracked(search)));
+  return (
+    <Section title="Each device" about="the same term from the same place" label="Each device">
+      <Answer of={found} height={200}>
+        {(data) => (
+          <>
+            <Said sentences={data.sentences} />
+            {data.rows.length ? (
+              <ReadingTable
+                reading="device-ranks"
+                title="Ranks on each device"
+                answer={data}
+                most={40}
+                cells={{ desktop: chip('desktop'), mobile: chip('mobile'), map: chip('map') }}
+              />
+            ) : (
+              <Empty why="No term is tracked on two devices from one place." />
+            )}
+            <Pager data={data} limit={50} />
+          </>
+        )}
+      </Answer>
+    </Section>
+  );
+}
+
+const chip = (name: 'desktop' | 'mobile' | 'map') =>
+  ((row: Record<string, number | null>) => (row[name] === null ? DASH : <RankChip rank={row[name]} />)) as never;
+
+function Countries() {
+  const { site, search } = useFrame();
+  const found = useQuery(byCountry(site, tracked(search)));
+  return (
+    <Section title="Each country" about="visibility of the keywords looked up from it" label="Each country">
+      <Answer of={found} height={200}>
+        {(data) => (
+          <>
+            {data.rows.length > 1 && (
+              <Suspense fallback={null}>
+                <CountryMap
+                  rows={data.rows.map((row) => ({
+                    key: row.key,
+                    value: Math.round(row.now.visibility ?? 0),
+                    said: [
+                      ['visibility', String(row.now.visibility?.toFixed(1) ?? DASH)],
+                      ['average rank', String(row.now.average?.toFixed(1) ?? DASH)],
+                      ['keywords', count(row.tracked)],
+                    ],
+                  }))}
+                  name="visibility"
+                />
+              </Suspense>
+            )}
+            <ReadingTable
+              reading="rank-summary"
+              title="Ranks by country"
+              answer={data}
+              names={['key', 'tracked', 'visibility', 'visibility_before', 'average', 'top10']}
+              cells={{ key: ((row: { key: string }) => countryName(row.key)) as never }}
+            />
+          </>
+        )}
+      </Answer>
+    </Section>
+  );
+}

@@ -1,0 +1,28 @@
+"""When a keyword is to be looked up again."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Literal
+
+Interval = Literal["hourly", "daily", "weekly"]
+
+
+def is_due(interval: Interval, checked: datetime | None, now: datetime) -> bool:
+    """Say whether a keyword is due: hourly ones once an hour, daily ones once a day, weekly ones every seventh day.
+
+    A clock that was set back makes nothing due twice on one day, and holds nothing up for longer than its interval.
+
+    >>> from datetime import UTC
+    >>> noon = datetime(2026, 3, 20, 12, tzinfo=UTC)
+    >>> [is_due("daily", noon - timedelta(hours=h), noon) for h in (1, 13)]
+    [False, True]
+    >>> is_due("weekly", noon - timedelta(days=6), noon), is_due("weekly", noon - timedelta(days=7), noon)
+    (False, True)
+    """
+    if checked is None:
+        return True
+    if interval == "hourly":
+        return abs(now - checked) >= timedelta(minutes=55)
+    days = abs((now.date() - checked.date()).days)
+    return days >= (7 if interval == "weekly" else 1)

@@ -1,0 +1,314 @@
+"""Who stands beside a site: share of voice step for step, keyword by keyword, and one domain opened like one's own."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from noctilum.core.errors import NotThere
+from noctilum.core.table import Grouped
+from noctilum.core.windows import Window
+from noctilum.datasets.lookups import TRACKED
+from noctilum.history import Question
+from noctilum.readings.rank_rows import Tracked, known, name_of, rank_header, steps_of, tracked
+from noctilum.readings.site_access import SiteAccess
+from noctilum.wire import ranks as wire
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+COMPARED = 6
+"""So many domains are compared keyword by keyword."""
+MOST_TABLE = 200
+
+
+@dataclass(frozen=True)
+class Seen:
+    """Domains at keywords over some days: each of shape (pairs,). rank: average best rank, worth: Σ reference rates."""
+
+    domain: Ints
+    keyword: Ints
+    seen: Floats
+    rank: Floats
+    worth: Floats
+
+    def shares(self, weight: Floats) -> dict[int, float]:
+        """Give each domain's share of voice: Σ weight × worth over that of all."""
+        if not self.domain.size:
+            return {}
+        domains, at = np.unique(self.domain, return_inverse=True)
+        earned = np.bincount(at, weights=weight[self.keyword] * self.worth, minlength=domains.size)
+        total = earned.sum()
+        return dict(zip(domains.tolist(), (earned / total).tolist(), strict=True)) if total > 0 else {}
+
+
+def seen_in(of: Tracked, window: Window) -> Seen:
+    """Read whose results stood beside the tracked keywords over a window."""
+    asked = Question("listings", window.first, window.last, ("domain", *TRACKED), sources=of.frame.held.sources)
+    found = of.site.history.read(asked)
+    owner = owners(of, found)
+    rows = np.flatnonzero(owner >= 0)
+    times = found.figures["seen"][rows].astype(np.float64)
+    return Seen(
+        found.keys[0][rows],
+        owner[rows],
+        times,
+        found.figures["listed_milli"][rows] / 1000 / np.maximum(times, 1),
+        found.figures["worth"][rows].astype(np.float64),
+    )
+
+
+def owners(of: Tracked, found: Grouped) -> Ints:
+    """Say of which tracked keyword each row is; -1 of none."""
+    owner = np.full(len(found), -1, dtype=np.int64)
+    if not len(found):
+        return owner
+    widths = [int(key.max()) + 1 for key in found.keys[1:]]
+    codes = np.zeros(len(found), dtype=np.int64)
+    for key, width in zip(found.keys[1:], widths, strict=True):
+        codes = codes * width + key
+    known_codes: dict[int, int] = {}
+    for at, keyword in enumerate(of.keywords):
+        ids = [of.site.history.term_id(dim, text) for dim, text in zip(TRACKED, name_of(keyword), strict=True)]
+        code = 0
+        for number, width in zip(ids, widths, strict=True):
+            if number is None or number >= width:
+                break
+            code = code * width + number
+        else:
+            known_codes[code] = at
+    order = np.array(sorted(known_codes), dtype=np.int64)
+    if not order.size:
+        return owner
+    place = np.minimum(np.searchsorted(order, codes), order.size - 1)
+    there = order[place] == codes
+    owners = np.array([known_codes[code] for code in order.tolist()], dtype=np.int64)
+    owner[there] = owners[place[there]]
+    return owner
+
+
+def voice(site: SiteAccess, asked: wire.VoiceQuery) -> wire.ShareOfVoice:
+    """Tell each domain's share of voice, now, before and step for step; and the first ones keyword by keyword."""
+    of = tracked(site, asked)
+    window, against = of.frame.window, of.frame.against
+    now = seen_in(of, window)
+    before = seen_in(of, against) if against else None
+    shares, were = now.shares(of.weight), before.shares(of.weight) if before else {}
+    steps = steps_of(window, asked.step)
+    by_step = [seen_in(of, step).shares(of.weight) for step in steps]
+    numbers = sorted({*shares, *were}, key=lambda each: (-shares.get(each, 0.0), -were.get(each, 0.0), each))
+    texts = dict(zip(numbers, site.history.texts("domain", numbers), strict=True))
+    own = own_domain(site)
+    named = {each.domain for each in site.competitors()}
+    gains = _gains(of, now, before, _number_of(site, own))
+    page = numbers[asked.offset : asked.offset + asked.limit]
+    compared = _compared(numbers, texts, own, named)
+    return wire.ShareOfVoice(
+        **rank_header(of.frame, "listings"),
+        step=asked.step,
+        offset=asked.offset,
+        matching=len(numbers),
+        steps=[
+            wire.VoiceSteps(first=step.first, last=step.last, checks=_checks(of, step)) for step in steps
+        ],
+        rows=[
+            _voice_row(of, number, texts[number], now, (shares, were, before is not None), by_step)
+            .model_copy(update={
+                "own": texts[number] == own,
+                "named": texts[number] in named,
+                "gained": gains.get(number, 0),
+            })
+            for number in page
+        ],
+        domains=[texts[number] for number in compared],
+        table=_table(of, now, compared, _number_of(site, own)),
+    )  # fmt: skip
+
+
+def own_domain(site: SiteAccess) -> str:
+    """Name the site as listings do."""
+    return site.words.host.partition("/")[0].removeprefix("www.")
+
+
+def _number_of(site: SiteAccess, domain: str) -> int:
+    found = site.history.term_id("domain", domain)
+    return -1 if found is None else found
+
+
+def _checks(of: Tracked, step: Window) -> int:
+    inside = (of.checks.day >= step.first.toordinal()) & (of.checks.day <= step.last.toordinal())
+    return int(inside.sum())
+
+
+def _voice_row(
+    of: Tracked,
+    number: int,
+    domain: str,
+    now: Seen,
+    shares: tuple[dict[int, float], dict[int, float], bool],
+    by_step: Sequence[dict[int, float]],
+) -> wire.VoiceRow:
+    mine = now.domain == number
+    share, was = shares[0].get(number, 0.0), shares[1].get(number, 0.0) if shares[2] and shares[1] else None
+    times = now.seen[mine]
+    return wire.VoiceRow(
+        domain=domain,
+        share=round(share, 6),
+        share_before=None if was is None else round(was, 6),
+        change=None if was is None else round(share - was, 6),
+        keywords=int(mine.sum()),
+        top3=int((now.rank[mine] <= 3).sum()),
+        average=known(float((now.rank[mine] * times).sum() / times.sum())) if times.sum() else None,
+        gained=0,
+        named=False,
+        own=False,
+        shares=[round(step.get(number, 0.0), 6) if step else None for step in by_step],
+    )
+
+
+def _gains(of: Tracked, now: Seen, before: Seen | None, own: int) -> dict[int, int]:
+    """Count for each domain the keywords at which it gained while the site lost, by worth a lookup."""
+    if before is None:
+        return {}
+    lost = [at for at, change in _changes(of, now, before, own).items() if change < -1e-9]
+    found: dict[int, int] = {}
+    for number in {*now.domain.tolist(), *before.domain.tolist()} - {own}:
+        changes = _changes(of, now, before, number)
+        if many := sum(changes.get(at, 0.0) > 1e-9 for at in lost):
+            found[number] = many
+    return found
+
+
+def _changes(of: Tracked, now: Seen, before: Seen, number: int) -> dict[int, float]:
+    """Give by how much a domain's worth a lookup changed, by keyword; those never looked up on a side are left out."""
+    sides = []
+    for side, window in ((now, of.frame.window), (before, of.frame.against)):
+        lookups = _lookups(of, window)
+        mine = side.domain == number
+        worth = np.zeros(len(of.keywords))
+        worth[side.keyword[mine]] = side.worth[mine]
+        sides.append((worth / np.maximum(lookups, 1), lookups > 0))
+    both = np.flatnonzero(sides[0][1] & sides[1][1])
+    return {int(at): float(sides[0][0][at] - sides[1][0][at]) for at in both}
+
+
+def _lookups(of: Tracked, window: Window | None) -> npt.NDArray[np.int64]:
+    if window is None:
+        return np.zeros(len(of.keywords), dtype=np.int64)
+    inside = (of.checks.day >= window.first.toordinal()) & (of.checks.day <= window.last.toordinal())
+    return np.bincount(of.checks.keyword[inside], minlength=len(of.keywords))
+
+
+def _compared(numbers: Sequence[int], texts: dict[int, str], own: str, named: set[str]) -> list[int]:
+    """Choose which domains are compared: the site, those named, and those with the largest shares."""
+    mine = [number for number in numbers if texts[number] == own]
+    others = sorted(
+        (number for number in numbers if texts[number] != own),
+        key=lambda each: (texts[each] not in named, numbers.index(each)),
+    )
+    return [*mine, *others][:COMPARED]
+
+
+def _table(of: Tracked, now: Seen, compared: Sequence[int], own: int) -> list[wire.RivalRow]:
+    ranks = {(int(d), int(k)): float(r) for d, k, r in zip(now.domain, now.keyword, now.rank, strict=True)}
+    order = sorted(range(len(of.keywords)), key=lambda at: (-of.weight[at], of.keywords[at].term, of.keywords[at].id))
+    return [
+        wire.RivalRow(
+            number=of.keywords[at].id,
+            term=of.keywords[at].term,
+            place=of.keywords[at].place,
+            device=of.keywords[at].device,
+            own=_told(ranks.get((own, at))),
+            cells=[_told(ranks.get((number, at))) for number in compared],
+        )
+        for at in order[:MOST_TABLE]
+    ]
+
+
+def _told(rank: float | None) -> float | None:
+    return None if rank is None else round(rank, 1)
+
+
+def domain(site: SiteAccess, asked: wire.DomainQuery) -> wire.DomainReading:
+    """Open a domain like one's own: its keywords with places, its pages by number of keywords. Raises NotThere."""
+    of = tracked(site, asked)
+    name = asked.domain.strip().lower().removeprefix("www.")
+    number = _number_of(site, name)
+    if number < 0:
+        raise NotThere("never-seen", f"{name[:80]!r} was on no result page.", where="domain")
+    now, addresses = _of_domain(of, number, of.frame.window)
+    before = _of_domain(of, number, of.frame.against)[0] if of.frame.against else {}
+    own = _of_domain(of, _number_of(site, own_domain(site)), of.frame.window)[0]
+    order = sorted(now, key=lambda at: (now[at][0], of.keywords[at].term, of.keywords[at].id))
+    rows = [_domain_row(of, at, now, before, own) for at in order]
+    return wire.DomainReading(
+        **rank_header(of.frame, "listings"),
+        domain=name,
+        offset=asked.offset,
+        matching=len(rows),
+        rows=rows[asked.offset : asked.offset + asked.limit],
+        pages=_pages(of, addresses),
+    )
+
+
+Ranks = dict[int, tuple[float, str]]
+"""Keyword → (average best rank, its best placed page)."""
+
+
+def _of_domain(of: Tracked, number: int, window: Window) -> tuple[Ranks, list[tuple[int, str, float]]]:
+    """Give a domain's rank and page at each keyword, and (keyword, page, rank) of every pair of them."""
+    if number < 0:
+        return {}, []
+    names = ("domain", *TRACKED, "address")
+    sources = of.frame.held.sources
+    found = of.site.history.read(
+        Question("listings", window.first, window.last, names, {"domain": (number,)}, sources=sources)
+    )
+    owner = owners(of, Grouped(found.keys[:6], found.figures))
+    pages = of.site.history.texts("address", found.keys[6].tolist())
+    times, total = found.figures["seen"], found.figures["listed_milli"] / 1000
+    ranks: dict[int, list[float]] = {}
+    best: Ranks = {}
+    pairs = []
+    for n in np.flatnonzero(owner >= 0).tolist():
+        at, rank = int(owner[n]), float(total[n] / times[n])
+        pairs.append((at, pages[n], rank))
+        sums = ranks.setdefault(at, [0.0, 0.0])
+        sums[0] += float(total[n])
+        sums[1] += float(times[n])
+        if at not in best or rank < best[at][0]:
+            best[at] = rank, pages[n]
+    return {at: (sums[0] / sums[1], best[at][1]) for at, sums in ranks.items()}, pairs
+
+
+def _domain_row(of: Tracked, at: int, now: Ranks, before: Ranks, own: Ranks) -> wire.DomainRow:
+    was = before.get(at)
+    return wire.DomainRow(
+        number=of.keywords[at].id,
+        term=of.keywords[at].term,
+        place=of.keywords[at].place,
+        device=of.keywords[at].device,
+        address=now[at][1],
+        rank=round(now[at][0], 2),
+        before=round(was[0], 2) if was else None,
+        change=round(now[at][0] - was[0], 2) if was else None,
+        own=round(own[at][0], 2) if at in own else None,
+    )
+
+
+def _pages(of: Tracked, pairs: Sequence[tuple[int, str, float]]) -> list[wire.DomainPage]:
+    by_page: dict[str, list[tuple[float, int]]] = {}
+    for at, page, rank in pairs:
+        by_page.setdefault(page, []).append((rank, at))
+    found = [
+        wire.DomainPage(
+            address=page,
+            keywords=len(ranks),
+            rank=round(sum(rank for rank, _ in ranks) / len(ranks), 2),
+            best=of.keywords[min(ranks)[1]].term,
+        )
+        for page, ranks in by_page.items()
+    ]
+    return sorted(found, key=lambda each: (-each.keywords, each.address))
