@@ -133,7 +133,7 @@ def day_of(site: str, day: date, lookups: Sequence[tuple[Named, Found]]) -> dict
             worth = round(float(_RATES[result.rank - 1]) * WORTH_UNITS)
             _add(listings[(domain, *named, _address(result.url))], (1, result.rank, worth))
         for kind, owned in _kinds(site, found).items():
-            _add(features[(kind, *named)], (1, owned))
+            _add(features[(*named, kind)], (1, owned))
     return {
         "ranks": _batch(_RANKS, day, ranks, _told_ranks),
         "listings": _batch(_LISTINGS, day, listings, _told_listings),

@@ -73,7 +73,7 @@ LOOKUPS = (
     ),
     Dataset(
         "features",
-        ("feature", *TRACKED),
+        (*TRACKED, "feature"),
         (PRESENT, OWNED),
         {"feature": ("feature",), "tracked": ("feature", *TRACKED)},
         "What result pages of tracked keywords showed besides plain results.",

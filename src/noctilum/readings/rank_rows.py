@@ -36,11 +36,12 @@ _BOUND = 160 << 20
 class Looked:
     """Every check of a site's history, in order of what was looked up and day.
 
-    names: of what was looked up, as TRACKED; look (its place in names), day (ordinals), rank and spot (NaN where not
-    found), page (ids), checks: each of shape (checks,).
+    names: of what was looked up, as TRACKED; ids: of the same texts, shape (names, 5). look (its place in names), day
+    (ordinals), rank and spot (NaN where not found), page (ids), checks: each of shape (checks,).
     """
 
     names: tuple[Named, ...]
+    ids: npt.NDArray[np.int64]
     look: Ints
     day: Ints
     rank: npt.NDArray[np.float32]
@@ -116,6 +117,7 @@ def _read(history: History, sources: tuple[int, ...]) -> Looked:
     weight = np.where(found > 0, found, np.nan)
     return Looked(
         _named(history, keys),
+        keys,
         look[order].astype(np.int32),
         columns["day"][order].astype(np.int32),
         (rank[order] / weight).astype(np.float32),
@@ -159,6 +161,23 @@ class Tracked:
     def looks(self) -> npt.NDArray[np.int64]:
         """The place of each keyword among the looks; -1 for one never looked up."""
         return np.array([self.looked.at.get(name_of(each), -1) for each in self.keywords], dtype=np.int64)
+
+    def owners(self, keys: Sequence[npt.NDArray[np.int64]]) -> npt.NDArray[np.int64]:
+        """Say of which of these keywords rows are; -1 of none. keys: their ids as TRACKED, each of shape (rows,)."""
+        owner = np.full(keys[0].size, -1, dtype=np.int64)
+        mine = np.flatnonzero(self.looks >= 0)
+        if not owner.size or not mine.size:
+            return owner
+        ids = self.looked.ids[self.looks[mine]]
+        widths = [max(int(key.max()), int(ids[:, n].max())) + 1 for n, key in enumerate(keys)]
+        codes, wanted = np.zeros(owner.size, dtype=np.int64), np.zeros(mine.size, dtype=np.int64)
+        for n, (key, width) in enumerate(zip(keys, widths, strict=True)):
+            codes, wanted = codes * width + key, wanted * width + ids[:, n]
+        order = np.argsort(wanted)
+        place = np.minimum(np.searchsorted(wanted[order], codes), mine.size - 1)
+        there = wanted[order][place] == codes
+        owner[there] = mine[order][place[there]]
+        return owner
 
     @cached_property
     def weight(self) -> npt.NDArray[np.float64]:

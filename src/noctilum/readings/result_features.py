@@ -12,7 +12,6 @@ from noctilum.core.windows import Window
 from noctilum.datasets.lookups import TRACKED
 from noctilum.history import Question
 from noctilum.readings.rank_rows import Tracked, rank_header, steps_of, tracked
-from noctilum.readings.rivals import owners
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import ranks as wire
 
@@ -86,7 +85,7 @@ def _inside(of: Tracked, window: Window) -> npt.NDArray[np.bool_]:
 def _counts(of: Tracked, window: Window) -> dict[int, _Counts]:
     asked = Question("features", window.first, window.last, ("feature", *TRACKED), sources=of.frame.held.sources)
     found = of.site.history.read(asked)
-    owner = owners(of, found)
+    owner = of.owners(found.keys[1:])
     counts: dict[int, _Counts] = {}
     for number in np.unique(found.keys[0][owner >= 0]).tolist():
         counts[number] = _counted(found, (found.keys[0] == number) & (owner >= 0))

@@ -9,11 +9,10 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.errors import NotThere
-from noctilum.core.table import Grouped
 from noctilum.core.windows import Window
 from noctilum.datasets.lookups import TRACKED
 from noctilum.history import Question
-from noctilum.readings.rank_rows import Tracked, known, name_of, rank_header, steps_of, tracked
+from noctilum.readings.rank_rows import Tracked, known, rank_header, steps_of, tracked
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import ranks as wire
 
@@ -48,7 +47,7 @@ def seen_in(of: Tracked, window: Window) -> Seen:
     """Read whose results stood beside the tracked keywords over a window."""
     asked = Question("listings", window.first, window.last, ("domain", *TRACKED), sources=of.frame.held.sources)
     found = of.site.history.read(asked)
-    owner = owners(of, found)
+    owner = of.owners(found.keys[1:])
     rows = np.flatnonzero(owner >= 0)
     times = found.figures["seen"][rows].astype(np.float64)
     return Seen(
@@ -58,35 +57,6 @@ def seen_in(of: Tracked, window: Window) -> Seen:
         found.figures["listed_milli"][rows] / 1000 / np.maximum(times, 1),
         found.figures["worth"][rows].astype(np.float64),
     )
-
-
-def owners(of: Tracked, found: Grouped) -> Ints:
-    """Say of which tracked keyword each row is; -1 of none."""
-    owner = np.full(len(found), -1, dtype=np.int64)
-    if not len(found):
-        return owner
-    widths = [int(key.max()) + 1 for key in found.keys[1:]]
-    codes = np.zeros(len(found), dtype=np.int64)
-    for key, width in zip(found.keys[1:], widths, strict=True):
-        codes = codes * width + key
-    known_codes: dict[int, int] = {}
-    for at, keyword in enumerate(of.keywords):
-        ids = [of.site.history.term_id(dim, text) for dim, text in zip(TRACKED, name_of(keyword), strict=True)]
-        code = 0
-        for number, width in zip(ids, widths, strict=True):
-            if number is None or number >= width:
-                break
-            code = code * width + number
-        else:
-            known_codes[code] = at
-    order = np.array(sorted(known_codes), dtype=np.int64)
-    if not order.size:
-        return owner
-    place = np.minimum(np.searchsorted(order, codes), order.size - 1)
-    there = order[place] == codes
-    owners = np.array([known_codes[code] for code in order.tolist()], dtype=np.int64)
-    owner[there] = owners[place[there]]
-    return owner
 
 
 def voice(site: SiteAccess, asked: wire.VoiceQuery) -> wire.ShareOfVoice:
@@ -169,29 +139,27 @@ def _voice_row(
 
 
 def _gains(of: Tracked, now: Seen, before: Seen | None, own: int) -> dict[int, int]:
-    """Count for each domain the keywords at which it gained while the site lost, by worth a lookup."""
+    """Count for each domain the keywords at which it gained while the site lost, by worth a lookup.
+
+    Keywords that were not looked up on one side are left out.
+    """
     if before is None:
         return {}
-    lost = [at for at, change in _changes(of, now, before, own).items() if change < -1e-9]
-    found: dict[int, int] = {}
-    for number in {*now.domain.tolist(), *before.domain.tolist()} - {own}:
-        changes = _changes(of, now, before, number)
-        if many := sum(changes.get(at, 0.0) > 1e-9 for at in lost):
-            found[number] = many
-    return found
-
-
-def _changes(of: Tracked, now: Seen, before: Seen, number: int) -> dict[int, float]:
-    """Give by how much a domain's worth a lookup changed, by keyword; those never looked up on a side are left out."""
-    sides = []
-    for side, window in ((now, of.frame.window), (before, of.frame.against)):
-        lookups = _lookups(of, window)
-        mine = side.domain == number
-        worth = np.zeros(len(of.keywords))
-        worth[side.keyword[mine]] = side.worth[mine]
-        sides.append((worth / np.maximum(lookups, 1), lookups > 0))
-    both = np.flatnonzero(sides[0][1] & sides[1][1])
-    return {int(at): float(sides[0][0][at] - sides[1][0][at]) for at in both}
+    size = len(of.keywords)
+    looked_up = _lookups(of, of.frame.window), _lookups(of, of.frame.against)
+    both = (looked_up[0] > 0) & (looked_up[1] > 0)
+    codes = [side.domain * size + side.keyword for side in (now, before)]
+    pairs = np.unique(np.concatenate(codes))
+    change = np.zeros(pairs.size)
+    for side, code, times, sign in zip((now, before), codes, looked_up, (1, -1), strict=True):
+        change[np.searchsorted(pairs, code)] += sign * side.worth / np.maximum(times[side.keyword], 1)
+    domain, keyword = pairs // size, pairs % size
+    change[~both[keyword]] = 0.0
+    lost = np.zeros(size, dtype=bool)
+    lost[keyword[(domain == own) & (change < -1e-9)]] = True
+    gained = domain[(domain != own) & (change > 1e-9) & lost[keyword]]
+    numbers, many = np.unique(gained, return_counts=True)
+    return dict(zip(numbers.tolist(), many.tolist(), strict=True))
 
 
 def _lookups(of: Tracked, window: Window | None) -> npt.NDArray[np.int64]:
@@ -266,7 +234,7 @@ def _of_domain(of: Tracked, number: int, window: Window) -> tuple[Ranks, list[tu
     found = of.site.history.read(
         Question("listings", window.first, window.last, names, {"domain": (number,)}, sources=sources)
     )
-    owner = owners(of, Grouped(found.keys[:6], found.figures))
+    owner = of.owners(found.keys[1:6])
     pages = of.site.history.texts("address", found.keys[6].tolist())
     times, total = found.figures["seen"], found.figures["listed_milli"] / 1000
     ranks: dict[int, list[float]] = {}
