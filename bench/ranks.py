@@ -79,7 +79,8 @@ def build(history: History, keywords: int, days: int) -> None:
     keyword = np.repeat(np.arange(keywords, dtype=np.int32), len(DEVICES))
     device = np.tile(np.arange(len(DEVICES), dtype=np.int32), keywords)
     domains = (SITE, *(f"domain{n}.example" for n in range(DOMAINS)))
-    pool = np.stack([np.append(0, 1 + rng.choice(DOMAINS, POOL - 1, replace=False)) for _ in range(looks)]).astype(np.int32)
+    drawn = [np.append(0, 1 + rng.choice(DOMAINS, POOL - 1, replace=False)) for _ in range(looks)]
+    pool = np.stack(drawn).astype(np.int32)
     base = np.sort(rng.uniform(1, 34, (looks, POOL)), axis=1)
     base[:, 0] = rng.uniform(1, 26, looks)
     addresses = tuple(f"{domains[d]}/{terms[k]}" for k in range(keywords) for d in range(len(domains)))
@@ -104,8 +105,12 @@ def build(history: History, keywords: int, days: int) -> None:
         dims = {"keyword": Coded(keyword, terms), "device": Coded(device, DEVICES)}
         dims |= {name: Coded(zeros, texts) for name, texts in alike.items()}
         ranked = {**dims, "page": Coded(np.where(found, page_of, 0).astype(np.int32), pages)}
-        values = {"checks": np.ones(looks, dtype=np.int64), "found": found.astype(np.int64), "rank_sum": rank.astype(np.int64)}
-        values |= {"spot_sum": (rank + found).astype(np.int64), "pages": found.astype(np.int64)}
+        values = {"checks": np.ones(looks, dtype=np.int64), "found": found.astype(np.int64)}
+        values |= {
+            "rank_sum": rank.astype(np.int64),
+            "spot_sum": (rank + found).astype(np.int64),
+            "pages": found.astype(np.int64),
+        }
         entries.append(_entry("ranks", day, ranked, values))
         row = np.repeat(np.arange(looks), LISTED)
         flat = listed.ravel()
@@ -147,7 +152,9 @@ def kept_pages(folder: Path, keywords: int, days: int) -> None:
         for look in range(SAMPLED):
             order = np.argsort(noisy[look])[:LISTED]
             results = tuple(
-                Result(rank, f"https://domain{pools[look][at]}.example/keyword-number-{look}", f"Title of {at} for {look}")
+                Result(
+                    rank, f"https://domain{pools[look][at]}.example/keyword-number-{look}", f"Title of {at} for {look}"
+                )
                 for rank, at in enumerate(order, 1)
             )
             found = Found(results)
@@ -162,16 +169,18 @@ def kept_pages(folder: Path, keywords: int, days: int) -> None:
     history.close()
     (folder / "pages.db").unlink()
     whole = size / SAMPLED * keywords * len(DEVICES)
-    print(f"result pages by their rule: {many / SAMPLED:.0f} a lookup, {whole / 2**20:.0f} MiB for all (scaled from {SAMPLED})")
+    print(
+        f"result pages by their rule: {many / SAMPLED:.0f} a lookup, {whole / 2**20:.0f} MiB for all (scaled from {SAMPLED})"
+    )
 
 
 def measure(history: History, keywords: int) -> None:
     """Time every reading cold (nothing kept) and warm (the median of five)."""
     tracked = [
         KeywordOut(
-            id=n * 2 + at + 1, site=SITE, term=f"keyword number {n}", engine="Quillon", language="en", country="GB", place="",
-            device=device, page="", weight=1 + n % 5, tags=[f"tag {n % 12}"], pinned=n % 100 == 0, note="", volume=100 + n,
-            cpc=0.5, interval="daily", checked_at=None,
+            id=n * 2 + at + 1, site=SITE, term=f"keyword number {n}", engine="Quillon", language="en", country="GB",
+            place="", device=device, page="", weight=1 + n % 5, tags=[f"tag {n % 12}"], pinned=n % 100 == 0, note="",
+            volume=100 + n, cpc=0.5, interval="daily", checked_at=None,
         )
         for n in range(keywords)
         for at, device in enumerate(DEVICES)
@@ -180,19 +189,20 @@ def measure(history: History, keywords: int) -> None:
     site = SiteAccess(SITE, history, (), Words(host=SITE), (source,), keywords=lambda: tracked)
     one_device = SiteAccess(SITE, history, (), Words(host=SITE), (source,), keywords=lambda: tracked[::2])
     questions: list[tuple[str, Callable[[], object], str]] = [
-        ("ladder, 1,000 keywords × 156 weeks", lambda: read(one_device, "ladder", window="P1092D", limit=1000), "150 ms"),
+        ("ladder, 1,000 × 156 weeks", lambda: read(one_device, "ladder", window="P1092D", limit=1000), "150 ms"),
         ("rank summary", lambda: read(site, "rank-summary"), "60 ms"),
         ("one keyword, 3 years", lambda: read(site, "keyword", number=7, window="all"), "20 ms"),
-        ("share of voice, 3 years by month", lambda: read(site, "share-of-voice", window="all", step="month"), "150 ms"),
-        ("share of voice, 12 weeks", lambda: read(site, "share-of-voice"), ""),
+        ("voice, 3 years by month", lambda: read(site, "share-of-voice", window="all", step="month"), "150 ms"),
+        ("voice, 12 weeks", lambda: read(site, "share-of-voice"), ""),
         ("features, 12 weeks", lambda: read(site, "result-features"), ""),
         ("one domain, 4 weeks", lambda: read(site, "domain", domain="domain5.example"), ""),
     ]
     for name, ask, wanted in questions:
-        rank_rows._KEPT._held.clear()
+        rank_rows._KEPT.forget()
         cold = timed(ask)
         warm = statistics.median(timed(ask) for _ in range(5))
-        print(f"{name:38} cold {cold * 1000:7.0f} ms   warm {warm * 1000:6.0f} ms   {f'(asked: {wanted})' if wanted else ''}", flush=True)
+        promised = f"(asked: {wanted})" if wanted else ""
+        print(f"{name:28} cold {cold * 1000:7.0f} ms   warm {warm * 1000:6.0f} ms   {promised}", flush=True)
 
 
 def timed(ask: Callable[[], object]) -> float:

@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 from urllib.parse import urlsplit
 
 from noctilum.core.batch import DayBatch, batch_of
@@ -60,6 +61,7 @@ class Placed:
     pages: int
 
 
+@lru_cache(maxsize=1 << 16)
 def domain_of(url: str) -> str:
     """Give whose an address is: its host without www.
 

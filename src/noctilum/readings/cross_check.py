@@ -78,13 +78,11 @@ def cross_check(site: SiteAccess, asked: wire.CrossCheckQuery) -> wire.CrossChec
 def _row(of: Tracked, at: int) -> wire.CrossCheckRow | None:
     keyword, window = of.keywords[at], of.frame.window
     provider = averages(of.site, keyword, window)
-    first, last = window.first.toordinal(), window.last.toordinal()
-    mine = np.flatnonzero((of.checks.keyword == at) & (of.checks.day >= first) & (of.checks.day <= last))
-    pairs = [
-        (int(of.checks.day[n]), float(of.checks.rank[n]), *provider[int(of.checks.day[n])], int(of.pages[n]))
-        for n in mine
-        if int(of.checks.day[n]) in provider and np.isfinite(of.checks.rank[n])
-    ]
+    mine = of.checks_of(at, window)
+    checked = zip(
+        of.looked.day[mine].tolist(), of.looked.rank[mine].tolist(), of.looked.page[mine].tolist(), strict=True
+    )
+    pairs = [(day, rank, *provider[day], page) for day, rank, page in checked if day in provider and np.isfinite(rank)]
     pairs = [pair for pair in pairs if pair[2] is not None]
     if not pairs:
         return None
@@ -149,12 +147,10 @@ def _query_days(of: Tracked, feature: str) -> npt.NDArray[np.int64]:
     window = of.frame.window
     present = _present(of, feature)
     rows: list[tuple[int, ...]] = []
-    first, last = window.first.toordinal(), window.last.toordinal()
     for at, keyword in enumerate(of.keywords):
         if keyword.place:
             continue
-        mine = (of.checks.keyword == at) & (of.checks.day >= first) & (of.checks.day <= last)
-        days = set(of.checks.day[mine].tolist())
+        days = set(of.looked.day[of.checks_of(at, window)].tolist())
         for day, clicks, shown, place in _searched(of.site, keyword, window):
             if day in days and shown:
                 weekend = int(date.fromordinal(day).weekday() >= 5)

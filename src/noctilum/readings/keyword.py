@@ -14,7 +14,7 @@ from noctilum.datasets.lookups import TRACKED
 from noctilum.history import Question
 from noctilum.readings.cross_check import Days, averages, counted
 from noctilum.readings.frame import Frame
-from noctilum.readings.rank_rows import Looked, Named, frame_of, known, looked, name_of, rank_header
+from noctilum.readings.rank_rows import Looked, Named, frame_of, looked, name_of, rank_header
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import ranks as wire
 from noctilum.wire.keywords import KeywordOut
@@ -82,7 +82,10 @@ def _ids(site: SiteAccess, keyword: KeywordOut) -> dict[str, tuple[int, ...]] | 
 
 def _slice(held: Looked, name: Named) -> npt.NDArray[np.intp]:
     at = held.at.get(name)
-    return np.arange(0) if at is None else np.arange(held.starts[at], held.starts[at + 1])
+    if at is None:
+        return np.arange(0)
+    whole = held.held.slice_of(at, 1, date.max.toordinal())
+    return np.arange(whole.start, whole.stop)
 
 
 Features = Mapping[int, tuple[list[str], list[str]]]
@@ -111,15 +114,15 @@ def _rows(
     site: SiteAccess, held: Looked, inside: npt.NDArray[np.intp], provider: Days, features: Features
 ) -> list[wire.RankDay]:
     pages = site.history.texts("page", held.page[inside].tolist())
+    columns = zip(held.day[inside].tolist(), _told(held.rank[inside]), _told(held.spot[inside]), pages, strict=True)
     rows: dict[int, wire.RankDay] = {}
-    for at, page in zip(inside.tolist(), pages, strict=True):
-        day = int(held.day[at])
+    for day, rank, spot, page in columns:
         average, shown = provider.get(day, (None, 0))
         there = features.get(day, ([], []))
-        rows[day] = wire.RankDay(
+        rows[day] = wire.RankDay.model_construct(
             day=date.fromordinal(day),
-            rank=known(held.rank[at]),
-            spot=known(held.spot[at]),
+            rank=rank,
+            spot=spot,
             page=page,
             provider=None if average is None else round(average, 2),
             impressions=shown,
@@ -127,6 +130,14 @@ def _rows(
             owned=there[1],
         )
     return list(rows.values())
+
+
+def _told(ranks: npt.NDArray[np.float32]) -> list[float | None]:
+    """Round ranks; None where not found."""
+    told = np.round(ranks.astype(np.float64), 3).astype(object)
+    told[~np.isfinite(ranks)] = None
+    found: list[float | None] = told.tolist()
+    return found
 
 
 def _before(rows: Sequence[wire.RankDay]) -> float | None:
@@ -186,10 +197,9 @@ def _rival(
     found: object, mine: npt.NDArray[np.bool_], domain: str, named: bool, seen: int, place: Mapping[int, int]
 ) -> wire.Rival:
     keys, figures = found.keys, found.figures  # type: ignore[attr-defined]
+    means = np.round(figures["listed_milli"][mine] / 1000 / np.maximum(figures["seen"][mine], 1), 2).tolist()
     ranks: list[float | None] = [None] * len(place)
-    for day, total, times in zip(
-        keys[1][mine].tolist(), figures["listed_milli"][mine].tolist(), figures["seen"][mine].tolist(), strict=True
-    ):
+    for day, mean in zip(keys[1][mine].tolist(), means, strict=True):
         if day in place:
-            ranks[place[day]] = round(total / 1000 / times, 2)
+            ranks[place[day]] = mean
     return wire.Rival(domain=domain, named=named, seen=seen, now=ranks[-1] if ranks else None, ranks=ranks)

@@ -65,18 +65,11 @@ def local_grid(site: SiteAccess, asked: wire.GridQuery) -> wire.LocalGrid:
 
 def _ranks(held: Looked, grid: GridOut, laid: Sequence[Point], window: Window) -> tuple[tuple[Floats, Mask], list[int]]:
     """Give (rank, looked up) of each point by its latest check in the window's last seven days, and on which day."""
-    rank, checked = np.full(len(laid), np.nan), np.zeros(len(laid), dtype=bool)
-    days = [0] * len(laid)
-    last = window.last.toordinal()
-    for n, point in enumerate(laid):
-        at = held.at.get((grid.term, grid.track, point.place, grid.device, grid.engine))
-        if at is None:
-            continue
-        mine = slice(held.starts[at], held.starts[at + 1])
-        near = np.flatnonzero((held.day[mine] <= last) & (held.day[mine] > last - core.LATEST_DAYS))
-        if near.size:
-            rank[n], checked[n] = held.rank[mine][near[-1]], True
-            days[n] = int(held.day[mine][near[-1]])
+    names = [(grid.term, grid.track, point.place, grid.device, grid.engine) for point in laid]
+    looks = np.array([held.at.get(name, -1) for name in names], dtype=np.int64)
+    rank, checked = held.held.latest(looks, window.last.toordinal())
+    place = held.held.upto(looks, window.last.toordinal())
+    days = [int(held.day[at]) if there else 0 for at, there in zip(place, checked, strict=True)]
     return (rank, checked), days
 
 
@@ -182,7 +175,7 @@ def device_ranks(site: SiteAccess, asked: wire.DeviceRanksQuery) -> wire.DeviceR
     fewer than one site in five, and seldom by so much; with more terms it is rarer still (binomial, one half).
     """
     of = tracked(site, asked)
-    rank, checked = core.latest(of.checks, len(of.keywords), of.frame.window.last.toordinal())
+    rank, checked = of.latest(of.frame.window.last)
     told: dict[tuple[str, str, str, str], dict[str, float]] = defaultdict(dict)
     for at, keyword in enumerate(of.keywords):
         if checked[at]:

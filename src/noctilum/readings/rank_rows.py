@@ -14,8 +14,9 @@ import numpy.typing as npt
 
 from noctilum.core.days import HELD
 from noctilum.core.errors import NotThere
-from noctilum.core.ranks import Checks
-from noctilum.core.windows import Bucket, Window, bucket_end, bucket_start
+from noctilum.core.held_checks import HeldChecks
+from noctilum.core.ranks import Choice
+from noctilum.core.windows import Bucket, Window, bucket_end, bucket_start, month_end
 from noctilum.datasets import DATASETS
 from noctilum.datasets.lookups import KIND, TRACKED
 from noctilum.history import History, Question
@@ -29,7 +30,10 @@ from noctilum.wire.readings import Caution
 
 Ints = npt.NDArray[np.int32]
 Named = tuple[str, str, str, str, str]
-_BOUND = 160 << 20
+_Key = tuple[str, int, tuple[int, ...], Window]
+_BOUND = 224 << 20
+MOST_ROWS_OF_DAYS = 45
+"""Longer windows are added up from their months."""
 
 
 @dataclass(frozen=True)
@@ -59,32 +63,78 @@ class Looked:
         """The place of every name."""
         return {name: n for n, name in enumerate(self.names)}
 
+    def looks_of(self, keys: Sequence[npt.NDArray[np.int64]]) -> npt.NDArray[np.int64]:
+        """Say what rows are of, by its place among the names; -1 of nothing. keys: their ids as TRACKED."""
+        owner = np.full(keys[0].size, -1, dtype=np.int64)
+        if not owner.size or not len(self.names):
+            return owner
+        widths = [max(int(key.max()), int(self.ids[:, n].max())) + 1 for n, key in enumerate(keys)]
+        codes = np.zeros(owner.size, dtype=np.int64)
+        wanted = np.zeros(len(self.names), dtype=np.int64)
+        for n, (key, width) in enumerate(zip(keys, widths, strict=True)):
+            codes, wanted = codes * width + key, wanted * width + self.ids[:, n]
+        order = np.argsort(wanted)
+        place = np.minimum(np.searchsorted(wanted[order], codes), order.size - 1)
+        there = wanted[order][place] == codes
+        owner[there] = order[place[there]]
+        return owner
+
     @cached_property
-    def starts(self) -> npt.NDArray[np.intp]:
-        """Where the checks of each look begin; one more at the end."""
-        return np.searchsorted(self.look, np.arange(len(self.names) + 1))
+    def held(self) -> HeldChecks:
+        """The checks, to be asked what stood at a time."""
+        return HeldChecks(self.look, self.day, self.rank)
+
+
+@dataclass(frozen=True)
+class Listed:
+    """Whose results stood beside what was looked up, over some days, each of shape (pairs of domain and look,).
+
+    look: its place among the names of Looked. seen: lookups; listed: Σ best ranks; worth: Σ reference rates, in
+    millionths.
+    """
+
+    domain: Ints
+    look: Ints
+    seen: Ints
+    listed: npt.NDArray[np.float32]
+    worth: npt.NDArray[np.float32]
+
+    @property
+    def nbytes(self) -> int:
+        """How much memory the columns take."""
+        return sum(each.nbytes for each in (self.domain, self.look, self.seen, self.listed, self.worth))
 
 
 class _Kept:
-    """Checks read once, up to a bound, by the file and its generation. Safe to share between threads."""
+    """What was read once, up to a bound, by the file and its generation. Safe to share between threads."""
 
     def __init__(self) -> None:
-        self._held: OrderedDict[Hashable, Looked] = OrderedDict()
+        self._held: OrderedDict[Hashable, Looked | Listed] = OrderedDict()
+        self._bytes = 0
         self._lock = threading.Lock()
 
-    def get(self, key: Hashable) -> Looked | None:
+    def get(self, key: Hashable) -> Looked | Listed | None:
         """Give what is kept."""
         with self._lock:
             if key in self._held:
                 self._held.move_to_end(key)
             return self._held.get(key)
 
-    def keep(self, key: Hashable, made: Looked) -> None:
+    def keep(self, key: Hashable, made: Looked | Listed) -> None:
         """Keep it; what was not asked for longest goes first."""
         with self._lock:
+            if key in self._held:
+                self._bytes -= self._held.pop(key).nbytes
             self._held[key] = made
-            while len(self._held) > 1 and sum(each.nbytes for each in self._held.values()) > _BOUND:
-                self._held.popitem(last=False)
+            self._bytes += made.nbytes
+            while len(self._held) > 1 and self._bytes > _BOUND:
+                self._bytes -= self._held.popitem(last=False)[1].nbytes
+
+    def forget(self) -> None:
+        """Let go of everything."""
+        with self._lock:
+            self._held.clear()
+            self._bytes = 0
 
 
 _KEPT = _Kept()
@@ -94,10 +144,150 @@ def looked(history: History, sources: tuple[int, ...]) -> Looked:
     """Read every check of some sources; what was read is kept until the next change."""
     key = (str(history.path), history.generation, sources)
     found = _KEPT.get(key)
-    if found is None:
+    if not isinstance(found, Looked):
         found = _read(history, sources)
         _KEPT.keep(key, found)
     return found
+
+
+def listed(history: History, sources: tuple[int, ...], windows: Sequence[Window]) -> list[Listed]:
+    """Read whose results stood beside what was looked up, for each window; what was read is kept until the next change.
+
+    Windows of months come from the sums of those; of others the rows are read once for all that are not kept.
+    """
+    looks = looked(history, sources)
+    pieces = {window: _pieces(window) for window in windows}
+    if any(len(parts) > 1 for parts in pieces.values()):
+        return _joined(history, sources, pieces, len(looks.names) + 1)
+    keys = [(str(history.path), history.generation, sources, window) for window in windows]
+    found = {key: kept for key in keys if isinstance(kept := _KEPT.get(key), Listed)}
+    lacking = [(key, window) for key, window in zip(keys, windows, strict=True) if key not in found]
+    loose = [(key, window) for key, window in lacking if not _is_of_months(window)]
+    for key, window in lacking:
+        if (key, window) not in loose:
+            found[key] = _summed(history, sources, looks, window)
+    for run in _runs(loose):
+        rows = _ListedRows.read(history, sources, looks, [window for _, window in run])
+        found |= {key: rows.within(window) for key, window in run}
+    for key, _ in lacking:
+        _KEPT.keep(key, found[key])
+    return [found[key] for key in keys]
+
+
+def _runs(windows: Sequence[tuple[_Key, Window]]) -> list[list[tuple[_Key, Window]]]:
+    """Put windows that follow each other together, so that their rows are read at once and no others."""
+    runs: list[list[tuple[_Key, Window]]] = []
+    last = date.min
+    for key, window in sorted(windows, key=lambda each: each[1].first):
+        if runs and window.first <= last + timedelta(1):
+            runs[-1].append((key, window))
+        else:
+            runs.append([(key, window)])
+        last = max(last, window.last)
+    return runs
+
+
+def _pieces(window: Window) -> list[Window]:
+    """Cut a long window into whole months and what is left at its ends; a short one stays whole."""
+    if len(window) <= MOST_ROWS_OF_DAYS or (_is_of_months(window) and len(window) <= 31):
+        return [window]
+    found, day = [], window.first
+    while day <= window.last:
+        end = min(month_end(day), window.last)
+        found.append(Window(day, end))
+        day = end + timedelta(1)
+    return found
+
+
+def _joined(
+    history: History, sources: tuple[int, ...], pieces: Mapping[Window, list[Window]], looks: int
+) -> list[Listed]:
+    """Read windows piece by piece, and add the pieces of each up."""
+    every = list(dict.fromkeys(part for parts in pieces.values() for part in parts))
+    found = dict(zip(every, listed(history, sources, every), strict=True))
+    whole = []
+    for window, parts in pieces.items():
+        key = (str(history.path), history.generation, sources, window)
+        kept = _KEPT.get(key)
+        if not isinstance(kept, Listed):
+            kept = found[parts[0]] if len(parts) == 1 else _added_up([found[part] for part in parts], looks)
+            _KEPT.keep(key, kept)
+        whole.append(kept)
+    return whole
+
+
+def _added_up(parts: Sequence[Listed], looks: int) -> Listed:
+    codes = np.concatenate([part.domain.astype(np.int64) * looks + part.look + 1 for part in parts])
+    pairs, at = np.unique(codes, return_inverse=True)
+
+    def summed(name: str) -> npt.NDArray[np.float64]:
+        values = np.concatenate([getattr(part, name) for part in parts]).astype(np.float64)
+        return np.bincount(at, weights=values, minlength=pairs.size).astype(np.float64)
+
+    return Listed(
+        (pairs // looks).astype(np.int32),
+        (pairs % looks - 1).astype(np.int32),
+        summed("seen").astype(np.int32),
+        summed("listed").astype(np.float32),
+        summed("worth").astype(np.float32),
+    )
+
+
+def _is_of_months(window: Window) -> bool:
+    return window.first.day == 1 and window.last == month_end(window.last)
+
+
+def _summed(history: History, sources: tuple[int, ...], looks: Looked, window: Window) -> Listed:
+    asked = Question("listings", window.first, window.last, ("domain", *TRACKED), sources=sources)
+    read = history.read(asked)
+    look = looks.looks_of(read.keys[1:])
+    return Listed(
+        read.keys[0].astype(np.int32),
+        look.astype(np.int32),
+        read.figures["seen"].astype(np.int32),
+        (read.figures["listed_milli"] / 1000).astype(np.float32),
+        read.figures["worth"].astype(np.float32),
+    )
+
+
+@dataclass(frozen=True)
+class _ListedRows:
+    """Single rows of listings, each of shape (rows,)."""
+
+    code: npt.NDArray[np.int64]
+    day: Ints
+    listed: npt.NDArray[np.float64]
+    worth: npt.NDArray[np.float64]
+    looks: int
+
+    @classmethod
+    def read(cls, history: History, sources: tuple[int, ...], looks: Looked, windows: Sequence[Window]) -> _ListedRows:
+        """Read the rows of the days from the first window to the last."""
+        first, last = min(each.first for each in windows), max(each.last for each in windows)
+        many = len(looks.names) + 1
+        codes, days, ranks, worth = [], [], [], []
+        for part in history.rows(Question("listings", first, last, sources=sources), ("domain", *TRACKED, "day")):
+            look = looks.looks_of([part.columns[name] for name in TRACKED])
+            codes.append(part.columns["domain"] * many + look + 1)
+            days.append(part.columns["day"].astype(np.int32))
+            ranks.append(part.columns["listed_sum"] / part.scale)
+            worth.append(part.columns["worth"].astype(np.float64))
+        if not codes:
+            none = np.zeros(0)
+            return cls(none.astype(np.int64), none.astype(np.int32), none, none, many)
+        return cls(np.concatenate(codes), np.concatenate(days), np.concatenate(ranks), np.concatenate(worth), many)
+
+    def within(self, window: Window) -> Listed:
+        """Sum the rows of a window."""
+        mine = (self.day >= window.first.toordinal()) & (self.day <= window.last.toordinal())
+        codes, at, seen = np.unique(self.code[mine], return_inverse=True, return_counts=True)
+        return Listed(
+            (codes // self.looks).astype(np.int32),
+            (codes % self.looks - 1).astype(np.int32),
+            seen.astype(np.int32),
+            np.bincount(at, weights=self.listed[mine], minlength=codes.size).astype(np.float32),
+            np.bincount(at, weights=self.worth[mine], minlength=codes.size).astype(np.float32),
+        )
 
 
 def _read(history: History, sources: tuple[int, ...]) -> Looked:
@@ -164,20 +354,16 @@ class Tracked:
 
     def owners(self, keys: Sequence[npt.NDArray[np.int64]]) -> npt.NDArray[np.int64]:
         """Say of which of these keywords rows are; -1 of none. keys: their ids as TRACKED, each of shape (rows,)."""
-        owner = np.full(keys[0].size, -1, dtype=np.int64)
+        return self.of_looks(self.looked.looks_of(keys))
+
+    def of_looks(self, looks: npt.NDArray[np.integer]) -> npt.NDArray[np.int64]:
+        """Say which keyword each of these looks is; -1 for none of them."""
+        owner = np.full(len(self.looked.names) + 1, -1, dtype=np.int64)
         mine = np.flatnonzero(self.looks >= 0)
-        if not owner.size or not mine.size:
-            return owner
-        ids = self.looked.ids[self.looks[mine]]
-        widths = [max(int(key.max()), int(ids[:, n].max())) + 1 for n, key in enumerate(keys)]
-        codes, wanted = np.zeros(owner.size, dtype=np.int64), np.zeros(mine.size, dtype=np.int64)
-        for n, (key, width) in enumerate(zip(keys, widths, strict=True)):
-            codes, wanted = codes * width + key, wanted * width + ids[:, n]
-        order = np.argsort(wanted)
-        place = np.minimum(np.searchsorted(wanted[order], codes), mine.size - 1)
-        there = wanted[order][place] == codes
-        owner[there] = mine[order][place[there]]
-        return owner
+        owner[self.looks[mine]] = mine
+        owner[-1] = -1
+        found: npt.NDArray[np.int64] = owner[looks]
+        return found
 
     @cached_property
     def weight(self) -> npt.NDArray[np.float64]:
@@ -194,26 +380,29 @@ class Tracked:
         """What a click would cost, of each keyword; NaN where not known."""
         return np.array([np.nan if each.cpc is None else each.cpc for each in self.keywords], dtype=np.float64)
 
-    @cached_property
-    def _rows(self) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.int64]]:
-        """Which checks are of these keywords, and of which of them."""
-        of_look = np.full(len(self.looked.names) + 1, -1, dtype=np.int64)
-        of_look[self.looks] = np.arange(len(self.keywords))
-        of_look[-1] = -1
-        owner = of_look[self.looked.look]
-        rows = np.flatnonzero(owner >= 0)
-        return rows, owner[rows]
+    @property
+    def held(self) -> HeldChecks:
+        """Every check of the site, of these keywords and others."""
+        return self.looked.held
 
-    @cached_property
-    def checks(self) -> Checks:
-        """Every check of these keywords."""
-        rows, owner = self._rows
-        return Checks(owner, self.looked.day[rows].astype(np.int64), self.looked.rank[rows].astype(np.float64))
+    def latest(self, last: date) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.bool_]]:
+        """Give each keyword's rank at its latest check in the seven days up to one, and whether there is one."""
+        return self.held.latest(self.looks, last.toordinal())
 
-    @cached_property
-    def pages(self) -> npt.NDArray[np.int64]:
-        """The id of the page found at each check."""
-        return self.looked.page[self._rows[0]].astype(np.int64)
+    def by_step(
+        self, steps: Sequence[Window], choice: Choice = "last"
+    ) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.bool_]]:
+        """Lay each keyword's checks out by steps that follow each other: (rank, checked), shape (keywords, steps)."""
+        ends = [step.last.toordinal() for step in steps]
+        return self.held.by_step(self.looks, steps[0].first.toordinal(), ends, choice)
+
+    def counts(self, window: Window) -> npt.NDArray[np.int64]:
+        """Count each keyword's checks in a window."""
+        return self.held.counts(self.looks, window.first.toordinal(), window.last.toordinal())
+
+    def checks_of(self, at: int, window: Window) -> slice:
+        """Say where one keyword's checks of a window stand among all."""
+        return self.held.slice_of(int(self.looks[at]), window.first.toordinal(), window.last.toordinal())
 
 
 def tracked(site: SiteAccess, asked: TrackedQuery) -> Tracked:
@@ -298,11 +487,6 @@ def steps_of(window: Window, step: str) -> list[Window]:
         found.append(Window(day, end))
         day = end + timedelta(1)
     return found
-
-
-def ends_of(steps: Sequence[Window]) -> npt.NDArray[np.int64]:
-    """Give the last day of each step, as ordinals."""
-    return np.array([step.last.toordinal() for step in steps], dtype=np.int64)
 
 
 def known(value: float) -> float | None:

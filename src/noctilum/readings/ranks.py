@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import date, timedelta
 
 import numpy as np
@@ -11,7 +12,7 @@ import numpy.typing as npt
 from noctilum.core import ranks as core
 from noctilum.core.windows import Window
 from noctilum.history import Question
-from noctilum.readings.rank_rows import Tracked, ends_of, known, rank_header, steps_of, tracked
+from noctilum.readings.rank_rows import Tracked, known, rank_header, steps_of, tracked
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import ranks as wire
 from noctilum.wire.keywords import KeywordOut
@@ -28,9 +29,9 @@ def summary(site: SiteAccess, asked: wire.RankSummaryQuery) -> wire.RankSummary:
     """Sum up tracked keywords by their latest checks, now and before, over all and by group."""
     of = tracked(site, asked)
     last = of.frame.window.last
-    now = core.latest(of.checks, len(of.keywords), last.toordinal())
+    now = of.latest(last)
     against = of.frame.against
-    before = core.latest(of.checks, len(of.keywords), against.last.toordinal()) if against else None
+    before = of.latest(against.last) if against else None
     every = np.ones(len(of.keywords), dtype=bool)
     groups = _groups(of, asked.by, now)
     return wire.RankSummary(
@@ -113,11 +114,9 @@ def _pages_now(of: Tracked, window: Window) -> list[str]:
 
 def _latest_pages(of: Tracked, last: date) -> list[tuple[str, int]]:
     """Give the page and day of each keyword's last check up to a day; no page where not found."""
-    upto = of.checks.day <= last.toordinal()
-    page = np.full(len(of.keywords), -1, dtype=np.int64)
-    day = np.zeros(len(of.keywords), dtype=np.int64)
-    page[of.checks.keyword[upto]] = of.pages[upto]
-    day[of.checks.keyword[upto]] = of.checks.day[upto]
+    place = of.held.upto(of.looks, last.toordinal())
+    page = np.where(place >= 0, of.looked.page[place], -1)
+    day = np.where(place >= 0, of.looked.day[place], 0)
     ids = sorted({int(each) for each in page if each >= 0})
     texts = dict(zip(ids, of.site.history.texts("page", ids), strict=True)) if ids else {}
     return [(texts.get(int(each), ""), int(on)) for each, on in zip(page, day, strict=True)]
@@ -128,12 +127,8 @@ def _points(of: Tracked) -> list[wire.RankPoint]:
     last = of.frame.window.last
     first = max(min(of.frame.window.first, last - timedelta(7 * LEAST_WEEKS - 1)), of.frame.held.first_held)
     steps = [Window(max(first, day - timedelta(6)), day) for day in _weeks_back(first, last)]
-    rank, checked = core.by_step(_since(of, first), len(of.keywords), ends_of(steps))
+    rank, checked = of.by_step(steps)
     return [_point(of, step, rank[:, n], checked[:, n]) for n, step in enumerate(steps)]
-
-
-def _since(of: Tracked, first: date) -> core.Checks:
-    return of.checks.taken(of.checks.day >= first.toordinal())
 
 
 def _weeks_back(first: date, last: date) -> list[date]:
@@ -187,7 +182,7 @@ def ladder(site: SiteAccess, asked: wire.LadderQuery) -> wire.Ladder:
     of = tracked(site, asked)
     window = of.frame.window
     steps = steps_of(window, asked.step)
-    rank, checked = core.by_step(_since(of, window.first), len(of.keywords), ends_of(steps), asked.choice)
+    rank, checked = of.by_step(steps, asked.choice)
     pages = _latest_pages(of, window.last)
     order = _order(of, asked.by, pages)
     shown = order[asked.offset : asked.offset + asked.limit]
@@ -204,10 +199,7 @@ def ladder(site: SiteAccess, asked: wire.LadderQuery) -> wire.Ladder:
         tracked=len(site.keywords()),
         depth=DEPTH,
         steps=[_step(step, rank[:, n], checked[:, n]) for n, step in enumerate(steps)],
-        rows=[
-            _row(of, at, group, (rank[at], checked[at]), asked.back, pages[at][0], best[at], features.get(at, ([], [])))
-            for at, group in shown
-        ],
+        rows=_ladder_rows(of, shown, (rank, checked), asked.back, pages, best, features),
     )
 
 
@@ -242,16 +234,12 @@ def _order(of: Tracked, by: str, pages: Sequence[tuple[str, int]]) -> list[tuple
 
 def _best(of: Tracked) -> list[tuple[float | None, date | None]]:
     """Give the best rank of each keyword over all that is held, and the last day it was held on."""
-    size = len(of.keywords)
-    best = np.full(size, np.inf)
-    found = np.isfinite(of.checks.rank)
-    np.minimum.at(best, of.checks.keyword[found], of.checks.rank[found])
-    day = np.zeros(size, dtype=np.int64)
-    held = found & (of.checks.rank == best[of.checks.keyword])
-    np.maximum.at(day, of.checks.keyword[held], of.checks.day[held])
+    best, day = of.held.best_ever
     return [
-        (round(float(each), 3), date.fromordinal(int(on))) if np.isfinite(each) else (None, None)
-        for each, on in zip(best, day, strict=True)
+        (round(float(best[look]), 3), date.fromordinal(int(day[look])))
+        if look >= 0 and np.isfinite(best[look])
+        else (None, None)
+        for look in of.looks.tolist()
     ]
 
 
@@ -287,26 +275,59 @@ def features_on(of: Tracked, day: date) -> list[tuple[int, str, bool]]:
     ]
 
 
-def _row(
+@dataclass(frozen=True)
+class _Moved:
+    """How keywords moved over some steps, each of shape (keywords,): NaN where not found or not looked up."""
+
+    now: Floats
+    before: Floats
+    movement: npt.NDArray[np.int8]
+
+
+def _over(rank: Floats, checked: Mask, back: int) -> _Moved:
+    """Set each line's last step with a check beside the step so many before it."""
+    rows, steps = np.arange(len(rank)), rank.shape[1]
+    last = np.where(checked.any(axis=1), steps - 1 - np.argmax(checked[:, ::-1], axis=1), 0)
+    on = checked[rows, last]
+    was = np.maximum(last - back, 0)
+    on_both = on & (last >= back) & checked[rows, was]
+    now = np.where(on, rank[rows, last], np.nan)
+    before = np.where(on_both, rank[rows, was], np.nan)
+    return _Moved(now, before, core.movements(before, now, on_both, on))
+
+
+def _ladder_rows(
     of: Tracked,
-    at: int,
-    group: str,
+    shown: Sequence[tuple[int, str]],
     line: tuple[Floats, Mask],
     back: int,
+    pages: Sequence[tuple[str, int]],
+    best: Sequence[tuple[float | None, date | None]],
+    features: Mapping[int, tuple[list[str], list[str]]],
+) -> list[wire.LadderRow]:
+    at = np.array([each for each, _ in shown], dtype=np.int64)
+    rank, checked = line[0][at], line[1][at]
+    moved = _over(rank, checked, back)
+    told = np.round(np.nan_to_num(rank, nan=0.0), 1).astype(object)
+    told[~checked] = None
+    cells = told.tolist()
+    return [
+        _row(of.keywords[each], group, moved, n, cells[n], pages[each][0], best[each], features.get(each, ([], [])))
+        for n, (each, group) in enumerate(shown)
+    ]
+
+
+def _row(
+    keyword: KeywordOut,
+    group: str,
+    moved: _Moved,
+    n: int,
+    cells: list[float | None],
     page: str,
     best: tuple[float | None, date | None],
     features: tuple[list[str], list[str]],
 ) -> wire.LadderRow:
-    keyword = of.keywords[at]
-    rank, checked = line
-    last = int(np.flatnonzero(checked)[-1]) if checked.any() else -1
-    was = last - back
-    on_both = last >= 0 and was >= 0 and bool(checked[was])
-    now, before = (rank[last] if last >= 0 else np.nan), (rank[was] if on_both else np.nan)
-    move = core.movements(
-        np.array([before]), np.array([now]), np.array([on_both]), np.array([last >= 0])
-    )[0]  # fmt: skip
-    change = now - before
+    """Write one line: 0 in its cells is looked up and not found, None was not looked up."""
     return wire.LadderRow(
         group=group,
         number=keyword.id,
@@ -320,19 +341,13 @@ def _row(
         pinned=keyword.pinned,
         page=page,
         target=keyword.page,
-        now=known(now),
-        before=known(before),
-        movement=core.MOVEMENTS[move],
-        change=known(change),
+        now=known(moved.now[n]),
+        before=known(moved.before[n]),
+        movement=core.MOVEMENTS[moved.movement[n]],
+        change=known(moved.now[n] - moved.before[n]),
         best=best[0],
         best_day=best[1],
         features=features[0],
         owned=features[1],
-        cells=_cells(rank, checked),
+        cells=cells,
     )
-
-
-def _cells(rank: Floats, checked: Mask) -> list[float | None]:
-    """Write a line of ranks: 0 looked up and not found, None without a check."""
-    told = np.round(np.nan_to_num(rank, nan=0.0), 1).tolist()
-    return [value if seen else None for value, seen in zip(told, checked.tolist(), strict=True)]

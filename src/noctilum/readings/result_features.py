@@ -75,11 +75,7 @@ def _share(part: int, whole: int) -> float | None:
 
 
 def _checks(of: Tracked, window: Window) -> int:
-    return int(_inside(of, window).sum())
-
-
-def _inside(of: Tracked, window: Window) -> npt.NDArray[np.bool_]:
-    return (of.checks.day >= window.first.toordinal()) & (of.checks.day <= window.last.toordinal())
+    return int(of.counts(window).sum())
 
 
 def _counts(of: Tracked, window: Window) -> dict[int, _Counts]:

@@ -12,7 +12,7 @@ from noctilum.core.errors import NotThere
 from noctilum.core.windows import Window
 from noctilum.datasets.lookups import TRACKED
 from noctilum.history import Question
-from noctilum.readings.rank_rows import Tracked, known, rank_header, steps_of, tracked
+from noctilum.readings.rank_rows import Listed, Tracked, known, listed, rank_header, steps_of, tracked
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import ranks as wire
 
@@ -43,19 +43,21 @@ class Seen:
         return dict(zip(domains.tolist(), (earned / total).tolist(), strict=True)) if total > 0 else {}
 
 
-def seen_in(of: Tracked, window: Window) -> Seen:
-    """Read whose results stood beside the tracked keywords over a window."""
-    asked = Question("listings", window.first, window.last, ("domain", *TRACKED), sources=of.frame.held.sources)
-    found = of.site.history.read(asked)
-    owner = of.owners(found.keys[1:])
+def seen_in(of: Tracked, windows: Sequence[Window]) -> list[Seen]:
+    """Read whose results stood beside the tracked keywords, over each window."""
+    return [_of_keywords(of, each) for each in listed(of.site.history, of.frame.held.sources, windows)]
+
+
+def _of_keywords(of: Tracked, found: Listed) -> Seen:
+    owner = of.of_looks(found.look)
     rows = np.flatnonzero(owner >= 0)
-    times = found.figures["seen"][rows].astype(np.float64)
+    times = found.seen[rows].astype(np.float64)
     return Seen(
-        found.keys[0][rows],
+        found.domain[rows].astype(np.int64),
         owner[rows],
         times,
-        found.figures["listed_milli"][rows] / 1000 / np.maximum(times, 1),
-        found.figures["worth"][rows].astype(np.float64),
+        found.listed[rows] / np.maximum(times, 1),
+        found.worth[rows].astype(np.float64),
     )
 
 
@@ -63,11 +65,11 @@ def voice(site: SiteAccess, asked: wire.VoiceQuery) -> wire.ShareOfVoice:
     """Tell each domain's share of voice, now, before and step for step; and the first ones keyword by keyword."""
     of = tracked(site, asked)
     window, against = of.frame.window, of.frame.against
-    now = seen_in(of, window)
-    before = seen_in(of, against) if against else None
-    shares, were = now.shares(of.weight), before.shares(of.weight) if before else {}
     steps = steps_of(window, asked.step)
-    by_step = [seen_in(of, step).shares(of.weight) for step in steps]
+    now, *by_steps = seen_in(of, [window, *steps])
+    before = seen_in(of, [against])[0] if against else None
+    shares, were = now.shares(of.weight), before.shares(of.weight) if before else {}
+    by_step = [each.shares(of.weight) for each in by_steps]
     numbers = sorted({*shares, *were}, key=lambda each: (-shares.get(each, 0.0), -were.get(each, 0.0), each))
     texts = dict(zip(numbers, site.history.texts("domain", numbers), strict=True))
     own = own_domain(site)
@@ -108,8 +110,7 @@ def _number_of(site: SiteAccess, domain: str) -> int:
 
 
 def _checks(of: Tracked, step: Window) -> int:
-    inside = (of.checks.day >= step.first.toordinal()) & (of.checks.day <= step.last.toordinal())
-    return int(inside.sum())
+    return int(of.counts(step).sum())
 
 
 def _voice_row(
@@ -162,11 +163,8 @@ def _gains(of: Tracked, now: Seen, before: Seen | None, own: int) -> dict[int, i
     return dict(zip(numbers.tolist(), many.tolist(), strict=True))
 
 
-def _lookups(of: Tracked, window: Window | None) -> npt.NDArray[np.int64]:
-    if window is None:
-        return np.zeros(len(of.keywords), dtype=np.int64)
-    inside = (of.checks.day >= window.first.toordinal()) & (of.checks.day <= window.last.toordinal())
-    return np.bincount(of.checks.keyword[inside], minlength=len(of.keywords))
+def _lookups(of: Tracked, window: Window | None) -> Ints:
+    return np.zeros(len(of.keywords), dtype=np.int64) if window is None else of.counts(window)
 
 
 def _compared(numbers: Sequence[int], texts: dict[int, str], own: str, named: set[str]) -> list[int]:
@@ -180,7 +178,9 @@ def _compared(numbers: Sequence[int], texts: dict[int, str], own: str, named: se
 
 
 def _table(of: Tracked, now: Seen, compared: Sequence[int], own: int) -> list[wire.RivalRow]:
-    ranks = {(int(d), int(k)): float(r) for d, k, r in zip(now.domain, now.keyword, now.rank, strict=True)}
+    mine = np.isin(now.domain, [own, *compared])
+    pairs = zip(now.domain[mine].tolist(), now.keyword[mine].tolist(), now.rank[mine].tolist(), strict=True)
+    ranks = {(domain, keyword): rank for domain, keyword, rank in pairs}
     order = sorted(range(len(of.keywords)), key=lambda at: (-of.weight[at], of.keywords[at].term, of.keywords[at].id))
     return [
         wire.RivalRow(
