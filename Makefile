@@ -44,6 +44,7 @@ soak: .stamps/dev
 	$(PY) bench/fuzz.py
 	$(PY) bench/fortnight.py
 	$(PY) bench/soak.py $(ARGS)
+	$(PY) -m bench.soak_checks
 
 shots: .stamps/dev .stamps/console
 	tools/system-packages shots

@@ -169,9 +169,8 @@ def kept_pages(folder: Path, keywords: int, days: int) -> None:
     history.close()
     (folder / "pages.db").unlink()
     whole = size / SAMPLED * keywords * len(DEVICES)
-    print(
-        f"result pages by their rule: {many / SAMPLED:.0f} a lookup, {whole / 2**20:.0f} MiB for all (scaled from {SAMPLED})"
-    )
+    each, size_of_all = many / SAMPLED, whole / 2**20
+    print(f"result pages by their rule: {each:.0f} a lookup, {size_of_all:.0f} MiB for all (scaled from {SAMPLED})")
 
 
 def measure(history: History, keywords: int) -> None:

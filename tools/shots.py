@@ -28,11 +28,11 @@ VIEWS = {
     "fading": "/sites/northloft.example/fading?window=2025-12-04/2025-12-31",
     "reach": f"{SITE}/reach",
     "notes": "/sites/hivewright.example/notes?note=8",
-    "sets": "/sites/hivewright.example/sets",
+    "ladder": f"{SITE}/ladder",
+    "keyword": f"{SITE}/keywords/1",
+    "grid": "/sites/brinepot.example/rank-places",
+    "features": "/sites/umbrapoint.example/features",
     "filter": f"{SITE}/queries",
-    "clusters": "/sites/hivewright.example/clusters",
-    "keeping": "/keeping",
-    "people": "/people",
     "sources": "/sources",
     "imports": "/imports?source=1",
 }
@@ -40,6 +40,9 @@ CLI = (
     "noctilum portfolio; echo; noctilum drivers skerryferries.example --most 5; echo;"
     " noctilum fading skerryferries.example; sleep 60"
 )
+
+
+LADDER = "noctilum ladder skerryferries.example; sleep 60"
 
 
 def main() -> None:
@@ -57,7 +60,8 @@ def main() -> None:
     try:
         console()
         report(environment | {"NOCTILUM_URL": URL, "NOCTILUM_TOKEN": token})
-        terminal(environment | {"NOCTILUM_URL": URL, "NOCTILUM_TOKEN": token})
+        for name, command in (("cli", CLI), ("ladder-terminal", LADDER)):
+            terminal(environment | {"NOCTILUM_URL": URL, "NOCTILUM_TOKEN": token}, name, command)
     finally:
         demo.terminate()
         demo.wait(30)
@@ -121,7 +125,7 @@ def report(environment: dict[str, str]) -> None:
     subprocess.run(["pdftoppm", "-r", "90", "-f", "1", "-l", "1", "-png", "-singlefile", str(path), target], check=True)
 
 
-def terminal(environment: dict[str, str]) -> None:
+def terminal(environment: dict[str, str], name: str, shown_there: str) -> None:
     """Take the command line in a terminal window on a virtual screen."""
     screen = subprocess.Popen(["Xvfb", ":87", "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
     shown = environment | {"DISPLAY": ":87", "COLORTERM": "truecolor"}
@@ -140,10 +144,10 @@ def terminal(environment: dict[str, str]) -> None:
         "-bw",
         "8",
     ]
-    window = subprocess.Popen(["xterm", *look, "-e", "bash", "-c", CLI], env=shown)
+    window = subprocess.Popen(["xterm", *look, "-e", "bash", "-c", shown_there], env=shown)
     try:
         time.sleep(9)
-        subprocess.run(["import", "-window", "root", str(SHOTS / "cli.png")], env=shown, check=True)
+        subprocess.run(["import", "-window", "root", str(SHOTS / f"{name}.png")], env=shown, check=True)
     finally:
         window.terminate()
         screen.terminate()

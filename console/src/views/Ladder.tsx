@@ -94,6 +94,7 @@ function Narrow({ data, choice, group }: { data: Answered; choice: string; group
   const { search, change } = useFrame();
   const rows = data.rows;
   const tags = useMemo(() => [...new Set(rows.flatMap((row) => row.tags))].sort(), [rows]);
+  const tracks = useMemo(() => [...new Set(rows.map((row) => row.track))].sort(), [rows]);
   return (
     <div className="narrow small">
       <span>
@@ -132,6 +133,21 @@ function Narrow({ data, choice, group }: { data: Answered; choice: string; group
           ))}
         </select>
       </label>
+      {tracks.length > 1 || search.get('track') ? (
+        <label>
+          track{' '}
+          <select
+            className="inline"
+            value={search.get('track') ?? ''}
+            onChange={(e) => change({ track: e.target.value || undefined })}
+          >
+            <option value="">all</option>
+            {(search.get('track') ? [search.get('track') as string] : tracks).map((track) => (
+              <option key={track}>{track}</option>
+            ))}
+          </select>
+        </label>
+      ) : null}
       <label>
         device{' '}
         <select
@@ -170,18 +186,31 @@ function Find({ value, find }: { value: string; find: (text: string) => void }) 
   );
 }
 
-type Line = { kind: 'group'; name: string; many: number } | { kind: 'row'; row: LadderRow; at: number };
+type Line =
+  | { kind: 'group'; name: string; many: number; top10: ReadonlyArray<number | null> }
+  | { kind: 'row'; row: LadderRow; at: number };
 
 function linesOf(data: Answered): Line[] {
   const lines: Line[] = [];
   data.rows.forEach((row, at) => {
     if (data.by !== 'none' && (at === 0 || row.group !== data.rows[at - 1]?.group)) {
-      const many = data.rows.filter((each) => each.group === row.group).length;
-      lines.push({ kind: 'group', name: row.group || `without ${data.by}`, many });
+      const mine = data.rows.filter((each) => each.group === row.group);
+      lines.push({
+        kind: 'group',
+        name: row.group || `without ${data.by}`,
+        many: mine.length,
+        top10: data.steps.map((_, n) => topTen(mine, n)),
+      });
     }
     lines.push({ kind: 'row', row, at });
   });
   return lines;
+}
+
+/** How many of a group were in the top ten at a step; none where none of it was looked up. */
+function topTen(rows: readonly LadderRow[], step: number): number | null {
+  const looked = rows.filter((row) => row.cells[step] !== null);
+  return looked.length ? looked.filter((row) => row.cells[step] !== 0 && (row.cells[step] ?? 99) <= 10).length : null;
 }
 
 /** All rows are drawn where the page is printed. */
@@ -285,7 +314,15 @@ function Table({ data }: { data: Answered }) {
                   <th scope="rowgroup" className="left">
                     <b>{line.name}</b> <span className="small">{line.many}</span>
                   </th>
-                  <td colSpan={data.steps.length + 4} />
+                  <td />
+                  {line.top10.map((top10, step) => (
+                    <td key={data.steps[step]?.last} className="c sub">
+                      {top10 ?? ''}
+                    </td>
+                  ))}
+                  <td colSpan={3} className="small">
+                    in the top 10
+                  </td>
                 </tr>
               ) : (
                 <Row

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import re
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager, suppress
@@ -32,6 +33,16 @@ from noctilum.wire.specs import ReadingSpec
 Format = Literal["csv", "ndjson", "parquet", "xlsx"]
 Split = Literal["none", "month"]
 FORMATS: tuple[Format, ...] = ("csv", "ndjson", "parquet", "xlsx")
+RANK_BANDS = (
+    (1, "#1E2A52", "#FFFFFF"),
+    (3, "#35477D", "#FFFFFF"),
+    (10, "#5A6CA3", "#FFFFFF"),
+    (20, "#96A3CB", "#171C2E"),
+    (50, "#C0C9E1", "#241F19"),
+    (100, "#E1E5F0", "#241F19"),
+)
+"""The last rank of each band, with its ground and ink, as the console draws them."""
+_DAY_HEAD = re.compile(r"\d{4}-\d\d-\d\d")
 MOST_SHEET_ROWS = 1_048_575
 """An XLSX sheet has no more rows below its header."""
 
@@ -306,6 +317,10 @@ class _Xlsx:
         options = {"constant_memory": True, "default_date_format": "yyyy-mm-dd", "strings_to_urls": False}
         self._book = xlsxwriter.Workbook(str(path), {**options, "strings_to_formulas": False})
         self._bold = self._book.add_format({"bold": True})
+        self._bands = [
+            (last, self._book.add_format({"bg_color": ground, "font_color": ink, "align": "center"}))
+            for last, ground, ink in RANK_BANDS
+        ]
 
     def write(self, part: Part) -> None:
         name, columns = part
@@ -321,6 +336,25 @@ class _Xlsx:
         values = [_cells(each) for each in columns.values()]
         for row in range(start, end):
             sheet.write_row(row - start + 1, 0, [column[row] for column in values])
+        self._colour(sheet, list(columns), end - start)
+
+    def _colour(self, sheet: Any, names: Sequence[str], rows: int) -> None:
+        """Set ranks by days, whose columns are headed by their days, on the colours of their bands; 0 was not found."""
+        days = [n for n, name in enumerate(names) if _DAY_HEAD.fullmatch(name)]
+        if not days or not rows:
+            return
+        sheet.set_column(days[0], days[-1], 4.5)
+        before = 0
+        for last, look in self._bands:
+            rule = {
+                "type": "cell",
+                "criteria": "between",
+                "minimum": before + 0.5,
+                "maximum": last + 0.499,
+                "format": look,
+            }
+            sheet.conditional_format(1, days[0], rows, days[-1], rule)
+            before = last
 
     def close(self) -> None:
         if not self._book.worksheets():

@@ -62,7 +62,7 @@ def document(
             return line
         return _or_why_not(lambda: read(opened, ask.reading, **_taken(ask, framed)))
 
-    every = [*blocks.SEARCH_REPORT, *(blocks.table_block(_reading(name)) for name in also)]
+    every = [*blocks.SEARCH_REPORT, *(blocks.block_of(_reading(name)) for name in also)]
     with opened.history.still():
         return build(look, found.host, now.date(), every, take, take(blocks.FALLERS))
 

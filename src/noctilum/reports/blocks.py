@@ -55,6 +55,24 @@ FALLERS = Ask("fading", {"item": "page", "limit": 1})
 MOST_ROWS = 15
 
 
+LADDER = Block(
+    "ladder",
+    message("Rank ladder"),
+    {"ladder": Ask("ladder", {"step": "day", "back": 27, "limit": 40, "by": "tag"})},
+    "ladder.html",
+    about=message("tracked keywords day by day; n/f is not found, an empty cell was not looked up"),
+    empty=lambda answers: None if answers["ladder"].rows else message("no keyword is tracked."),
+    long=True,
+)
+DRAWN = {block.name: block for block in (LADDER,)}
+"""Readings that have a block drawn in its own way."""
+
+
+def block_of(spec: ReadingSpec) -> Block:
+    """Make the block of a reading: drawn in its own way where it has one, else as the table of its columns."""
+    return DRAWN.get(spec.name) or table_block(spec)
+
+
 def table_block(spec: ReadingSpec, parameters: Mapping[str, Any] | None = None) -> Block:
     """Make a block of any reading: its sentences and the table of its columns, at most 15 rows."""
     given = {spec.paged: MOST_ROWS} if spec.paged else {}
