@@ -215,6 +215,15 @@ def test_the_two_tracks_of_one_client_are_read_apart_or_together(live):
     assert {row.track for row in german.rows} == {"de-DE"}
 
 
+def test_the_ladder_is_a_block_of_a_report_in_the_clients_language(live, tmp_path):
+    path = tmp_path / "report.html"
+    said(live, "report", SKERRY, "--also", "ladder", "rank-summary", "--to", str(path))
+    text = path.read_text()
+    assert "Rank ladder" in text and 'class="c b2"' in text and "ronsay ferry timetable" in text
+    assert text.count('<td class="k">') == 36
+    assert "Visibility" in text
+
+
 # the console
 
 

@@ -8,6 +8,7 @@ import {
   type Client,
   type CompetitorOut,
   type GrantBegun,
+  type GridOut,
   type Job,
   type KeywordFileTaken,
   type KeywordOut,
@@ -195,3 +196,10 @@ export const useNaming = (site: string) =>
 
 export const useUnnaming = () =>
   useDoing((number: number) => send('DELETE', `/competitors/${number}`), [['competitors'], ['voice'], ['keyword']]);
+
+export const useAddingGrid = (site: string) =>
+  useDoing(
+    (asked: { label: string; term: string; latitude: number; longitude: number; spacing: number; size: number }) =>
+      send<GridOut>('POST', '/grids', { site, ...asked }),
+    [['grids'], ['lookup-cost']],
+  );

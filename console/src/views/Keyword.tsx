@@ -60,7 +60,7 @@ export default function Keyword() {
 
 const WIDTH = 560;
 const TOP = 10;
-const HEIGHT = 250;
+const HEIGHT = 340;
 const LANE = 15;
 
 /** Where a rank is drawn: best up, by logarithm to the deepest place; not found lies below all bands. */
@@ -153,20 +153,20 @@ function History({ data }: { data: KeywordHistory }) {
         <path
           d={line(
             data.rows,
-            data.rows.map((row) => row.provider),
-            x,
-            y,
-          )}
-          className="provider"
-        />
-        <path
-          d={line(
-            data.rows,
             data.rows.map((row) => row.rank),
             x,
             y,
           )}
           className="mine"
+        />
+        <path
+          d={line(
+            data.rows,
+            data.rows.map((row) => row.provider),
+            x,
+            y,
+          )}
+          className="provider"
         />
         {data.rows
           .filter((row) => row.rank === null)

@@ -2,15 +2,17 @@
 import { lazy, Suspense } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { GridOut, LocalGrid } from '../mind/api';
+import { useAddingGrid } from '../mind/doing';
 import { useFrame } from '../mind/frame';
 import { byCountry, deviceRanks, grids, localGrid, tracked } from '../mind/ranks';
 import { DASH, count, countryName, percent } from '../mind/words';
+import { Sends, TextIn, useFields } from '../skin/form';
 import { BandKey, RankCell, RankChip } from '../skin/RankCell';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
-import { Answer, Empty, Section } from '../skin/states';
+import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
 const CountryMap = lazy(() => import('../skin/CountryMap'));
 
@@ -64,9 +66,64 @@ function Grids({ all }: { all: readonly GridOut[] }) {
           <Grid number={chosen.id} />
         </>
       ) : (
-        <Empty why="No local grid is kept yet. Add one with `noctilum grids SITE --add LABEL --term TERM --at LAT,LON`." />
+        <Empty why="No local grid is kept yet. Say what is looked up and around where, below." />
       )}
+      <AddGrid />
     </Section>
+  );
+}
+
+interface Fields {
+  label: string;
+  term: string;
+  latitude: string;
+  longitude: string;
+  spacing: string;
+  size: string;
+}
+
+/** A grid is looked up with the next run: so many lookups as it has points. */
+function AddGrid() {
+  const { site, change } = useFrame();
+  const adding = useAddingGrid(site);
+  const form = useFields<Fields>(
+    { label: '', term: '', latitude: '', longitude: '', spacing: '1', size: '7' },
+    adding.error,
+  );
+  const size = Number(form.watch('size')) || 0;
+  return (
+    <details className="how">
+      <summary className="small">Add a local grid</summary>
+      <form
+        className="narrow"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void form.handleSubmit((fields) =>
+            adding.mutate(
+              {
+                label: fields.label,
+                term: fields.term,
+                latitude: Number(fields.latitude),
+                longitude: Number(fields.longitude),
+                spacing: Number(fields.spacing),
+                size: Number(fields.size),
+              },
+              { onSuccess: (made) => change({ grid: String(made.id) }) },
+            ),
+          )();
+        }}
+      >
+        <TextIn form={form} name="label" label="Around" rules={{ required: 'Say what lies in the middle.' }} />
+        <TextIn form={form} name="term" label="Term" rules={{ required: 'Say what is looked up.' }} />
+        <TextIn form={form} name="latitude" label="Latitude" rules={{ required: 'As 52.214.' }} />
+        <TextIn form={form} name="longitude" label="Longitude" rules={{ required: 'As -1.482.' }} />
+        <TextIn form={form} name="spacing" label="Kilometres apart" type="number" />
+        <TextIn form={form} name="size" label="Points a side" type="number" />
+        <Sends text="Add" busy={adding.isPending} />
+        <span className="small">{count(size * size)} lookups a week</span>
+        {adding.isError && <ErrorNote error={adding.error} />}
+      </form>
+    </details>
   );
 }
 
@@ -82,7 +139,13 @@ function Grid({ number }: { number: number }) {
             <Points data={data} />
             <div>
               <h3>Who stands where</h3>
-              <ReadingTable reading="local-grid" table="rival" title={`${data.label}: competitors`} answer={data} />
+              <ReadingTable
+                reading="local-grid"
+                table="rival"
+                names={['domain', 'won', 'top3', 'mean']}
+                title={`${data.label}: competitors`}
+                answer={data}
+              />
             </div>
           </div>
           <Cautions items={data.cautions} />
@@ -203,7 +266,7 @@ function Countries() {
               reading="rank-summary"
               title="Ranks by country"
               answer={data}
-              names={['key', 'tracked', 'visibility', 'visibility_before', 'average', 'top10']}
+              names={['key', 'tracked', 'visibility', 'average']}
               cells={{ key: ((row: { key: string }) => countryName(row.key)) as never }}
             />
           </>

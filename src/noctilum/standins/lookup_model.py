@@ -195,7 +195,7 @@ class LookupModel:
             north, east = kilometres((shop.latitude, shop.longitude), point)
             away = math.hypot(north, east)
             lean = shop.north * max(north, 0.0)
-            best = min(best, place * (0.55 + 0.12 * away) + lean)
+            best = min(best, place * (0.3 + 0.17 * away) + lean)
         return best
 
     def _placed(self, looked: Looked, offset: int, own: Sequence[tuple[int, World, str]]) -> Iterator[Result]:
