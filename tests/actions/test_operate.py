@@ -18,12 +18,15 @@ from tests.conftest import NOW, TODAY
 
 from noctilum.actions import (
     backup,
+    competitors,
     dated_notes,
     erase,
     export,
     export_jobs,
+    grids,
     handover,
     integrity,
+    keywords,
     metrics,
     nightly,
     presenters,
@@ -50,6 +53,9 @@ from noctilum.records.models import Site
 from noctilum.wire import operating as wire
 from noctilum.wire import setup as setup_wire
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.competitors import CompetitorsQuery, NewCompetitor
+from noctilum.wire.grids import GridsQuery, NewGrid
+from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.noted import NewNote, NewSet
 from noctilum.wire.questions import choices
 
@@ -175,6 +181,38 @@ def test_a_hand_over_takes_sets_and_notes_along_once(install, pulled, tmp_path):
         there = timeline(open_site(other, KEY).holding, asked, "day").now
     assert there == timeline(open_site(install, KEY).holding, asked, "day").now
     assert there.clicks > 0
+
+
+def test_a_hand_over_takes_keywords_competitors_and_grids_along_once(install, pulled, tmp_path):
+    told = {"site": KEY, "cpc": 1.25, "volume": 900, "tags": ["core"], "page": "/guides/winter-hive", "weight": 4}
+    keywords.added(install, NewKeyword(term="Winter  hive", pinned=True, place="Brackwater", **told), NOW)
+    competitors.added(install, NewCompetitor(site=KEY, domain="waxworks.example", label="Wax Works"), NOW)
+    middle = {"label": "Shop", "term": "bee shop", "latitude": 51, "longitude": -2.5, "size": 3}
+    grids.added(install, NewGrid(site=KEY, **middle), NOW)
+    path = handover.hand_over(install, KEY, tmp_path, NOW)
+    twice = rewritten(path, tmp_path / "twice.zip", lambda given: given["keywords"].extend(given["keywords"]))
+    with closing(opened(tmp_path / "other")) as other:
+        handover.bring_in(other, twice, NOW)
+        for asked in (
+            lambda of: keywords.keywords_of(of, KEY),
+            lambda of: competitors.listed(of, CompetitorsQuery(site=KEY)),
+            lambda of: grids.listed(of, GridsQuery(site=KEY)),
+        ):
+            assert [found.model_dump() for found in asked(other)] == [found.model_dump() for found in asked(install)]
+            assert len(asked(other)) == 1
+
+
+def rewritten(path, to, change):
+    """Write a hand-over file again with its manifest changed; returns where."""
+    with zipfile.ZipFile(path) as archive, zipfile.ZipFile(to, "w") as written:
+        for name in archive.namelist():
+            content = archive.read(name)
+            if name == "manifest.json":
+                manifest = json.loads(content)
+                change(manifest)
+                content = json.dumps(manifest).encode()
+            written.writestr(name, content)
+    return to
 
 
 @pytest.mark.parametrize("cell", [float("nan"), float("inf"), 10**400, "x" * 40_000, ["a"]])

@@ -17442,13 +17442,13 @@ export interface operations {
                 source?: number | null;
                 sort?: string;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                by?: "feature" | "keyword" | "track" | "place" | "device" | "engine" | "day";
-                feature?: string | null;
+                by?: "keyword" | "track" | "place" | "device" | "engine" | "feature" | "day";
                 keyword?: string | null;
                 track?: string | null;
                 place?: string | null;
                 device?: string | null;
                 engine?: string | null;
+                feature?: string | null;
             };
             header?: never;
             path: {
@@ -17535,10 +17535,10 @@ export interface operations {
                     /**
                      * By
                      * @description What rows are by
-                     * @default feature
+                     * @default keyword
                      * @enum {string}
                      */
-                    by?: "feature" | "keyword" | "track" | "place" | "device" | "engine" | "day";
+                    by?: "keyword" | "track" | "place" | "device" | "engine" | "feature" | "day";
                     /**
                      * Device
                      * @description Only rows of this device

@@ -37,7 +37,7 @@ def added(install: Install, asked: wire.NewGrid, now: datetime) -> wire.GridOut:
     """Keep a grid."""
     with install.records.begin() as db:
         site = find_site(db, asked.site)
-        found = Grid(site_id=site.id, created_at=now, **_values(asked))
+        found = Grid(site_id=site.id, created_at=now, **values_of(asked))
         db.add(found)
         db.flush()
         return _out(found, site.key)
@@ -49,7 +49,7 @@ def changed(install: Install, number: int, asked: wire.NewGrid, now: datetime) -
         found, _ = _found(db, number)
         site = find_site(db, asked.site)
         found.site_id, found.checked_at = site.id, None
-        for name, value in _values(asked).items():
+        for name, value in values_of(asked).items():
             setattr(found, name, value)
         db.flush()
         return _out(found, site.key)
@@ -72,7 +72,8 @@ def lookups_of(grid: Grid) -> list[Keyword]:
     ]
 
 
-def _values(asked: wire.NewGrid) -> dict[str, Any]:
+def values_of(asked: wire.NewGrid) -> dict[str, Any]:
+    """Give a grid's columns."""
     return asked.model_dump(exclude={"site"}) | {"term": canonical_term(asked.term)}
 
 

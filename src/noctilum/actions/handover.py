@@ -7,31 +7,34 @@ import shutil
 import tempfile
 import zipfile
 import zlib
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from noctilum import __version__, sqlite_files
 from noctilum.actions.backup import file_digest
 from noctilum.actions.find import file_name, find_site
+from noctilum.actions.grids import values_of as grid_values
 from noctilum.actions.install import Install
+from noctilum.actions.keywords import name_of, values_of
 from noctilum.actions.recurrence import rule_of
 from noctilum.actions.sets import canonical_rule, check_sets
 from noctilum.actions.setup import canonical_host, check_zone, site_key, slug
 from noctilum.core.errors import Clash, Nonsense, StoreFault
 from noctilum.core.filters.rows import compared
 from noctilum.history import History, rebuild
-from noctilum.records.models import Client, DatedNote, SavedSet, Site, Source
+from noctilum.records.models import Client, Competitor, DatedNote, Grid, Keyword, SavedSet, Site, Source
 from noctilum.sources.contract import connector_class
 from noctilum.sources.http_feed import checked_url
 from noctilum.sources.mapping import read_mapping
 from noctilum.sqlite_files import common_fault
-from noctilum.wire.handed import Handed, HandedSource
+from noctilum.wire.handed import Handed, HandedCompetitor, HandedGrid, HandedKeyword, HandedSource
 from noctilum.wire.plain_text import cleaned
 
 FORM = 2
@@ -64,7 +67,8 @@ class Brought:
 def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
     """Write a site's whole history and records to one ZIP file, without secrets; returns it.
 
-    Inside: manifest.json (client, site, sources, sets, notes, digest of the history) and history.db.
+    Inside: manifest.json (client, site, sources, sets, notes, keywords, competitors, grids, digest of the history) and
+    history.db.
     """
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
@@ -74,6 +78,9 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             "sources": [{name: getattr(source, name) for name in SOURCE_FIELDS} for source in site.sources],
             "sets": _sets_of(db, site),
             "notes": _notes_of(db, site),
+            "keywords": [_told(found, HandedKeyword) for found in _of_site(db, Keyword, site)],
+            "competitors": [_told(found, HandedCompetitor) for found in _of_site(db, Competitor, site)],
+            "grids": [_told(found, HandedGrid) for found in _of_site(db, Grid, site)],
         }
         number = site.id
     path = to / f"{file_name(key)}-{now:%Y-%m-%d}.noctilum.zip" if to.is_dir() else to
@@ -96,6 +103,16 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
                 "hand-over-failed", f"{path} could not be written: {why.strerror}."
             ) from why
     return path
+
+
+def _of_site(db: Session, model: Any, site: Site) -> Sequence[Any]:
+    return db.scalars(select(model).where(model.site_id == site.id).order_by(model.id)).all()
+
+
+def _told(found: Any, model: type[BaseModel]) -> dict[str, Any]:
+    """Tell a record of ranks as one that somebody would type."""
+    given = {name: getattr(found, name) for name in model.model_fields if name != "site"}
+    return given | ({"cpc": found.cpc / 100} if getattr(found, "cpc", None) is not None else {})
 
 
 def _sets_of(db: Session, site: Site) -> list[dict[str, Any]]:
@@ -217,6 +234,7 @@ def _add_records(db: Session, handed: Handed, client: str | None, now: datetime)
         db.flush()
         numbers[found.id] = source.id
     _add_noted(db, handed, site, now)
+    _add_ranked(db, handed, site, now)
     for source, found in zip(site.sources, handed.sources, strict=True):
         source.part_of = numbers.get(found.part_of or 0)
     db.flush()
@@ -256,6 +274,18 @@ def _add_noted(db: Session, handed: Handed, site: Site, now: datetime) -> None:
         same = [getattr(DatedNote, name) == value for name, value in given.items() if name != "origin"]
         if db.scalar(select(DatedNote.id).where(*same)) is None:
             db.add(DatedNote(created_at=now, **given))
+
+
+def _add_ranked(db: Session, handed: Handed, site: Site, now: datetime) -> None:
+    """Add the keywords, competitors and grids of the site, each once; they are due when its lookups are connected."""
+    keywords = {name_of(values): values for values in (values_of(site, found) for found in handed.keywords)}
+    domains = {canonical_host(found.domain): found.label for found in handed.competitors}
+    for values in keywords.values():
+        db.add(Keyword(site_id=site.id, created_at=now, **values))
+    for domain, label in domains.items():
+        db.add(Competitor(site_id=site.id, domain=domain, label=label, created_at=now))
+    for found in handed.grids:
+        db.add(Grid(site_id=site.id, created_at=now, **grid_values(found)))
 
 
 def _source(db: Session, site: Site, found: HandedSource, now: datetime) -> Source:

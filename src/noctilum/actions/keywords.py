@@ -60,7 +60,7 @@ def added(install: Install, asked: wire.NewKeyword, now: datetime) -> wire.Keywo
     """Track a keyword. Raises Clash where it is tracked already in the same place, on the same device."""
     with install.records.begin() as db:
         site = find_site(db, asked.site)
-        values = _values(site, asked)
+        values = values_of(site, asked)
         _refuse_tracked(db, site, values, None)
         found = Keyword(site_id=site.id, created_at=now, **values)
         db.add(found)
@@ -73,7 +73,7 @@ def changed(install: Install, number: int, asked: wire.NewKeyword, now: datetime
     with install.records.begin() as db:
         found = _found(db, number)
         site = find_site(db, asked.site)
-        values = _values(site, asked)
+        values = values_of(site, asked)
         _refuse_tracked(db, site, values, number)
         if any(getattr(found, name) != values[name] for name in NAMED_BY):
             found.checked_at = None
@@ -98,7 +98,7 @@ def take(install: Install, asked: wire.AskKeywords, now: datetime) -> wire.Keywo
         new: list[Keyword] = []
         repeated: list[str] = []
         for values in _each(site, asked):
-            name: Any = tuple(values[part] for part in NAMED_BY)
+            name = name_of(values)
             if name in known:
                 repeated.append(_told(values))
                 continue
@@ -161,7 +161,8 @@ def _site_of(db: Session, found: Keyword) -> Site:
     return site
 
 
-def _values(site: Site, asked: wire.NewKeyword) -> dict[str, Any]:
+def values_of(site: Site, asked: wire.NewKeyword) -> dict[str, Any]:
+    """Give a keyword's columns: its term as queries are counted, its page as the readings name it."""
     values = asked.model_dump(exclude={"site", "cpc"})
     return values | {
         "term": _checked_term(asked.term),
@@ -183,7 +184,7 @@ def _each(site: Site, asked: wire.AskKeywords) -> Iterable[dict[str, Any]]:
     for term, place, device in product(asked.terms, places, asked.devices):
         if canonical_term(term):
             given = {"site": asked.site, "term": term, "place": place, "device": device}
-            yield _values(site, wire.NewKeyword.model_validate(alike | given))
+            yield values_of(site, wire.NewKeyword.model_validate(alike | given))
 
 
 def _name(keyword: Keyword) -> _Name:
@@ -191,6 +192,11 @@ def _name(keyword: Keyword) -> _Name:
         *(keyword.term, keyword.engine, keyword.language),
         *(keyword.country, keyword.place, keyword.device),
     )
+
+
+def name_of(values: dict[str, Any]) -> _Name:
+    """Give what tells one keyword of a site from another."""
+    return tuple(values[part] for part in NAMED_BY)
 
 
 def _told(values: dict[str, Any]) -> str:
@@ -278,8 +284,8 @@ def take_file(install: Install, asked: wire.AskKeywordFile, now: datetime) -> wi
         for line in lines:
             if line.given is None:
                 continue
-            values = _values(site, wire.NewKeyword.model_validate(line.given))
-            name: Any = tuple(values[part] for part in NAMED_BY)
+            values = values_of(site, wire.NewKeyword.model_validate(line.given))
+            name = name_of(values)
             if name in known:
                 repeats += 1
                 continue

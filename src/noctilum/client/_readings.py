@@ -990,13 +990,13 @@ class Readings:
         source: int | None = None,
         sort: str = "",
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
-        by: Literal["feature", "keyword", "track", "place", "device", "engine", "day"] = "feature",
-        feature: str | None = None,
+        by: Literal["keyword", "track", "place", "device", "engine", "feature", "day"] = "keyword",
         keyword: str | None = None,
         track: str | None = None,
         place: str | None = None,
         device: str | None = None,
         engine: str | None = None,
+        feature: str | None = None,
     ) -> Any:
         """What result pages of tracked keywords showed besides plain results."""
         found: Any = self.read(
@@ -1011,11 +1011,11 @@ class Readings:
             sort=sort,
             language=language,
             by=by,
-            feature=feature,
             keyword=keyword,
             track=track,
             place=place,
             device=device,
             engine=engine,
+            feature=feature,
         )
         return found

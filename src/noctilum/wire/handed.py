@@ -7,8 +7,11 @@ from typing import Annotated
 from pydantic import ConfigDict, Field, model_validator
 
 from noctilum.wire.base import Asked, Day, Line
+from noctilum.wire.competitors import NewCompetitor
 from noctilum.wire.declared import SourceKind
 from noctilum.wire.explain import Item
+from noctilum.wire.grids import NewGrid
+from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.noted import MOST_MEMBERS, NoteKind
 from noctilum.wire.setup import Colour
 
@@ -93,6 +96,27 @@ class HandedNote(_Handed):
         return self
 
 
+class HandedKeyword(NewKeyword):
+    """A keyword that the site tracked."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    site: Line = Field(default="", max_length=300)
+
+
+class HandedCompetitor(NewCompetitor):
+    """A domain that the site was set beside."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    site: Line = Field(default="", max_length=300)
+
+
+class HandedGrid(NewGrid):
+    """Points around a place that a term was looked up from."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    site: Line = Field(default="", max_length=300)
+
+
 class Handed(_Handed):
     """A whole manifest. Files before form 2 have no sets and notes."""
 
@@ -104,3 +128,6 @@ class Handed(_Handed):
     sources: list[HandedSource] = Field(max_length=500)
     sets: list[HandedSet] = Field(default=[], max_length=2000)
     notes: list[HandedNote] = Field(default=[], max_length=100_000)
+    keywords: list[HandedKeyword] = Field(default=[], max_length=100_000)
+    competitors: list[HandedCompetitor] = Field(default=[], max_length=10_000)
+    grids: list[HandedGrid] = Field(default=[], max_length=10_000)
