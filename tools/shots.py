@@ -27,7 +27,6 @@ VIEWS = {
     "ledger": f"{SITE}/held?day=2026-03-17",
     "fading": "/sites/northloft.example/fading?window=2025-12-04/2025-12-31",
     "reach": f"{SITE}/reach",
-    "notes": "/sites/hivewright.example/notes?note=8",
     "ladder": f"{SITE}/ladder",
     "keyword": f"{SITE}/keywords/1",
     "grid": "/sites/brinepot.example/rank-places",
@@ -131,6 +130,8 @@ def terminal(environment: dict[str, str], name: str, shown_there: str) -> None:
     shown = environment | {"DISPLAY": ":87", "COLORTERM": "truecolor"}
     time.sleep(1)
     look = [
+        "-tn",
+        "xterm-256color",
         "-fa",
         "DejaVu Sans Mono",
         "-fs",

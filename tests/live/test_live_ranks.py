@@ -255,6 +255,25 @@ def test_keywords_are_tracked_and_dropped_in_the_console(page, live):
         assert not noctilum.keywords(UMBRA, find="comet tails")
 
 
+def test_a_local_grid_is_added_and_stopped_in_the_console(page, live):
+    page.goto(f"{live.url}/sites/{UMBRA}/rank-places")
+    page.get_by_text("Add a local grid").click()
+    for label, value in (("Around", "Dome"), ("Term", "observatory"), ("Latitude", "95"), ("Longitude", "-1.5")):
+        page.get_by_label(label, exact=True).fill(value)
+    page.get_by_label("Points a side").fill("3")
+    expect(page.get_by_text("9 lookups a week")).to_be_visible()
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("Input should be less than or equal to 85", exact=True)).to_be_visible()
+    page.get_by_label("Latitude").fill("51.5")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_label("around").locator("option:checked")).to_have_text("Dome: observatory, mobile")
+    page.get_by_role("button", name="Stop looking it up").click()
+    page.get_by_role("button", name="Stop", exact=True).click()
+    expect(page.get_by_text("No local grid is kept yet")).to_be_visible()
+    with live.client() as noctilum:
+        assert not noctilum.grids(UMBRA)
+
+
 def test_a_hostile_capture_is_shown_as_text_and_nothing_of_it_runs_or_is_fetched(page, live):
     nasty = {
         "results": [

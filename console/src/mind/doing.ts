@@ -203,3 +203,7 @@ export const useAddingGrid = (site: string) =>
       send<GridOut>('POST', '/grids', { site, ...asked }),
     [['grids'], ['lookup-cost']],
   );
+
+/** Its ranks stay; only looking up ends. */
+export const useDroppingGrid = () =>
+  useDoing((number: number) => send('DELETE', `/grids/${number}`), [['grids'], ['lookup-cost']]);

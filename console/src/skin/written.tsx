@@ -12,7 +12,8 @@ export function Written({ column, value }: { column: Column; value: unknown }): 
   if (value === null || value === undefined) return <span className="same">{DASH}</span>;
   if (typeof value === 'number' && isNumber(column)) {
     const text = plain(column, value);
-    if (!column.signed || !/[1-9]/.test(text)) return text;
+    if (!/[1-9]/.test(text)) return text.replace('−', '');
+    if (!column.signed) return text;
     const signed = value > 0 ? `+${text}` : text;
     if (!column.better) return signed;
     return <Moved text={signed} way={value > 0 === (column.better === 'higher') ? 'better' : 'worse'} up={value > 0} />;

@@ -29,23 +29,25 @@ export default function Features() {
           <h1>Features</h1>
           <span className="small">what result pages show besides plain results</span>
         </div>
-        <Answer of={found} height={400}>
-          {(data) => (
-            <div className={found.isPlaceholderData ? 'stale' : undefined}>
-              <Said sentences={data.sentences} />
-              {data.rows.length ? (
-                <div className="stack">
-                  <Presence data={data} />
-                  <Effect data={data} />
-                </div>
-              ) : (
-                <Empty why="No result page showed anything but plain results." />
-              )}
-              <Cautions items={data.cautions} />
-            </div>
-          )}
-        </Answer>
-        <Cross />
+        <div className="stack">
+          <Answer of={found} height={400}>
+            {(data) => (
+              <div className={found.isPlaceholderData ? 'stale' : undefined}>
+                <Said sentences={data.sentences} />
+                {data.rows.length ? (
+                  <div className="stack">
+                    <Presence data={data} />
+                    <Effect data={data} />
+                  </div>
+                ) : (
+                  <Empty why="No result page showed anything but plain results." />
+                )}
+                <Cautions items={data.cautions} />
+              </div>
+            )}
+          </Answer>
+          <Cross />
+        </div>
       </main>
     </>
   );

@@ -1,8 +1,8 @@
 /** Where from and on what: local grids drawn as a map, ranks by country, and each device beside the other. */
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { GridOut, LocalGrid } from '../mind/api';
-import { useAddingGrid } from '../mind/doing';
+import { useAddingGrid, useDroppingGrid } from '../mind/doing';
 import { useFrame } from '../mind/frame';
 import { byCountry, deviceRanks, grids, localGrid, tracked } from '../mind/ranks';
 import { DASH, count, countryName, percent } from '../mind/words';
@@ -61,7 +61,8 @@ function Grids({ all }: { all: readonly GridOut[] }) {
                   </option>
                 ))}
               </select>
-            </label>
+            </label>{' '}
+            <DropGrid key={chosen.id} grid={chosen} />
           </div>
           <Grid number={chosen.id} />
         </>
@@ -70,6 +71,32 @@ function Grids({ all }: { all: readonly GridOut[] }) {
       )}
       <AddGrid />
     </Section>
+  );
+}
+
+/** Asks once more, as lookups that were not made cannot be made later. */
+function DropGrid({ grid }: { grid: GridOut }) {
+  const { change } = useFrame();
+  const [asked, setAsked] = useState(false);
+  const dropping = useDroppingGrid();
+  if (!asked)
+    return (
+      <button type="button" className="linkish" onClick={() => setAsked(true)}>
+        Stop looking it up
+      </button>
+    );
+  const drop = () => dropping.mutate(grid.id, { onSuccess: () => change({ grid: undefined }) });
+  return (
+    <>
+      {count(grid.size * grid.size)} lookups a week end; ranks found so far are kept.{' '}
+      <button type="button" className="linkish" disabled={dropping.isPending} onClick={drop}>
+        Stop
+      </button>{' '}
+      <button type="button" className="linkish" onClick={() => setAsked(false)}>
+        Go on
+      </button>
+      {dropping.isError && <ErrorNote error={dropping.error} />}
+    </>
   );
 }
 

@@ -59,6 +59,8 @@ class PullResult:
 _CHANCE = Random()
 T = TypeVar("T")
 LOOKS_UP_EVERY = 1.0
+GATHERS_FOR = 0.1
+"""Seconds in which days that arrive together are written together: a transaction costs more than a small day."""
 DOWN, GIVES_UP_AFTER = ("feed-unreachable", "feed-slow", "feed-broken"), 8
 """After so many days in a row that could not be had for these reasons a pull ends, and is tried again later."""
 Report = Callable[[Progress], bool]
@@ -299,7 +301,8 @@ def _in_flight(
             halt.set()
             return
         if arrived:
-            yield [(waiting.pop(future), future) for future in arrived]
+            more, _ = wait(waiting, timeout=GATHERS_FOR)
+            yield [(waiting.pop(future), future) for future in more]
 
 
 def fetch_day(connector: Connector, offered: OfferedDay, grains: Sequence[str] = ()) -> list[DayEntry]:

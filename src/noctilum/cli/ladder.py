@@ -58,8 +58,9 @@ def _head(found: Ladder, many: int) -> Text:
     steps = found.steps[-many:]
     marks = ""
     for n, step in enumerate(steps):
-        if n % 4 == 0 and len(marks) <= 3 * n:
-            marks = marks.ljust(3 * n) + f" {step.last:%-d %b}"
+        mark = f" {step.last:%-d %b}"
+        if n % 4 == 0 and len(marks) <= 3 * n <= 3 * many - len(mark):
+            marks = marks.ljust(3 * n) + mark
     right = f"  {'now':>4} {f'over {found.back}':>10} {'best':>5}"
     return Text(f"{'':{LEFT}}{marks:{3 * many}}"[: LEFT + 3 * many] + right, style="bold")
 

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 from rich.text import Text
 
-BANDS = ((1, "white on #1e2a52"), (3, "white on #35477d"), (10, "white on #5a6ca3"), (20, "#171c2e on #96a3cb"),
-         (50, "#241f19 on #c0c9e1"), (100, "#241f19 on #e1e5f0"))  # fmt: skip
-"""The last place of each band, and how its cells look; what the console draws them in."""
+BANDS = ((1, "white on color(17)"), (3, "white on color(61)"), (10, "black on color(104)"),
+         (20, "black on color(146)"), (50, "black on color(189)"), (100, "black on color(255)"))  # fmt: skip
+"""The last place of each band, and how its cells look: the console's order from dark to light, in the 256 colours that
+every terminal draws alike; finer ones are rounded by some until two bands change places."""
 NOT_FOUND, NO_CHECK = "–", "·"
 
 

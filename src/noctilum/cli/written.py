@@ -20,7 +20,9 @@ def written(column: Column, value: Any, speech: Speech) -> str | Text:
     plain = _plain(column, value, speech)
     if not column.signed or not isinstance(value, int | float):
         return plain
-    text = f"+{plain}" if value > 0 and any(digit in plain for digit in "123456789") else plain
+    if not any(digit in plain for digit in "123456789"):
+        return plain.removeprefix("−")
+    text = f"+{plain}" if value > 0 else plain
     return Text(text, style=_colour(column, value) if text[0] in "+−" else "")
 
 

@@ -41,6 +41,8 @@ Ints = npt.NDArray[np.int64]
 
 _SCHEMA = update(schema.meta).where(schema.meta.c.key == "schema")
 _GENERATION = select(schema.meta.c.value).where(schema.meta.c.key == "generation")
+NEVER = -1
+"""A generation that no history has."""
 FEW_TERMS = 5000
 """A kind with so few terms is read whole when first asked for and kept."""
 MANY_IDS = 1000
@@ -75,6 +77,7 @@ class History:
         self._lock = threading.Lock()
         self._still = threading.local()
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
+        self._books_at = NEVER
         self._texts: dict[str, tuple[str, ...]] = {}
         self._states: tuple[int, dict[tuple[tuple[int, ...], str], Mapping[date, DayState]]] = (-1, {})
         self._firsts: dict[str, tuple[object, Ints]] = {}
@@ -135,22 +138,30 @@ class History:
                     self._engine.connect().execution_options(writing=True) as db,
                     db.begin(),
                 ):
-                    for book in self._books.values():
-                        book.refresh(db)
+                    before = self._refreshed(db)
                     yield db
                     if answers:
-                        self._advance(db)
+                        self._advance(db, before + 1)
+                self._books_at = before + 1 if answers else before
             except BaseException as why:
                 self._books = {name: TermBook(name) for name in self._books}
+                self._books_at = NEVER
                 if isinstance(why, DatabaseError):
                     raise _unreadable(self.path, why) from why
                 raise
 
+    def _refreshed(self, db: Connection) -> int:
+        """Read the terms that another process has added, if one has written since; returns the generation."""
+        generation = int(db.execute(_GENERATION).scalar_one())
+        if generation != self._books_at:
+            for book in self._books.values():
+                book.refresh(db)
+        return generation
+
     @staticmethod
-    def _advance(db: Connection) -> None:
-        generation = db.execute(_GENERATION).scalar_one()
+    def _advance(db: Connection, generation: int) -> None:
         change = update(schema.meta).where(schema.meta.c.key == "generation")
-        db.execute(change.values(value=str(int(generation) + 1)))
+        db.execute(change.values(value=str(generation)))
 
     @property
     def generation(self) -> int:
