@@ -171,6 +171,32 @@ def test_written_answers_lower_click_through_at_equal_places_and_few_data_tell_n
     assert "Too few to tell" in few.sentences[0].text
 
 
+def test_tracked_ranks_stand_beside_the_providers_averages_of_the_same_days(live):
+    days = "2025-12-27/2026-03-10"
+    with live.client() as noctilum:
+        found = noctilum.cross_check(UMBRA, window=days, limit=200)
+        row = max(found.rows, key=lambda each: each.counted.days)
+        laid = noctilum.ladder(UMBRA, step="day", window=days, by="none", find=row.term, limit=200)
+        one = next(each for each in laid.rows if each.number == row.number)
+        given = noctilum.timeline(
+            UMBRA, window=days, query=row.term, engine="Quillon", device=one.device, country=one.track[-2:]
+        )  # fmt: skip
+    average = {str(point.start): point.position for point in given.points if point.position is not None}
+    pairs = [
+        (rank, average[str(step.last)])
+        for step, rank in zip(laid.steps, one.cells, strict=True)
+        if rank and str(step.last) in average
+    ]
+    assert row.counted.days == len(pairs) > 50
+    assert row.counted.agree == sum(abs(rank - mean) <= 1.5 for rank, mean in pairs)
+    assert row.apart == pytest.approx(sum(rank - mean for rank, mean in pairs) / len(pairs), abs=1e-3)
+    assert all(bool(each.hints) == bool(each.hint) for each in found.rows)
+    assert any(each.hints for each in found.rows)
+    assert not any(each.hints for each in found.rows if each.counted.agree == each.counted.days)
+    differing = next(each for each in found.rows if each.hints)
+    assert differing.hint in said(live, "cross-check", UMBRA, "--window", days, "--limit", "200", "--output", "csv")
+
+
 def test_brinepots_shop_is_weak_to_the_north_and_its_other_shop_is_not(live):
     with live.client() as noctilum:
         weak, even = noctilum.local_grid(BRINE, 1), noctilum.local_grid(BRINE, 2)

@@ -11,13 +11,6 @@ import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty, Section } from '../skin/states';
 
-const HINTS: Record<string, string> = {
-  few: 'few impressions',
-  place: 'looked up from one place',
-  page: 'another page ranks',
-  feature: 'a feature led to the site',
-};
-
 export default function Features() {
   const { site, search } = useFrame();
   const found = useQuery(resultFeatures(site, tracked(search)));
@@ -220,18 +213,7 @@ function Cross() {
         {(data) => (
           <>
             <Said sentences={data.sentences} />
-            {data.rows.length > 0 && (
-              <ReadingTable
-                reading="cross-check"
-                title="Cross-check"
-                answer={data}
-                most={40}
-                cells={{
-                  hint: ((row: { hints: string[] }) =>
-                    row.hints.map((hint) => HINTS[hint] ?? hint).join(', ')) as never,
-                }}
-              />
-            )}
+            {data.rows.length > 0 && <ReadingTable reading="cross-check" title="Cross-check" answer={data} most={40} />}
             <Pager data={data} limit={100} />
           </>
         )}

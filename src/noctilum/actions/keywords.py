@@ -94,16 +94,7 @@ def take(install: Install, asked: wire.AskKeywords, now: datetime) -> wire.Keywo
     """Track many keywords; those tracked already are told and left as they are. With dry_run nothing is kept."""
     with install.records.begin() as db:
         site = find_site(db, asked.site)
-        known = {_name(keyword) for keyword in db.scalars(select(Keyword).where(Keyword.site_id == site.id))}
-        new: list[Keyword] = []
-        repeated: list[str] = []
-        for values in _each(site, asked):
-            name = name_of(values)
-            if name in known:
-                repeated.append(_told(values))
-                continue
-            known.add(name)
-            new.append(Keyword(site_id=site.id, created_at=now, **values))
+        new, repeated = _new_of(db, site, _each(site, asked), now)
         cost = _cost(db, site, now.date(), new)
         if not asked.dry_run:
             db.add_all(new)
@@ -185,6 +176,23 @@ def _each(site: Site, asked: wire.AskKeywords) -> Iterable[dict[str, Any]]:
         if canonical_term(term):
             given = {"site": asked.site, "term": term, "place": place, "device": device}
             yield values_of(site, wire.NewKeyword.model_validate(alike | given))
+
+
+def _new_of(
+    db: Session, site: Site, wanted: Iterable[dict[str, Any]], now: datetime
+) -> tuple[list[Keyword], list[str]]:
+    """Tell the keywords that are new from those tracked already, or asked twice; gives those by how they are told."""
+    known = {_name(keyword) for keyword in db.scalars(select(Keyword).where(Keyword.site_id == site.id))}
+    new: list[Keyword] = []
+    repeated: list[str] = []
+    for values in wanted:
+        name = name_of(values)
+        if name in known:
+            repeated.append(_told(values))
+            continue
+        known.add(name)
+        new.append(Keyword(site_id=site.id, created_at=now, **values))
+    return new, repeated
 
 
 def _name(keyword: Keyword) -> _Name:
@@ -278,22 +286,17 @@ def take_file(install: Install, asked: wire.AskKeywordFile, now: datetime) -> wi
     refused = [f"{line.place}: {line.why}" for line in lines if line.given is None]
     with install.records.begin() as db:
         site = find_site(db, asked.site)
-        known = {_name(keyword) for keyword in db.scalars(select(Keyword).where(Keyword.site_id == site.id))}
-        new: list[Keyword] = []
-        repeats = 0
-        for line in lines:
-            if line.given is None:
-                continue
-            values = values_of(site, wire.NewKeyword.model_validate(line.given))
-            name = name_of(values)
-            if name in known:
-                repeats += 1
-                continue
-            known.add(name)
-            new.append(Keyword(site_id=site.id, created_at=now, **values))
+        usable = [line.given for line in lines if line.given is not None]
+        wanted = (values_of(site, wire.NewKeyword.model_validate(given)) for given in usable)
+        new, repeated = _new_of(db, site, wanted, now)
         cost = _cost(db, site, now.date(), new)
         if not asked.dry_run:
             db.add_all(new)
         return wire.KeywordFileTaken(
-            columns=columns, ignored=ignored, adding=len(new), repeats=repeats, refused=refused[:MOST_TOLD], cost=cost
+            columns=columns,
+            ignored=ignored,
+            adding=len(new),
+            repeats=len(repeated),
+            refused=refused[:MOST_TOLD],
+            cost=cost,
         )

@@ -112,7 +112,7 @@ def show(asked: argparse.Namespace, spec: ReadingSpec, found: BaseModel) -> None
     heads = [Column(title_of(each, speech, found), each.is_number, WIDEST.get(each.kind)) for each in columns]
     cells = [[written(each, each.value(row), speech) for each in columns] for row in rows]
     if not columns:
-        heads, cells = _plain(spec.plain(found))
+        heads, cells = _on_its_side(found, speech) if wire.shown_of(type(found)) else _plain(spec.plain(found))
     print_out(
         asked,
         found.model_dump(mode="json"),
@@ -122,6 +122,13 @@ def show(asked: argparse.Namespace, spec: ReadingSpec, found: BaseModel) -> None
         above=[*above, ""] if above else [],
         below=caution_lines(found),
     )
+
+
+def _on_its_side(found: BaseModel, speech: Speech) -> tuple[list[Column], list[list[Any]]]:
+    """Lay the figures of an answer that has no rows out one a line."""
+    columns = wire.shown_of(type(found))
+    cells = [[title_of(each, speech, found), written(each, each.value(found), speech)] for each in columns]
+    return [Column("", right=False), Column("", right=False, most=80)], cells
 
 
 def _plain(rows: Sequence[dict[str, Any]]) -> tuple[list[Column], list[list[Any]]]:

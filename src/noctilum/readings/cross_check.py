@@ -22,6 +22,14 @@ FEW = 10
 Days = Mapping[int, tuple[float | None, int]]
 """Day (ordinal) → (average position, impressions)."""
 
+HINTS = {
+    "few": "few impressions",
+    "place": "looked up from one place",
+    "page": "another page ranks",
+    "feature": "a feature led to the site",
+}
+"""What may lie behind a difference, in words."""
+
 
 def averages(site: SiteAccess, keyword: KeywordOut, window: Window) -> Days:
     """Give the provider's average position of a keyword's query, in its engine, country and device, day by day."""
@@ -89,6 +97,7 @@ def _row(of: Tracked, at: int) -> wire.CrossCheckRow | None:
     ranks, means = [pair[1] for pair in pairs], [pair[2] or 0.0 for pair in pairs]
     shown = sum(pair[3] for pair in pairs)
     counts = counted(ranks, means)
+    hints = [] if counts.agree == counts.days else _hints(of, keyword, pairs)
     return wire.CrossCheckRow(
         number=keyword.id,
         term=keyword.term,
@@ -99,7 +108,8 @@ def _row(of: Tracked, at: int) -> wire.CrossCheckRow | None:
         average=known(float(np.mean(means))),
         apart=known(float(np.mean(ranks) - np.mean(means))),
         impressions=shown,
-        hints=[] if counts.agree == counts.days else _hints(of, keyword, pairs),
+        hint=", ".join(HINTS[hint] for hint in hints),
+        hints=hints,
     )
 
 
