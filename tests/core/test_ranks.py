@@ -21,6 +21,7 @@ from noctilum.core.ranks import (
     movements,
     share_of_voice,
     visibility,
+    visibility_verdict,
 )
 
 REF = [0.3, 0.16, 0.1, 0.07, 0.053, 0.042, 0.034, 0.028, 0.024, 0.021] + [0.021 * 0.85**n for n in range(1, 11)]
@@ -182,3 +183,44 @@ def test_the_ratio_is_that_of_mantel_and_haenszel_from_plain_rows():
     below = sum(c0 * n1 / (n1 + n0) for _, n1, c0, n0 in rows)
     assert feature_effect(strata).ratio == pytest.approx(above / below)
     assert feature_effect(strata) == feature_effect(strata)
+
+
+def weeks_of(draw: np.random.Generator, keywords: int, together: float, fall: float) -> np.ndarray:
+    """Thirty weeks of ranks: each keyword about its own place, all of them shaken together, lower by `fall` lately."""
+    base = draw.integers(1, 25, keywords).astype(float)
+    own, common, rows = draw.normal(0, 2, keywords), 0.0, []
+    for week in range(30):
+        own = 0.6 * own + 0.8 * draw.normal(0, 2, keywords)
+        common = 0.7 * common + draw.normal(0, together)
+        rank = np.round(np.maximum(1, base + own + common + (fall if week >= 26 else 0)))
+        rows.append(np.where(rank > 20, np.nan, rank))
+    return np.array(rows)
+
+
+def told_of(draw: np.random.Generator, keywords: int, together: float, fall: float) -> str:
+    rows, weight = weeks_of(draw, keywords, together, fall), draw.integers(1, 6, keywords).astype(float)
+    seen = np.array([visibility(row, weight) for row in rows[:26]])
+    both = np.ones(keywords, dtype=bool)
+    return visibility_verdict(rows[25], rows[-1], weight, both, seen[4:] - seen[:-4])
+
+
+@pytest.mark.parametrize(
+    ("keywords", "together"), [(15, 0.0), (15, 1.5), (40, 0.5), (200, 0.0), (200, 0.5), (200, 1.5)]
+)
+def test_visibility_that_only_trembles_is_rarely_said_to_have_changed(keywords, together):
+    draw = np.random.default_rng(5)
+    told = [told_of(draw, keywords, together, 0.0) for _ in range(300)]
+    assert sum(each in ("rose", "fell") for each in told) <= 0.04 * len(told)
+
+
+@pytest.mark.parametrize(("keywords", "together", "least"), [(40, 0.0, 0.4), (200, 0.0, 0.97), (200, 0.5, 0.4)])
+def test_a_true_fall_of_visibility_is_found_and_never_called_a_rise(keywords, together, least):
+    draw = np.random.default_rng(6)
+    told = [told_of(draw, keywords, together, 5.0) for _ in range(100)]
+    assert told.count("fell") >= least * len(told)
+    assert told.count("rose") == 0
+
+
+def test_few_keywords_checked_on_both_sides_tell_nothing_of_visibility():
+    rank, both = np.arange(1.0, 31), np.arange(30) < 9
+    assert visibility_verdict(rank, rank + 9, np.ones(30), both, np.zeros(0)) == "too few to tell"

@@ -144,6 +144,18 @@ def test_two_kept_pages_stand_beside_each_other(live):
     assert len(listed) >= 30
 
 
+def test_all_clients_are_summed_up_by_their_ranks(live):
+    with live.client() as noctilum:
+        found = noctilum.portfolio()
+        rows = {row.site: row.ranks for row in found.rows if row.ranks}
+        one = noctilum.rank_summary(SKERRY)
+    assert (rows[SKERRY].now, rows[SKERRY].moved, rows[SKERRY].verdict) == (one.now, one.moved, one.verdict)
+    assert found.ranks.tracked == sum(each.tracked for each in rows.values()) == sum(c.tracked for c in found.clients)
+    shown = said(live, "portfolio", "--of", "ranks")
+    assert SKERRY in shown and re.search(rf"^all +{found.ranks.tracked} ", shown, re.MULTILINE)
+    assert "no keyword was looked up" in shown
+
+
 # the demo's stories
 
 

@@ -9,13 +9,16 @@ import pyarrow.parquet as pq
 import pytest
 from tests.tracking import SITE, Desk, Desked, tracked_site
 
-from noctilum.actions import checks, export_jobs, keywords, queue
+from noctilum.actions import checks, export_jobs, keywords, portfolio, queue
 from noctilum.actions.read import open_for, read
 from noctilum.core.curve import reference_rates
 from noctilum.core.found import Feature, Found, Result
+from noctilum.readings.portfolio import SiteOf, waiting
+from noctilum.readings.portfolio_ranks import of_all, of_clients
 from noctilum.wire import keywords as wire
 from noctilum.wire import operating
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.portfolio import RanksAtAGlance
 
 FIRST = datetime(2026, 1, 5, 5, tzinfo=UTC)
 DAYS = 66
@@ -94,6 +97,36 @@ def latest(truth: Truth, term: str, last: date) -> tuple[bool, int | None]:
         if truth.pages.get((term, day)):
             return True, truth.rank(term, day)
     return False, None
+
+
+def test_parts_put_together_are_the_whole_and_a_changed_weight_is_seen_at_once(tracked):
+    whole = ask(tracked, "rank-summary")
+    parts = ask(tracked, "rank-summary", by="tag").rows
+    sites = [
+        RanksAtAGlance(
+            **{name: getattr(part, name) for name in ("tracked", "now", "before", "moved")},
+            currency="EUR", verdict=None, weeks=[], last_day=whole.window.last,
+        )
+        for part in parts
+    ]  # fmt: skip
+    rows = [waiting(SiteOf("a", "a", "one", "One"), "", site) for site in sites]
+    together = of_all(rows, whole.window.last)
+    assert (together.tracked, together.moved) == (whole.tracked, whole.moved)
+    for side in ("now", "before"):
+        for name, value in getattr(whole, side).model_dump().items():
+            assert getattr(getattr(together, side), name) == pytest.approx(value, abs=2e-3), (side, name)
+    assert of_all(rows, whole.window.last + timedelta(36)) is None
+    (client,) = of_clients(rows, whole.window.last)
+    assert (client.sites, client.now) == (len(parts), together.now)
+    mixed = [rows[0], rows[1].model_copy(update={"ranks": sites[1].model_copy(update={"currency": "GBP"})})]
+    assert (of_all(mixed, whole.window.last).now.value, of_all(mixed, whole.window.last).currency) == (None, "")
+    (before,) = portfolio.portfolio(tracked, whole.window.last).rows
+    asked = wire.ChangeKeywords.model_validate({"site": SITE, "numbers": [1], "weight": 5})
+    keywords.change_many(tracked, asked, FIRST)
+    (after,) = portfolio.portfolio(tracked, whole.window.last).rows
+    assert before.ranks.now == whole.now
+    assert after.ranks.now.weight == sum(weights(tracked).values())
+    assert after.ranks.now.weight != before.ranks.now.weight
 
 
 def test_the_summary_is_what_each_keywords_latest_checks_say(tracked, truth):

@@ -3415,6 +3415,40 @@ export interface components {
             keep_months?: number | null;
         };
         /**
+         * ClientRanks
+         * @description The tracked keywords of one client's sites together.
+         */
+        ClientRanks: {
+            /**
+             * @description At the end of the window compared with.
+             * @default null
+             */
+            before?: components["schemas"]["RankFigures"] | null;
+            /** Client */
+            client: string;
+            /** Client Name */
+            client_name: string;
+            /**
+             * Currency
+             * @description Of the value; empty where sites differ in it, and none is given
+             * @default
+             */
+            currency?: string;
+            /** @default null */
+            moved?: components["schemas"]["Movements"] | null;
+            now: components["schemas"]["RankFigures"];
+            /**
+             * Sites
+             * @description Those with keywords that were looked up
+             */
+            sites: number;
+            /**
+             * Tracked
+             * @description Keywords that are tracked.
+             */
+            tracked: number;
+        };
+        /**
          * ClusterRow
          * @description Queries that say nearly the same, named by the one shown most.
          */
@@ -7798,6 +7832,16 @@ export interface components {
              * @default 0
              */
             clicks?: number;
+            /**
+             * Clients
+             * @description Tracked keywords of each client's sites together
+             */
+            clients: components["schemas"]["ClientRanks"][];
+            /**
+             * @description Of all sites; none where no keyword was looked up
+             * @default null
+             */
+            ranks?: components["schemas"]["RanksTogether"] | null;
             /** Rows */
             rows: components["schemas"]["PortfolioRow"][];
             /**
@@ -7857,6 +7901,11 @@ export interface components {
             /** Last Days */
             last_days: ("final" | "provisional" | "missing" | "empty" | "lost")[];
             now: components["schemas"]["Figures"] | null;
+            /**
+             * @description Of its tracked keywords; none where none is
+             * @default null
+             */
+            ranks?: components["schemas"]["RanksAtAGlance"] | null;
             /** Site */
             site: string;
             /**
@@ -8103,6 +8152,18 @@ export interface components {
              * @description The same with every keyword also weighed by its searches a month; none where no volume is known.
              */
             visibility_by_volume: number | null;
+            /**
+             * Weight
+             * @description Σ weight of keywords checked: what visibility is a mean over
+             * @default 0
+             */
+            weight?: number;
+            /**
+             * Weight By Volume
+             * @description Σ weight × searches a month of those with known volume
+             * @default 0
+             */
+            weight_by_volume?: number;
         };
         /**
          * RankGroup
@@ -8167,6 +8228,12 @@ export interface components {
             /** Checked */
             checked: number;
             /**
+             * Clicks
+             * @description Estimated clicks a month, of keywords with known volume
+             * @default null
+             */
+            clicks?: number | null;
+            /**
              * First
              * Format: date
              */
@@ -8184,6 +8251,12 @@ export interface components {
             top20: number;
             /** Top3 */
             top3: number;
+            /**
+             * Value
+             * @description Estimated value a month, of keywords with a known price
+             * @default null
+             */
+            value?: number | null;
             /** Visibility */
             visibility: number | null;
         };
@@ -8258,6 +8331,12 @@ export interface components {
              * @description Keywords that are tracked, of those asked for.
              */
             tracked: number;
+            /**
+             * Verdict
+             * @description Whether visibility changed beyond its own noise; none where nothing is compared
+             * @default null
+             */
+            verdict?: ("rose" | "fell" | "no change can be shown" | "too few to tell") | null;
             window: components["schemas"]["Days"];
         };
         /**
@@ -8319,6 +8398,47 @@ export interface components {
             sort: string;
             total: components["schemas"]["RanksTotal"];
             window: components["schemas"]["Days"];
+        };
+        /**
+         * RanksAtAGlance
+         * @description The tracked keywords of one site.
+         */
+        RanksAtAGlance: {
+            /**
+             * @description At the end of the window compared with.
+             * @default null
+             */
+            before?: components["schemas"]["RankFigures"] | null;
+            /**
+             * Currency
+             * @description Of the value; empty where sites differ in it, and none is given
+             * @default
+             */
+            currency?: string;
+            /**
+             * Last Day
+             * Format: date
+             * @description The last day looked up
+             */
+            last_day: string;
+            /** @default null */
+            moved?: components["schemas"]["Movements"] | null;
+            now: components["schemas"]["RankFigures"];
+            /**
+             * Tracked
+             * @description Keywords that are tracked.
+             */
+            tracked: number;
+            /**
+             * Verdict
+             * @description Whether visibility changed by more than chance and the site’s own unrest allow.
+             */
+            verdict: ("rose" | "fell" | "no change can be shown" | "too few to tell") | null;
+            /**
+             * Weeks
+             * @description Visibility by week, 26 at least where held; none without a check
+             */
+            weeks: (number | null)[];
         };
         /** RanksChange */
         RanksChange: {
@@ -8385,6 +8505,31 @@ export interface components {
             /** Key */
             key: string;
             now: components["schemas"]["RanksFigures"];
+        };
+        /**
+         * RanksTogether
+         * @description How tracked keywords stand at the end of the last 28 days looked up, and how they stood 28 days before.
+         */
+        RanksTogether: {
+            /**
+             * @description At the end of the window compared with.
+             * @default null
+             */
+            before?: components["schemas"]["RankFigures"] | null;
+            /**
+             * Currency
+             * @description Of the value; empty where sites differ in it, and none is given
+             * @default
+             */
+            currency?: string;
+            /** @default null */
+            moved?: components["schemas"]["Movements"] | null;
+            now: components["schemas"]["RankFigures"];
+            /**
+             * Tracked
+             * @description Keywords that are tracked.
+             */
+            tracked: number;
         };
         /** RanksTotal */
         RanksTotal: {

@@ -5,6 +5,7 @@ type Shapes = components['schemas'];
 export type Me = Shapes['Me'];
 export type Portfolio = Shapes['Portfolio'];
 export type PortfolioRow = Shapes['PortfolioRow'];
+export type RanksTogether = Shapes['RanksTogether'];
 export type SiteSummary = Shapes['SiteSummary'];
 export type Site = Shapes['Site'];
 export type Source = Shapes['Source'];

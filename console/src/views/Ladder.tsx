@@ -11,6 +11,7 @@ import { useTaken } from '../mind/taken';
 import { DASH, count, longDay, shortDay } from '../mind/words';
 import { BandKey, RankCell, Weight } from '../skin/RankCell';
 import { Said } from '../skin/Said';
+import { Chosen } from '../skin/Chosen';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Triangle } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
@@ -65,28 +66,6 @@ export default function Ladder() {
         </div>
       </main>
     </>
-  );
-}
-
-function Chosen<T extends string>({
-  label,
-  value,
-  names,
-  choose,
-}: {
-  label: string;
-  value: T;
-  names: Record<T, string>;
-  choose: (next: T) => void;
-}) {
-  return (
-    <div role="group" aria-label={label} className="switch">
-      {(Object.keys(names) as T[]).map((each) => (
-        <button key={each} type="button" className="plain" aria-pressed={value === each} onClick={() => choose(each)}>
-          {names[each]}
-        </button>
-      ))}
-    </div>
   );
 }
 

@@ -1,7 +1,7 @@
 /** All clients: which need a look now, which are quiet. */
 import { Fragment } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import { Link } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import type { Portfolio as Found, PortfolioRow } from '../mind/api';
 import { portfolio } from '../mind/questions';
 import { whole } from '../mind/steps';
@@ -9,6 +9,8 @@ import { count, gained, longDay, percent, shortDay, signed, signedPercent } from
 import { HeldCells, Moved, Spark } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 import { Th } from '../skin/How';
+import { Chosen } from '../skin/Chosen';
+import { PortfolioRanks } from '../skin/PortfolioRanks';
 
 const GROUPS = [
   ['look now', 'Look now'],
@@ -49,6 +51,8 @@ function title(data: Found): string {
 }
 
 function Table({ data }: { data: Found }) {
+  const [search, setSearch] = useSearchParams();
+  const ranks = search.get('of') === 'ranks';
   return (
     <>
       <div className="head">
@@ -57,6 +61,22 @@ function Table({ data }: { data: Found }) {
           {longDay(data.today)} · together {count(data.clicks)} clicks in the last 28 complete days
         </span>
       </div>
+      <div style={{ marginBottom: 10 }}>
+        <Chosen
+          label="What of every site"
+          value={ranks ? 'ranks' : 'clicks'}
+          names={{ clicks: 'Clicks from search', ranks: 'Tracked keywords' }}
+          choose={(next) => setSearch(next === 'ranks' ? { of: next } : {})}
+        />
+      </div>
+      {ranks ? <PortfolioRanks data={data} /> : <Clicks data={data} />}
+    </>
+  );
+}
+
+function Clicks({ data }: { data: Found }) {
+  return (
+    <>
       <div className="wrap">
         <table className="t fit">
           <thead>

@@ -7,12 +7,13 @@ from datetime import date, datetime
 from itertools import product
 from typing import Any
 
-from sqlalchemy import Select, select
+from sqlalchemy import ColumnElement, Select, String, cast, func, literal, select
 from sqlalchemy.orm import Session
 
 from noctilum.actions import keyword_files
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
+from noctilum.core.digest import text_hash
 from noctilum.core.errors import Clash, Nonsense, NotThere
 from noctilum.core.pages import path_on
 from noctilum.datasets.lookups import KIND
@@ -21,6 +22,7 @@ from noctilum.wire import keywords as wire
 
 MOST_TOLD = 100
 NAMED_BY = ("term", "engine", "language", "country", "place", "device")
+STAMPED = (*NAMED_BY, "weight", "volume", "cpc")
 _Name = tuple[str, str, str, str, str, str]
 
 
@@ -47,6 +49,17 @@ def listed(install: Install, asked: wire.KeywordsQuery) -> list[wire.KeywordOut]
         found = [_out(keyword, key) for keyword, key in db.execute(question).all()]
     part = canonical_term(asked.find)
     return [each for each in found if part in each.term and (asked.tag is None or asked.tag in each.tags)]
+
+
+def stamps(db: Session, site: int | None = None) -> dict[int, str]:
+    """Stand for the keywords each site tracks, or one, as far as readings hang on them; by the number of the site."""
+    whole: ColumnElement[str] = literal("")
+    for name in STAMPED:
+        whole = whole + "\x1f" + func.coalesce(cast(getattr(Keyword, name), String), "")
+    asked = select(Keyword.site_id, func.aggregate_strings(whole, "\x1e")).group_by(Keyword.site_id)
+    if site is not None:
+        asked = asked.where(Keyword.site_id == site)
+    return {number: str(text_hash(text)) for number, text in db.execute(asked).all()}
 
 
 def one(install: Install, number: int) -> wire.KeywordOut:

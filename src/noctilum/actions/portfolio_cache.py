@@ -4,26 +4,18 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import Protocol
 
 from pydantic import BaseModel, ValidationError
 
 from noctilum import __version__
 from noctilum.actions.install import Install
 from noctilum.readings import portfolio
-from noctilum.readings.holding import Holding
-from noctilum.wire.readings import PortfolioRow
+from noctilum.readings.portfolio_ranks import at_a_glance
+from noctilum.readings.site_access import SiteAccess
+from noctilum.wire.portfolio import PortfolioRow
 
-FORM = 6
+FORM = 7
 """How rows are made; another number makes all of them anew."""
-
-
-class Held(Protocol):
-    """A site whose history can be held up to readings."""
-
-    @property
-    def holding(self) -> Holding:
-        """What is held of it; raises NotThere."""
 
 
 class _Kept(BaseModel):
@@ -31,18 +23,18 @@ class _Kept(BaseModel):
     row: PortfolioRow
 
 
-def glance(install: Install, number: int, site: portfolio.SiteOf, opened: Held, stamp: str) -> PortfolioRow:
+def glance(install: Install, number: int, site: portfolio.SiteOf, opened: SiteAccess, stamp: str) -> PortfolioRow:
     """Give a site's row: the one kept under this stamp, or a new one, which is then kept.
 
     stamp: stands for everything of the history and records that the row depends on. A row that cannot be
     kept, as on a full disk, is given all the same.
     """
-    whole = f"{FORM} {__version__} {site.client} {site.client_name} {stamp}"
+    whole = f"{FORM} {__version__} {site.client} {site.client_name} {site.currency} {stamp}"
     path = install.glance_path(number)
     kept = _read(path)
     if kept is not None and kept.stamp == whole:
         return kept.row
-    row = portfolio.row(site, opened.holding)
+    row = portfolio.row(site, opened.holding).model_copy(update={"ranks": at_a_glance(opened, site.currency)})
     if install.history_path(number).exists():
         _write(path, _Kept(stamp=whole, row=row))
     return row

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
 from functools import cache
+from typing import NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload, selectinload
@@ -37,24 +38,34 @@ def open_site(
         return _opened(install, site, usable_sets(db, site.client_id), holidays, engine, source, today)
 
 
-def open_sites(install: Install) -> Iterator[tuple[portfolios.SiteOf, int, SiteAccess | Fault]]:
-    """Open every site, by host, with few questions of the records; a fault stands for one that cannot be read."""
+class Opened(NamedTuple):
+    """A site that was opened, or the fault that keeps it shut. keywords: stands for those it tracks."""
+
+    site: portfolios.SiteOf
+    number: int
+    access: SiteAccess | Fault
+    keywords: str
+
+
+def open_sites(install: Install) -> Iterator[Opened]:
+    """Open every site, by host, with few questions of the records."""
     with install.records.read() as db:
         asked = select(Site).options(selectinload(Site.sources), joinedload(Site.client)).order_by(Site.host)
         sites = list(db.scalars(asked))
         named = {number: usable_sets(db, number) for number in {site.client_id for site in sites}}
         holidays = {site.id: dated_notes.moving_holidays(db, site) for site in sites}
+        tracked = keywords.stamps(db)
     for site in sites:
-        of = site_of(site)
+        of, stamp = site_of(site), tracked.get(site.id, "")
         try:
-            yield of, site.id, _opened(install, site, named[site.client_id], holidays[site.id])
+            yield Opened(of, site.id, _opened(install, site, named[site.client_id], holidays[site.id]), stamp)
         except Fault as why:
-            yield of, site.id, why
+            yield Opened(of, site.id, why, stamp)
 
 
 def site_of(site: Site) -> portfolios.SiteOf:
     """Name a site and its client for the portfolio."""
-    return portfolios.SiteOf(site.key, site.host, site.client.key, site.client.name)
+    return portfolios.SiteOf(site.key, site.host, site.client.key, site.client.name, site.client.currency)
 
 
 def _opened(

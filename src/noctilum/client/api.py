@@ -29,6 +29,7 @@ from noctilum.wire.about import ReadingAbout
 from noctilum.wire.base import Kept
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.jobs import RESULTS
+from noctilum.wire.portfolio import Portfolio
 
 M = TypeVar("M", bound=BaseModel)
 Window = str
@@ -322,9 +323,9 @@ class Noctilum(Readings):
         """List what readings there are, with their parameters and columns."""
         return self._list(ReadingAbout, "/readings", language=language)
 
-    def portfolio(self) -> r.Portfolio:
+    def portfolio(self) -> Portfolio:
         """Read all sites at a glance."""
-        return self._get(r.Portfolio, "/portfolio")
+        return self._get(Portfolio, "/portfolio")
 
     def all_rows(self, site: str, dimension: r.Dimension, *, at_once: int = 500, **asked: object) -> Iterator[r.Row]:
         """Give every row of a breakdown, page by page; asked takes what breakdown takes."""

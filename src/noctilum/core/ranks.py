@@ -27,6 +27,10 @@ DEEPEST_SEEN = 20
 USUAL_WEIGHT = 3
 LATEST_DAYS = 7
 """A window is told by each keyword's latest check in its last seven days."""
+LEAST_MOVED = 10
+LEAST_PAST = 8
+BEYOND_NOISE = 3.0
+"""A change of visibility is told from ten keywords that moved, where it is three times what it usually is (ours)."""
 AGREES = 1.5
 """A tracked rank and an average position that lie no further apart agree."""
 
@@ -212,6 +216,54 @@ def cross_check(tracked: float, average: float) -> Agreement:
 FewOrEffect = Literal["lower", "higher", "no effect can be shown", "too few to tell"]
 LEAST_STRATA, LEAST_CLICKS = 20, 200
 DRAWS, SURE = 1000, 0.95
+
+
+VisibilityVerdict = Literal["rose", "fell", "no change can be shown", "too few to tell"]
+
+
+def visibility_verdict(before: Floats, now: Floats, weight: Floats, both: Mask, past: Floats) -> VisibilityVerdict:
+    """Say whether visibility changed by more than chance and this site's own unrest allow (ours).
+
+    before, now (NaN not found), weight, both (checked on both sides): of shape (keywords,). past: changes of visibility
+    over as many days, earlier, of shape (any,); NaN where not known. Keywords are set beside themselves, so that one
+    that is tracked since yesterday changes nothing. Were each as likely to gain as to lose what it did, the sum of what
+    they gained would spread as √Σd², that of their ranks by size as Wilcoxon's (1945): one of both must lie three times
+    beyond its spread, the second only where eight earlier changes are known. Those bound the verdict: it must also be
+    three times what is usual here, 1.4826 × the median of their sizes, as a shake-up of all results moves keywords
+    together.
+
+    >>> rank, yes, none = np.arange(1.0, 21), np.ones(20, dtype=bool), np.zeros(0)
+    >>> [visibility_verdict(rank, rank + by, np.ones(20), yes, np.full(9, 0.4)) for by in (4, 0)]
+    ['fell', 'no change can be shown']
+    """
+    worth = np.where(both, weight, 0.0)
+    moved = worth * (rate_at(now) - rate_at(before))
+    if int(both.sum()) < LEAST_MOVED:
+        return "too few to tell"
+    if int((moved != 0).sum()) < LEAST_MOVED:
+        return "no change can be shown"
+    known = np.abs(past[np.isfinite(past)])
+    change = float(moved.sum()) * 100 / (float(worth.sum()) * REFERENCE[0])
+    sure = abs(float(moved.sum())) >= BEYOND_NOISE * float(np.sqrt((moved**2).sum()))
+    if known.size >= LEAST_PAST:
+        steps = np.nan_to_num(before, nan=DEEPEST_SEEN + 1.0) - np.nan_to_num(now, nan=DEEPEST_SEEN + 1.0)
+        together = _signed_ranks(steps[both])
+        sure |= abs(together) >= BEYOND_NOISE and together * change > 0
+        sure &= abs(change) >= BEYOND_NOISE * 1.4826 * float(np.median(known))
+    if not sure:
+        return "no change can be shown"
+    return "rose" if change > 0 else "fell"
+
+
+def _signed_ranks(steps: Floats) -> float:
+    """Give the signed-rank sum of changes over its spread (Wilcoxon 1945); those of none left out, ties shared."""
+    moved = steps[steps != 0]
+    sizes, at, many = np.unique(np.abs(moved), return_inverse=True, return_counts=True)
+    if not sizes.size:
+        return 0.0
+    place = np.cumsum(many) - (many - 1) / 2
+    signed = np.sign(moved) * place[at]
+    return float(signed.sum() / np.sqrt((signed**2).sum()))
 
 
 @dataclass(frozen=True)

@@ -15,9 +15,11 @@ from noctilum.readings.drivers import drivers
 from noctilum.readings.fading import fading
 from noctilum.readings.frame import Asked
 from noctilum.readings.holding import Holding
+from noctilum.readings.portfolio_ranks import is_fresh, of_all, of_clients
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import daily_sums, point, timeline
-from noctilum.wire import readings as wire
+from noctilum.wire import portfolio as wire
+from noctilum.wire import readings as read
 from noctilum.wire.explain import Judgement
 
 Attention = Literal["look now", "keep an eye on", "quiet", "stale", "waiting"]
@@ -52,6 +54,7 @@ class SiteOf:
     host: str
     client: str
     client_name: str
+    currency: str = "EUR"
 
 
 def row(site: SiteOf, held: Holding) -> wire.PortfolioRow:
@@ -85,7 +88,7 @@ def row(site: SiteOf, held: Holding) -> wire.PortfolioRow:
     )
 
 
-def _beyond(line: wire.Timeline) -> float | None:
+def _beyond(line: read.Timeline) -> float | None:
     """Give the clicks now less those that the year alone would have left; None where no year is held."""
     season, change = line.season, line.change
     if season.expected is None or season.change is None or change is None:
@@ -118,7 +121,7 @@ def _driver(held: Holding, asked: Asked) -> str | None:
     return SAID[largest] if moved else None
 
 
-def _attention(line: wire.Timeline, worst: Judgement | None) -> tuple[Attention, str]:
+def _attention(line: read.Timeline, worst: Judgement | None) -> tuple[Attention, str]:
     if line.change is None or line.before is None:
         return "keep an eye on", "The window is not full."
     ratio = line.change.clicks_ratio
@@ -149,15 +152,15 @@ def _by_fall(ratio: float, said: str) -> tuple[Attention, str] | None:
     return ("keep an eye on", said.format(share="a twentieth")) if ratio <= KEEP_AN_EYE else None
 
 
-def _last_days(held: Holding) -> list[wire.State]:
+def _last_days(held: Holding) -> list[read.State]:
     newest = max(held.states)
     days = [newest - timedelta(n) for n in range(9, -1, -1)]
     return [held.states.get(day, DayState.MISSING).value for day in days]
 
 
-def waiting(site: SiteOf, why: str) -> wire.PortfolioRow:
-    """Show a site of which nothing can be read yet, with the reason."""
-    return _without_figures(site, "waiting", why)
+def waiting(site: SiteOf, why: str, ranks: wire.RanksAtAGlance | None = None) -> wire.PortfolioRow:
+    """Show a site whose search days cannot be read yet, with the reason; its tracked keywords may be."""
+    return _without_figures(site, "waiting", why).model_copy(update={"ranks": ranks})
 
 
 def unreadable(site: SiteOf, why: str) -> wire.PortfolioRow:
@@ -202,13 +205,31 @@ def arranged(rows: Iterable[wire.PortfolioRow], today: date) -> wire.Portfolio:
     counted = [row for row in seen if row.now is not None and row.attention != "stale"]
     ordered = sorted(seen, key=lambda r: (_ORDER.index(r.attention), lost(r), r.client_name, r.host))
     clicks = sum(row.now.clicks for row in counted if row.now)
-    return wire.Portfolio(today=today, rows=ordered, clicks=clicks, sites_counted=len(counted))
+    return wire.Portfolio(
+        today=today,
+        rows=ordered,
+        clicks=clicks,
+        sites_counted=len(counted),
+        clients=of_clients(seen, today),
+        ranks=of_all(seen, today),
+    )
 
 
 def _seen(row: wire.PortfolioRow, today: date) -> wire.PortfolioRow:
-    """Say of a site that its days end long ago."""
+    """Say of a site that its days end long ago, or that its ranks want a look where its clicks want none."""
     through = row.complete_through
-    if through is None or (today - through).days <= STALE_DAYS:
-        return row
-    why = f"Its last complete day is {through}, {(today - through).days} days ago: pull its source, or import files."
-    return row.model_copy(update={"attention": "stale", "why": why})
+    if through is not None and (today - through).days > STALE_DAYS:
+        why = (
+            f"Its last complete day is {through}, {(today - through).days} days ago: pull its source, or import files."
+        )
+        return row.model_copy(update={"attention": "stale", "why": why})
+    ranks = row.ranks
+    if row.attention == "quiet" and ranks is not None and ranks.verdict == "fell" and is_fresh(ranks, today):
+        return row.model_copy(update={"attention": "keep an eye on", "why": _fallen(ranks)})
+    return row
+
+
+def _fallen(ranks: wire.RanksAtAGlance) -> str:
+    was, now = ranks.before, ranks.now
+    assert was is not None
+    return f"Visibility of tracked keywords fell from {was.visibility:.1f} to {now.visibility:.1f}."

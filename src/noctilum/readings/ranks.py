@@ -34,6 +34,7 @@ def summary(site: SiteAccess, asked: wire.RankSummaryQuery) -> wire.RankSummary:
     before = of.latest(against.last) if against else None
     every = np.ones(len(of.keywords), dtype=bool)
     groups = _groups(of, asked.by, now)
+    points = _points(of)
     return wire.RankSummary(
         **rank_header(of.frame, "ranks"),
         by=asked.by,
@@ -41,18 +42,31 @@ def summary(site: SiteAccess, asked: wire.RankSummaryQuery) -> wire.RankSummary:
         now=_figures(of, now, every),
         before=_figures(of, before, every) if before else None,
         moved=_moved(before, now, every) if before else None,
+        verdict=_verdict(of, before, now, points) if before else None,
         rows=[_group(of, key, members, before, now) for key, members in groups.items()],
-        points=_points(of),
+        points=points,
         movers=_movers(of, before, now) if before else [],
     )
 
 
+def _verdict(
+    of: Tracked, before: tuple[Floats, Mask], now: tuple[Floats, Mask], points: Sequence[wire.RankPoint]
+) -> core.VisibilityVerdict:
+    """Judge the change of visibility by that of earlier weeks as far apart as the windows compared."""
+    frame = of.frame
+    assert frame.against is not None
+    apart = max(1, round((frame.window.last - frame.against.last).days / 7))
+    known = [point.visibility for point in points if point.last <= frame.against.last]
+    past = np.array([np.nan if each is None else each for each in known], dtype=np.float64)
+    both = before[1] & now[1]
+    return core.visibility_verdict(before[0], now[0], of.weight, both, past[apart:] - past[:-apart])
+
+
 def _figures(of: Tracked, side: tuple[Floats, Mask], members: Mask) -> wire.RankFigures:
-    rank, checked = side[0][members], side[1][members]
+    rank, checked, weight = side[0][members], side[1][members], of.weight[members]
     volume, price = of.volume[members], of.price[members]
     found = rank[np.isfinite(rank)]
-    clicks = core.estimated_clicks(rank, volume)[checked & np.isfinite(volume)]
-    worth = (core.estimated_clicks(rank, volume) * price)[checked & np.isfinite(volume) & np.isfinite(price)]
+    clicks, worth = _estimates(rank, checked, volume, price)
     return wire.RankFigures(
         checked=int(checked.sum()),
         found=int(found.size),
@@ -60,12 +74,24 @@ def _figures(of: Tracked, side: tuple[Floats, Mask], members: Mask) -> wire.Rank
         top10=int((found <= 10).sum()),
         top20=int((found <= 20).sum()),
         average=round(float(found.mean()), 3) if found.size else None,
-        visibility=_rounded(core.visibility(rank, of.weight[members], None, checked)),
+        visibility=_rounded(core.visibility(rank, weight, None, checked)),
         visibility_by_volume=_rounded(
-            core.visibility(rank, of.weight[members], np.nan_to_num(volume), checked & np.isfinite(volume))
+            core.visibility(rank, weight, np.nan_to_num(volume), checked & np.isfinite(volume))
         ),
-        clicks=round(float(clicks.sum()), 1) if clicks.size else None,
-        value=round(float(worth.sum()), 2) if worth.size else None,
+        clicks=clicks,
+        value=worth,
+        weight=float(weight[checked].sum()),
+        weight_by_volume=float((weight * np.nan_to_num(volume))[checked].sum()),
+    )
+
+
+def _estimates(rank: Floats, checked: Mask, volume: Floats, price: Floats) -> tuple[float | None, float | None]:
+    """Estimate the clicks and the value of a month, of keywords looked up whose volume, and price, are known."""
+    clicks = core.estimated_clicks(rank, volume)[checked & np.isfinite(volume)]
+    worth = (core.estimated_clicks(rank, volume) * price)[checked & np.isfinite(volume) & np.isfinite(price)]
+    return (
+        round(float(clicks.sum()), 1) if clicks.size else None,
+        round(float(worth.sum()), 2) if worth.size else None,
     )
 
 
@@ -139,6 +165,7 @@ def _weeks_back(first: date, last: date) -> list[date]:
 
 def _point(of: Tracked, step: Window, rank: Floats, checked: Mask) -> wire.RankPoint:
     found = rank[np.isfinite(rank)]
+    clicks, worth = _estimates(rank, checked, of.volume, of.price)
     return wire.RankPoint(
         first=step.first,
         last=step.last,
@@ -149,6 +176,8 @@ def _point(of: Tracked, step: Window, rank: Floats, checked: Mask) -> wire.RankP
         top20=int((found <= 20).sum()),
         average=round(float(found.mean()), 3) if found.size else None,
         visibility=_rounded(core.visibility(rank, of.weight, None, checked)),
+        clicks=clicks,
+        value=worth,
     )
 
 

@@ -17,7 +17,7 @@ from noctilum.service.answers import answer_list, answer_tagged, many
 from noctilum.service.asking import ASKED
 from noctilum.service.turns import one_report_at_a_time
 from noctilum.wire import about
-from noctilum.wire import readings as wire
+from noctilum.wire import portfolio as wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.questions import Language, Question, parted
 from noctilum.words.describe import described

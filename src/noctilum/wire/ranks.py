@@ -15,6 +15,7 @@ from noctilum.wire.readings import Reading
 
 Movement = Literal["up", "same", "down", "entered", "lost", "absent", "unknown"]
 EffectVerdict = Literal["lower", "higher", "no effect can be shown", "too few to tell"]
+VisibilityVerdict = Literal["rose", "fell", "no change can be shown", "too few to tell"]
 GroupedBy = Literal["tag", "device", "place", "engine", "track", "country", "page"]
 
 
@@ -130,6 +131,8 @@ class RankFigures(Wire):
         better="higher",
         decimals=2,
     )
+    weight: float = Field(default=0.0, description="Σ weight of keywords checked: what visibility is a mean over")
+    weight_by_volume: float = Field(default=0.0, description="Σ weight × searches a month of those with known volume")
 
 
 class Movements(Wire):
@@ -171,6 +174,8 @@ class RankPoint(Wire):
     found: int
     average: float | None
     visibility: float | None
+    clicks: float | None = Field(default=None, description="Estimated clicks a month, of keywords with known volume")
+    value: float | None = Field(default=None, description="Estimated value a month, of keywords with a known price")
 
 
 class RankMover(Wire):
@@ -196,6 +201,9 @@ class RankSummary(Reading):
     now: RankFigures
     before: RankFigures | None = None
     moved: Movements | None = None
+    verdict: VisibilityVerdict | None = Field(
+        default=None, description="Whether visibility changed beyond its own noise; none where nothing is compared"
+    )
     rows: list[RankGroup]
     points: list[RankPoint] = Field(description="Week for week to the end of the window, 26 at least where held")
     movers: list[RankMover] = Field(description="Those that moved most by weight and place, losses and gains")

@@ -13,6 +13,13 @@ HINTS = {
     "feature": message("a feature led to the site"),
 }
 
+_VISIBILITY = {
+    "rose": message("Visibility rose to {now}, from {before}."),
+    "fell": message("Visibility fell to {now}, from {before}."),
+    "no change can be shown": message("Visibility is {now}, {before} before: no change beyond its own unrest."),
+    "too few to tell": message("Visibility is {now}, {before} before: too few keywords to tell."),
+}
+
 
 def summary(teller: Teller) -> list[Sentence]:
     """Say how tracked keywords stand and moved."""
@@ -54,14 +61,9 @@ def _visibility(teller: Teller, found: wire.RankSummary) -> list[Sentence]:
         return []
     if found.before is None or found.before.visibility is None:
         return [teller.tell("Visibility is {now}.", now="figure:/now/visibility")]
-    apart = found.now.visibility - found.before.visibility
-    if abs(apart) < 0.05:
+    if abs(found.now.visibility - found.before.visibility) < 0.05:
         return [teller.tell("Visibility held at {now}.", now="figure:/now/visibility")]
-    text = (
-        message("Visibility rose to {now}, from {before}.")
-        if apart > 0
-        else message("Visibility fell to {now}, from {before}.")
-    )
+    text = _VISIBILITY[found.verdict or "too few to tell"]
     return [teller.tell(text, now="figure:/now/visibility", before="figure:/before/visibility")]
 
 
