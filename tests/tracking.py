@@ -51,6 +51,9 @@ class Desked(LookupConnector):
     def properties(self) -> list[Property]:
         raise NotImplementedError
 
+    def told(self, look: Look) -> dict[str, object]:
+        raise NotImplementedError
+
     def look_up(self, looks: Sequence[Look]) -> list[Answer]:
         if self.desk.down:
             raise FeedFault("feed-unreachable", "The desk is down.")

@@ -2742,6 +2742,18 @@ export interface components {
              */
             grant?: string | null;
             /**
+             * @description What is looked up once, where the feed is of lookups
+             * @default {
+             *       "country": "GB",
+             *       "device": "desktop",
+             *       "engine": "Quillon",
+             *       "language": "en",
+             *       "place": "",
+             *       "term": ""
+             *     }
+             */
+            look?: components["schemas"]["TryLook"];
+            /**
              * Mapping
              * @description TOML, for a mapped feed
              * @default
@@ -9556,7 +9568,7 @@ export interface components {
         };
         /**
          * Tried
-         * @description What a feed sent, and what became of it.
+         * @description What a feed sent, and what became of it. Of lookups: grain is `lookup`, rows are results, then features.
          */
         Tried: {
             /**
@@ -9564,6 +9576,12 @@ export interface components {
              * Format: date
              */
             day: string;
+            /**
+             * Doubts
+             * @description What of a lookup would be left out, and why
+             * @default []
+             */
+            doubts?: string[];
             /** Grain */
             grain: string;
             /** Properties */
@@ -9593,6 +9611,44 @@ export interface components {
             };
             /** Total */
             total: number;
+        };
+        /**
+         * TryLook
+         * @description What to look up once.
+         */
+        TryLook: {
+            /**
+             * Country
+             * @default GB
+             */
+            country?: string;
+            /**
+             * Device
+             * @default desktop
+             * @enum {string}
+             */
+            device?: "desktop" | "mobile" | "map";
+            /**
+             * Engine
+             * @default Quillon
+             */
+            engine?: string;
+            /**
+             * Language
+             * @default en
+             */
+            language?: string;
+            /**
+             * Place
+             * @default
+             */
+            place?: string;
+            /**
+             * Term
+             * @description Needed for a feed of lookups
+             * @default
+             */
+            term?: string;
         };
         /**
          * Unclicked

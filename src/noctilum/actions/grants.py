@@ -17,7 +17,7 @@ from urllib.parse import urlencode
 from noctilum.actions.install import Install
 from noctilum.core.errors import FeedFault, Nonsense, NotThere
 from noctilum.sources.http_feed import HttpFeed, checked_url, token_of
-from noctilum.sources.mapping import FeedMapping, read_mapping
+from noctilum.sources.mapping import Auth, auth_of
 from noctilum.sources.outgoing import SOMEBODY_WAITS
 from noctilum.wire import setup as wire
 
@@ -34,8 +34,8 @@ class Begun:
 
 def begin(install: Install, asked: wire.AskGrant, callback: str, now: datetime) -> Begun:
     """Prepare a grant; the verifier and the client secret stay here, encrypted."""
-    mapping = read_mapping(asked.mapping)
-    if mapping.auth.kind != "oauth-code":
+    auth = auth_of(asked.mapping)
+    if auth.kind != "oauth-code":
         raise Nonsense("no-grant-needed", "This mapping's feed is not granted by a person.", where="auth.kind")
     verifier, state = secrets.token_urlsafe(48), secrets.token_urlsafe(24)
     challenge = base64.urlsafe_b64encode(sha256(verifier.encode()).digest()).rstrip(b"=").decode()
@@ -46,7 +46,7 @@ def begin(install: Install, asked: wire.AskGrant, callback: str, now: datetime) 
         "state": state,
         "code_challenge": challenge,
         "code_challenge_method": "S256",
-    } | ({"scope": mapping.auth.scope} if mapping.auth.scope else {})
+    } | ({"scope": auth.scope} if auth.scope else {})
     kept = {
         "url": asked.url.rstrip("/"),
         "account": asked.account,
@@ -58,7 +58,7 @@ def begin(install: Install, asked: wire.AskGrant, callback: str, now: datetime) 
         "until": (now + LASTS).isoformat(),
     }
     _write(install, state, kept)
-    address = checked_url(mapping.auth.authorize_url.replace("{url}", asked.url.rstrip("/")))
+    address = checked_url(auth.authorize_url.replace("{url}", asked.url.rstrip("/")))
     return Begun(f"{address}{'&' if '?' in address else '?'}{urlencode(query)}", state)
 
 
@@ -71,8 +71,7 @@ def finish(install: Install, state: str, code: str, now: datetime) -> str:
     if datetime.fromisoformat(kept["until"]) < now:
         _path(install, state).unlink(missing_ok=True)
         raise Nonsense("grant-late", "The grant took too long.", remedy="begin again")
-    mapping = read_mapping(kept["mapping"])
-    found = _trade(install, mapping, kept, code)
+    found = _trade(install, auth_of(kept["mapping"]), kept, code)
     refresh = found.get("refresh_token")
     if not refresh:
         what = "The provider granted access without a way to renew it."
@@ -84,7 +83,7 @@ def finish(install: Install, state: str, code: str, now: datetime) -> str:
     return f"{kept['back']}{'&' if '?' in kept['back'] else '?'}{urlencode({'grant': state})}"
 
 
-def _trade(install: Install, mapping: FeedMapping, kept: dict[str, str], code: str) -> dict[str, object]:
+def _trade(install: Install, auth: Auth, kept: dict[str, str], code: str) -> dict[str, object]:
     form = {
         "grant_type": "authorization_code",
         "code": code,
@@ -95,7 +94,7 @@ def _trade(install: Install, mapping: FeedMapping, kept: dict[str, str], code: s
     feed = HttpFeed(kept["url"], install.settings.inside, SOMEBODY_WAITS)
     feed.secrets.learn(kept["client_secret"], code, kept["verifier"])
     try:
-        address = mapping.auth.token_url.replace("{url}", kept["url"])
+        address = auth.token_url.replace("{url}", kept["url"])
         return token_of(feed.patiently(lambda: feed.post_form(address, form)), kept["account"])
     finally:
         feed.close()

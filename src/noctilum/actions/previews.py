@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import numpy as np
+import orjson
 
+from noctilum import machine_time
 from noctilum.actions import setup
+from noctilum.actions.checks import DEPTH
 from noctilum.actions.install import Install
+from noctilum.actions.keywords import canonical_term
 from noctilum.core.batch import DayBatch, told, told_sums
 from noctilum.core.days import DayState
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import FeedFault, Nonsense, NotThere
 from noctilum.core.settle import settle
 from noctilum.sources.contract import Connector, OfferedDay
+from noctilum.sources.lookups import Look, LookupConnector, settled
 from noctilum.wire import setup as wire
 
 SHOWN = 5
@@ -25,9 +30,42 @@ def try_feed(install: Install, asked: wire.AskTry) -> wire.Tried:
         raise NotThere("no-such-property", f"The credential does not see {number!r}.", remedy=f"it sees {known}")
     connector = setup.open_connector(install, asked, number)
     try:
+        if isinstance(connector, LookupConnector):
+            return _looked_up(connector, asked.look, number)
         return _tried(connector, asked, [found.id for found in seen], number)
     finally:
         connector.close()
+
+
+def _looked_up(connector: LookupConnector, asked: wire.TryLook, number: str) -> wire.Tried:
+    """Look one term up; nothing is kept. Raises FeedFault where it failed."""
+    if not asked.term.strip():
+        raise Nonsense("no-term", "A feed of lookups is tried with a term.", where="look.term", remedy="give --term")
+    look = Look(
+        canonical_term(asked.term), asked.engine, asked.language, asked.country, asked.place, asked.device, DEPTH
+    )
+    told = connector.told(look)
+    answer = settled(look, told)
+    if answer.found is None:
+        raise FeedFault("lookup-failed", f"The lookup failed: {answer.why}.", where=look.term)
+    results, features = answer.found.results, answer.found.features
+    rows: list[dict[str, str | int | float]] = [
+        {"what": each.kind, "rank": each.rank, "address": each.url, "text": each.title} for each in results
+    ]
+    rows += [{"what": f.kind, "rank": f.above, "address": " ".join(f.owners), "text": f.text} for f in features]
+    raw = [*told.get("results", [])[:SHOWN], *(told.get("features") or [])[:SHOWN]]
+    return wire.Tried(
+        properties=[number],
+        property=number,
+        day=machine_time.moment().date(),
+        state="found",
+        grain="lookup",
+        raw=[orjson.dumps(each).decode()[:2000] for each in raw],
+        rows=rows,
+        total=len(results),
+        sums={"features": float(len(features))},
+        doubts=list(answer.doubts),
+    )
 
 
 def _tried(connector: Connector, asked: wire.AskTry, seen: list[str], number: str) -> wire.Tried:

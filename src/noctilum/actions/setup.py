@@ -21,6 +21,7 @@ from noctilum.core.scopes import Relation
 from noctilum.datasets.lookups import KIND
 from noctilum.records.models import Client, Site, Source
 from noctilum.sources.contract import Connector, FeedSettings, Property, connector_class
+from noctilum.sources.mapping import looks_up
 from noctilum.sources.outgoing import SOMEBODY_WAITS, Limits
 from noctilum.wire import setup as wire
 from noctilum.wire.operating import ClientChange
@@ -147,7 +148,7 @@ def list_properties(install: Install, asked: wire.Credential) -> list[wire.Prope
         taken = {
             source.property: source.site.host
             for source in db.scalars(
-                select(Source).where(Source.connector == asked.connector, Source.url == _url(asked))
+                select(Source).where(Source.connector == connector_name(asked), Source.url == _url(asked))
             )
         }
         counted = list(db.scalars(select(Source).where(Source.kind == "search", Source.counted.is_(True))))
@@ -171,7 +172,13 @@ def open_connector(install: Install, asked: wire.Credential, number: str = "") -
     settings = {"url": _url(asked), "client_id": asked.account, "client_secret": secret}
     bounds = {"inside": install.settings.inside, "limits": SOMEBODY_WAITS}
     found = FeedSettings.model_validate(settings | bounds | {"property": number, "mapping": asked.mapping})
-    return connector_class(asked.connector)(found)
+    return connector_class(connector_name(asked))(found)
+
+
+def connector_name(asked: wire.Credential) -> str:
+    """Say which connector reaches a feed: a mapping tells by itself whether it is of lookups."""
+    mapped = asked.connector == "mapped-feed" and looks_up(asked.mapping)
+    return "mapped-lookups" if mapped else asked.connector
 
 
 def _url(asked: wire.Credential) -> str:
@@ -231,7 +238,7 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
     with install.records.begin() as db:
         owner = find_site(db, site)
         kept_as = _kept_property(found, owner)
-        same = (Source.connector == asked.connector, Source.url == _url(asked), Source.property == kept_as)
+        same = (Source.connector == connector_name(asked), Source.url == _url(asked), Source.property == kept_as)
         taken = db.scalar(select(Source).where(*same))
         if taken:
             raise Clash("property-connected", f"{found.label} is connected to {taken.site.host} already.")
@@ -239,7 +246,7 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
         source = Source(
             site=owner,
             kind=found.kind,
-            connector=asked.connector,
+            connector=connector_name(asked),
             label=f"{found.engine} · {found.label}",
             url=_url(asked),
             account=asked.account,

@@ -13,7 +13,7 @@ from pydantic import SecretStr
 
 from noctilum.client import Noctilum
 from noctilum.core.errors import Nonsense
-from noctilum.sources.mapping import read_mapping
+from noctilum.sources.mapping import auth_of
 from noctilum.wire.setup import AskGrant
 
 PAUSE, PATIENCE = 1.0, 30 * 60.0
@@ -33,7 +33,7 @@ def credential(noctilum: Noctilum, asked: argparse.Namespace, connector: str | N
     given = {"connector": kind, "url": asked.feed, "account": asked.account, "mapping": mapping}
     if asked.grant:
         return given | {"grant": asked.grant}
-    person = bool(mapping) and read_mapping(mapping).auth.kind == "oauth-code"
+    person = bool(mapping) and auth_of(mapping).kind == "oauth-code"
     secret = ask_secret(needed=not person)
     if not person:
         return given | {"secret": secret}

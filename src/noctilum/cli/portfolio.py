@@ -42,7 +42,7 @@ _Table = tuple[tuple[str, ...], list[tuple[str, ...]], list[str], list[str]]
 
 
 def _clicks(found: Portfolio) -> _Table:
-    cells = [
+    cells: list[tuple[str, ...]] = [
         (
             row.client_name,
             row.host,

@@ -65,6 +65,10 @@ class LookupConnector(Connector, ABC):
     def look_up(self, looks: Sequence[Look]) -> list[Answer]:
         """Look up to BATCH terms up; an answer for each. Raises FeedFault where the service as a whole says no."""
 
+    @abstractmethod
+    def told(self, look: Look) -> Mapping[str, Any]:
+        """Ask for one lookup, and give the answer in the terms of the open protocol, unchecked. Raises FeedFault."""
+
     def days(self, first: Any, last: Any) -> list[OfferedDay]:
         """Lookups have no days to offer: they are of the moment."""
         return []
@@ -95,6 +99,14 @@ class OpenLookups(OpenFeed, LookupConnector):
 
     def look_up(self, looks: Sequence[Look]) -> list[Answer]:
         """Ask for a batch; what is not answered is told as such."""
+        by_ref = self._asked(looks)
+        return [settled(look, by_ref.get(n)) for n, look in enumerate(looks)]
+
+    def told(self, look: Look) -> Mapping[str, Any]:
+        """Ask for one lookup."""
+        return self._asked([look]).get(0) or {"state": "failed", "why": "it was not answered"}
+
+    def _asked(self, looks: Sequence[Look]) -> dict[Any, dict[str, Any]]:
         body = {"lookups": [{"ref": n, **_plain(look)} for n, look in enumerate(looks)]}
         answer = self._feed.ask("POST", "/lookups", self._signed, json=body)
         try:
@@ -104,8 +116,7 @@ class OpenLookups(OpenFeed, LookupConnector):
             raise FeedFault("feed-unreadable", "The answer to lookups cannot be read.", where="/lookups") from why
         if not isinstance(answers, list):
             raise FeedFault("feed-unreadable", "The answers to lookups are no list.", where="/lookups")
-        by_ref = {each.get("ref"): each for each in answers if isinstance(each, dict) and _is_ref(each.get("ref"))}
-        return [settled(look, by_ref.get(n)) for n, look in enumerate(looks)]
+        return {each.get("ref"): each for each in answers if isinstance(each, dict) and _is_ref(each.get("ref"))}
 
 
 def _is_ref(ref: object) -> bool:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 import tomllib
-from typing import Any, Literal
+from collections.abc import Sequence
+from typing import Any, Literal, TypeVar
 
 import jmespath
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -94,26 +95,102 @@ class FeedMapping(_Part):
     grains: dict[GrainName, Grain] = Field(min_length=1)
 
 
+class ResultFields(_Part):
+    """Which expression gives what of a result. rank: without it results stand in their order."""
+
+    rank: str = ""
+    url: str
+    title: str = ""
+    kind: str = ""
+
+
+class FeatureFields(_Part):
+    """Where features stand in an answer, and which expression gives what of one. kinds: ours, by theirs."""
+
+    rows: str
+    kind: str
+    above: str = ""
+    owners: str = ""
+    text: str = ""
+    kinds: dict[str, str] = {}
+
+
+class LookupAsk(Ask):
+    """How one term is looked up. failed: finds why, where a lookup failed. term: finds the term that was answered."""
+
+    result: ResultFields
+    features: FeatureFields | None = None
+    devices: dict[str, str] = {}
+    engines: dict[str, str] = {}
+    failed: str = ""
+    term: str = ""
+
+
+class LookupMapping(_Part):
+    """A whole mapping of a service that looks terms up."""
+
+    name: str = Field(min_length=1, max_length=80)
+    engine: str = Field(default="Lookups", min_length=1, max_length=60)
+    auth: Auth
+    lookup: LookupAsk
+
+
+_Whole = TypeVar("_Whole", FeedMapping, LookupMapping)
+
+
+def looks_up(text: str) -> bool:
+    """Say whether a mapping is of lookups; one that cannot be read is none."""
+    try:
+        return "lookup" in tomllib.loads(text)
+    except tomllib.TOMLDecodeError:
+        return False
+
+
+def auth_of(text: str) -> Auth:
+    """Read and check a mapping of either kind, and say how it signs."""
+    return read_lookup_mapping(text).auth if looks_up(text) else read_mapping(text).auth
+
+
 def read_mapping(text: str) -> FeedMapping:
     """Read and check a mapping; raises Nonsense naming the line at fault."""
+    mapping = _read(text, FeedMapping)
+    _check_expressions(text, _expressions(mapping))
+    _check_fields(text, mapping)
+    return mapping
+
+
+def read_lookup_mapping(text: str) -> LookupMapping:
+    """Read and check a mapping of lookups; raises Nonsense naming the line at fault."""
+    mapping = _read(text, LookupMapping)
+    asked = mapping.lookup
+    if asked.format != "json" or asked.paging.kind != "none":
+        where = place(text, ["lookup", "paging" if asked.format == "json" else "format"])
+        raise Nonsense("mapping-unusable", "A lookup is answered in JSON, on one page.", where=where)
+    found = [(["lookup", name], getattr(asked, name)) for name in ("rows", "failed", "term")]
+    found += [(["lookup", "result", name], text_) for name, text_ in asked.result]
+    if asked.features:
+        told = asked.features.model_dump(exclude={"kinds"})
+        found += [(["lookup", "features", name], text_) for name, text_ in told.items()]
+    _check_expressions(text, [(path, expression) for path, expression in found if expression])
+    return mapping
+
+
+def _read(text: str, whole: type[_Whole]) -> _Whole:
     try:
         found = tomllib.loads(text)
     except tomllib.TOMLDecodeError as why:
         raise Nonsense("mapping-unreadable", f"The mapping is no TOML: {why}.", where="mapping") from why
     try:
-        mapping = FeedMapping.model_validate(found)
+        return whole.model_validate(found)
     except ValidationError as why:
         first = why.errors(include_url=False)[0]
         path = [str(step) for step in first["loc"] if step != "[key]"]
         what = f"{'.'.join(path)}: {first['msg'].lower()}"
         raise Nonsense("mapping-unusable", f"The mapping cannot be used: {what}.", where=place(text, path)) from why
-    _check_expressions(text, mapping)
-    _check_fields(text, mapping)
-    return mapping
 
 
-def _check_expressions(text: str, mapping: FeedMapping) -> None:
-    for path, expression in _expressions(mapping):
+def _check_expressions(text: str, expressions: Sequence[tuple[list[str], str]]) -> None:
+    for path, expression in expressions:
         try:
             compiled(expression)
         except jmespath.exceptions.JMESPathError as why:

@@ -25,6 +25,7 @@ import orjson
 from flask import Flask, Response, redirect, request
 from werkzeug.serving import make_server
 
+from noctilum.standins.lookup_model import Looked, lookup_model
 from noctilum.standins.search_feed import _Quiet, made_day
 from noctilum.standins.search_model import Grain
 
@@ -37,7 +38,8 @@ ACCOUNTS = {"desk-0417": ("orrery-skerry", "Skerry Ferries", "skerryferries.exam
 class Desk:
     """Hold what the desk knows: its clock, who may ask, and what it has handed out.
 
-    fail_every: every n-th question is answered 503, the same one never twice.
+    fail_every: every n-th question is answered 503, the same one never twice. shut: lookups are answered 503.
+    troubled: terms whose lookup fails.
     """
 
     anchor: date
@@ -45,6 +47,8 @@ class Desk:
     client: str = "tallow-lane-app"
     secret: str = "brass-key"
     fail_every: int = 0
+    shut: bool = False
+    troubled: list[str] = field(default_factory=list)
     asked: int = 0
     failed: set[str] = field(default_factory=set)
     codes: dict[str, tuple[str, str]] = field(default_factory=dict)
@@ -62,7 +66,39 @@ def create_app(desk: Desk) -> Flask:
     app = Flask("report-desk")
     _install_oauth(app, desk)
     _install_reports(app, desk)
+    _install_looks(app, desk)
     return app
+
+
+SCREENS = {"big": "desktop", "small": "mobile", "chart": "map"}
+
+
+def _install_looks(app: Flask, desk: Desk) -> None:
+    """Add lookups, one at a time, with a key in a header and names unlike those of the lookup protocol."""
+
+    @app.get("/look/<land>")
+    def _look(land: str) -> Response:
+        if request.headers.get("X-Desk-Key") != desk.secret:
+            return _said({"error": "who are you"}, 401)
+        if desk.shut:
+            return _said({"error": "shut"}, 503)
+        asked = request.args
+        if asked["words"] in desk.troubled:
+            return _said({"words": asked["words"], "trouble": "The engine was busy."})
+        looked = Looked(
+            asked["words"], asked["at"], asked["tongue"], land.upper(), asked.get("spot", ""),
+            SCREENS[asked["screen"]], int(asked["many"]),
+        )  # fmt: skip
+        page = lookup_model(desk.anchor).page(looked, desk.today)
+        hits = [{"no": r.rank, "link": r.url, "head": r.title} for r in page.results]
+        boxes = [
+            {"sort": SORTS.get(f.kind, f.kind), "over": f.above, "to": list(f.owners), "says": f.text}
+            for f in page.features
+        ]
+        return _said({"words": asked["words"], "trouble": None, "found": {"hits": hits, "boxes": boxes}})
+
+
+SORTS = {"written answer": "essay", "video": "clip"}
 
 
 def _install_oauth(app: Flask, desk: Desk) -> None:

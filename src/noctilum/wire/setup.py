@@ -147,16 +147,28 @@ class Notice(Wire):
     site: str | None
 
 
+class TryLook(Asked):
+    """What to look up once."""
+
+    term: Line = Field(default="", max_length=200, description="Needed for a feed of lookups")
+    engine: Line = Field(default="Quillon", max_length=60)
+    language: Line = Field(default="en", max_length=3)
+    country: Line = Field(default="GB", max_length=2)
+    place: Line = Field(default="", max_length=120)
+    device: Literal["desktop", "mobile", "map"] = "desktop"
+
+
 class AskTry(Credential):
     """What to try of a feed before it is connected."""
 
     property: Line = Field(default="", max_length=200, description="The first that is seen without")
     day: Day | None = Field(default=None, description="The newest settled day without")
     grain: Grain = "site"
+    look: TryLook = Field(default=TryLook(), description="What is looked up once, where the feed is of lookups")
 
 
 class Tried(Wire):
-    """What a feed sent, and what became of it."""
+    """What a feed sent, and what became of it. Of lookups: grain is `lookup`, rows are results, then features."""
 
     properties: list[str]
     property: str
@@ -167,6 +179,7 @@ class Tried(Wire):
     rows: list[dict[str, str | int | float]] = Field(description="The same rows as they would be kept")
     total: int
     sums: dict[str, float] = Field(description="Every measure, added up, by name")
+    doubts: list[str] = Field(default=[], description="What of a lookup would be left out, and why")
 
 
 class AskGrant(Asked):
