@@ -36,6 +36,8 @@ SITE = "skerryferries.example"
 LAST = date(2026, 3, 20)
 DEVICES = ("desktop", "mobile")
 DOMAINS, POOL = 600, 34
+WRITTEN, CITED = 3, 4
+"""A written answer, the fourth feature, cites four domains; any other leads to one."""
 SAMPLED = 60
 """Lookups whose result pages are kept by the rule, to be scaled."""
 
@@ -126,6 +128,13 @@ def build(history: History, keywords: int, days: int) -> None:
         shown |= {"feature": Coded(kind.astype(np.int32), kinds)}
         owned = (rng.random(look.size) < 0.1).astype(np.int64)
         entries.append(_entry("features", day, shown, {"present": np.ones(look.size, dtype=np.int64), "owned": owned}))
+        many = np.where(kind == WRITTEN, CITED, 1)
+        row, nth = np.repeat(np.arange(look.size), many), np.concatenate([np.arange(each) for each in many])
+        domain = listed[look[row], (3 * nth + rng.integers(0, 3, row.size)) % LISTED]
+        led = {name: Coded(each.codes[look[row]], each.texts) for name, each in dims.items()}
+        led |= {"feature": Coded(kind[row].astype(np.int32), kinds), "domain": Coded(domain, domains)}
+        led |= {"address": Coded((keyword[look[row]] * len(domains) + domain).astype(np.int32), addresses)}
+        entries.append(_entry("citations", day, led, {"led": np.ones(row.size, dtype=np.int64)}))
         if (day + timedelta(1)).day == 1 or n == days - 1:
             history.put_days(1, entries)
             entries = []
@@ -194,6 +203,7 @@ def measure(history: History, keywords: int) -> None:
         ("voice, 3 years by month", lambda: read(site, "share-of-voice", window="all", step="month"), "150 ms"),
         ("voice, 12 weeks", lambda: read(site, "share-of-voice"), ""),
         ("features, 12 weeks", lambda: read(site, "result-features"), ""),
+        ("whom written answers cite", lambda: read(site, "feature-owners"), ""),
         ("one domain, 4 weeks", lambda: read(site, "domain", domain="domain5.example"), ""),
     ]
     for name, ask, wanted in questions:

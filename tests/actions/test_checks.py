@@ -1,6 +1,7 @@
 """Checks: what is due is looked up once, within what a month may cost; what was not looked up is a gap, no loss."""
 
 import random
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
@@ -11,6 +12,7 @@ from noctilum.actions.find import find_source
 from noctilum.actions.read import open_for, read
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault, Nonsense
+from noctilum.core.found import Feature
 from noctilum.datasets import DATASETS
 from noctilum.wire import keywords as wire
 from noctilum.wire.catalogue import READINGS
@@ -197,3 +199,21 @@ def _question():
 
     assert "ranks" in DATASETS
     return Question("ranks", date.min, date.max)
+
+
+def test_days_kept_before_there_was_a_dataset_get_its_rows_from_their_answers(install, source, desk, monkeypatch):
+    desk.page = lambda look, day: replace(at_rank(3), features=(Feature("video", 1, (f"https://{SITE}/fares",)),))
+    earlier = checks.DATASETS_OF
+    monkeypatch.setattr(checks, "DATASETS_OF", earlier[:3])
+    for n in range(4):
+        run(install, source, desk, NOW + timedelta(n))
+    assert not install.history(1).ledger(sources=[source], dataset="citations")
+    before = asked_for(install, "ladder", window="all", step="day")
+    monkeypatch.setattr(checks, "DATASETS_OF", earlier)
+    assert run(install, source, desk, NOW + timedelta(4)).found == 12
+    rows = install.history(1).ledger(sources=[source], dataset="citations")
+    assert [row.day for row in rows] == sorted(days_of(install, source)) and len(rows) == 5
+    led = asked_for(install, "feature-owners", feature="video", window="all")
+    assert (led.lookups, led.owned, led.volatility) == (60, 1.0, 0.0)
+    after = asked_for(install, "ladder", window="all", step="day")
+    assert [row.cells[:4] for row in after.rows] == [row.cells for row in before.rows]

@@ -308,7 +308,8 @@ READERS = {
 EVERY = [
     (spec.name, by)
     for spec in READINGS
-    if spec.name not in ("cross", "day", "note-effect", "ranks", "listings", "features") and spec.group != "Ranks"
+    if spec.name not in ("cross", "day", "note-effect", "ranks", "listings", "features", "citations")
+    and spec.group != "Ranks"
     for by in (*(choices(spec.question.model_fields[spec.by[0]].annotation) if spec.by else [""]), *spec.tables)
 ]
 

@@ -82,6 +82,16 @@ def test_the_rows_of_a_day_add_up_to_what_plain_loops_over_its_results_give(seed
         shown[kind][0] += int(made["features"].values["present"][n])
         shown[kind][1] += int(made["features"].values["owned"][n])
     assert shown == features
+    led: dict[tuple[str, str, str], int] = defaultdict(int)
+    for named, found in lookups:
+        pairs = {(f.kind, domain_of(url)) for f in found.features for url in f.owners}
+        for kind, domain in pairs:
+            led[named[0], kind, domain] += 1
+    cited: dict[tuple[str, str, str], int] = defaultdict(int)
+    names = zip(*(made["citations"].dims[name].decoded() for name in ("keyword", "feature", "domain")), strict=True)
+    for n, name in enumerate(names):
+        cited[name] += int(made["citations"].values["led"][n])
+    assert cited == led
 
 
 def test_a_site_below_a_path_has_only_what_is_below_it():

@@ -156,6 +156,25 @@ def test_all_clients_are_summed_up_by_their_ranks(live):
     assert "no keyword was looked up" in shown
 
 
+def test_a_place_is_found_by_its_name_and_taken(live):
+    with live.client() as noctilum:
+        assert [each.place for each in noctilum.places("alderm", country="GB")] == ["Aldermere"]
+    assert re.search(r"Aldermere +town +GB +Brineshire", said(live, "places", "alder"))
+    assert "Coordinates can be given" in said(live, "places", "zzzz")
+
+
+def test_whom_written_answers_lead_to_is_told_by_domain_and_keyword(live):
+    umbra = "umbrapoint.example"
+    with live.client() as noctilum:
+        found = noctilum.feature_owners(umbra, "written answer")
+        shown = {row.feature: row for row in noctilum.result_features(umbra).rows}["written answer"]
+    assert found.owned == shown.owned and found.rows[0].own and 0.1 < found.volatility < 0.9
+    assert all(row.page.startswith("/") for row in found.keywords if row.page)
+    said_so = said(live, "feature-owners", umbra, "written answer", "--table", "keyword")
+    assert "volatility" in said_so and umbra not in said_so.split("\n\n")[1]
+    assert "never-seen" in said(live, "feature-owners", umbra, "fireworks", code=4)
+
+
 # the demo's stories
 
 

@@ -3,6 +3,7 @@
 import random
 from collections import defaultdict
 from datetime import UTC, date, datetime, timedelta
+from itertools import pairwise
 
 import openpyxl
 import pyarrow.parquet as pq
@@ -12,6 +13,7 @@ from tests.tracking import SITE, Desk, Desked, tracked_site
 from noctilum.actions import checks, export_jobs, keywords, portfolio, queue
 from noctilum.actions.read import open_for, read
 from noctilum.core.curve import reference_rates
+from noctilum.core.errors import NotThere
 from noctilum.core.found import Feature, Found, Result
 from noctilum.readings.portfolio import SiteOf, waiting
 from noctilum.readings.portfolio_ranks import of_all, of_clients
@@ -226,3 +228,34 @@ def test_a_ladder_in_a_sheet_is_on_the_colours_of_its_bands_and_read_by_others(t
     assert {"1E2A52", "35477D", "5A6CA3"} <= grounds
     table = pq.read_table(exported(tracked, "ladder", "parquet")).to_pylist()
     assert [row["term"] for row in table] == [sheet.cell(n, head.index("term") + 1).value for n in range(2, 11)]
+
+
+def test_whom_a_feature_leads_to_is_what_plain_loops_say(tracked, truth):
+    found = ask(tracked, "feature-owners", feature="Video", window="P21D")
+    pages = {
+        (term, day): truth.pages.get((term, day))
+        for term in weights(tracked)
+        for day in days_between(found.window.first, found.window.last)
+    }
+    led = {
+        at: {u.split("/")[2] for f in page.features if f.kind == "video" for u in f.owners}
+        for at, page in pages.items()
+        if page and any(f.kind == "video" for f in page.features)
+    }
+    assert found.lookups == len(led)
+    assert found.owned == pytest.approx(sum(SITE in each for each in led.values()) / len(led), abs=1e-4)
+    assert {row.domain: row.share for row in found.rows} == pytest.approx(
+        {d: sum(d in each for each in led.values()) / len(led) for d in (SITE, RIVALS[0])}, abs=1e-4
+    )
+    for row in found.keywords:
+        mine = {day: each for (term, day), each in led.items() if term == row.term}
+        looked = sum(1 for (term, _), page in pages.items() if term == row.term and page)
+        order = [mine[day] for day in sorted(mine)]
+        apart = [1 - len(a & b) / len(a | b) for a, b in pairwise(order)]
+        assert row.page in ("/", "")
+        assert row.present == pytest.approx(len(mine) / looked, abs=1e-4)
+        assert row.owned == pytest.approx(sum(SITE in each for each in mine.values()) / len(mine), abs=1e-4)
+        assert row.volatility == pytest.approx(sum(apart) / len(apart), abs=1e-4)
+    assert sum(step.checks for step in found.steps) <= found.lookups
+    with pytest.raises(NotThere, match="No result page"):
+        ask(tracked, "feature-owners", feature="fireworks")

@@ -712,6 +712,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find a place to look up from
+         * @description Countries, regions and towns by name; the agency's own first, then whole names, then the largest.
+         */
+        get: operations["get_places"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/portfolio": {
         parameters: {
             query?: never;
@@ -1072,6 +1092,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/citations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show citations
+         * @description Whose pages the features of result pages led to.
+         */
+        get: operations["get_sites_site_citations"];
+        put?: never;
+        /**
+         * Show citations, asked by a body
+         * @description Whose pages the features of result pages led to. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_citations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/clusters": {
         parameters: {
             query?: never;
@@ -1326,6 +1370,30 @@ export interface paths {
          * @description Click-through with a feature over that without it, at equal places, with its interval. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_feature-effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/feature-owners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show whom a feature leads to
+         * @description Whose pages a feature of result pages leads to, step for step and by keyword, and how steadily.
+         */
+        get: operations["get_sites_site_feature-owners"];
+        put?: never;
+        /**
+         * Show whom a feature leads to, asked by a body
+         * @description Whose pages a feature of result pages leads to, step for step and by keyword, and how steadily. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_feature-owners"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2734,7 +2802,7 @@ export interface components {
              * @default site
              * @enum {string}
              */
-            grain?: "site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features";
+            grain?: "site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations";
             /**
              * Grant
              * @description What a person granted, in place of a secret
@@ -3386,6 +3454,100 @@ export interface components {
              * @description Beyond what may be looked up this month
              */
             waiting: number;
+        };
+        /**
+         * Citations
+         * @description Whose pages the features of result pages led to.
+         */
+        Citations: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["CitationsRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["CitationsTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** CitationsChange */
+        CitationsChange: {
+            /**
+             * Led
+             * @description Lookups whose result page had the feature and led to the domain.
+             */
+            led: number | null;
+        };
+        /** CitationsFigures */
+        CitationsFigures: {
+            /**
+             * Led
+             * @description Lookups whose result page had the feature and led to the domain.
+             */
+            led: number | null;
+        };
+        /** CitationsRow */
+        CitationsRow: {
+            /** @default null */
+            before?: components["schemas"]["CitationsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["CitationsChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["CitationsFigures"];
+        };
+        /** CitationsTotal */
+        CitationsTotal: {
+            /** @default null */
+            before?: components["schemas"]["CitationsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["CitationsChange"] | null;
+            now: components["schemas"]["CitationsFigures"];
         };
         /**
          * Client
@@ -4722,6 +4884,98 @@ export interface components {
              * @enum {string}
              */
             verdict: "lower" | "higher" | "no effect can be shown" | "too few to tell";
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * FeatureOwners
+         * @description Whom a feature leads to, and how steadily.
+         */
+        FeatureOwners: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Feature */
+            feature: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Keywords
+             * @description Those whose result pages show it, heaviest first
+             */
+            keywords: components["schemas"]["OwnedKeyword"][];
+            /**
+             * Lookups
+             * @description Lookups that showed the feature
+             */
+            lookups: number;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /**
+             * Owned
+             * @description Of them, the share that led to the site
+             */
+            owned: number | null;
+            /**
+             * Owned Before
+             * @default null
+             */
+            owned_before?: number | null;
+            /** Rows */
+            rows: components["schemas"]["OwnerRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Step */
+            step: string;
+            /**
+             * Steps
+             * @description With the lookups that showed the feature
+             */
+            steps: components["schemas"]["VoiceSteps"][];
+            /**
+             * Volatility
+             * @description The mean of all keywords'; none where no two days can be compared
+             */
+            volatility: number | null;
             window: components["schemas"]["Days"];
         };
         /**
@@ -7730,6 +7984,106 @@ export interface components {
             switches: number;
         };
         /**
+         * OwnedKeyword
+         * @description One keyword whose result pages show a feature.
+         */
+        OwnedKeyword: {
+            /** Device */
+            device: string;
+            /**
+             * Number
+             * @description The keyword's own number.
+             */
+            number: number;
+            /**
+             * Others
+             * @description The other domains led to most often, three at most.
+             */
+            others: string[];
+            /**
+             * Owned
+             * @description Lookups that led to the site, of those that showed the feature.
+             */
+            owned: number | null;
+            /**
+             * Owned Before
+             * @description Over the window compared with.
+             */
+            owned_before: number | null;
+            /**
+             * Page
+             * @description The site’s page led to most often.
+             */
+            page: string;
+            /** Place */
+            place: string;
+            /**
+             * Present
+             * @description Lookups that showed the feature.
+             */
+            present: number;
+            /**
+             * Present Before
+             * @description Over the window compared with.
+             */
+            present_before: number | null;
+            /** Term */
+            term: string;
+            /**
+             * Volatility
+             * @description How much the domains led to change from one day to the next: the mean of 1 − shared ÷ all of both days.
+             */
+            volatility: number | null;
+        };
+        /**
+         * OwnerRow
+         * @description One domain that a feature leads to.
+         */
+        OwnerRow: {
+            /**
+             * Address
+             * @description The page led to most often.
+             */
+            address: string;
+            /**
+             * Change
+             * @description Share now less before, in hundredths.
+             */
+            change: number | null;
+            /** Domain */
+            domain: string;
+            /**
+             * Keywords
+             * @description Tracked keywords whose result pages led there.
+             */
+            keywords: number;
+            /**
+             * Named
+             * @description Named as a competitor.
+             */
+            named: boolean;
+            /**
+             * Own
+             * @description Whether it is the site itself.
+             */
+            own: boolean;
+            /**
+             * Share
+             * @description Lookups that led to the domain, of those that showed the feature.
+             */
+            share: number;
+            /**
+             * Share Before
+             * @description Over the window compared with.
+             */
+            share_before: number | null;
+            /**
+             * Shares
+             * @description Step for step; none where no lookup showed the feature
+             */
+            shares: (number | null)[];
+        };
+        /**
          * ParameterAbout
          * @description One parameter.
          */
@@ -7761,6 +8115,43 @@ export interface components {
              * Format: password
              */
             old: string;
+        };
+        /**
+         * PlaceOut
+         * @description A country, a region or a town.
+         */
+        PlaceOut: {
+            /**
+             * Country
+             * @description ISO 3166-1, two letters
+             */
+            country: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "country" | "region" | "town";
+            /** Latitude */
+            latitude: number | null;
+            /** Longitude */
+            longitude: number | null;
+            /** Name */
+            name: string;
+            /**
+             * People
+             * @description 0 where not known
+             */
+            people: number;
+            /**
+             * Place
+             * @description What a keyword's place is: the name, or coordinates where another town there has it too
+             */
+            place: string;
+            /**
+             * Region
+             * @description Where it is known
+             */
+            region: string;
         };
         /**
          * Point
@@ -13332,6 +13723,75 @@ export interface operations {
             };
         };
     };
+    get_places: {
+        parameters: {
+            query: {
+                find: string;
+                country?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_portfolio: {
         parameters: {
             query?: never;
@@ -15079,7 +15539,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -15170,7 +15630,7 @@ export interface operations {
                      * @description Only this grain
                      * @default null
                      */
-                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features") | null;
+                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations") | null;
                     /**
                      * Last
                      * @description The last day
@@ -15265,6 +15725,267 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_citations: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "domain" | "keyword" | "track" | "place" | "device" | "engine" | "feature" | "address" | "day";
+                domain?: string | null;
+                keyword?: string | null;
+                track?: string | null;
+                place?: string | null;
+                device?: string | null;
+                engine?: string | null;
+                feature?: string | null;
+                address?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Citations"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_citations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Address
+                     * @description Only rows of this address
+                     * @default null
+                     */
+                    address?: string | null;
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default domain
+                     * @enum {string}
+                     */
+                    by?: "domain" | "keyword" | "track" | "place" | "device" | "engine" | "feature" | "address" | "day";
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Domain
+                     * @description Only rows of this domain
+                     * @default null
+                     */
+                    domain?: string | null;
+                    /**
+                     * Engine
+                     * @description Only rows of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Feature
+                     * @description Only rows of this feature
+                     * @default null
+                     */
+                    feature?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Keyword
+                     * @description Only rows of this keyword
+                     * @default null
+                     */
+                    keyword?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Place
+                     * @description Only rows of this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Track
+                     * @description Only rows of this track
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Citations"];
                 };
             };
             /** @description The input cannot be used */
@@ -17632,6 +18353,246 @@ export interface operations {
             };
         };
     };
+    "get_sites_site_feature-owners": {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                feature?: string;
+                step?: "day" | "week" | "month";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeatureOwners"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_feature-owners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Feature
+                     * @description The feature, by its name
+                     * @default written answer
+                     */
+                    feature?: string;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Step
+                     * @description How long a step is
+                     * @default week
+                     * @enum {string}
+                     */
+                    step?: "day" | "week" | "month";
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description As of every reading
+                     * @default P84D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeatureOwners"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_features: {
         parameters: {
             query?: {
@@ -18668,7 +19629,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -18759,7 +19720,7 @@ export interface operations {
                      * @description The coarsest that is held where none is named
                      * @default null
                      */
-                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features") | null;
+                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations") | null;
                     /**
                      * Last
                      * @description The last day

@@ -9,6 +9,7 @@ import {
   type CompetitorOut,
   type GrantBegun,
   type GridOut,
+  type NewGrid,
   type Job,
   type KeywordFileTaken,
   type KeywordOut,
@@ -199,8 +200,7 @@ export const useUnnaming = () =>
 
 export const useAddingGrid = (site: string) =>
   useDoing(
-    (asked: { label: string; term: string; latitude: number; longitude: number; spacing: number; size: number }) =>
-      send<GridOut>('POST', '/grids', { site, ...asked }),
+    (asked: Omit<NewGrid, 'site'>) => send<GridOut>('POST', '/grids', { site, ...asked }),
     [['grids'], ['lookup-cost']],
   );
 

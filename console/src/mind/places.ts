@@ -67,6 +67,8 @@ const IN_VIEWS = new Set([
   'ranks',
   'listings',
   'features',
+  'feature-owners',
+  'citations',
 ]);
 
 export function viewsOfReadings(

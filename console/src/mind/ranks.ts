@@ -144,6 +144,24 @@ export const featureEffect = (key: string, feature: string, asked: api.Params) =
     retry: false,
   });
 
+export const places = (find: string, country: string) =>
+  queryOptions({
+    queryKey: ['places', find, country],
+    queryFn: () => api.ask<api.PlaceOut[]>('/places', { find, country: country || undefined }),
+    enabled: find.trim().length > 1,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const featureOwners = (key: string, feature: string, asked: api.Params) =>
+  queryOptions({
+    queryKey: ['feature-owners', key, feature, asked],
+    queryFn: () => api.ask<api.FeatureOwners>(`${of(key)}/feature-owners`, { ...asked, feature, limit: 12 }),
+    enabled: feature !== '',
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
 export const crossCheck = (key: string, asked: api.Params) =>
   queryOptions({
     queryKey: ['cross-check', key, asked],

@@ -1,15 +1,18 @@
 /** What result pages show besides results: how often, how often ours, what it does to click-through; and the cross-check. */
 import { useQuery } from '@tanstack/react-query';
-import type { FeatureEffect, ResultFeatures } from '../mind/api';
-import { useFrame } from '../mind/frame';
-import { crossCheck, featureEffect, resultFeatures, tracked } from '../mind/ranks';
+import { Link } from 'react-router';
+import type { FeatureEffect, FeatureOwners, OwnedKeyword, OwnerRow, ResultFeatures } from '../mind/api';
+import { carried, useFrame } from '../mind/frame';
+import { crossCheck, featureEffect, featureOwners, resultFeatures, tracked } from '../mind/ranks';
 import { useTaken } from '../mind/taken';
 import { DASH, count, percent, shortDay } from '../mind/words';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
-import { Cautions, Pager } from '../skin/small';
+import { Cautions, Pager, Spark } from '../skin/small';
 import { Answer, Empty, Section } from '../skin/states';
+
+const MOST_KEYWORDS = 40;
 
 export default function Features() {
   const { site, search } = useFrame();
@@ -31,6 +34,7 @@ export default function Features() {
                   <div className="stack">
                     <Presence data={data} />
                     <Effect data={data} />
+                    <Owners data={data} />
                   </div>
                 ) : (
                   <Empty why="No result page showed anything but plain results." />
@@ -169,6 +173,71 @@ function Effect({ data }: { data: ResultFeatures }) {
         )}
       </Answer>
     </Section>
+  );
+}
+
+/** Whose pages the feature leads to: domains, and keyword by keyword with ours. */
+function Owners({ data }: { data: ResultFeatures }) {
+  const { site, search } = useFrame();
+  const feature = search.get('feature') ?? data.rows[0]?.feature ?? '';
+  const found = useQuery(featureOwners(site, feature, tracked(search)));
+  return (
+    <Section
+      title={`Whom it leads to: ${feature}`}
+      about={found.data ? `of ${count(found.data.lookups)} lookups that showed it` : ''}
+      label="Whom it leads to"
+    >
+      <Answer of={found} height={160}>
+        {(owners) => (
+          <div className={found.isPlaceholderData ? 'stale stack' : 'stack'}>
+            <Said sentences={owners.sentences} />
+            {owners.rows.length > 0 && <Domains of={owners} />}
+            {owners.keywords.length > 0 && (
+              <ReadingTable
+                reading="feature-owners"
+                table="keyword"
+                title="Keyword by keyword"
+                answer={owners}
+                most={MOST_KEYWORDS}
+                cells={{
+                  term: (row: OwnedKeyword) => (
+                    <Link to={`/sites/${site}/keywords/${row.number}${carried(search)}`}>{row.term}</Link>
+                  ),
+                }}
+              />
+            )}
+            {owners.keywords.length > MOST_KEYWORDS && (
+              <p className="small">
+                The heaviest {MOST_KEYWORDS} of {count(owners.keywords.length)} keywords; narrow by tag or device, or
+                save all.
+              </p>
+            )}
+          </div>
+        )}
+      </Answer>
+    </Section>
+  );
+}
+
+function Domains({ of }: { of: FeatureOwners }) {
+  const { site, search } = useFrame();
+  return (
+    <ReadingTable
+      reading="feature-owners"
+      title="Domains it leads to"
+      answer={of}
+      cells={{
+        domain: (row: OwnerRow) => (
+          <span
+            className={row.own ? 'own' : undefined}
+            style={{ display: 'inline-flex', gap: 8, alignItems: 'center' }}
+          >
+            <Link to={`/sites/${site}/competitors/${row.domain}${carried(search)}`}>{row.domain}</Link>
+            <Spark values={row.shares} width={72} height={18} label={`${row.domain} by ${of.step}`} />
+          </span>
+        ),
+      }}
+    />
   );
 }
 

@@ -6,10 +6,12 @@ import { Link } from 'react-router';
 import type { KeywordOut, LookupCost, RankSummary } from '../mind/api';
 import { useChangingKeywords, useChecking, useTaking, useTakingFile, type KeywordsChange } from '../mind/doing';
 import { carried, useFrame } from '../mind/frame';
+import { useFindingPlaces } from '../mind/finding';
 import { ended, job } from '../mind/questions';
 import { keywords, lookupCost, rankSummary, suggestions, tracked } from '../mind/ranks';
 import { DASH, count, place, signedBy, when } from '../mind/words';
 import { CheckIn, TextIn, useFields } from '../skin/form';
+import { PlaceFind } from '../skin/PlaceFind';
 import { RankChip, Weight } from '../skin/RankCell';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
@@ -75,7 +77,13 @@ function Summary({ data }: { data: RankSummary }) {
     >
       <Said sentences={data.sentences} />
       <dl className="standing">
-        <Fact name="visibility" now={now.visibility} before={before?.visibility} digits={1}>
+        <Fact
+          name="visibility"
+          now={now.visibility}
+          before={before?.visibility}
+          digits={1}
+          sure={data.verdict === 'rose' || data.verdict === 'fell'}
+        >
           <Spark values={trend} width={110} height={26} label="Visibility by week" />
         </Fact>
         <Fact name="in top 3" now={now.top3} before={before?.top3} />
@@ -115,6 +123,7 @@ function Fact({
   before,
   digits = 0,
   lower = false,
+  sure = true,
   children,
 }: {
   name: string;
@@ -122,6 +131,7 @@ function Fact({
   before?: number | null;
   digits?: number;
   lower?: boolean;
+  sure?: boolean;
   children?: React.ReactNode;
 }) {
   const change = now !== null && before !== null && before !== undefined ? now - before : undefined;
@@ -133,8 +143,8 @@ function Fact({
       <dd>
         <b>{now === null ? DASH : now.toLocaleString('en', { maximumFractionDigits: digits })}</b>{' '}
         {!level && (
-          <span className={good ? 'chg better' : 'chg worse'}>
-            <Triangle up={good} />
+          <span className={`chg ${sure ? (good ? 'better' : 'worse') : 'same'}`}>
+            {sure && <Triangle up={good} />}
             {signedBy(change ?? 0, digits)}
           </span>
         )}
@@ -422,6 +432,7 @@ function Add({ site }: { site: string }) {
   const taking = useTaking(site, () => undefined);
   const file = useTakingFile(site);
   const form = useFields<Fields>(START, taking.error);
+  const finding = useFindingPlaces();
   const lines = (text: string) =>
     text
       .split('\n')
@@ -429,11 +440,11 @@ function Add({ site }: { site: string }) {
       .filter(Boolean);
   const send = (dry_run: boolean) =>
     form.handleSubmit((fields) => {
-      const places = lines(fields.places);
+      const from = lines(fields.places);
       taking.mutate({
         ...following(fields),
         terms: lines(fields.terms),
-        ...(places.length ? { places } : {}),
+        ...(from.length ? { places: from } : {}),
         dry_run,
       });
     })();
@@ -463,6 +474,15 @@ function Add({ site }: { site: string }) {
           multiline
           maxRows={6}
           helperText="Towns, or latitude, longitude; the whole country without"
+        />
+        <PlaceFind
+          label="Find a place"
+          of={finding}
+          choose={(chosen) => {
+            const before = lines(form.getValues('places'));
+            if (chosen.place) form.setValue('places', [...new Set([...before, chosen.place])].join('\n'));
+            form.setValue('country', chosen.country);
+          }}
         />
         <div className="pair">
           <TextIn form={form} name="language" label="Language" />

@@ -3,10 +3,12 @@ import { lazy, Suspense, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { GridOut, LocalGrid } from '../mind/api';
 import { useAddingGrid, useDroppingGrid } from '../mind/doing';
+import { useFindingPlaces } from '../mind/finding';
 import { useFrame } from '../mind/frame';
 import { byCountry, deviceRanks, grids, localGrid, tracked } from '../mind/ranks';
 import { DASH, count, countryName, percent } from '../mind/words';
 import { Sends, TextIn, useFields } from '../skin/form';
+import { PlaceFind } from '../skin/PlaceFind';
 import { BandKey, RankCell, RankChip } from '../skin/RankCell';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
@@ -107,14 +109,17 @@ interface Fields {
   longitude: string;
   spacing: string;
   size: string;
+  language: string;
+  country: string;
 }
 
 /** A grid is looked up with the next run: so many lookups as it has points. */
 function AddGrid() {
   const { site, change } = useFrame();
   const adding = useAddingGrid(site);
+  const finding = useFindingPlaces();
   const form = useFields<Fields>(
-    { label: '', term: '', latitude: '', longitude: '', spacing: '1', size: '7' },
+    { label: '', term: '', latitude: '', longitude: '', spacing: '1', size: '7', language: 'en', country: 'GB' },
     adding.error,
   );
   const size = Number(form.watch('size')) || 0;
@@ -134,6 +139,8 @@ function AddGrid() {
                 longitude: Number(fields.longitude),
                 spacing: Number(fields.spacing),
                 size: Number(fields.size),
+                language: fields.language,
+                country: fields.country.toUpperCase(),
               },
               { onSuccess: (made) => change({ grid: String(made.id) }) },
             ),
@@ -142,8 +149,19 @@ function AddGrid() {
       >
         <TextIn form={form} name="label" label="Around" rules={{ required: 'Say what lies in the middle.' }} />
         <TextIn form={form} name="term" label="Term" rules={{ required: 'Say what is looked up.' }} />
+        <PlaceFind
+          label="Find a place"
+          of={finding}
+          choose={(chosen) => {
+            form.setValue('country', chosen.country);
+            form.setValue('latitude', chosen.latitude === null ? '' : chosen.latitude.toFixed(4));
+            form.setValue('longitude', chosen.longitude === null ? '' : chosen.longitude.toFixed(4));
+          }}
+        />
         <TextIn form={form} name="latitude" label="Latitude" rules={{ required: 'As 52.214.' }} />
         <TextIn form={form} name="longitude" label="Longitude" rules={{ required: 'As -1.482.' }} />
+        <TextIn form={form} name="language" label="Language" />
+        <TextIn form={form} name="country" label="Country" />
         <TextIn form={form} name="spacing" label="Kilometres apart" type="number" />
         <TextIn form={form} name="size" label="Points a side" type="number" />
         <Sends text="Add" busy={adding.isPending} />

@@ -30,7 +30,7 @@ PREFIX = "noctilum-"
 FORM = 2
 SEALED_KEY = "keys/secrets.sealed"
 SHORTEST_PASSPHRASE = 12
-_FILE = re.compile(r"records\.db|history/\d{1,18}\.db|keys/(secrets|sessions|secrets\.sealed)", re.ASCII)
+_FILE = re.compile(r"records\.db|places\.csv|history/\d{1,18}\.db|keys/(secrets|sessions|secrets\.sealed)", re.ASCII)
 """What a backup holds; older ones hold keys as they are."""
 _MEMBER = re.compile(rf"\.?/?(manifest\.json|history|keys|{_FILE.pattern})", re.ASCII)
 _WORK = {"n": 2**15, "r": 8, "p": 1}
@@ -105,6 +105,8 @@ def _copied(install: Install, work: Path, now: datetime, passphrase: str, told: 
     for number in install.history_numbers():
         told(f"history of site {number}")
         install.history(number).copy_to(work / "history" / f"{number}.db")
+    if install.places_path.exists():
+        shutil.copyfile(install.places_path, work / install.places_path.name)
     if passphrase:
         (work / "keys").mkdir()
         (work / SEALED_KEY).write_bytes(sealed_by(passphrase, install.key_path.read_bytes()))

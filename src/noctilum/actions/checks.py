@@ -25,16 +25,16 @@ from noctilum.core.due import is_due
 from noctilum.core.errors import FeedFault, Nonsense
 from noctilum.core.found import Kept, day_of, opened, own_part, placed, written
 from noctilum.core.windows import month_start
-from noctilum.datasets.lookups import KIND
+from noctilum.datasets.lookups import KIND, LOOKUPS
 from noctilum.history import DayEntry, History
-from noctilum.history.captures import Capture
+from noctilum.history.captures import WHOLE_FOR, Capture
 from noctilum.records.models import Grid, Keyword, Source
 from noctilum.sources.lookups import BATCH, Answer, Look, LookupConnector
 
 ROUNDS = 3
 """A lookup that fails is tried again so often in one run, less one."""
 DEPTH = 20
-DATASETS_OF = ("ranks", "listings", "features")
+DATASETS_OF = tuple(kept.name for kept in LOOKUPS)
 _CHANCE = Random()
 
 
@@ -271,8 +271,15 @@ def _answers(run: _Run, day: date) -> list[tuple[Kept, str]]:
 
 
 def _catch_up(run: _Run) -> None:
-    """Make the rows of days whose answers were kept before a run was cut short, and settle days that are over."""
+    """Make the rows of days whose answers were kept before a run was cut short, and settle days that are over.
+
+    Days that were kept before there was a dataset get theirs from their answers, where those are still whole.
+    """
     known = {row.day: row for row in run.history.ledger(sources=[run.source], dataset=DATASETS_OF[0])}
+    newest = {row.day for row in run.history.ledger(sources=[run.source], dataset=DATASETS_OF[-1])}
+    for day in sorted(day for day in known.keys() - newest if (run.day - day).days < WHOLE_FOR and day < run.day):
+        if known[day].figures.get("checks", 0) == len(run.history.captures_of_day(run.source, day)):
+            _keep(run, day, complete=known[day].state is DayState.FINAL)
     open_days = {day for day, row in known.items() if row.state is DayState.PROVISIONAL}
     for day in sorted({*open_days, run.day - timedelta(1), run.day}):
         answers = run.history.captures_of_day(run.source, day)

@@ -84,6 +84,11 @@ class Install:
         """Say where a site's history lies."""
         return self.settings.data / "history" / f"{site_id}.db"
 
+    @property
+    def places_path(self) -> Path:
+        """Where the agency's own places lie, if it has any."""
+        return self.settings.data / "places.csv"
+
     def glance_path(self, site_id: int) -> Path:
         """Say where a site's row of the portfolio is kept."""
         return self.settings.data / "history" / f"{site_id}.glance"

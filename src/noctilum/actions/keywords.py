@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions import keyword_files
 from noctilum.actions.find import find_site
+from noctilum.actions.gazetteer import check_country
 from noctilum.actions.install import Install
 from noctilum.core.digest import text_hash
 from noctilum.core.errors import Clash, Nonsense, NotThere
@@ -167,6 +168,7 @@ def _site_of(db: Session, found: Keyword) -> Site:
 
 def values_of(site: Site, asked: wire.NewKeyword) -> dict[str, Any]:
     """Give a keyword's columns: its term as queries are counted, its page as the readings name it."""
+    check_country(asked.country)
     values = asked.model_dump(exclude={"site", "cpc"})
     return values | {
         "term": _checked_term(asked.term),

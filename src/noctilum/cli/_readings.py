@@ -27,6 +27,7 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("local-grid", "Ranks", "Show a term's ranks at points around a place"),
     ("device-ranks", "Ranks", "Set ranks on each device side by side"),
     ("result-features", "Ranks", "Show what result pages show besides results"),
+    ("feature-owners", "Ranks", "Show whom a feature leads to"),
     ("cross-check", "Ranks", "Set tracked ranks beside the provider's averages"),
     ("feature-effect", "Ranks", "Tell what a feature does to click-through"),
     ("ledger", "Collect", "Show which days are held"),
@@ -36,4 +37,5 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("ranks", "Read", "Show ranks"),
     ("listings", "Read", "Show listings"),
     ("features", "Read", "Show features"),
+    ("citations", "Read", "Show citations"),
 )

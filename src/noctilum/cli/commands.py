@@ -46,6 +46,7 @@ COMMANDS: dict[str, Command] = {
         Command("sets", "sets", "list saved sets, save one, try a rule", "Read"),
         Command("brand", "brand", "show what a site's brand terms find, try others, keep them", "Read"),
         Command("keywords", "keywords", "list tracked keywords, add some, change many, suggest more", "Ranks"),
+        Command("places", "places", "find a place to look up from", "Ranks"),
         Command("competitors", "competitors", "list the domains a site is set beside, name one", "Ranks"),
         Command("grids", "grids", "list local grids, add one, write one as GeoJSON", "Ranks"),
         Command("check", "check", "look keywords up now", "Ranks"),

@@ -786,6 +786,46 @@ class Readings:
         )
         return found
 
+    def feature_owners(
+        self,
+        site: str,
+        feature: str = "written answer",
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P84D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        step: Literal["day", "week", "month"] = "week",
+    ) -> ranks.FeatureOwners:
+        """Whose pages a feature of result pages leads to, step for step and by keyword, and how steadily."""
+        found: ranks.FeatureOwners = self.read(
+            "feature-owners",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+            feature=feature,
+            step=step,
+        )
+        return found
+
     def cross_check(
         self,
         site: str,
@@ -1017,5 +1057,51 @@ class Readings:
             device=device,
             engine=engine,
             feature=feature,
+        )
+        return found
+
+    def citations(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["domain", "keyword", "track", "place", "device", "engine", "feature", "address", "day"] = "domain",
+        domain: str | None = None,
+        keyword: str | None = None,
+        track: str | None = None,
+        place: str | None = None,
+        device: str | None = None,
+        engine: str | None = None,
+        feature: str | None = None,
+        address: str | None = None,
+    ) -> Any:
+        """Whose pages the features of result pages led to."""
+        found: Any = self.read(
+            "citations",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            domain=domain,
+            keyword=keyword,
+            track=track,
+            place=place,
+            device=device,
+            engine=engine,
+            feature=feature,
+            address=address,
         )
         return found

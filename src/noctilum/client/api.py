@@ -29,6 +29,7 @@ from noctilum.wire.about import ReadingAbout
 from noctilum.wire.base import Kept
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.jobs import RESULTS
+from noctilum.wire.places import PlaceOut
 from noctilum.wire.portfolio import Portfolio
 
 M = TypeVar("M", bound=BaseModel)
@@ -424,6 +425,10 @@ class Noctilum(Readings):
     def lookup_cost(self, site: str) -> k.Cost:
         """Say what a site's keywords need in lookups."""
         return self._get(k.Cost, f"/sites/{_key(site)}/lookup-cost")
+
+    def places(self, find: str, *, country: str | None = None, limit: int = 12) -> list[PlaceOut]:
+        """Find a place to look up from by its name: countries, regions and towns, the agency's own first."""
+        return self._list(PlaceOut, "/places", find=find, country=country, limit=limit)
 
     def keyword_suggestions(self, site: str, *, window: Window = "P84D", most: int = 50) -> list[k.Suggestion]:
         """Suggest queries the site is shown for and does not track, the most useful first."""

@@ -19,7 +19,7 @@ from noctilum.datasets.lookups import LOOKUPS, WORTH_UNITS
 FEATURES_AT_MOST = 30
 LISTED = 20
 """So many of the first results are kept with their domains."""
-_RANKS, _LISTINGS, _FEATURES = LOOKUPS
+_RANKS, _LISTINGS, _FEATURES, _CITATIONS = LOOKUPS
 _RATES = reference_rates(LISTED)
 
 
@@ -128,6 +128,7 @@ def day_of(site: str, day: date, lookups: Sequence[tuple[Named, Found]]) -> dict
     ranks: dict[tuple[str, ...], list[int]] = defaultdict(lambda: [0] * 5)
     listings: dict[tuple[str, ...], list[int]] = defaultdict(lambda: [0] * 3)
     features: dict[tuple[str, ...], list[int]] = defaultdict(lambda: [0] * 2)
+    citations: dict[tuple[str, ...], list[int]] = defaultdict(lambda: [0])
     for named, found in lookups:
         own = placed(site, found)
         _add(ranks[(*named, own.page)], (1, own.rank is not None, own.rank or 0, own.spot or 0, own.pages))
@@ -136,10 +137,13 @@ def day_of(site: str, day: date, lookups: Sequence[tuple[Named, Found]]) -> dict
             _add(listings[(domain, *named, _address(result.url))], (1, result.rank, worth))
         for kind, owned in _kinds(site, found).items():
             _add(features[(*named, kind)], (1, owned))
+        for (kind, domain), url in _led_to(found).items():
+            _add(citations[(domain, *named, kind, _address(url))], (1,))
     return {
         "ranks": _batch(_RANKS, day, ranks, _told_ranks),
         "listings": _batch(_LISTINGS, day, listings, _told_listings),
         "features": _batch(_FEATURES, day, features, lambda sums: sums),
+        "citations": _batch(_CITATIONS, day, citations, lambda sums: sums),
     }
 
 
@@ -159,6 +163,15 @@ def _kinds(site: str, found: Found) -> dict[str, bool]:
         owned = any(is_own(site, url) for url in feature.owners)
         kinds[feature.kind] = kinds.get(feature.kind, False) or owned
     return kinds
+
+
+def _led_to(found: Found) -> dict[tuple[str, str], str]:
+    """Give the first page of each domain that each kind of feature led to."""
+    pages: dict[tuple[str, str], str] = {}
+    for feature in found.features:
+        for url in feature.owners:
+            pages.setdefault((feature.kind, domain_of(url)), url)
+    return pages
 
 
 def _told_ranks(sums: Sequence[int]) -> Sequence[float]:

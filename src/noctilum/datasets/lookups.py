@@ -45,6 +45,7 @@ WORTH = Measure(
 )  # fmt: skip
 PRESENT = Measure("present", "present", "Lookups whose result page showed it.")
 OWNED = Measure("owned", "owned", "Lookups in which it led to the site.", better="higher", most="present")
+LED = Measure("led", "led", "Lookups whose result page had the feature and led to the domain.")
 
 LOOKUPS = (
     Dataset(
@@ -79,6 +80,18 @@ LOOKUPS = (
         "What result pages of tracked keywords showed besides plain results.",
         kind=KIND,
         plural="features",
+        spans=(),
+        in_files=False,
+        dimensions=_DIMENSIONS,
+    ),
+    Dataset(
+        "citations",
+        ("domain", *TRACKED, "feature", "address"),
+        (LED,),
+        {"tracked": ("domain", "feature", *TRACKED)},
+        "Whose pages the features of result pages led to.",
+        kind=KIND,
+        plural="citations",
         spans=(),
         in_files=False,
         dimensions=_DIMENSIONS,

@@ -130,3 +130,14 @@ COMPETITORS = (
     (_COBBLE, "liftwell.example", "Liftwell"),
     (_COBBLE, "tallhook.example", "Tallhook"),
 )
+
+PLACES = (
+    ("Aldermere", "GB", "Brineshire", 52.214, -1.482),
+    ("Crowle Quay", "GB", "Brineshire", 52.611, -1.13),
+    ("Haddow", "GB", "Brineshire", 51.902, -2.078),
+    ("Thistleby", "GB", "Upper Brineshire", 53.012, -1.624),
+    ("Ronsay Pier", "NO", "Ronsay", 59.11, 5.02),
+    ("Hallowick", "NO", "Ronsay", 58.9, 5.41),
+    ("Umbra Point", "GB", "Umbra", 50.31, -5.02),
+)
+"""The agency's own places: made-up towns with their regions and coordinates."""

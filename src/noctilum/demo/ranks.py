@@ -15,10 +15,11 @@ from noctilum.actions.install import Install
 from noctilum.core.days import DayState
 from noctilum.core.found import Feature, Found, Result, own_part, written
 from noctilum.datasets.lookups import KIND
-from noctilum.demo.keywords import COMPETITORS, GAPS, GRIDS, KEYWORDS
+from noctilum.demo.keywords import COMPETITORS, GAPS, GRIDS, KEYWORDS, PLACES
 from noctilum.history import DayEntry, History
 from noctilum.history.captures import WHOLE_FOR, Capture
 from noctilum.records.models import Grid, Keyword, Source
+from noctilum.sources.gazetteer import COLUMNS
 from noctilum.standins.lookup_model import Looked, LookupModel, ResultPage, lookup_model
 from noctilum.wire.competitors import NewCompetitor
 from noctilum.wire.grids import NewGrid
@@ -38,6 +39,7 @@ def note_keywords(install: Install, now: datetime) -> None:
     with install.records.read() as db:
         if db.scalar(select(Keyword.id).limit(1)) is not None:
             return
+    _note_places(install)
     for each in KEYWORDS:
         asked = AskKeywords.model_validate(
             {
@@ -60,6 +62,14 @@ def note_keywords(install: Install, now: datetime) -> None:
         grids.added(install, asked_grid, now)
     for site, domain, label in COMPETITORS:
         competitors.added(install, NewCompetitor(site=site, domain=domain, label=label), now)
+
+
+def _note_places(install: Install) -> None:
+    """Put the agency's made-up towns into its own places."""
+    lines = [
+        f"{name},{country},{region},{latitude},{longitude}" for name, country, region, latitude, longitude in PLACES
+    ]
+    install.places_path.write_text("\n".join([",".join(COLUMNS), *lines, ""]), "utf-8")
 
 
 def _price(install: Install, added: Sequence[KeywordOut], volume: int | None, cpc: float | None) -> None:

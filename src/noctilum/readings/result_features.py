@@ -44,9 +44,9 @@ def features(site: SiteAccess, asked: wire.FeaturesQuery) -> wire.ResultFeatures
         rows=[
             _row(texts[each], now.get(each, _Counts()), checks, before.get(each, _Counts()), were).model_copy(
                 update={
-                    "steps": [_share(counts.get(each, _Counts()).present, n) for counts, n in by_step],
+                    "steps": [share_of(counts.get(each, _Counts()).present, n) for counts, n in by_step],
                     "owned_steps": [
-                        _share(counts.get(each, _Counts()).owned, counts.get(each, _Counts()).present)
+                        share_of(counts.get(each, _Counts()).owned, counts.get(each, _Counts()).present)
                         for counts, _ in by_step
                     ],
                 }
@@ -59,10 +59,10 @@ def features(site: SiteAccess, asked: wire.FeaturesQuery) -> wire.ResultFeatures
 def _row(name: str, now: _Counts, checks: int, before: _Counts, were: int) -> wire.FeatureRow:
     return wire.FeatureRow(
         feature=name,
-        present=_share(now.present, checks) or 0.0,
-        present_before=_share(before.present, were),
-        owned=_share(now.owned, now.present),
-        owned_before=_share(before.owned, before.present),
+        present=share_of(now.present, checks) or 0.0,
+        present_before=share_of(before.present, were),
+        owned=share_of(now.owned, now.present),
+        owned_before=share_of(before.owned, before.present),
         keywords=now.keywords,
         owned_keywords=now.owned_keywords,
         steps=[],
@@ -70,7 +70,8 @@ def _row(name: str, now: _Counts, checks: int, before: _Counts, were: int) -> wi
     )
 
 
-def _share(part: int, whole: int) -> float | None:
+def share_of(part: int, whole: int) -> float | None:
+    """Give a part of lookups; None of none."""
     return round(part / whole, 4) if whole else None
 
 

@@ -6,12 +6,13 @@ from apiflask import APIBlueprint
 from flask import Response
 from pydantic import Field
 
-from noctilum.actions import captures, checking, keywords, presenters, suggestions
+from noctilum.actions import captures, checking, gazetteer, keywords, presenters, suggestions
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import captures as kept
 from noctilum.wire import keywords as wire
+from noctilum.wire import places
 from noctilum.wire.questions import Question
 from noctilum.wire.setup import Job
 
@@ -23,6 +24,16 @@ class SuggestQuery(Question):
 
     window: str = Field(default="P84D", max_length=40, description="As of every reading")
     most: int = Field(default=50, ge=1, le=200, description="How many at most")
+
+
+@bp.get("/places")
+@allow("analyst")
+@bp.input(places.PlacesQuery, location="query", arg_name="asked")
+@bp.output(many(places.PlaceOut))
+@bp.doc(summary="Find a place to look up from")
+def find_places(asked: places.PlacesQuery) -> Response:
+    """Countries, regions and towns by name; the agency's own first, then whole names, then the largest."""
+    return answer_list(gazetteer.places(install(), asked))
 
 
 @bp.post("/keywords/take")

@@ -283,6 +283,18 @@ READINGS = Catalogue(
             depends=("keywords", "competitors"),
         ),
         ReadingSpec(
+            name="feature-owners",
+            group="Ranks",
+            summary="Show whom a feature leads to",
+            about="Whose pages a feature of result pages leads to, step for step and by keyword, and how steadily.",
+            question=ranks.FeatureOwnersQuery,
+            answer=ranks.FeatureOwners,
+            make="noctilum.readings.feature_owners:owners",
+            say="noctilum.words.tell_ranks:feature_owners",
+            depends=("keywords", "competitors"),
+            tables={"keyword": "keywords"},
+        ),
+        ReadingSpec(
             name="cross-check",
             group="Ranks",
             summary="Set tracked ranks beside the provider's averages",

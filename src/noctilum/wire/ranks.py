@@ -82,6 +82,14 @@ class FeaturesQuery(TrackedQuery):
     step: Literal["day", "week", "month"] = Field(default="week", description="How long a step is")
 
 
+class FeatureOwnersQuery(TrackedQuery, Paged):
+    """Whom which feature leads to."""
+
+    feature: str = word("written answer", in_path=False, max_length=40, description="The feature, by its name")
+    window: str = Field(default="P84D", max_length=40, description="As of every reading")
+    step: Literal["day", "week", "month"] = Field(default="week", description="How long a step is")
+
+
 class CrossCheckQuery(TrackedQuery, Paged):
     """Tracked ranks beside the provider's average."""
 
@@ -610,3 +618,66 @@ class DeviceRanks(Reading):
         description="Mobile is far behind: by two places or more, on four of five terms, of five at least"
     )
     rows: list[DeviceRanksRow]
+
+
+class OwnerRow(Wire):
+    """One domain that a feature leads to."""
+
+    SHOWN: ClassVar[tuple[str, ...]] = ("domain", "share", "share_before", "change", "keywords", "address", "named")
+
+    domain: str = column("text", "domain")
+    share: float = column(
+        "share", "cited", "Lookups that led to the domain, of those that showed the feature.", better="higher"
+    )
+    share_before: float | None = column("share", "before", "Over the window compared with.")
+    change: float | None = column(
+        "points", "change", "Share now less before, in hundredths.", signed=True, better="higher"
+    )
+    keywords: int = column("count", "keywords", "Tracked keywords whose result pages led there.")
+    address: str = column("text", "page", "The page led to most often.")
+    named: bool = column("flag", "named", "Named as a competitor.")
+    own: bool = column("flag", "the site", "Whether it is the site itself.")
+    shares: list[float | None] = Field(description="Step for step; none where no lookup showed the feature")
+
+
+class OwnedKeyword(Wire):
+    """One keyword whose result pages show a feature."""
+
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("term", "place", "device", "present", "present_before", "owned", "owned_before", "page", "others"),
+        "volatility",
+    )
+
+    number: int = column("count", "number", "The keyword's own number.")
+    term: str = column("text", "keyword")
+    place: str = column("text", "place")
+    device: str = column("text", "device")
+    present: float = column("share", "present", "Lookups that showed the feature.")
+    present_before: float | None = column("share", "before", "Over the window compared with.")
+    owned: float | None = column(
+        "share", "ours", "Lookups that led to the site, of those that showed the feature.", better="higher"
+    )
+    owned_before: float | None = column("share", "ours before", "Over the window compared with.", better="higher")
+    page: str = column("text", "our page", "The site’s page led to most often.")
+    others: list[str] = column("texts", "others", "The other domains led to most often, three at most.")
+    volatility: float | None = column(
+        "share",
+        "volatility",
+        "How much the domains led to change from one day to the next: the mean of 1 − shared ÷ all of both days.",
+    )
+
+
+class FeatureOwners(Reading):
+    """Whom a feature leads to, and how steadily."""
+
+    feature: str
+    step: str
+    offset: int
+    matching: int = MATCHING
+    lookups: int = Field(description="Lookups that showed the feature")
+    owned: float | None = Field(description="Of them, the share that led to the site")
+    owned_before: float | None = None
+    volatility: float | None = Field(description="The mean of all keywords'; none where no two days can be compared")
+    steps: list[VoiceSteps] = Field(description="With the lookups that showed the feature")
+    rows: list[OwnerRow]
+    keywords: list[OwnedKeyword] = Field(description="Those whose result pages show it, heaviest first")

@@ -177,6 +177,44 @@ def features(teller: Teller) -> list[Sentence]:
     return said or [teller.tell("No result page showed anything but plain results.")]
 
 
+def feature_owners(teller: Teller) -> list[Sentence]:
+    """Say how often a feature leads to the site, to whom else, and how steadily."""
+    found: wire.FeatureOwners = teller.reading
+    if not found.lookups:
+        return [teller.tell("No lookup of this window showed {feature}.", feature="text:/feature")]
+    said = []
+    if found.owned and found.owned_before is not None:
+        said.append(
+            teller.tell(
+                "Of the pages with {feature}, {owned} lead to the site, {before} before.",
+                feature="text:/feature", owned="percent:/owned", before="percent:/owned_before",
+            )
+        )  # fmt: skip
+    elif found.owned:
+        said.append(
+            teller.tell(
+                "Of the pages with {feature}, {owned} lead to the site.",
+                feature="text:/feature", owned="percent:/owned",
+            )
+        )  # fmt: skip
+    else:
+        said.append(teller.tell("Of the pages with {feature}, none led to the site.", feature="text:/feature"))
+    other = next((n for n, row in enumerate(found.rows) if not row.own), None)
+    if other is not None:
+        said.append(
+            teller.tell(
+                "Most often elsewhere: {domain}, on {share}.",
+                domain=f"text:/rows/{other}/domain",
+                share=f"percent:/rows/{other}/share",
+            )
+        )
+    if found.volatility is not None:
+        said.append(
+            teller.tell("From one day to the next {share} of those led to change.", share="percent:/volatility")
+        )
+    return said
+
+
 def cross_checks(teller: Teller) -> list[Sentence]:
     """Say how far tracked ranks and averages agree."""
     found: wire.CrossChecks = teller.reading
