@@ -17,7 +17,7 @@ def test_a_holiday_noted_in_several_years_is_known_to_every_site_and_answers_cha
     assert dated_notes.take_notes(install, asked, NOW).added == 4
     easter = {"Easter": (date(2024, 3, 31), date(2025, 4, 20), date(2026, 4, 5))}
     assert open_site(install, site).words.holidays == easter
-    assert [opened.words.holidays for _, _, opened in open_sites(install)] == [easter]
+    assert [each.access.words.holidays for each in open_sites(install)] == [easter]
     assert open_site(install, site).stamp != before
 
 

@@ -149,7 +149,7 @@ def found_places(
     near = [hit for hit in hits if hit[0] < NOT_NEAR]
     kept = sorted(near, key=lambda hit: (hit[1], _rank(hit[0], hit[2]), -hit[2].people, hit[2].name))[:most]
     named = _many_of_a_name(every, [place for _, _, place in kept])
-    return [(place, named[place.country, place.name] == 1) for _, _, place in kept]
+    return [(place, named[_called(place)] == 1) for _, _, place in kept]
 
 
 def _rank(nearness: int, place: Place) -> int:
@@ -173,10 +173,17 @@ def _nearness(names: str, wanted: str) -> int:
     return NOT_NEAR
 
 
-def _many_of_a_name(every: Iterable[tuple[str, Place]], places: Sequence[Place]) -> dict[tuple[str, str], int]:
-    counts = {(place.country, place.name): 0 for place in places}
+def _many_of_a_name(
+    every: Iterable[tuple[str, Place]], places: Sequence[Place]
+) -> dict[tuple[str, str, str], int]:  # fmt: skip
+    """Count the places of one kind that share a name in one country."""
+    counts = {_called(place): 0 for place in places}
     for _, place in every:
-        key = place.country, place.name
-        if key in counts and (place.kind == "town" or counts[key] == 0):
+        key = _called(place)
+        if key in counts:
             counts[key] += 1
     return counts
+
+
+def _called(place: Place) -> tuple[str, str, str]:
+    return place.kind, place.country, place.name
