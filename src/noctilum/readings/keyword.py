@@ -32,7 +32,7 @@ def history(site: SiteAccess, asked: wire.KeywordQuery) -> wire.KeywordHistory:
         )
     frame = frame_of(site, asked)
     held = looked(site.history, frame.held.sources)
-    ids = _ids(site, keyword)
+    ids = _ids(held, name_of(keyword))
     mine = _slice(held, name_of(keyword))
     inside = mine[
         (held.day[mine] >= frame.window.first.toordinal()) & (held.day[mine] <= frame.window.last.toordinal())
@@ -72,12 +72,12 @@ def history(site: SiteAccess, asked: wire.KeywordQuery) -> wire.KeywordHistory:
     )
 
 
-def _ids(site: SiteAccess, keyword: KeywordOut) -> dict[str, tuple[int, ...]] | None:
+def _ids(held: Looked, name: Named) -> dict[str, tuple[int, ...]] | None:
     """Give the ids that narrow a dataset to one keyword; None where it was never looked up."""
-    found = {dim: site.history.term_id(dim, text) for dim, text in zip(TRACKED, name_of(keyword), strict=True)}
-    if any(number is None for number in found.values()):
+    at = held.at.get(name)
+    if at is None:
         return None
-    return {dim: (number,) for dim, number in found.items() if number is not None}
+    return {dim: (number,) for dim, number in zip(TRACKED, held.ids[at].tolist(), strict=True)}
 
 
 def _slice(held: Looked, name: Named) -> npt.NDArray[np.intp]:
