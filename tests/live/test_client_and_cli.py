@@ -110,6 +110,7 @@ READS = [
     *([name] for name in ("portfolio", "clients", "sites", "sources", "users", "tokens", "sign-ins", "jobs", "sets")),
     *([spec.name, AT.get(spec.name, SITE), *(NEEDED[word] for word in needed(spec))] for spec in READINGS),
     ["notes", SITE],
+    ["places", "alder"],
 ]
 MAY_BE_EMPTY = {"changes", "unclicked", "odd-days", "sets", "sign-ins"}
 

@@ -175,6 +175,29 @@ def test_whom_written_answers_lead_to_is_told_by_domain_and_keyword(live):
     assert "never-seen" in said(live, "feature-owners", umbra, "fireworks", code=4)
 
 
+def test_a_competitors_grid_and_what_moved_are_those_of_its_results_at_each_point(live):
+    site = "brinepot.example"
+    with live.client() as noctilum:
+        number = noctilum.grids(site)[0].id
+        ours = noctilum.local_grid(site, number)
+        for rival in [row for row in ours.rivals if not row.own][:3]:
+            theirs = noctilum.local_grid(site, number, domain=f"www.{rival.domain}")
+            assert (theirs.domain, theirs.own, theirs.now.mean) == (rival.domain, False, rival.mean)
+            assert sum(point.rank == 1 for point in theirs.rows) == rival.won
+        for point in noctilum.local_grid(site, number, window="P7D").rows:
+            if point.moved in ("up", "down", "same"):
+                assert (
+                    point.moved
+                    == {True: "up", False: "same" if point.rank == point.before else "down"}[point.rank < point.before]
+                )
+        assert {point.moved for point in noctilum.local_grid(site, number, against="none").rows} == {None}
+        nobody = noctilum.local_grid(site, number, domain="nobody.example")
+        assert (nobody.now.found, nobody.now.mean) == (0.0, 21.0)
+        week = noctilum.local_grid(site, number, window="P7D")
+        assert {"up", "down", "same"} & {point.moved for point in week.rows}
+    assert re.search("[▲▼]", said(live, "local-grid", site, str(number), "--moved", "--window", "P7D"))
+
+
 # the demo's stories
 
 

@@ -5569,6 +5569,11 @@ export interface components {
             /** Longitude */
             longitude: number;
             /**
+             * Moved
+             * @description How it moved; unknown where it was not looked up on one side, none without a comparison.
+             */
+            moved: ("up" | "same" | "down" | "entered" | "lost" | "absent" | "unknown") | null;
+            /**
              * Rank
              * @description Rank among plain results; none where not found.
              */
@@ -6970,6 +6975,11 @@ export interface components {
             depth: number;
             /** Device */
             device: string;
+            /**
+             * Domain
+             * @description Whose ranks these are
+             */
+            domain: string;
             /** East */
             east: number | null;
             /** Engine */
@@ -7010,6 +7020,11 @@ export interface components {
             now: components["schemas"]["GridSums"];
             /** Number */
             number: number;
+            /**
+             * Own
+             * @description Whether that is the site itself
+             */
+            own: boolean;
             /** Rivals */
             rivals: components["schemas"]["GridRival"][];
             /** Rows */
@@ -18916,6 +18931,7 @@ export interface operations {
             query?: {
                 window?: string;
                 against?: string;
+                domain?: string;
                 language?: "en" | "de" | "fr" | "es" | "nb";
             };
             header?: never;
@@ -19002,6 +19018,12 @@ export interface operations {
                      * @default before
                      */
                     against?: string;
+                    /**
+                     * Domain
+                     * @description Whose ranks, as that of a competitor; the site's without
+                     * @default
+                     */
+                    domain?: string;
                     /**
                      * Language
                      * @description Of the sentences

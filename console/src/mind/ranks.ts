@@ -177,8 +177,8 @@ export const localGrid = (key: string, number: number, asked: api.Params) =>
   queryOptions({
     queryKey: ['local-grid', key, number, asked],
     queryFn: () => {
-      const { window, against, language } = asked;
-      return api.ask<api.LocalGrid>(`${of(key)}/grids/${number}/ranks`, { window, against, language });
+      const { window, against, language, domain: whose } = asked;
+      return api.ask<api.LocalGrid>(`${of(key)}/grids/${number}/ranks`, { window, against, language, domain: whose });
     },
     placeholderData: keepPreviousData,
     retry: false,

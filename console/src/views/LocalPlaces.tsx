@@ -8,12 +8,13 @@ import { useFrame } from '../mind/frame';
 import { byCountry, deviceRanks, grids, localGrid, tracked } from '../mind/ranks';
 import { DASH, count, countryName, percent } from '../mind/words';
 import { Sends, TextIn, useFields } from '../skin/form';
+import { Chosen } from '../skin/Chosen';
 import { PlaceFind } from '../skin/PlaceFind';
 import { BandKey, RankCell, RankChip } from '../skin/RankCell';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
-import { Cautions, Pager } from '../skin/small';
+import { Cautions, Pager, Triangle } from '../skin/small';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
 const CountryMap = lazy(() => import('../skin/CountryMap'));
@@ -173,15 +174,38 @@ function AddGrid() {
 }
 
 function Grid({ number }: { number: number }) {
-  const { site, search } = useFrame();
-  const found = useQuery(localGrid(site, number, tracked(search)));
+  const { site, search, change } = useFrame();
+  const whose = search.get('whose') ?? '';
+  const found = useQuery(localGrid(site, number, { ...tracked(search), domain: whose || undefined }));
+  const drawn = search.get('drawn') === 'moved' ? 'moved' : 'rank';
   return (
     <Answer of={found} height={320}>
       {(data) => (
-        <>
+        <div className={found.isPlaceholderData ? 'stale' : undefined}>
           <Said sentences={data.sentences} />
+          <div className="narrow small">
+            <label className="small">
+              whose{' '}
+              <select value={whose} onChange={(e) => change({ whose: e.target.value || undefined })}>
+                <option value="">the site</option>
+                {[...new Set([...data.rivals.filter((each) => !each.own).map((each) => each.domain), whose])]
+                  .filter(Boolean)
+                  .map((domain) => (
+                    <option key={domain}>{domain}</option>
+                  ))}
+              </select>
+            </label>
+            {data.before && (
+              <Chosen
+                label="What is drawn"
+                value={drawn}
+                names={{ rank: 'Ranks', moved: 'Change' }}
+                choose={(next) => change({ drawn: next === 'moved' ? next : undefined })}
+              />
+            )}
+          </div>
           <div className="cols side">
-            <Points data={data} />
+            <Points data={data} moved={drawn === 'moved' && data.before !== null} />
             <div>
               <h3>Who stands where</h3>
               <ReadingTable
@@ -194,14 +218,31 @@ function Grid({ number }: { number: number }) {
             </div>
           </div>
           <Cautions items={data.cautions} />
-        </>
+        </div>
       )}
     </Answer>
   );
 }
 
+/** How far a point moved; one that is not found stands one place beyond the depth. */
+function MovedCell({ point, depth }: { point: LocalGrid['rows'][number] | undefined; depth: number }) {
+  if (!point || !point.moved || point.moved === 'unknown')
+    return (
+      <span className="x b0">
+        <span className="vh">unknown</span>
+      </span>
+    );
+  const steps = Math.round((point.before ?? depth + 1) - (point.rank ?? depth + 1));
+  if (steps === 0) return <span className="x same">=</span>;
+  return (
+    <span className={`x ${steps > 0 ? 'better' : 'worse'}`}>
+      <Triangle up={steps > 0} /> {Math.abs(steps)}
+    </span>
+  );
+}
+
 /** North up; the margins hold the mean of each row and column, a point that found nothing counting as depth + 1. */
-function Points({ data }: { data: LocalGrid }) {
+function Points({ data, moved }: { data: LocalGrid; moved: boolean }) {
   const at = (down: number, across: number) =>
     data.rows.find((point) => point.down === down && point.across === across);
   const sides = Array.from({ length: data.size }, (_, n) => n);
@@ -226,7 +267,11 @@ function Points({ data }: { data: LocalGrid }) {
                   : 'not looked up';
                 return (
                   <td key={across} className={middle ? 'middle' : undefined} title={said}>
-                    <RankCell rank={point?.checked ? (point.rank ?? 0) : null} />
+                    {moved ? (
+                      <MovedCell point={point} depth={data.depth} />
+                    ) : (
+                      <RankCell rank={point?.checked ? (point.rank ?? 0) : null} />
+                    )}
                   </td>
                 );
               })}

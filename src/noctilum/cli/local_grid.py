@@ -12,6 +12,11 @@ from noctilum.client import to_rows
 from noctilum.wire.ranks import GridPoint, LocalGrid
 
 
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add what only the terminal shows."""
+    parser.add_argument("--moved", action="store_true", help="show by how much each point moved in place of its rank")
+
+
 def show(asked: argparse.Namespace, found: LocalGrid) -> None:
     """Draw the points as a map, with the mean of each row and column at its margin."""
     if asked.output == "json":
@@ -19,21 +24,20 @@ def show(asked: argparse.Namespace, found: LocalGrid) -> None:
     elif asked.output == "csv":
         print_csv(to_rows(found), raw=asked.raw)
     else:
-        _draw(found)
+        _draw(found, asked.moved)
 
 
-def _draw(found: LocalGrid) -> None:
+def _draw(found: LocalGrid, moved: bool) -> None:
     out = console()
-    head = (
-        f"{found.label}: {found.term} · {found.engine} · {found.device} · points {found.spacing:g} km apart, north up"
-    )
+    named = f"{found.label}: {found.term} · {found.domain} · {found.engine} · {found.device}"
+    head = f"{named} · points {found.spacing:g} km apart, north up"
     out.print(head, markup=False, soft_wrap=True)
     for line in (window_line(found), *said_lines(found), ""):
         out.print(line, markup=False, soft_wrap=True)
     at = {(point.down, point.across): point for point in found.rows}
     for row in range(found.size):
         points = [at[row, column] for column in range(found.size)]
-        cells = [_cell(point) for point in points]
+        cells = [_change(point, found.depth) if moved else _cell(point) for point in points]
         out.print(Text("  ").join(cells) + Text(f"   {_mean(points, found.depth)}", style="dim"), soft_wrap=True)
     means = [_mean([at[row, column] for row in range(found.size)], found.depth) for column in range(found.size)]
     out.print(Text("  ".join(f"{mean:>4}" for mean in means), style="dim"), soft_wrap=True)
@@ -50,6 +54,17 @@ def _draw(found: LocalGrid) -> None:
 
 def _cell(point: GridPoint) -> Text:
     return rank_cell((point.rank or 0) if point.checked else None, wide=4)
+
+
+def _change(point: GridPoint, depth: int) -> Text:
+    """Write how far a point moved: places up or down, found or lost."""
+    if point.moved in (None, "unknown"):
+        return Text("   ?", style="dim")
+    was, is_ = (depth + 1 if rank is None else rank for rank in (point.before, point.rank))
+    steps = round(was - is_)
+    if not steps:
+        return Text("   =", style="dim")
+    return Text(f"{'▲' if steps > 0 else '▼'}{abs(steps):>3}", style="blue" if steps > 0 else "red")
 
 
 def _mean(points: list[GridPoint], depth: int) -> str:

@@ -708,11 +708,12 @@ class Readings:
         *,
         window: str = "P28D",
         against: str = "before",
+        domain: str = "",
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
     ) -> ranks.LocalGrid:
         """Points of a grid with their ranks and who stands first, as they are and as they were."""
         found: ranks.LocalGrid = self.read(
-            "local-grid", site, number=number, window=window, against=against, language=language
+            "local-grid", site, number=number, window=window, against=against, domain=domain, language=language
         )
         return found
 

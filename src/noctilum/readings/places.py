@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
@@ -39,10 +40,13 @@ def local_grid(site: SiteAccess, asked: wire.GridQuery) -> wire.LocalGrid:
         )
     frame = frame_asked(site, asked)
     laid = points(grid.latitude, grid.longitude, grid.spacing, grid.size)
-    held = looked(site.history, frame.held.sources)
-    now, days = _ranks(held, grid, laid, frame.window)
-    before = _ranks(held, grid, laid, frame.against)[0] if frame.against else None
-    listed = _listed(site, frame, grid, laid, days)
+    own = own_domain(site)
+    domain = asked.domain.strip().lower().removeprefix("www.") or own
+    now = _side(site, frame, grid, laid, frame.window)
+    before = _side(site, frame, grid, laid, frame.against) if frame.against else None
+    ranks = now.ranks if domain == own else now.ranks_of(domain)
+    were = None if before is None else before.ranks if domain == own else before.ranks_of(domain)
+    moved = core.movements(were[0], ranks[0], were[1], ranks[1]) if were else None
     return wire.LocalGrid(
         **rank_header(frame, "ranks"),
         number=grid.id,
@@ -55,12 +59,37 @@ def local_grid(site: SiteAccess, asked: wire.GridQuery) -> wire.LocalGrid:
         latitude=grid.latitude,
         longitude=grid.longitude,
         depth=DEPTH,
-        now=_sums(now),
-        before=_sums(before) if before and before[1].any() else None,
-        **_halves(grid.size, laid, now),
-        rows=[_point(laid[n], n, now, before, listed[n], days[n]) for n in range(len(laid))],
-        rivals=_rivals(site, listed, now[1]),
+        domain=domain,
+        own=domain == own,
+        now=_sums(ranks),
+        before=_sums(were) if were and were[1].any() else None,
+        **_halves(grid.size, laid, ranks),
+        rows=[
+            _point(laid[n], n, ranks, were, now.listed[n], now.days[n]).model_copy(
+                update={"moved": core.MOVEMENTS[moved[n]] if moved is not None else None}
+            )
+            for n in range(len(laid))
+        ],
+        rivals=_rivals(site, now.listed, now.ranks[1]),
     )
+
+
+@dataclass(frozen=True)
+class _Side:
+    """A grid at one time: the site's (rank, looked up) of each point, whose results stood where, the day of each."""
+
+    ranks: tuple[Floats, Mask]
+    listed: list[dict[str, float]]
+    days: list[int]
+
+    def ranks_of(self, domain: str) -> tuple[Floats, Mask]:
+        """Give another domain's ranks, as far as results are kept."""
+        return np.array([each.get(domain, np.nan) for each in self.listed], dtype=np.float64), self.ranks[1]
+
+
+def _side(site: SiteAccess, frame: Frame, grid: GridOut, laid: Sequence[Point], window: Window) -> _Side:
+    ranks, days = _ranks(looked(site.history, frame.held.sources), grid, laid, window)
+    return _Side(ranks, _listed(site, frame, grid, laid, days), days)
 
 
 def _ranks(held: Looked, grid: GridOut, laid: Sequence[Point], window: Window) -> tuple[tuple[Floats, Mask], list[int]]:
@@ -114,6 +143,7 @@ def _point(
         checked=bool(now[1][n]),
         rank=known(now[0][n]),
         before=known(before[0][n]) if before is not None else None,
+        moved=None,
         first=top[0] if top else "",
         top=top,
         day=date.fromordinal(day) if day else None,

@@ -523,13 +523,18 @@ class GridQuery(Question):
     number: int = word(ge=1, le=LARGEST, description="The grid")
     window: str = Field(default="P28D", max_length=40, description="As of every reading; its end counts")
     against: str = Field(default="before", max_length=40, description="before, year, none, or a window; its end counts")
+    domain: str = Field(
+        default="", max_length=300, description="Whose ranks, as that of a competitor; the site's without"
+    )
     language: Language = Field(default="en", description="Of the sentences")
 
 
 class GridPoint(Wire):
     """One point of a grid."""
 
-    SHOWN: ClassVar[tuple[str, ...]] = ("down", "across", "latitude", "longitude", "rank", "before", "first", "day")
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("down", "across", "latitude", "longitude", "rank", "before", "moved", "first", "day"),
+    )
 
     down: int = column("count", "row", "0 is the northernmost.")
     across: int = column("count", "column", "0 is the westernmost.")
@@ -538,6 +543,9 @@ class GridPoint(Wire):
     checked: bool = Field(description="Whether it was looked up in the last seven days of the window")
     rank: float | None = column("place", "rank", "Rank among plain results; none where not found.", better="lower")
     before: float | None = column("place", "before", "At the end of the window compared with.", better="lower")
+    moved: Movement | None = column(
+        "verdict", "moved", "How it moved; unknown where it was not looked up on one side, none without a comparison."
+    )
     first: str = column("text", "first there", "Whose result stands first at this point.")
     top: list[str] = Field(description="Whose results are the first three, in order")
     day: date | None = column("day", "looked up on")
@@ -575,6 +583,8 @@ class LocalGrid(Reading):
     latitude: float
     longitude: float
     depth: int
+    domain: str = Field(description="Whose ranks these are")
+    own: bool = Field(description="Whether that is the site itself")
     now: GridSums
     before: GridSums | None = None
     north: float | None = Field(description="Mean rank of the northern half of the points, the middle row in neither")

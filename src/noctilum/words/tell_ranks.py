@@ -273,14 +273,14 @@ def local_grid(teller: Teller) -> list[Sentence]:
     found: wire.LocalGrid = teller.reading
     if not found.now.points or found.now.mean is None:
         return [teller.tell("No point was looked up in the last seven days of the window.")]
-    said = [
-        teller.tell(
-            "Over {points} points the mean rank is {mean}; {top3} of them have the site among the first three.",
-            points="count:/now/points",
-            mean="figure:/now/mean",
-            top3="percent:/now/top3",
+    named = {} if found.own else {"domain": "text:/domain"}
+    text = message("Over {points} points the mean rank is {mean}; {top3} of them have the site among the first three.")
+    if not found.own:
+        text = message(
+            "Over {points} points the mean rank of {domain} is {mean}; {top3} have it among the first three."
         )
-    ]
+    figures = {"points": "count:/now/points", "mean": "figure:/now/mean", "top3": "percent:/now/top3"}
+    said = [teller.tell(text, **figures, **named)]
     means = {side: getattr(found, side) for side in OPPOSITE}
     apart = {
         side: means[side] - means[other]
