@@ -335,6 +335,50 @@ def test_keywords_are_tracked_and_dropped_in_the_console(page, live):
         assert not noctilum.keywords(UMBRA, find="comet tails")
 
 
+ODD = "wort;wie wichtig;wo\ncomet dust;5;Aldermere\nnova light;nine;\n"
+
+
+def test_a_file_with_odd_heads_is_mapped_tried_and_taken_in_the_console(page, live):
+    page.goto(f"{live.url}/sites/{UMBRA}/keywords")
+    file = {"name": "odd.csv", "mimeType": "text/csv", "buffer": ODD.encode()}
+    page.get_by_label("from a CSV file").set_input_files(file)
+    taking = page.get_by_role("region", name="The file")
+    expect(taking).to_contain_text("No column holds the keywords")
+    for name, role in (("wort", "term"), ("wie wichtig", "weight"), ("wo", "place")):
+        taking.get_by_label(f"{name} is").select_option(role)
+    expect(taking).to_contain_text("2 would be added, 0 tracked already, 1 lines cannot be used")
+    expect(taking).to_contain_text("'nine' is no whole number")
+    taking.get_by_role("button", name="Track these").click()
+    expect(taking).to_contain_text("2 added")
+    with live.client() as noctilum:
+        made = noctilum.keywords(UMBRA, find="comet dust")
+        assert {(each.weight, each.place, each.device) for each in made} == {
+            (5, "Aldermere", "desktop"), (5, "Aldermere", "mobile")
+        }  # fmt: skip
+        for each in made:
+            noctilum.drop_keyword(each.id)
+
+
+def test_the_odd_file_is_mapped_in_the_terminal(live, tmp_path):
+    path = tmp_path / "odd.csv"
+    path.write_text(ODD)
+    columns = [word for each in ("wort=term", "wie wichtig=weight", "wo=place") for word in ("--column", each)]
+    shown = said(live, "keywords", UMBRA, "--take", str(path), *columns, "--dry-run")
+    assert "wort as term" in shown and "1 keyword would be added" in shown and "'nine'" in shown
+    assert "NAME=ROLE" in said(live, "keywords", UMBRA, "--take", str(path), "--column", "wort", code=2)
+
+
+def test_the_languages_and_countries_of_a_site_are_switched_like_sites(page, live):
+    page.goto(f"{live.url}/sites/{SKERRY}/keywords")
+    page.get_by_role("button", name="Language and country").click()
+    page.get_by_role("menuitem", name="German, Germany").click()
+    expect(page).to_have_url(re.compile("track=de-DE"))
+    expect(page.get_by_role("region", name="How they stand")).to_contain_text("6 looked up")
+    page.get_by_role("link", name="Ladder").click()
+    expect(page.get_by_text("6 of 36 tracked keywords")).to_be_visible()
+    expect(page.get_by_role("button", name="Language and country")).to_contain_text("German, Germany")
+
+
 def test_a_local_grid_is_added_and_stopped_in_the_console(page, live):
     page.goto(f"{live.url}/sites/{UMBRA}/rank-places")
     page.get_by_text("Add a local grid").click()

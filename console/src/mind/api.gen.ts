@@ -2532,7 +2532,7 @@ export interface components {
              * @default {}
              */
             columns?: {
-                [key: string]: string;
+                [key: string]: "term" | "device" | "place" | "country" | "language" | "engine" | "page" | "weight" | "tags" | "pinned" | "note" | "volume" | "cpc" | "interval" | "ignore";
             };
             /**
              * Country

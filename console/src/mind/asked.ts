@@ -5,6 +5,7 @@ import type { Dimension } from './api';
 import { Trouble } from './api';
 import type { Frame } from './frame';
 import * as questions from './questions';
+import { keywords } from './ranks';
 
 export const useSites = (enabled = true) => useQuery({ ...questions.sites, enabled });
 export const useClients = (enabled = true) => useQuery({ ...questions.clients, enabled });
@@ -32,6 +33,17 @@ export function useEngines(site: string, frame: Frame) {
     queries: engines.map((engine) => questions.timeline(site, { ...frame, where: { ...frame.where, engine } })),
   });
   return engines.map((engine, n) => ({ engine, line: lines[n]?.data }));
+}
+
+/** The languages and countries that a site's keywords are looked up in, with how many are; none asked, none given. */
+export function useTracks(site: string, enabled: boolean): ReadonlyArray<readonly [string, number]> {
+  const known = useQuery({ ...keywords(site), enabled });
+  const counts = new Map<string, number>();
+  for (const each of known.data ?? []) {
+    const track = `${each.language}-${each.country}`;
+    counts.set(track, (counts.get(track) ?? 0) + 1);
+  }
+  return [...counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
 }
 
 /** What a filter finds, and what is wrong with it as the service reads it. */

@@ -8,6 +8,7 @@ import {
   type Client,
   type CompetitorOut,
   type GrantBegun,
+  type ColumnRole,
   type GridOut,
   type NewGrid,
   type Job,
@@ -153,7 +154,7 @@ export const useTaking = (site: string, done: () => void) =>
 
 export const useTakingFile = (site: string) =>
   useDoing(
-    (asked: Partial<Following> & { text: string; dry_run?: boolean }) =>
+    (asked: Partial<Following> & { text: string; columns?: Record<string, ColumnRole>; dry_run?: boolean }) =>
       send<KeywordFileTaken>('POST', '/keywords/import', { site, ...asked }),
     RANKED,
   );

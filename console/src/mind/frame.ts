@@ -38,7 +38,19 @@ export function changed(search: URLSearchParams, changes: Record<string, string 
 /** The part of an address that goes along from view to view: the window and the narrow filters. */
 export function carried(search: URLSearchParams, more: Record<string, string | undefined> = {}): string {
   const kept = new URLSearchParams();
-  for (const name of ['window', 'against', 'by', 'weeks', 'country', 'device', 'kind', 'engine', 'filter', 'counted']) {
+  for (const name of [
+    'window',
+    'against',
+    'by',
+    'weeks',
+    'country',
+    'device',
+    'kind',
+    'engine',
+    'filter',
+    'counted',
+    'track',
+  ]) {
     const value = search.get(name);
     if (value) kept.set(name, value);
   }

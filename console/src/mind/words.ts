@@ -156,6 +156,18 @@ export function duration(seconds: number): string {
 const countries =
   typeof Intl.DisplayNames === 'undefined' ? undefined : new Intl.DisplayNames([locale], { type: 'region' });
 
+const languages = typeof Intl.DisplayNames === 'function' ? new Intl.DisplayNames('en', { type: 'language' }) : null;
+
+/** A language and country in words: "en-GB" is "English, United Kingdom". */
+export function trackName(track: string): string {
+  const [language = '', country = ''] = track.split('-');
+  try {
+    return `${languages?.of(language) ?? language}, ${countryName(country)}`;
+  } catch {
+    return track;
+  }
+}
+
 export function countryName(code: string): string {
   try {
     return countries?.of(code) ?? code;

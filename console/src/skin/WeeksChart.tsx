@@ -1,7 +1,7 @@
 /** A long history by week: a site's clicks, or the place of one query or page (best up, logarithmic). */
 import { useCallback } from 'react';
-import type { Life, NoteOut, Point } from '../mind/api';
-import { byStep } from '../mind/marks';
+import type { Life, NoteOut, Point, RankPoint } from '../mind/api';
+import { byStep, type Step } from '../mind/marks';
 import { NAMES, brief, count, longDay, monthOf, place, shortDay } from '../mind/words';
 import { topTen, whole } from '../mind/steps';
 import { MONTH_AT, laidOver, type YearLine } from '../mind/years';
@@ -95,6 +95,57 @@ export default function PlacesWeeks({ life, notes = NONE, height = 200 }: Noted 
   );
 }
 
+/** Visibility of tracked keywords by week; a week without a check breaks the line. */
+export function VisibilityWeeks({ points, notes = NONE, height = 130 }: Noted & { points: readonly RankPoint[] }) {
+  const { element } = useChart(useCallback(() => visibilityOption(points, notes), [points, notes]));
+  return (
+    <div
+      ref={element}
+      style={{ height }}
+      role="img"
+      aria-label={`Visibility by week, ${points.length} weeks, with dated notes`}
+    />
+  );
+}
+
+function visibilityOption(points: readonly RankPoint[], notes: readonly NoteOut[]): Option {
+  const weeks = points.map((point) => ({ ...point, start: point.first, end: point.last }));
+  const says = (week: (typeof weeks)[number]) =>
+    week.checked
+      ? `Visibility <b>${place(week.visibility)}</b>, average rank ${place(week.average)}<br>` +
+        `${count(week.top3)} in top 3, ${count(week.top10)} in top 10 of ${count(week.checked)}<br>` +
+        `estimated clicks ${count(week.clicks ?? null)}, value ${count(week.value ?? null)} a month`
+      : 'not looked up';
+  return {
+    ...plot(
+      weeks.map((week) => week.start),
+      { formatter: monthOf, interval: Math.max(1, Math.floor(weeks.length / 4)), hideOverlap: true },
+    ),
+    tooltip: {
+      ...tooltipLook(),
+      trigger: 'axis',
+      formatter: (found: unknown) => {
+        const week = weeks[stepOf(found)];
+        return week
+          ? `<b>${shortDay(week.start)} to ${longDay(week.end)}</b><br>${says(week)}${noteText(weeks, week, notes)}`
+          : '';
+      },
+    },
+    yAxis: clicksAxis(),
+    series: [
+      {
+        type: 'line',
+        markLine: { silent: true, symbol: 'none', data: noteLines(weeks, notes) },
+        data: weeks.map((week) => week.visibility),
+        showSymbol: false,
+        connectNulls: false,
+        lineStyle: { width: 1.8, color: colour('clicks') },
+        itemStyle: { color: colour('clicks') },
+      },
+    ],
+  };
+}
+
 /** One measure by day in the window; days not held break the line, provisional days are left out. */
 export function Days({
   points,
@@ -115,7 +166,7 @@ export function Days({
 }
 
 /** A line for each step with notes; what they say is told with the step's figures. */
-function noteLines(points: readonly Point[], notes: readonly NoteOut[]) {
+function noteLines(points: readonly Step[], notes: readonly NoteOut[]) {
   return [...byStep(points, notes).keys()].map((start) => ({
     xAxis: start,
     lineStyle: { color: colour('lampText'), type: 'solid' as const, width: 1, opacity: 0.7 },
@@ -123,7 +174,7 @@ function noteLines(points: readonly Point[], notes: readonly NoteOut[]) {
   }));
 }
 
-const noteText = (points: readonly Point[], at: Point, notes: readonly NoteOut[]) =>
+const noteText = (points: readonly Step[], at: Step, notes: readonly NoteOut[]) =>
   (byStep(points, notes).get(at.start) ?? [])
     .map((note) => `<br>▮ ${longDay(note.first)}: ${escaped(note.text)}`)
     .join('');

@@ -7,8 +7,8 @@ import { useLocation, useNavigate } from 'react-router';
 import type { Caution, State } from '../mind/api';
 import { AGAINST, PRESETS, carried, moved, periods, useFrame, wholeMonths, type Filter } from '../mind/frame';
 import { useKeys } from '../mind/keys';
-import { useSite, useSites } from '../mind/asked';
-import { beforeName, countryName, shortDay, span, windowName } from '../mind/words';
+import { useSite, useSites, useTracks } from '../mind/asked';
+import { beforeName, count, countryName, shortDay, span, trackName, windowName } from '../mind/words';
 import { FilterField } from './FilterField';
 import { Chevron, HeldCells } from './small';
 import { WindowRuler } from './WindowRuler';
@@ -28,28 +28,26 @@ export interface Read {
   cautions: readonly Caution[];
 }
 
-/** usual: the window that is read where the address names none; segment: whether rows of queries can be narrowed. */
+/** usual: the window that is read where the address names none. ranks: of tracked keywords, in place of search rows. */
 export function WindowBar({
   read,
   states,
   usual = 'P28D',
-  segment = true,
-  held = 'Held days',
+  ranks = false,
 }: {
   read: Read | undefined;
   states?: readonly State[];
   usual?: string;
-  segment?: boolean;
-  held?: string;
+  ranks?: boolean;
 }) {
   return (
     <section className="bar" aria-label="What is read">
       <SitePick />
       <WindowPick read={read} usual={usual} />
-      {segment && <Segment />}
+      {ranks ? <TrackPick /> : <Segment />}
       <div>
         <span className="l">
-          {held} {states && <HeldCells states={states} />}
+          {ranks ? 'Days looked up' : 'Held days'} {states && <HeldCells states={states} />}
         </span>
         <span className="v">{read ? freshness(read) : '–'}</span>
       </div>
@@ -71,7 +69,7 @@ function SitePick() {
   const open = all.data?.find((s) => s.key === site);
   const go = (key: string) => {
     setAnchor(null);
-    void navigate(`${pathname.replace(/^\/sites\/[^/]+/, `/sites/${key}`)}${carried(search)}`);
+    void navigate(`${pathname.replace(/^\/sites\/[^/]+/, `/sites/${key}`)}${carried(search, { track: undefined })}`);
   };
   return (
     <div className="who">
@@ -92,6 +90,46 @@ function SitePick() {
         {(all.data ?? []).map((s) => (
           <MenuItem key={s.key} selected={s.key === site} onClick={() => go(s.key)}>
             {s.client_name} · {s.host}
+          </MenuItem>
+        ))}
+      </Menu>
+    </div>
+  );
+}
+
+/** Which language and country of a site that is tracked in several; nothing for one that is not. */
+function TrackPick() {
+  const { site, search, change } = useFrame();
+  const tracks = useTracks(site, true);
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const chosen = search.get('track');
+  if (tracks.length < 2 && !chosen) return null;
+  const pick = (track: string | undefined) => {
+    setAnchor(null);
+    change({ track, offset: undefined });
+  };
+  return (
+    <div>
+      <button
+        type="button"
+        className="pick"
+        aria-haspopup="menu"
+        aria-expanded={anchor !== null}
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        <span className="l">Language and country</span>
+        <span className="v">
+          {chosen ? trackName(chosen) : `all ${tracks.length}`}
+          <Chevron />
+        </span>
+      </button>
+      <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
+        <MenuItem selected={!chosen} onClick={() => pick(undefined)}>
+          all {tracks.length}, side by side
+        </MenuItem>
+        {tracks.map(([track, many]) => (
+          <MenuItem key={track} selected={track === chosen} onClick={() => pick(track)}>
+            {trackName(track)} · {count(many)} keywords
           </MenuItem>
         ))}
       </Menu>

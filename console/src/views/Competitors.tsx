@@ -23,7 +23,7 @@ export default function Competitors() {
   const found = useQuery(voice(site, { ...tracked(search), limit: LIMIT, offset: offset || undefined }));
   return (
     <>
-      <WindowBar read={found.data} usual="P84D" segment={false} held="Days looked up" />
+      <WindowBar read={found.data} usual="P84D" ranks />
       <main className="page">
         <div className="head">
           <h1>Competitors</h1>
@@ -241,7 +241,7 @@ export function Domain() {
   const found = useQuery(domain(site, name, tracked(search)));
   return (
     <>
-      <WindowBar read={found.data} segment={false} held="Days looked up" />
+      <WindowBar read={found.data} ranks />
       <main className="page">
         <div className="head">
           <h1>{name}</h1>

@@ -19,7 +19,7 @@ export default function Features() {
   const found = useQuery(resultFeatures(site, tracked(search)));
   return (
     <>
-      <WindowBar read={found.data} usual="P84D" segment={false} held="Days looked up" />
+      <WindowBar read={found.data} usual="P84D" ranks />
       <main className="page">
         <div className="head">
           <h1>Features</h1>

@@ -20,7 +20,7 @@ export default function Keyword() {
   const found = useQuery(keywordHistory(site, number, search.get('window') ?? undefined));
   return (
     <>
-      <WindowBar read={found.data} usual="P12M" segment={false} held="Days looked up" />
+      <WindowBar read={found.data} usual="P12M" ranks />
       <main className="page">
         <Answer of={found} height={500}>
           {(data) => (

@@ -1,16 +1,21 @@
 /** Tracked keywords: how they stand together, each of them, and more to be tracked. */
-import { useMemo, useState } from 'react';
+import { Suspense, lazy, useMemo, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import type { KeywordOut, LookupCost, RankSummary } from '../mind/api';
+import type { ColumnRole, KeywordOut, LookupCost, RankSummary } from '../mind/api';
+import { useNotes } from '../mind/asked';
 import { useChangingKeywords, useChecking, useTaking, useTakingFile, type KeywordsChange } from '../mind/doing';
 import { carried, useFrame } from '../mind/frame';
+import { columnsOf } from '../mind/files';
 import { useFindingPlaces } from '../mind/finding';
+import { bearing } from '../mind/marks';
 import { ended, job } from '../mind/questions';
 import { keywords, lookupCost, rankSummary, suggestions, tracked } from '../mind/ranks';
 import { DASH, count, place, signedBy, when } from '../mind/words';
+import { Chosen } from '../skin/Chosen';
 import { CheckIn, TextIn, useFields } from '../skin/form';
+import { KeywordFile } from '../skin/KeywordFile';
 import { PlaceFind } from '../skin/PlaceFind';
 import { RankChip, Weight } from '../skin/RankCell';
 import { ReadingTable } from '../skin/ReadingTable';
@@ -19,14 +24,20 @@ import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Spark, Triangle } from '../skin/small';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
+const VisibilityWeeks = lazy(() => import('../skin/WeeksChart').then((each) => ({ default: each.VisibilityWeeks })));
+
 export default function Keywords() {
   const { site, search } = useFrame();
   const known = useQuery(keywords(site));
-  const summary = useQuery({ ...rankSummary(site, tracked(search)), enabled: (known.data?.length ?? 0) > 0 });
+  const by = groupOf(search.get('group'));
+  const summary = useQuery({
+    ...rankSummary(site, { ...tracked(search), by }),
+    enabled: (known.data?.length ?? 0) > 0,
+  });
   const cost = useQuery(lookupCost(site));
   return (
     <>
-      <WindowBar read={summary.data} usual="P28D" segment={false} held="Days looked up" />
+      <WindowBar read={summary.data} usual="P28D" ranks />
       <main className="page">
         <div className="head">
           <h1>Keywords</h1>
@@ -42,7 +53,7 @@ export default function Keywords() {
             <Answer of={known} height={300}>
               {(all) =>
                 all.length ? (
-                  <List all={all} cost={cost.data} />
+                  <List all={all.filter((each) => isOn(each, search.get('track')))} cost={cost.data} />
                 ) : (
                   <Empty why="No keyword is tracked yet. Type or paste some at the right, or take those suggested." />
                 )
@@ -59,6 +70,19 @@ export default function Keywords() {
   );
 }
 
+const GROUPS = {
+  tag: 'by tag',
+  device: 'by device',
+  place: 'by place',
+  engine: 'by engine',
+  track: 'by language and country',
+  page: 'by page',
+} as const;
+type Group = keyof typeof GROUPS;
+const groupOf = (text: string | null): Group => (text !== null && text in GROUPS ? (text as Group) : 'tag');
+
+const isOn = (each: KeywordOut, track: string | null) => !track || `${each.language}-${each.country}` === track;
+
 function costText(cost: LookupCost): string {
   const need = `${count(cost.keywords)} keywords need up to ${count(cost.a_month)} lookups a month`;
   return cost.limit === null
@@ -68,7 +92,8 @@ function costText(cost: LookupCost): string {
 
 function Summary({ data }: { data: RankSummary }) {
   const { now, before, moved } = data;
-  const trend = data.points.map((point) => point.visibility);
+  const { site, change } = useFrame();
+  const notes = useNotes(site);
   return (
     <Section
       title="How they stand"
@@ -83,14 +108,19 @@ function Summary({ data }: { data: RankSummary }) {
           before={before?.visibility}
           digits={1}
           sure={data.verdict === 'rose' || data.verdict === 'fell'}
-        >
-          <Spark values={trend} width={110} height={26} label="Visibility by week" />
-        </Fact>
+        ></Fact>
         <Fact name="in top 3" now={now.top3} before={before?.top3} />
         <Fact name="in top 10" now={now.top10} before={before?.top10} />
         <Fact name="in top 20" now={now.top20} before={before?.top20} />
         <Fact name="average rank" now={now.average} before={before?.average} digits={1} lower />
-        <Fact name="estimated value" now={now.value} before={before?.value} digits={0} />
+        <Fact name="estimated value" now={now.value} before={before?.value} digits={0}>
+          <Spark
+            values={data.points.map((point) => point.value ?? null)}
+            width={90}
+            height={22}
+            label="Estimated value by week"
+          />
+        </Fact>
         {moved && (
           <div>
             <dt className="small">moved</dt>
@@ -110,7 +140,16 @@ function Summary({ data }: { data: RankSummary }) {
           </div>
         )}
       </dl>
-      <ReadingTable reading="rank-summary" title="Keywords by tag" answer={data} />
+      <Suspense fallback={<div style={{ height: 130 }} />}>
+        <VisibilityWeeks points={data.points} notes={bearing(notes.data)} />
+      </Suspense>
+      <Chosen
+        label="Keywords by"
+        value={groupOf(data.by)}
+        names={GROUPS}
+        choose={(next) => change({ group: next === 'tag' ? undefined : next })}
+      />
+      <ReadingTable reading="rank-summary" title={`Keywords by ${data.by}`} answer={data} />
       {data.movers.length > 0 && <Movers data={data} />}
       <Cautions items={data.cautions} />
     </Section>
@@ -431,6 +470,11 @@ function following(fields: Fields) {
 function Add({ site }: { site: string }) {
   const taking = useTaking(site, () => undefined);
   const file = useTakingFile(site);
+  const [held, setHeld] = useState<{ text: string; columns: Record<string, ColumnRole>; done: boolean } | null>(null);
+  const tryFile = (text: string, columns: Record<string, ColumnRole>) => {
+    setHeld({ text, columns, done: false });
+    file.mutate({ ...following(form.getValues()), text, columns, dry_run: true });
+  };
   const form = useFields<Fields>(START, taking.error);
   const finding = useFindingPlaces();
   const lines = (text: string) =>
@@ -513,7 +557,7 @@ function Add({ site }: { site: string }) {
               accept=".csv,.txt,.tsv,text/csv"
               onChange={(e) => {
                 const chosen = e.target.files?.[0];
-                if (chosen) void chosen.text().then((text) => file.mutate({ ...following(form.getValues()), text }));
+                if (chosen) void chosen.text().then((text) => tryFile(text, {}));
                 e.target.value = '';
               }}
             />
@@ -522,22 +566,27 @@ function Add({ site }: { site: string }) {
         <p className="small" role="status">
           {taken &&
             `${count(taken.adding)} ${taken.added?.length || !taken.adding ? 'added' : 'would be added'}${taken.repeats ? `, ${count(taken.repeats)} tracked already` : ''}. ${costText(taken.cost)}.`}
-          {file.data &&
-            ` From the file: ${count(file.data.adding)} added, ${count(file.data.repeats)} tracked already, ${count(file.data.refused.length)} lines could not be used. Read ${Object.entries(
-              file.data.columns,
-            )
-              .map(([name, role]) => `${name} as ${role}`)
-              .join(', ')}.`}
         </p>
-        {file.data?.refused.length ? (
-          <ul className="small">
-            {file.data.refused.slice(0, 10).map((line) => (
-              <li key={line}>{line}</li>
-            ))}
-          </ul>
-        ) : null}
         {taking.isError && <ErrorNote error={taking.error} />}
-        {file.isError && <ErrorNote error={file.error} />}
+        {held && (
+          <KeywordFile
+            names={columnsOf(held.text)}
+            read={{ ...(file.data?.columns ?? {}), ...held.columns }}
+            taken={file.data}
+            done={held.done}
+            busy={file.isPending}
+            error={file.error}
+            choose={(name, role) => tryFile(held.text, { ...held.columns, [name]: role })}
+            take={() => {
+              const { text, columns } = held;
+              file.mutate(
+                { ...following(form.getValues()), text, columns },
+                { onSuccess: () => setHeld({ text, columns, done: true }) },
+              );
+            }}
+            leave={() => setHeld(null)}
+          />
+        )}
       </form>
     </Section>
   );

@@ -38,7 +38,7 @@ export default function Ladder() {
   const found = useQuery(ladder(site, { ...tracked(search), step, choice, by: group }));
   return (
     <>
-      <WindowBar read={found.data} usual="P182D" segment={false} held="Days looked up" />
+      <WindowBar read={found.data} usual="P182D" ranks />
       <main className="page">
         <div className="head">
           <h1>Rank ladder</h1>
@@ -73,7 +73,6 @@ function Narrow({ data, choice, group }: { data: Answered; choice: string; group
   const { search, change } = useFrame();
   const rows = data.rows;
   const tags = useMemo(() => [...new Set(rows.flatMap((row) => row.tags))].sort(), [rows]);
-  const tracks = useMemo(() => [...new Set(rows.map((row) => row.track))].sort(), [rows]);
   return (
     <div className="narrow small">
       <span>
@@ -112,21 +111,6 @@ function Narrow({ data, choice, group }: { data: Answered; choice: string; group
           ))}
         </select>
       </label>
-      {tracks.length > 1 || search.get('track') ? (
-        <label>
-          track{' '}
-          <select
-            className="inline"
-            value={search.get('track') ?? ''}
-            onChange={(e) => change({ track: e.target.value || undefined })}
-          >
-            <option value="">all</option>
-            {(search.get('track') ? [search.get('track') as string] : tracks).map((track) => (
-              <option key={track}>{track}</option>
-            ))}
-          </select>
-        </label>
-      ) : null}
       <label>
         device{' '}
         <select

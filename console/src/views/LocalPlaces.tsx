@@ -25,7 +25,7 @@ export default function LocalPlaces() {
   const countries = useQuery(byCountry(site, tracked(search)));
   return (
     <>
-      <WindowBar read={countries.data} segment={false} held="Days looked up" />
+      <WindowBar read={countries.data} ranks />
       <main className="page">
         <div className="head">
           <h1>Ranks by place</h1>

@@ -66,8 +66,6 @@ def read(asked: wire.AskKeywordFile) -> tuple[dict[str, str], list[str], list[Li
 
 
 def _columns(names: list[str], told: Mapping[str, str]) -> dict[str, str]:
-    if unknown := [role for role in told.values() if role not in WORDS and role != "ignore"]:
-        raise Nonsense("no-such-role", f"A column cannot be {unknown[0]!r}.", remedy=f"one of {', '.join(WORDS)}")
     found: dict[str, str] = {}
     for name in names:
         role = told.get(name) or next((role for role, words in WORDS.items() if folded(name) in words), None)

@@ -34,6 +34,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     doing.add_argument("--change", nargs="+", type=int, metavar="NUMBER", help="change keywords alike")
     doing.add_argument("--drop", nargs="+", type=int, metavar="NUMBER", help="track keywords no more")
     doing.add_argument("--suggest", action="store_true", help="queries the site is shown for and does not track")
+    doing.add_argument(
+        "--column", action="append", default=[], metavar="NAME=ROLE", help="with --take: what a column of the file is"
+    )
     doing.add_argument("--dry-run", action="store_true", help="with --add and --take: only say what it would cost")
     how = parser.add_argument_group("how they are followed")
     how.add_argument("--engine", help="default Quillon")
@@ -105,7 +108,8 @@ def _take(asked: argparse.Namespace, noctilum: Noctilum) -> None:
     if lines and not any(mark in lines[0] for mark in ",;\t"):
         _added(asked, noctilum, lines[1:] if lines[0].lower() in ("keyword", "term", "query") else lines)
         return
-    given = _followed(asked) | {"text": text, "dry_run": asked.dry_run}
+    columns = dict(_column(each) for each in asked.column)
+    given = _followed(asked) | {"text": text, "dry_run": asked.dry_run, "columns": columns}
     found = noctilum.import_keywords(_checked(AskKeywordFile, given))
     read = ", ".join(f"{name} as {role}" for name, role in found.columns.items())
     print(f"read {read}" + (f"; not {', '.join(found.ignored)}" if found.ignored else ""), file=sys.stderr)
@@ -114,6 +118,15 @@ def _take(asked: argparse.Namespace, noctilum: Noctilum) -> None:
     for line in found.refused:
         print(f"! {line}", file=sys.stderr)
     print(_cost(found.cost), file=sys.stderr)
+
+
+def _column(text: str) -> tuple[str, str]:
+    name, equals, role = text.rpartition("=")
+    if not equals:
+        raise Nonsense(
+            "input-unusable", f"{text!r} says of no column what it is.", where="--column", remedy="NAME=ROLE"
+        )
+    return name, role
 
 
 def _checked(model: Any, given: dict[str, Any]) -> Any:

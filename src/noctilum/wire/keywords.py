@@ -160,12 +160,31 @@ class AskChecks(Asked):
     )
 
 
+ColumnRole = Literal[
+    "term",
+    "device",
+    "place",
+    "country",
+    "language",
+    "engine",
+    "page",
+    "weight",
+    "tags",
+    "pinned",
+    "note",
+    "volume",
+    "cpc",
+    "interval",
+    "ignore",
+]
+
+
 class AskKeywordFile(Followed):
     """Keywords as a file's text: CSV whose first line names its columns. What a line does not say is as asked here."""
 
     text: str = Field(min_length=1, max_length=5_000_000)
     devices: list[Device] = Field(default=["desktop"], min_length=1, max_length=3)
-    columns: dict[str, str] = Field(
+    columns: dict[str, ColumnRole] = Field(
         default={}, max_length=20, description="Column of the file → what it is, where its name does not tell"
     )
     dry_run: bool = False
