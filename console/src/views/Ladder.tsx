@@ -1,5 +1,6 @@
 /** The rank ladder: tracked keywords by steps, each cell on the ground of its band. */
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { flushSync } from 'react-dom';
 import { useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useNavigate } from 'react-router';
@@ -29,6 +30,12 @@ const GROUPS = {
 };
 const ROW = 27;
 const GROUP = 30;
+const STEP = 23;
+/** How wide what stands left and right of the steps is, about. */
+const LEFT = 290;
+const RIGHT = 250;
+/** So many steps fit on a sheet. */
+const PRINTED = 36;
 
 export default function Ladder() {
   const { site, search, change } = useFrame();
@@ -182,7 +189,8 @@ function usePrinting(): boolean {
   useEffect(() => {
     const media = window.matchMedia('print');
     const turned = () => print(media.matches);
-    const begun = () => print(true);
+    // the sheet is laid out as soon as this returns
+    const begun = () => flushSync(() => print(true));
     const ended = () => print(false);
     media.addEventListener('change', turned);
     window.addEventListener('beforeprint', begun);
@@ -201,6 +209,40 @@ interface At {
   step: number;
 }
 
+/** Which steps are drawn, from one up to another; and how wide what is left out before and after them is. */
+interface Columns {
+  first: number;
+  stop: number;
+  before: number;
+  after: number;
+}
+
+/** Of many steps those in sight are drawn; on paper the newest that fit. */
+function useColumns(box: RefObject<HTMLDivElement | null>, many: number, printing: boolean) {
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const steps = useVirtualizer({
+    horizontal: true,
+    count: many,
+    getScrollElement: () => box.current,
+    estimateSize: () => STEP,
+    paddingStart: LEFT,
+    paddingEnd: RIGHT,
+    overscan: 6,
+  });
+  const items = steps.getVirtualItems();
+  const first = printing ? Math.max(0, many - PRINTED) : (items[0]?.index ?? Math.max(0, many - PRINTED));
+  const stop = printing ? many : (items.at(-1)?.index ?? many - 1) + 1;
+  const columns = useMemo<Columns>(
+    () => ({ first, stop, before: printing ? 0 : first * STEP, after: printing ? 0 : (many - stop) * STEP }),
+    [first, stop, many, printing],
+  );
+  return { columns, scrollTo: steps.scrollToIndex };
+}
+
+/** What stands in place of steps that are not drawn. */
+const Gap = ({ wide }: { wide: number }) =>
+  wide > 0 ? <td aria-hidden="true" style={{ minWidth: wide, padding: 0 }} /> : null;
+
 function Table({ data }: { data: Answered }) {
   const { site, search } = useFrame();
   const navigate = useNavigate();
@@ -213,14 +255,18 @@ function Table({ data }: { data: Answered }) {
     count: lines.length,
     getScrollElement: () => box.current,
     estimateSize: (n) => (lines[n]?.kind === 'group' ? GROUP : ROW),
-    overscan: 8,
+    overscan: 6,
   });
   useTaken('Rank ladder', 'ladder', data, '', data.rows);
   const many = data.steps.length;
+  const { columns, scrollTo } = useColumns(box, many, printing);
   useEffect(() => {
     // the newest steps are at hand, older ones to the left
-    const scrolled = box.current;
-    scrolled?.scrollTo({ left: scrolled.scrollWidth });
+    const newest = () => box.current?.scrollTo({ left: box.current.scrollWidth });
+    newest();
+    // rows that come with the first drawing may be wider
+    const later = requestAnimationFrame(() => requestAnimationFrame(newest));
+    return () => cancelAnimationFrame(later);
   }, [many, data.step]);
   const items = rows.getVirtualItems();
   const shown = printing ? lines.map((_, index) => index) : items.map((item) => item.index);
@@ -238,6 +284,7 @@ function Table({ data }: { data: Answered }) {
         e.preventDefault();
         move(next);
         rows.scrollToIndex(lines.findIndex((line) => line.kind === 'row' && line.at === next.row));
+        if (next.step !== at?.step) scrollTo(next.step);
       }
     };
   });
@@ -265,8 +312,8 @@ function Table({ data }: { data: Answered }) {
         tabIndex={0}
         aria-label="Ranks of tracked keywords by step; arrows move from cell to cell, Enter opens the keyword"
       >
-        <table className="lt">
-          <Head data={data} />
+        <table className="lt" aria-rowcount={lines.length + 3} aria-colcount={many + 5}>
+          <Head data={data} columns={columns} />
           <tbody>
             {above > 0 && <tr style={{ height: above }} aria-hidden="true" />}
             {shown.map((n) => {
@@ -278,11 +325,13 @@ function Table({ data }: { data: Answered }) {
                     <b>{line.name}</b> <span className="small">{line.many}</span>
                   </th>
                   <td />
-                  {line.top10.map((top10, step) => (
-                    <td key={data.steps[step]?.last} className="c sub">
+                  <Gap wide={columns.before} />
+                  {line.top10.slice(columns.first, columns.stop).map((top10, each) => (
+                    <td key={data.steps[columns.first + each]?.last} className="c sub">
                       {top10 ?? ''}
                     </td>
                   ))}
+                  <Gap wide={columns.after} />
                   <td colSpan={3} className="small">
                     in the top 10
                   </td>
@@ -291,6 +340,7 @@ function Table({ data }: { data: Answered }) {
                 <Row
                   key={line.row.number}
                   line={line}
+                  columns={columns}
                   at={at?.row === line.at ? at.step : undefined}
                   move={move}
                   site={site}
@@ -302,6 +352,11 @@ function Table({ data }: { data: Answered }) {
           </tbody>
         </table>
       </div>
+      {many > PRINTED && (
+        <p className="small onpaper">
+          The newest {PRINTED} of {count(many)} steps; all of them are in the file.
+        </p>
+      )}
       <p className="cellsaid small" role="status">
         {at && focused ? saying(focused, data, at.step) : 'Arrows move from cell to cell; Enter opens a keyword.'}
       </p>
@@ -338,10 +393,12 @@ function saying(row: LadderRow, data: Answered, step: number): string {
   return `${row.term}, ${on ? longDay(on.last) : ''}: ${now}${before}. ${row.place || row.track}, ${row.device}.`;
 }
 
-function Head({ data }: { data: Answered }) {
+const Head = memo(function Head({ data, columns }: { data: Answered; columns: Columns }) {
   const { site } = useFrame();
   const notes = useNotes(site);
-  const every = Math.max(1, Math.ceil(data.steps.length / 7), 4);
+  const every = Math.max(1, Math.ceil(Math.min(data.steps.length, PRINTED) / 7), 4);
+  const { first, stop, before, after } = columns;
+  const drawn = data.steps.slice(first, stop);
   return (
     <thead>
       <tr className="t0">
@@ -351,21 +408,25 @@ function Head({ data }: { data: Answered }) {
           <span className="mut">lower part: top 3</span>
         </td>
         <td />
-        {data.steps.map((step, n) => (
+        <Gap wide={before} />
+        {drawn.map((step, n) => (
           <td key={step.last} className="c">
-            <Bar step={step} of={data.matching} last={n === data.steps.length - 1} />
+            <Bar step={step} of={data.matching} last={first + n === data.steps.length - 1} />
           </td>
         ))}
+        <Gap wide={after} />
         <td colSpan={3} className="right" />
       </tr>
       <tr className="t1">
         <td className="left tl">Dated notes</td>
         <td />
-        {data.steps.map((step) => (
+        <Gap wide={before} />
+        {drawn.map((step) => (
           <td key={step.last} className="c">
             <Mark notes={within(notes.data, step)} />
           </td>
         ))}
+        <Gap wide={after} />
         <td colSpan={3} className="right" />
       </tr>
       <tr className="t2">
@@ -373,17 +434,22 @@ function Head({ data }: { data: Answered }) {
           Keyword
         </th>
         <th scope="col">Weight</th>
-        {data.steps.map((step, n) => (
-          <th key={step.last} scope="col" className="c">
-            <span className={n === data.steps.length - 1 ? 'wk e' : 'wk'}>
-              {n === data.steps.length - 1 || (n % every === 0 && n < data.steps.length - 2) ? (
-                shortDay(step.last)
-              ) : (
-                <span className="vh">{shortDay(step.last)}</span>
-              )}
-            </span>
-          </th>
-        ))}
+        <Gap wide={before} />
+        {drawn.map((step, at) => {
+          const n = first + at;
+          return (
+            <th key={step.last} scope="col" className="c" aria-colindex={n + 3}>
+              <span className={n === data.steps.length - 1 ? 'wk e' : 'wk'}>
+                {n === data.steps.length - 1 || (n % every === 0 && n < data.steps.length - 2) ? (
+                  shortDay(step.last)
+                ) : (
+                  <span className="vh">{shortDay(step.last)}</span>
+                )}
+              </span>
+            </th>
+          );
+        })}
+        <Gap wide={after} />
         <th scope="col" className="r right r3">
           over {data.back}
         </th>
@@ -396,7 +462,7 @@ function Head({ data }: { data: Answered }) {
       </tr>
     </thead>
   );
-}
+});
 
 function within(notes: readonly NoteOut[] | undefined, step: LadderStep): readonly NoteOut[] {
   return (notes ?? []).filter(
@@ -436,14 +502,16 @@ function Bar({ step, of, last }: { step: LadderStep; of: number; last: boolean }
   );
 }
 
-function Row({
+const Row = memo(function Row({
   line,
+  columns,
   at,
   move,
   site,
   search,
 }: {
   line: Extract<Line, { kind: 'row' }>;
+  columns: Columns;
   at: number | undefined;
   move: (at: At) => void;
   site: string;
@@ -460,11 +528,16 @@ function Row({
       <td>
         <Weight of={row.weight} />
       </td>
-      {row.cells.map((cell, n) => (
-        <td key={n} className={at === n ? 'c foc' : 'c'} onMouseEnter={() => move({ row: line.at, step: n })}>
-          <RankCell rank={cell} />
-        </td>
-      ))}
+      <Gap wide={columns.before} />
+      {row.cells.slice(columns.first, columns.stop).map((cell, each) => {
+        const n = columns.first + each;
+        return (
+          <td key={n} className={at === n ? 'c foc' : 'c'} onMouseEnter={() => move({ row: line.at, step: n })}>
+            <RankCell rank={cell} />
+          </td>
+        );
+      })}
+      <Gap wide={columns.after} />
       <td className="r right r3">
         <Changed row={row} />
       </td>
@@ -476,7 +549,7 @@ function Row({
       </td>
     </tr>
   );
-}
+});
 
 function Changed({ row }: { row: LadderRow }) {
   if (row.movement === 'entered') return <span className="chg better">new</span>;
