@@ -6,6 +6,7 @@ from tests.running import Live
 
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.readings import Timeline
+from noctilum.wire.reports import NewReport
 
 SITE = "skerryferries.example"
 WORDS = {
@@ -22,8 +23,10 @@ ASKED = {
     "life": {"key": "skerry ferries"},
     "try-filter": {"filter": "query has ferry"},
     "/domain": {"domain": "islehopper.example"},
+    "/places": {"find": "alder"},
+    "/diff": {"first": "1"},
 }
-NO_MODEL = ("report", "/file", "/rejects", "/metrics", "/openapi", "/docs", "/grants", "/uploads")
+NO_MODEL = ("report.", ".toml", "/file", "/rejects", "/metrics", "/openapi", "/docs", "/grants", "/uploads")
 
 
 def strict(node):
@@ -55,7 +58,7 @@ def known(live: Live, path: str) -> dict[str, str]:
         return {**WORDS, "site": "brinepot.example", "number": "1"}
     if "/captures/{number}" in path:
         return {**WORDS, "number": str(live.get("/keywords/1/captures").json()[0]["id"])}
-    for name in ("notes", "sets", "keywords", "competitors"):
+    for name in ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions"):
         if f"/{name}/{{number}}" in path:
             return {**WORDS, "number": str(live.get(f"/{name}").json()[0]["id"])}
     return WORDS
@@ -64,6 +67,8 @@ def known(live: Live, path: str) -> dict[str, str]:
 def test_every_answer_of_every_route_is_what_its_model_says(live: Live, document):
     with live.client() as noctilum:
         noctilum.start_pull(1)
+        made = noctilum.add_report(NewReport(site=SITE, name="Of every route", template="One page for the board"))
+        noctilum.draft(made.id)
     checked = []
     for path in paths(document):
         address = path.removeprefix("/api/v1").format(**known(live, path))

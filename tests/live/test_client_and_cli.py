@@ -111,8 +111,9 @@ READS = [
     *([spec.name, AT.get(spec.name, SITE), *(NEEDED[word] for word in needed(spec))] for spec in READINGS),
     ["notes", SITE],
     ["places", "alder"],
+    *([name] for name in ("templates", "reports", "editions")),
 ]
-MAY_BE_EMPTY = {"changes", "unclicked", "odd-days", "sets", "sign-ins"}
+MAY_BE_EMPTY = {"changes", "unclicked", "odd-days", "sets", "sign-ins", "reports", "editions"}
 
 
 def test_every_command_that_shows_something_is_tried_here_or_has_tests_of_its_own():

@@ -10,7 +10,7 @@ import pytest
 from tests.conftest import NOW
 
 from noctilum.actions import setup
-from noctilum.actions.report import document
+from noctilum.actions.report import document, plain_body
 from noctilum.core.verdicts import VERDICTS
 from noctilum.history import History
 from noctilum.readings.drivers import drivers
@@ -27,6 +27,7 @@ from noctilum.reports.build import build
 from noctilum.reports.document import Look
 from noctilum.reports.render import render_html
 from noctilum.testing.batches import entry, search_batch
+from noctilum.wire.reports import BlockSpec
 from noctilum.wire.setup import NewClient, NewSite
 from noctilum.words.reasons import reason
 from noctilum.words.speech import Speech
@@ -225,11 +226,13 @@ def test_a_report_names_the_page_that_lost_most_beyond_its_season_and_the_season
     asked = {"timeline": lambda: timeline(held, AUTUMN), "drivers": lambda: drivers(held, AUTUMN)}
     net = fading(held, AUTUMN, "page", page=Slice(limit=1))
 
-    def take(ask):
+    def take(ask, _spec):
         return () if ask.reading == blocks.NOTES else asked[ask.reading]()
 
     look = Look("Tallow Lane", "#0F4C6E", "#875200", "en", "Tallow Lane")
-    made = build(look, "site", LAST, [blocks.STORYLINE, blocks.DRIVERS], take, net)
+    made = build(
+        look, "site", LAST, [blocks.wanted(BlockSpec(kind=name)) for name in ("storyline", "drivers")], take, net
+    )
     assert "as every year at this time" in made.title
     assert f"The page /p07 lost most beyond its season: {abs(net.rows[0].beyond_season):,.0f} clicks." in made.summary
     text = render_html(made)
@@ -249,7 +252,7 @@ def test_a_report_can_be_made_as_counted(years, install):
     ):
         kept.backup(to)
     asked = Asked(key, window="P28D", against="before")
-    net, counted = (document(install, asked, NOW, season=season) for season in (True, False))
+    net, counted = (document(install, key, plain_body(asked, season=season), NOW) for season in (True, False))
     assert "as every year at this time" in net.title
     fell = abs(timeline(years[0], AUTUMN).change.clicks_ratio)
     assert counted.title == f"Clicks from search fell by {fell:.1%}"

@@ -13,7 +13,7 @@ from noctilum.history import DayEntry
 from noctilum.readings.narrow import Words
 from noctilum.readings.site_access import SiteAccess
 from noctilum.reports import blocks
-from noctilum.reports.build import build
+from noctilum.reports.build import WHOLE, build
 from noctilum.reports.document import Look
 from noctilum.reports.numbers import readable
 from noctilum.reports.pdf import write_pdf
@@ -21,6 +21,7 @@ from noctilum.reports.render import render_html, render_pdf
 from noctilum.testing.batches import search_batch
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.noted import NoteOut
+from noctilum.wire.reports import BlockSpec
 from noctilum.words.numbers import Numbers
 
 LAST = date(2026, 3, 15)
@@ -50,7 +51,7 @@ def document(history):
         site = SiteAccess("skerry.example", history, (1,), Words())
         framed = {"window": window, "against": against, "language": look.language[:2]}
 
-        def take(ask):
+        def take(ask, _spec):
             if ask.reading == blocks.NOTES:
                 return tuple(notes)
             try:
@@ -59,8 +60,9 @@ def document(history):
             except Fault as why:
                 return why.what
 
-        every = [*blocks.SEARCH_REPORT, *(blocks.table_block(READINGS[name]) for name in also)]
-        return build(look, "skerry.example", LAST, every, take, take(blocks.FALLERS))
+        specs = [*blocks.SEARCH_REPORT, *(BlockSpec(kind=name) for name in also)]
+        every = [blocks.wanted(spec) for spec in specs]
+        return build(look, "skerry.example", LAST, every, take, take(blocks.FALLERS, WHOLE))
 
     put(history, [LAST - timedelta(n) for n in range(28, 56)], 8)
     put(history, [LAST - timedelta(n) for n in range(28)], 12)

@@ -89,7 +89,7 @@ export function ReadingTable({ reading, answer, table = '', title, names, heads 
 function Value({ column, value, answer }: { column: Column; value: unknown; answer: unknown }) {
   const { site, search } = useFrame();
   const named = column.titled_by ? String((answer as Record<string, unknown>)[column.titled_by]) : column.name;
-  if (typeof value === 'string' && (named === 'query' || named === 'page')) {
+  if (typeof value === 'string' && value !== '' && (named === 'query' || named === 'page')) {
     const to = carried(search, named === 'query' ? { item: value } : { page: value });
     return (
       <Link to={`/sites/${site}/queries${to}`} title={value}>

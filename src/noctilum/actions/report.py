@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import partial
 from typing import Any, Literal, TypeVar
 
 from pydantic import ValidationError
@@ -16,11 +17,12 @@ from noctilum.actions.read import read
 from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.readings.frame import Asked
+from noctilum.readings.site_access import SiteAccess
 from noctilum.reports import blocks
-from noctilum.reports.build import build
+from noctilum.reports.build import WHOLE, build
 from noctilum.reports.document import Ask, Document, Look
 from noctilum.wire.catalogue import READINGS
-from noctilum.wire.specs import ReadingSpec
+from noctilum.wire.reports import BlockSpec, ReportBody, ReportFile
 from noctilum.words.speech import Speech
 
 Format = Literal["pdf", "html"]
@@ -36,43 +38,52 @@ class File:
     body: bytes
 
 
-def document(
-    install: Install, asked: Asked, now: datetime, also: Sequence[str] = (), *, season: bool = True
-) -> Document:
-    """Take the readings of a report's blocks and arrange them; a filter narrows every block.
+def document(install: Install, site: str, body: ReportBody, now: datetime, language: str = "") -> Document:
+    """Take the readings of a report's blocks and arrange them, as they are today.
 
-    also: further readings by name, each a block of its own at the end. season: changes are told net of what the year
-    does. Raises Nonsense for a reading that there is not.
+    language: in place of the client's. Raises NotThere for a site that cannot be read, Nonsense for a block, an option
+    or a column that there is not.
     """
-    site = asked.site
+    every = [blocks.wanted(spec) for spec in body.blocks]
     opened = open_site(install, site, today=now.date())
     with install.records.read() as db:
         found = find_site(db, site)
         owner = found.client
-        look = Look(owner.name, owner.colour, owner.accent, owner.language, install.settings.agency)
-    framed: dict[str, Any] = {"window": asked.window, "against": asked.against, "filter": asked.filter}
-    framed |= {"language": Speech(look.language).language, "season": season}
-    line = read(opened, "timeline", **framed)
-    notes = dated_notes.list_notes(install, site, line.window.first, line.window.last)
-
-    def take(ask: Ask) -> Any:
-        if ask.reading == blocks.NOTES:
-            return tuple(sorted(notes, key=lambda note: (note.first, note.id)))
-        if ask == Ask("timeline"):
-            return line
-        return _or_why_not(lambda: read(opened, ask.reading, **_taken(ask, framed)))
-
-    every = [*blocks.SEARCH_REPORT, *(blocks.block_of(_reading(name)) for name in also)]
+        look = Look(owner.name, owner.colour, owner.accent, language or owner.language, install.settings.agency)
+    taking = _Taking(install, opened, site, body, Speech(look.language).language)
     with opened.history.still():
-        return build(look, found.host, now.date(), every, take, take(blocks.FALLERS))
+        made = build(look, found.host, now.date(), every, taking, taking(blocks.FALLERS, WHOLE))
+    return replace(made, paper=body.paper)
 
 
-def _reading(name: str) -> ReadingSpec:
-    if name not in READINGS:
-        raise Nonsense(
-            "no-such-block", f"There is no block {name!r}.", where="also", remedy=f"one of {', '.join(READINGS.names)}"
-        )
-    return READINGS[name]
+class _Taking:
+    """Takes the readings of one report; the line of the whole is taken once."""
+
+    def __init__(self, install: Install, opened: SiteAccess, site: str, body: ReportBody, language: str) -> None:
+        self._install, self._opened, self._site = install, opened, site
+        self._framed: dict[str, Any] = {name: getattr(body, name) for name in ("window", "against", "filter", "season")}
+        self._framed["language"] = language
+        self._lines: dict[tuple[str, str, str], Any] = {}
+
+    def __call__(self, ask: Ask, spec: BlockSpec) -> Any:
+        """Take a reading as a block wants it; gives the reason why there is none, as a text."""
+        if ask.reading == blocks.NOTES:
+            line = self(Ask("timeline"), spec)
+            return line if isinstance(line, str) else self._notes(line)
+        framed = self._framed | {
+            name: text for name in ("window", "against", "filter") if (text := getattr(spec, name))
+        }
+        if ask != Ask("timeline"):
+            return _or_why_not(lambda: read(self._opened, ask.reading, **_taken(ask, framed)))
+        key = framed["window"], framed["against"], framed["filter"]
+        if key not in self._lines:
+            take = partial(read, self._opened, "timeline", **framed)
+            self._lines[key] = take() if spec is WHOLE else _or_why_not(take)
+        return self._lines[key]
+
+    def _notes(self, line: Any) -> tuple[Any, ...]:
+        notes = dated_notes.list_notes(self._install, self._site, line.window.first, line.window.last)
+        return tuple(sorted(notes, key=lambda note: (note.first, note.id)))
 
 
 def _taken(ask: Ask, framed: Mapping[str, Any]) -> dict[str, Any]:
@@ -91,14 +102,29 @@ def _or_why_not(reading: Callable[[], Taken]) -> Taken | str:
         return f"{why.what[0].lower()}{why.what[1:]}"
 
 
+def plain_body(asked: Asked, also: Sequence[str] = (), *, season: bool = True) -> ReportBody:
+    """Give the report of a site that nobody has made one for; also: further readings, each a block at the end."""
+    more = [BlockSpec(kind=name) for name in also]
+    given = {"window": asked.window, "against": asked.against, "filter": asked.filter, "season": season}
+    return ReportBody.model_validate({**given, "blocks": [*blocks.SEARCH_REPORT, *more]})
+
+
 def make(
     install: Install, asked: Asked, kind: Format, now: datetime, also: Sequence[str] = (), *, season: bool = True
 ) -> File:
-    """Make a report as PDF or as one HTML file; also and season as of document."""
-    from noctilum.reports.render import render_html, render_pdf
+    """Make a site's search report as PDF or as one HTML file; also and season as of plain_body."""
+    return rendered(document(install, asked.site, plain_body(asked, also, season=season), now), kind)
 
-    made = document(install, asked, now, also, season=season)
+
+def rendered(made: Document, kind: ReportFile, digest: str = "") -> File:
+    """Write a document as a file of a kind."""
+    from noctilum.reports import render, sheets
+
     name = f"{made.host.replace('/', '-')}-{made.line.window.last}"
     if kind == "pdf":
-        return File(f"{name}.pdf", "application/pdf", render_pdf(made))
-    return File(f"{name}.html", "text/html", render_html(made).encode())
+        return File(f"{name}.pdf", "application/pdf", render.render_pdf(made))
+    if kind == "html":
+        return File(f"{name}.html", "text/html", render.render_html(made).encode())
+    if kind == "xlsx":
+        return File(f"{name}.xlsx", sheets.XLSX, sheets.render_xlsx(made))
+    return File(f"{name}.zip", "application/zip", sheets.render_csv(made, digest))

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date
 from pathlib import Path
 from types import TracebackType
 from typing import Any, Literal, TypeVar
 from urllib.parse import quote
 
-from pydantic import BaseModel, TypeAdapter
+from pydantic import BaseModel
 
 from noctilum.client._readings import Readings
+from noctilum.client.asking import Asking, key_of, plain
+from noctilum.client.reports import Reports
 from noctilum.client.transport import Transport
 from noctilum.wire import captures as c
 from noctilum.wire import competitors as v
@@ -26,7 +28,6 @@ from noctilum.wire import people as p
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
 from noctilum.wire.about import ReadingAbout
-from noctilum.wire.base import Kept
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.jobs import RESULTS
 from noctilum.wire.places import PlaceOut
@@ -36,7 +37,7 @@ M = TypeVar("M", bound=BaseModel)
 Window = str
 
 
-class Noctilum(Readings):
+class Noctilum(Readings, Reports, Asking):
     """Talk to a Noctilum service.
 
     url: like http://127.0.0.1:8417. token: made with `noctilum token`. Every method raises
@@ -60,18 +61,6 @@ class Noctilum(Readings):
         """Let go of connections."""
         self._transport.close()
 
-    def _get(self, model: type[M], path: str, **params: object) -> M:
-        return model.model_validate_json(self._transport.send("GET", path, params=params).content)
-
-    def _list(self, model: type[M], path: str, body: BaseModel | None = None, **params: object) -> list[M]:
-        method = "GET" if body is None else "POST"
-        answer = self._transport.send(method, path, body=_plain(body) if body else None, params=params or None)
-        return TypeAdapter(list[model]).validate_json(answer.content)  # type: ignore[valid-type]
-
-    def _post(self, model: type[M], path: str, body: BaseModel | None = None) -> M:
-        answer = self._transport.send("POST", path, body=_plain(body) if body else None)
-        return model.model_validate_json(answer.content)
-
     # people
 
     def users(self) -> list[p.UserOut]:
@@ -84,7 +73,7 @@ class Noctilum(Readings):
 
     def change_user(self, user: int, change: p.UserChange) -> p.UserOut:
         """Change a user's name, role or password."""
-        answer = self._transport.send("PATCH", f"/users/{user}", body=_plain(change))
+        answer = self._transport.send("PATCH", f"/users/{user}", body=plain(change))
         return p.UserOut.model_validate_json(answer.content)
 
     def drop_user(self, user: int) -> None:
@@ -93,7 +82,7 @@ class Noctilum(Readings):
 
     def change_password(self, change: p.PasswordChange) -> None:
         """Change one's own password; one's sign-ins end."""
-        self._transport.send("PUT", "/me/password", body=_plain(change))
+        self._transport.send("PUT", "/me/password", body=plain(change))
 
     def tokens(self) -> list[p.TokenOut]:
         """List one's tokens; an owner sees everybody's."""
@@ -143,11 +132,11 @@ class Noctilum(Readings):
 
     def site(self, site: str) -> s.Site:
         """Show a site with its sources."""
-        return self._get(s.Site, f"/sites/{_key(site)}")
+        return self._get(s.Site, f"/sites/{key_of(site)}")
 
     def add_site(self, client: str, site: s.NewSite) -> s.Site:
         """Add a site to a client."""
-        return self._post(s.Site, f"/clients/{_key(client)}/sites", site)
+        return self._post(s.Site, f"/clients/{key_of(client)}/sites", site)
 
     def properties(self, credential: s.Credential) -> list[s.Property]:
         """List what a credential can see at a feed; nothing is kept."""
@@ -167,7 +156,7 @@ class Noctilum(Readings):
 
     def add_source(self, site: str, source: s.NewSource) -> s.Source:
         """Connect a property to a site."""
-        return self._post(s.Source, f"/sites/{_key(site)}/sources", source)
+        return self._post(s.Source, f"/sites/{key_of(site)}/sources", source)
 
     def sources(self) -> list[s.Source]:
         """List sources with what is held of them."""
@@ -187,12 +176,12 @@ class Noctilum(Readings):
 
     def change_source(self, source: int, change: s.SourceChange) -> s.Source:
         """Change a source's schedule, pause it, enter its secret again, or read it apart."""
-        answer = self._transport.send("PATCH", f"/sources/{source}", body=_plain(change))
+        answer = self._transport.send("PATCH", f"/sources/{source}", body=plain(change))
         return s.Source.model_validate_json(answer.content)
 
     def add_file_source(self, site: str, source: s.NewFileSource) -> s.Source:
         """Give a site a source that only gets files."""
-        return self._post(s.Source, f"/sites/{_key(site)}/file-sources", source)
+        return self._post(s.Source, f"/sites/{key_of(site)}/file-sources", source)
 
     def notices(self) -> list[s.Notice]:
         """List the notices nobody has seen yet."""
@@ -255,7 +244,7 @@ class Noctilum(Readings):
 
     def keep_mapping(self, name: str, mapping: i.Mapping) -> i.NamedMapping:
         """Keep a mapping under a name."""
-        answer = self._transport.send("PUT", f"/mappings/{quote(name, safe='')}", body=_plain(mapping))
+        answer = self._transport.send("PUT", f"/mappings/{quote(name, safe='')}", body=plain(mapping))
         return i.NamedMapping.model_validate_json(answer.content)
 
     def forget_mapping(self, name: str) -> None:
@@ -266,11 +255,11 @@ class Noctilum(Readings):
 
     def start_export(self, site: str, asked: o.AskExport) -> s.Job:
         """Queue an export; follow the job, then fetch its file."""
-        return self._post(s.Job, f"/sites/{_key(site)}/exports", asked)
+        return self._post(s.Job, f"/sites/{key_of(site)}/exports", asked)
 
     def start_hand_over(self, site: str) -> s.Job:
         """Queue a hand-over; follow the job, then fetch its file."""
-        return self._post(s.Job, f"/sites/{_key(site)}/hand-overs")
+        return self._post(s.Job, f"/sites/{key_of(site)}/hand-overs")
 
     def fetch(self, job: int, to: Path) -> int:
         """Fetch the file a job made; returns its size in bytes."""
@@ -286,17 +275,17 @@ class Noctilum(Readings):
 
     def change_site(self, site: str, change: s.SiteChange) -> s.Site:
         """Change the words that name the client in a query."""
-        answer = self._transport.send("PATCH", f"/sites/{_key(site)}", body=_plain(change))
+        answer = self._transport.send("PATCH", f"/sites/{key_of(site)}", body=plain(change))
         return s.Site.model_validate_json(answer.content)
 
     def change_client(self, client: str, change: o.ClientChange) -> s.Client:
         """Say how long a client's history is kept."""
-        answer = self._transport.send("PATCH", f"/clients/{_key(client)}", body=_plain(change))
+        answer = self._transport.send("PATCH", f"/clients/{key_of(client)}", body=plain(change))
         return s.Client.model_validate_json(answer.content)
 
     def erase(self, kind: Literal["client", "site", "source"], key: str, confirm: str) -> o.Erased:
         """Delete for good; confirm: the key again."""
-        answer = self._transport.send("DELETE", f"/{kind}s/{_key(key)}", params={"confirm": confirm})
+        answer = self._transport.send("DELETE", f"/{kind}s/{key_of(key)}", params={"confirm": confirm})
         return o.Erased.model_validate_json(answer.content)
 
     def erasures(self) -> list[o.Erased]:
@@ -318,7 +307,7 @@ class Noctilum(Readings):
         fields = spec.question.model_fields
         words = {name: quote(str(asked.pop(name, fields[name].default)), safe="") for name in spec.words}
         params = {n: _joined(v) for n, v in asked.items() if n not in fields or v != fields[n].default}
-        return self._get(spec.answer, f"/sites/{_key(site)}/{spec.address.format(**words)}", **params)
+        return self._get(spec.answer, f"/sites/{key_of(site)}/{spec.address.format(**words)}", **params)
 
     def readings(self, *, language: str = "en") -> list[ReadingAbout]:
         """List what readings there are, with their parameters and columns."""
@@ -330,7 +319,7 @@ class Noctilum(Readings):
 
     def all_rows(self, site: str, dimension: r.Dimension, *, at_once: int = 500, **asked: object) -> Iterator[r.Row]:
         """Give every row of a breakdown, page by page; asked takes what breakdown takes."""
-        path: str | None = f"/sites/{_key(site)}/breakdown/{dimension}"
+        path: str | None = f"/sites/{key_of(site)}/breakdown/{dimension}"
         params: dict[str, object] | None = {"limit": at_once, **asked}
         while path:
             answer = self._transport.send("GET", path, params=params)
@@ -358,11 +347,11 @@ class Noctilum(Readings):
 
     def try_filter(self, site: str, filter: str, item: e.Item = "query") -> n.FilterTry:
         """Say what a filter means on a site, with samples."""
-        return self._get(n.FilterTry, f"/sites/{_key(site)}/try-filter", filter=filter, item=item)
+        return self._get(n.FilterTry, f"/sites/{key_of(site)}/try-filter", filter=filter, item=item)
 
     def try_brand(self, site: str, terms: str | None = None, texts: Sequence[str] = ()) -> n.BrandTry:
         """Say what brand terms find on a site, those in use without terms; and which of some texts are brand."""
-        return self._get(n.BrandTry, f"/sites/{_key(site)}/try-brand", terms=terms, text="\n".join(texts))
+        return self._get(n.BrandTry, f"/sites/{key_of(site)}/try-brand", terms=terms, text="\n".join(texts))
 
     def notes(self, site: str | None = None, *, first: date | None = None, last: date | None = None) -> list[n.NoteOut]:
         """List dated notes, newest first; with a site, those that concern it."""
@@ -379,12 +368,6 @@ class Noctilum(Readings):
     def change_note(self, number: int, *, seen: n.NoteOut | None = None, **changes: object) -> n.NoteOut:
         """Change a dated note; what is not named stays. seen: as for a set."""
         return self._change("notes", n.NoteOut, number, seen, changes)
-
-    def _change(self, name: str, model: type[M], number: int, seen: Kept | None, changes: Mapping[str, object]) -> M:
-        body = {field: _opened(value) for field, value in changes.items()}
-        headers = {"If-Match": f'"{seen.tag}"'} if seen is not None and seen.tag else {}
-        answer = self._transport.send("PATCH", f"/{name}/{number}", body=body, headers=headers)
-        return model.model_validate_json(answer.content)
 
     def drop_note(self, number: int) -> None:
         """Delete a dated note."""
@@ -424,7 +407,7 @@ class Noctilum(Readings):
 
     def lookup_cost(self, site: str) -> k.Cost:
         """Say what a site's keywords need in lookups."""
-        return self._get(k.Cost, f"/sites/{_key(site)}/lookup-cost")
+        return self._get(k.Cost, f"/sites/{key_of(site)}/lookup-cost")
 
     def places(self, find: str, *, country: str | None = None, limit: int = 12) -> list[PlaceOut]:
         """Find a place to look up from by its name: countries, regions and towns, the agency's own first."""
@@ -432,12 +415,12 @@ class Noctilum(Readings):
 
     def keyword_suggestions(self, site: str, *, window: Window = "P84D", most: int = 50) -> list[k.Suggestion]:
         """Suggest queries the site is shown for and does not track, the most useful first."""
-        return self._list(k.Suggestion, f"/sites/{_key(site)}/keyword-suggestions", window=window, most=most)
+        return self._list(k.Suggestion, f"/sites/{key_of(site)}/keyword-suggestions", window=window, most=most)
 
     def start_checks(self, site: str, numbers: Sequence[int] | None = None) -> s.Job:
         """Look up keywords now: those of some numbers, all that are due without."""
         asked = k.AskChecks(numbers=None if numbers is None else list(numbers))
-        return self._post(s.Job, f"/sites/{_key(site)}/checks", asked)
+        return self._post(s.Job, f"/sites/{key_of(site)}/checks", asked)
 
     def captures(self, keyword: int) -> list[c.CaptureLine]:
         """List the kept result pages of a keyword, newest first."""
@@ -445,7 +428,7 @@ class Noctilum(Readings):
 
     def capture(self, site: str, number: int) -> c.Capture:
         """Open a kept result page."""
-        return self._get(c.Capture, f"/sites/{_key(site)}/captures/{number}")
+        return self._get(c.Capture, f"/sites/{key_of(site)}/captures/{number}")
 
     def grids(self, site: str | None = None) -> list[g.GridOut]:
         """List the local grids of sites."""
@@ -481,47 +464,7 @@ class Noctilum(Readings):
         """Name a competitor no more."""
         self._transport.send("DELETE", f"/competitors/{number}")
 
-    def report(
-        self,
-        site: str,
-        *,
-        format: Literal["pdf", "html"] = "pdf",
-        window: Window = "P28D",
-        against: Window = "before",
-        filter: str | None = None,
-        also: Sequence[str] = (),
-        season: bool = True,
-    ) -> bytes:
-        """Get the search report as a file's bytes; filter narrows every block, also adds readings as tables.
-
-        season: changes are told net of what the year does, where a year is held; else as counted.
-        """
-        path = f"/sites/{_key(site)}/report.{format}"
-        params = (
-            {"window": window, "against": against}
-            | ({"filter": filter} if filter else {})
-            | ({"also": ",".join(also)} if also else {})
-            | ({} if season else {"season": "false"})
-        )
-        return self._transport.send("GET", path, params=params).content
-
 
 def _joined(value: object) -> object:
     """Write several values as one parameter, with commas."""
     return ",".join(map(str, value)) or None if isinstance(value, list | tuple) else value
-
-
-def _key(text: str) -> str:
-    return quote(text.replace("/", "~"), safe="~")
-
-
-def _plain(body: BaseModel) -> dict[str, object]:
-    """Write a model for sending; secrets are opened here and nowhere else."""
-    found = body.model_dump(mode="python")
-    return {name: _opened(value) for name, value in found.items() if value is not None}
-
-
-def _opened(value: object) -> object:
-    if hasattr(value, "get_secret_value"):
-        return value.get_secret_value()
-    return value.isoformat() if isinstance(value, date) else value

@@ -75,9 +75,9 @@ class Window:
 def parse_window(text: str, *, ends_on: date, starts_on: date | None = None) -> Window:
     """Read a window as a person writes it.
 
-    Durations (P28D, P12W, P3M, P1Y) end on ends_on, the last complete day; "month" runs from the first
-    of its month to ends_on. A month (2026-03), a quarter (2026-Q1), a year (2026) or an interval
-    (2026-01-01/2026-03-31, either side may be a duration) stand for
+    Durations (P28D, P12W, P3M, P1Y) end on ends_on, the last complete day; "month" runs from the first of its month
+    to ends_on, "last-month" is the newest whole month, "last-week" the newest from Monday to Sunday. A month (2026-03),
+    a quarter (2026-Q1), a year (2026) or an interval (2026-01-01/2026-03-31, either side may be a duration) stand for
     themselves. "all" runs from starts_on to ends_on. Raises Nonsense with an example otherwise.
 
     >>> parse_window("P28D", ends_on=date(2026, 3, 17)).text
@@ -86,10 +86,18 @@ def parse_window(text: str, *, ends_on: date, starts_on: date | None = None) -> 
     '2026-02-01/2026-02-28'
     >>> parse_window("2025-Q4", ends_on=date(2026, 3, 17)).text
     '2025-10-01/2025-12-31'
+    >>> [parse_window(text, ends_on=date(2026, 3, 17)).text for text in ("last-month", "last-week")]
+    ['2026-02-01/2026-02-28', '2026-03-09/2026-03-15']
     """
     asked = text.strip()
     if asked == "month":
         return Window(month_start(ends_on), ends_on)
+    if asked == "last-month":
+        first = month_start(ends_on + timedelta(1))
+        return Window(month_start(first - timedelta(1)), first - timedelta(1), calendar=True)
+    if asked == "last-week":
+        last = ends_on - timedelta((ends_on.weekday() + 1) % 7)
+        return Window(last - timedelta(6), last)
     if asked == "all":
         return Window(min(starts_on or ends_on, ends_on), ends_on)
     try:

@@ -346,6 +346,78 @@ class Grid(Base):
     created_at: Mapped[datetime]
 
 
+class Template(Base):
+    """A named list of blocks that reports are made from; version: of its newest body."""
+
+    __tablename__ = "template"
+    __table_args__ = (NEVER_AGAIN,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    about: Mapped[str] = mapped_column(String(300), default="")
+    version: Mapped[int] = mapped_column(default=1)
+    shipped: Mapped[bool] = mapped_column(default=False)
+    changed_at: Mapped[datetime]
+
+
+class TemplateVersion(Base):
+    """A template's body as it was from one change to the next."""
+
+    __tablename__ = "template_version"
+    __table_args__ = (UniqueConstraint("template_id", "version", name="one_body_a_version"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    template_id: Mapped[int] = mapped_column(ForeignKey("template.id", ondelete="CASCADE"))
+    version: Mapped[int]
+    body: Mapped[dict[str, Any]]
+    at: Mapped[datetime]
+
+
+class Report(Base):
+    """A report of a site. template, version: what it was made from; body: its own, None while it is its template's."""
+
+    __tablename__ = "report"
+    __table_args__ = (UniqueConstraint("site_id", "name", name="one_report_a_name"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(120))
+    template: Mapped[str] = mapped_column(String(80))
+    version: Mapped[int]
+    language: Mapped[str] = mapped_column(String(20), default="")
+    body: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    created_at: Mapped[datetime]
+
+
+class Edition(Base):
+    """One edition of a report. frozen: everything it shows but its summary, packed; digest: of it unpacked.
+
+    looks: which blocks came in and which did not, and why. drafted: the summary as the figures gave it.
+    """
+
+    __tablename__ = "edition"
+    __table_args__ = (NEVER_AGAIN,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    report_id: Mapped[int] = mapped_column(ForeignKey("report.id", ondelete="CASCADE"), index=True)
+    state: Mapped[str] = mapped_column(String(20), default="draft")
+    title: Mapped[str] = mapped_column(String(400))
+    first: Mapped[date]
+    last: Mapped[date]
+    summary: Mapped[list[str]]
+    drafted: Mapped[list[str]]
+    looks: Mapped[dict[str, Any]]
+    template: Mapped[str] = mapped_column(String(80))
+    version: Mapped[int]
+    generation: Mapped[int]
+    digest: Mapped[str] = mapped_column(String(32))
+    frozen: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    made_at: Mapped[datetime]
+    made_by: Mapped[str] = mapped_column(String(120), default="")
+    approved_at: Mapped[datetime | None]
+    approved_by: Mapped[str] = mapped_column(String(120), default="")
+
+
 class Erasure(Base):
     """What was deleted for good: never what it held, only how much of what."""
 

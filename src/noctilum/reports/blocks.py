@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
-from noctilum.reports.document import Answers, Ask, Block
+from noctilum.core.errors import Nonsense
+from noctilum.reports.document import Answers, Ask, Block, Wanted
+from noctilum.wire.catalogue import READINGS
+from noctilum.wire.reports import BlockSpec
 from noctilum.wire.specs import ReadingSpec
 from noctilum.words.teller import message
 
@@ -48,13 +51,9 @@ TOP_PAGES = Block(
     empty=_no_rows(message("no page was listed in the window.")),
     long=True,
 )
-SEARCH_REPORT: tuple[Block, ...] = (STORYLINE, DATED_NOTES, DRIVERS, TOP_QUERIES, TOP_PAGES)
-"""The report as it is sent today."""
-FALLERS = Ask("fading", {"item": "page", "limit": 1})
-"""Asked for the summary, so that a loss behind a good total is told."""
-MOST_ROWS = 15
-
-
+HEADLINE = Block("headline", message("Figures of the window"), {"line": Ask("timeline")}, "headline.html")
+TEXT = Block("text", "", {}, "text.html", long=True)
+PAGE_BREAK = Block("page-break", "", {}, "text.html")
 LADDER = Block(
     "ladder",
     message("Rank ladder"),
@@ -64,27 +63,94 @@ LADDER = Block(
     empty=lambda answers: None if answers["ladder"].rows else message("no keyword is tracked."),
     long=True,
 )
-DRAWN = {block.name: block for block in (LADDER,)}
-"""Readings that have a block drawn in its own way."""
+OWN = {
+    block.name: block
+    for block in (HEADLINE, STORYLINE, DATED_NOTES, DRIVERS, TOP_QUERIES, TOP_PAGES, LADDER, TEXT, PAGE_BREAK)
+}
+"""Blocks that are drawn in a way of their own; any reading is one as well, by its name."""
+SEARCH_REPORT = tuple(
+    BlockSpec(kind=name) for name in ("storyline", "dated-notes", "drivers", "top-queries", "top-pages")
+)
+"""The report of a site that nobody has made a report for."""
+FALLERS = Ask("fading", {"item": "page", "limit": 1})
+"""Asked for the summary, so that a loss behind a good total is told."""
+MOST_ROWS = 15
+TITLES = {
+    "fading": message("Pages that fade"),
+    "within-reach": message("Within reach"),
+    "overlap": message("Pages that share queries"),
+    "unclicked": message("Shown and never clicked"),
+    "odd-days": message("Odd days"),
+    "bands": message("Queries by position"),
+    "weekdays": message("By weekday"),
+    "device-gap": message("Between devices"),
+    "clusters": message("Queries that belong together"),
+    "rank-summary": message("Tracked keywords"),
+    "share-of-voice": message("Share of voice"),
+    "local-grid": message("Ranks around the place"),
+    "device-ranks": message("Ranks on each device"),
+    "result-features": message("What else result pages show"),
+    "feature-owners": message("Whom a feature leads to"),
+    "cross-check": message("Tracked ranks beside averages"),
+}
+"""What a reading is called as a block of a report; any other by what it does."""
+FRAMED = ("window", "against", "filter", "language", "season")
+"""What a report says for all its blocks, or a block for itself; no option of a reading."""
 
 
-def block_of(spec: ReadingSpec) -> Block:
-    """Make the block of a reading: drawn in its own way where it has one, else as the table of its columns."""
-    return DRAWN.get(spec.name) or table_block(spec)
+def kinds() -> tuple[str, ...]:
+    """Name every kind of block there is."""
+    return (*OWN, *(name for name in READINGS.names if name not in OWN))
 
 
-def table_block(spec: ReadingSpec, parameters: Mapping[str, Any] | None = None) -> Block:
+def wanted(spec: BlockSpec) -> Wanted:
+    """Find the block that is wanted; raises Nonsense for a kind, an option or a column that there is not."""
+    block = OWN.get(spec.kind) or (table_block(READINGS[spec.kind]) if spec.kind in READINGS else None)
+    if block is None:
+        raise Nonsense(
+            "no-such-block", f"There is no block {spec.kind!r}.", where="kind", remedy=f"one of {', '.join(kinds())}"
+        )
+    return Wanted(_with_options(block, spec), spec)
+
+
+def _with_options(block: Block, spec: BlockSpec) -> Block:
+    """Put a block's own parameters on the readings that take them."""
+    left = dict(spec.options)
+    asks: dict[str, Ask] = {}
+    for name, ask in block.readings.items():
+        if ask.reading == NOTES:
+            asks[name] = ask
+            continue
+        reading = READINGS[ask.reading]
+        fields = reading.question.model_fields.keys() - set(FRAMED)
+        mine = {option: left.pop(option) for option in list(left) if option in fields}
+        rows = {reading.paged: spec.limit} if spec.limit and reading.paged else {}
+        asks[name] = replace(ask, parameters={**ask.parameters, **mine, **rows})
+        _check_columns(reading, spec)
+    if left:
+        known = sorted({field for ask in block.readings.values() if ask.reading != NOTES
+                        for field in READINGS[ask.reading].question.model_fields.keys() - set(FRAMED)})  # fmt: skip
+        raise Nonsense(
+            "no-such-option", f"The block {spec.kind} has no option {next(iter(left))!r}.", where=spec.kind,
+            remedy=f"one of {', '.join(known)}" if known else "it has none",
+        )  # fmt: skip
+    return replace(block, readings=asks)
+
+
+def _check_columns(reading: ReadingSpec, spec: BlockSpec) -> None:
+    known = [each.name for each in reading.columns()]
+    unknown = [name for name in spec.columns if name not in known]
+    if unknown:
+        what = f"{reading.name} has no column {unknown[0]!r}."
+        raise Nonsense("no-such-column", what, where=spec.kind, remedy=f"one of {', '.join(known)}")
+
+
+def table_block(spec: ReadingSpec) -> Block:
     """Make a block of any reading: its sentences and the table of its columns, at most 15 rows."""
     given = {spec.paged: MOST_ROWS} if spec.paged else {}
 
     def empty(answers: Answers) -> str | None:
         return None if spec.found(answers["answer"]) or not spec.rows else message("it found nothing in the window.")
 
-    return Block(
-        spec.name,
-        spec.summary,
-        {"answer": Ask(spec.name, given | dict(parameters or {}))},
-        "table.html",
-        empty=empty,
-        long=True,
-    )
+    title = TITLES.get(spec.name, spec.summary)
+    return Block(spec.name, title, {"answer": Ask(spec.name, given)}, "table.html", empty=empty, long=True)

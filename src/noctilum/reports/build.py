@@ -6,18 +6,22 @@ from collections.abc import Callable, Sequence
 from datetime import date
 from typing import Any
 
-from noctilum.reports.document import Answers, Ask, Block, Document, LeftOut, Look, Made, is_answer
+from noctilum.reports.document import Answers, Ask, Block, Document, LeftOut, Look, Made, Wanted, is_answer
 from noctilum.wire import readings as wire
 from noctilum.wire.explain import Judgement, Judgements
+from noctilum.wire.reports import BlockSpec
 from noctilum.words.speech import Speech
 from noctilum.words.teller import message
 
-Take = Callable[[Ask], Any]
-"""Takes a reading; gives the reason why there is none, as a text."""
+Take = Callable[[Ask, BlockSpec], Any]
+"""Takes a reading as a block wants it; gives the reason why there is none, as a text."""
+
+WHOLE = BlockSpec(kind="report")
+"""Stands for the report as a whole, which narrows nothing."""
 
 
 def build(
-    look: Look, host: str, made_on: date, blocks: Sequence[Block], take: Take, fallers: Judgements | str = ""
+    look: Look, host: str, made_on: date, blocks: Sequence[Wanted], take: Take, fallers: Judgements | str = ""
 ) -> Document:
     """Arrange a report of blocks; the timeline is the head's.
 
@@ -27,15 +31,16 @@ def build(
     speech = Speech(look.language)
     made: list[Made] = []
     left_out: list[LeftOut] = []
-    for block in blocks:
-        answers = {name: take(ask) for name, ask in block.readings.items()}
+    for wanted in blocks:
+        block, spec = wanted.block, wanted.spec
+        answers = {name: take(ask, spec) for name, ask in block.readings.items()}
         why = _why_not(block, answers, speech)
-        if why is None:
-            made.append(Made(block, answers))
+        if why is None or spec.stay:
+            made.append(Made(block, answers, spec, why or ""))
         else:
-            left_out.append(LeftOut(speech.text(block.title), why))
-    line = take(Ask("timeline"))
-    split = next((each.answers["drivers"] for each in made if "drivers" in each.answers), None)
+            left_out.append(LeftOut(spec.title or speech.text(block.title), why, spec.kind))
+    line = take(Ask("timeline"), WHOLE)
+    split = next((each.answers["drivers"] for each in made if "drivers" in each.answers and not each.why), None)
     return Document(
         look=look,
         host=host,

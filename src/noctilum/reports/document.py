@@ -10,6 +10,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from noctilum.wire import readings as wire
+from noctilum.wire.reports import BlockSpec
 
 Answers = Mapping[str, Any]
 """The readings that a block asked for, by the names it gave them; a text is the reason why there is none."""
@@ -54,11 +55,21 @@ class Block:
 
 
 @dataclass(frozen=True)
+class Wanted:
+    """A block as a report wants it: what is different from its declaration."""
+
+    block: Block
+    spec: BlockSpec
+
+
+@dataclass(frozen=True)
 class Made:
-    """A block with its answers."""
+    """A block with its answers; with why, it stays though it has nothing to show."""
 
     block: Block
     answers: Answers
+    spec: BlockSpec
+    why: str = ""
 
 
 @dataclass(frozen=True)
@@ -67,6 +78,7 @@ class LeftOut:
 
     block: str
     why: str
+    kind: str = ""
 
 
 @dataclass(frozen=True)
@@ -81,6 +93,7 @@ class Document:
     line: wire.Timeline
     blocks: tuple[Made, ...]
     left_out: tuple[LeftOut, ...]
+    paper: str = "A4"
 
 
 def is_answer(found: Any) -> bool:

@@ -12,9 +12,11 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from noctilum.reports import charts
-from noctilum.reports.blocks import MOST_ROWS
-from noctilum.reports.document import Answers, Document, Made
+from noctilum.reports.blocks import MOST_ROWS, PAGE_BREAK
+from noctilum.reports.commentary import as_html
+from noctilum.reports.document import Document, Made
 from noctilum.reports.numbers import places_text, readable, written
+from noctilum.reports.tables import columns_of
 from noctilum.wire.catalogue import READINGS
 from noctilum.words.describe import title_of
 from noctilum.words.speech import Speech
@@ -54,39 +56,49 @@ def render_html(document: Document) -> str:
 
 
 def _drawn(environment: Environment, made: Made, speech: Speech, shared: Mapping[str, Any]) -> Mapping[str, Any]:
-    """Draw a block, with its title and what stands beside it."""
-    more = {**made.answers, **_DRAWING.get(made.block.draw, _nothing)(made.answers, speech)}
+    """Draw a block, with its title, its commentary, and what stands beside it; one that stays empty says why."""
+    told = {
+        "title": made.spec.title or speech.text(made.block.title),
+        "commentary": Markup(as_html(made.spec.commentary)) if made.spec.commentary else "",
+        "long": made.block.long,
+        "breaks": made.spec.kind == PAGE_BREAK.name,
+    }
+    if made.why:
+        return told | {"about": "", "html": Markup("<p class='why'>{}</p>").format(made.why)}
+    more = {**made.answers, **_DRAWING.get(made.block.draw, _nothing)(made, speech)}
     about = speech.say(made.block.about, **more.get("filled", {})) if made.block.about else ""
     html = environment.get_template(f"blocks/{made.block.draw}").render(**shared, **more)
-    return {"title": speech.text(made.block.title), "about": about, "html": Markup(html), "long": made.block.long}
+    return told | {"about": about, "html": Markup(html)}
 
 
-def _nothing(_answers: Answers, _speech: Speech) -> Mapping[str, Any]:
+def _nothing(_made: Made, _speech: Speech) -> Mapping[str, Any]:
     return {}
 
 
-def _storyline(answers: Answers, speech: Speech) -> Mapping[str, Any]:
+def _storyline(made: Made, speech: Speech) -> Mapping[str, Any]:
+    answers = made.answers
     return {"chart": Markup(charts.storyline(answers["line"], speech, answers["notes"]))}
 
 
-def _drivers(answers: Answers, speech: Speech) -> Mapping[str, Any]:
-    found = answers["drivers"]
+def _drivers(made: Made, speech: Speech) -> Mapping[str, Any]:
+    found = made.answers["drivers"]
     filled = {"change": speech.numbers.signed(found.change.clicks)}
     parts = [(speech.text(charts.DRIVER_WORDS[name][0]), part) for name, part in found.ladder.items()]
     return {"chart": Markup(charts.drivers(found, speech)), "filled": filled, "parts": parts}
 
 
-def _table(answers: Answers, speech: Speech) -> Mapping[str, Any]:
-    """Write a reading as the table of the columns that people are shown, series left to charts."""
-    answer = answers["answer"]
+def _table(made: Made, speech: Speech) -> Mapping[str, Any]:
+    """Write a reading as the table of the columns that people are shown, or those chosen, series left to charts."""
+    answer = made.answers["answer"]
     spec = READINGS.of(answer)
-    columns = [each for each in spec.shown() if each.kind != "series"]
-    rows = [[written(each, each.value(row), speech) for each in columns] for row in spec.found(answer)[:MOST_ROWS]]
+    columns = columns_of(made)
+    most = made.spec.limit or MOST_ROWS
+    rows = [[written(each, each.value(row), speech) for each in columns] for row in spec.found(answer)[:most]]
     heads = [(title_of(each, speech, answer), each.is_number) for each in columns]
     return {"heads": heads, "rows": rows, "sentences": getattr(answer, "sentences", [])}
 
 
-_DRAWING: Mapping[str, Callable[[Answers, Speech], Mapping[str, Any]]] = {
+_DRAWING: Mapping[str, Callable[[Made, Speech], Mapping[str, Any]]] = {
     "storyline.html": _storyline,
     "drivers.html": _drivers,
     "table.html": _table,

@@ -23,6 +23,7 @@ from noctilum.service import (
     routes_people,
     routes_ranks,
     routes_readings,
+    routes_reports,
     routes_setup,
 )
 from noctilum.service.access import allow, install_access
@@ -78,6 +79,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(reading_routes.blueprint(READINGS))
     app.register_blueprint(routes_noted.bp)
     app.register_blueprint(routes_ranks.bp)
+    app.register_blueprint(routes_reports.bp)
     for resource in RESOURCES:
         app.register_blueprint(resource_routes.blueprint(resource))
     _install_documents(app)

@@ -15,6 +15,7 @@ from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer_list, answer_tagged, many
 from noctilum.service.asking import ASKED
+from noctilum.service.report_files import send_report
 from noctilum.service.turns import one_report_at_a_time
 from noctilum.wire import about
 from noctilum.wire import portfolio as wire
@@ -22,7 +23,7 @@ from noctilum.wire.catalogue import READINGS
 from noctilum.wire.questions import Language, Question, parted
 from noctilum.words.describe import described
 
-bp = APIBlueprint("reports", __name__, url_prefix="/api/v1", tag="Readings")
+bp = APIBlueprint("overviews", __name__, url_prefix="/api/v1", tag="Readings")
 
 
 class ReportQuery(Question):
@@ -76,7 +77,7 @@ def portfolio() -> Response:
 @one_report_at_a_time
 def report_pdf(site: str, asked: ReportQuery) -> Response:
     """In the client's colours and without our name."""
-    return _file(report.make(install(), asked.asked(site), "pdf", clock.now(), asked.also, season=asked.season))
+    return send_report(report.make(install(), asked.asked(site), "pdf", clock.now(), asked.also, season=asked.season))
 
 
 @bp.route("/sites/<site>/report.html", methods=ASKED)
@@ -87,13 +88,4 @@ def report_pdf(site: str, asked: ReportQuery) -> Response:
 @one_report_at_a_time
 def report_html(site: str, asked: ReportQuery) -> Response:
     """One self-contained file, in the client's colours and without our name."""
-    return _file(report.make(install(), asked.asked(site), "html", clock.now(), asked.also, season=asked.season))
-
-
-def _file(made: report.File) -> Response:
-    headers = {"Content-Disposition": f'attachment; filename="{made.name}"', "Cache-Control": "private, no-cache"}
-    if made.media_type == "text/html":
-        headers["Content-Security-Policy"] = (
-            "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:"
-        )
-    return Response(made.body, content_type=f"{made.media_type}; charset=utf-8", headers=headers)
+    return send_report(report.make(install(), asked.asked(site), "html", clock.now(), asked.also, season=asked.season))

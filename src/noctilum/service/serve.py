@@ -18,7 +18,7 @@ from typing import IO
 import httpx
 import structlog
 
-from noctilum.actions import health, notices
+from noctilum.actions import health, notices, templates
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.settings import environment_of, settings_from
 from noctilum.core.errors import Clash, StoreFault
@@ -213,6 +213,7 @@ def run(settings: Settings, *, log_to: Path | None = None, when_up: Callable[[],
     listening = listen(settings.host, settings.port)
     install = Install(settings)
     install.prepare()
+    templates.keep_shipped(install, clock.now())
     install.close()
     asked: list[int] = []
     for number in (signal.SIGINT, signal.SIGTERM):

@@ -15,6 +15,7 @@ from noctilum.wire.grids import GridOut, GridsQuery, NewGrid
 from noctilum.wire.keywords import KeywordOut, KeywordsQuery, NewKeyword
 from noctilum.wire.noted import NewNote, NewSet, NoteOut, SetOut
 from noctilum.wire.questions import Question
+from noctilum.wire.reports import NewReport, NewTemplate, ReportOut, ReportsQuery, TemplateOut, TemplatesQuery
 
 
 class SetsQuery(Question):
@@ -119,6 +120,26 @@ RESOURCES: tuple[Resource, ...] = (
         out=GridOut,
         store="noctilum.actions.grids",
         about="Points around a place from which one term is looked up.",
+    ),
+    Resource(
+        name="templates",
+        one="report template",
+        tag="Reports",
+        asked=TemplatesQuery,
+        new=NewTemplate,
+        out=TemplateOut,
+        store="noctilum.actions.templates",
+        about="A named list of blocks; other blocks are a new version, and reports made from older ones stay.",
+    ),
+    Resource(
+        name="reports",
+        one="report",
+        tag="Reports",
+        asked=ReportsQuery,
+        new=NewReport,
+        out=ReportOut,
+        store="noctilum.actions.reports",
+        about="Made from a template for one site; what is changed in it changes no template and no other report.",
     ),
 )
 """Every kind of kept record that has routes made for it."""

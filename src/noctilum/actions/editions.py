@@ -1,0 +1,198 @@
+"""Editions: a report frozen as it was made, signed off, and given again years later as it was.
+
+What is frozen is every reading that the report shows, as plain JSON with its digest. Files are made from it whenever
+they are asked for, so that the history may be revised and an edition stays as it was.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+import zstandard
+from sqlalchemy import Select, func, or_, select
+from sqlalchemy.orm import Session, undefer
+
+from noctilum.actions import report as making
+from noctilum.actions import reports
+from noctilum.actions.find import find_site
+from noctilum.actions.install import Install
+from noctilum.core.errors import Clash, NotThere
+from noctilum.records.models import LARGEST_NUMBER, Client, Edition, Report, Site
+from noctilum.reports.document import Document
+from noctilum.reports.frozen import days_of, differences, digest_of, frozen, thawed
+from noctilum.wire import reports as wire
+
+MOST_TOLD = 200
+MOST_BYTES = 256 << 20
+"""An edition unpacked is never larger than this; packed ones that say so are damaged."""
+
+
+def drafted(install: Install, report: int, now: datetime, who: str) -> wire.EditionOut:
+    """Make a draft of a report from the history as it is. Raises what reading the site raises."""
+    with install.records.read() as db:
+        found, site, _ = reports.find(db, report)
+        body, language, name, version = reports.body_of(db, found), found.language, found.template, found.version
+        number = found.site_id
+    made = making.document(install, site, body, now, language)
+    packed = frozen(made)
+    look = reports.looked(made, site, body)
+    with install.records.begin() as db:
+        reports.find(db, report)
+        edition = Edition(
+            report_id=report,
+            state="draft",
+            title=made.title,
+            first=look.first,
+            last=look.last,
+            summary=look.summary,
+            drafted=look.summary,
+            looks={"blocks": [each.model_dump(mode="json") for each in look.blocks]},
+            template=name,
+            version=version,
+            generation=install.history(number).generation,
+            digest=digest_of(packed),
+            frozen=zstandard.compress(packed, 9),
+            made_at=now,
+            made_by=who,
+            approved_by="",
+        )
+        db.add(edition)
+        db.flush()
+        return _out(*_found(db, edition.id))
+
+
+def listed(install: Install, asked: wire.EditionsQuery) -> list[wire.EditionOut]:
+    """List editions, the newest first."""
+    question = _all().order_by(Edition.last.desc(), Edition.id.desc()).offset(asked.offset).limit(asked.limit)
+    if asked.client is not None:
+        question = question.where(Client.key == asked.client)
+    if asked.state is not None:
+        question = question.where(Edition.state == asked.state)
+    if asked.find.strip():
+        part = f"%{asked.find.strip().lower()}%"
+        texts = (Edition.title, Report.name, Site.host, Client.name)
+        question = question.where(or_(*(func.lower(text).like(part) for text in texts)))
+    with install.records.read() as db:
+        if asked.site is not None:
+            question = question.where(Report.site_id == find_site(db, asked.site).id)
+        return [_out(found, site, client, name) for found, site, client, name in db.execute(question).all()]
+
+
+def one(install: Install, number: int) -> wire.EditionOut:
+    """Give an edition; raises NotThere."""
+    with install.records.read() as db:
+        return _out(*_found(db, number))
+
+
+def rewritten(install: Install, number: int, asked: wire.EditionChange) -> wire.EditionOut:
+    """Write the summary of a draft; the figures are not touched. Raises Clash for one that is signed off."""
+    with install.records.begin() as db:
+        found, *names = _found(db, number)
+        _refuse_approved(found)
+        if asked.summary is not None:
+            found.summary = [" ".join(each.split()) for each in asked.summary if each.strip()]
+        db.flush()
+        return _out(found, *names)
+
+
+def approved(install: Install, number: int, now: datetime, who: str) -> wire.EditionOut:
+    """Sign an edition off as it was looked at; nothing of it changes any more."""
+    with install.records.begin() as db:
+        found, *names = _found(db, number)
+        _refuse_approved(found)
+        found.state, found.approved_at, found.approved_by = "approved", now, who
+        db.flush()
+        return _out(found, *names)
+
+
+def dropped(install: Install, number: int) -> None:
+    """Throw a draft away; raises Clash for one that is signed off."""
+    with install.records.begin() as db:
+        found, *_ = _found(db, number)
+        _refuse_approved(found)
+        db.delete(found)
+
+
+def file(install: Install, number: int, kind: wire.ReportFile) -> making.File:
+    """Give an edition as a file; raises StoreFault where it is not what was frozen."""
+    made, digest = document(install, number)
+    return making.rendered(made, kind, digest)
+
+
+def document(install: Install, number: int) -> tuple[Document, str]:
+    """Give an edition's document as it was frozen, with its digest."""
+    with install.records.read() as db:
+        found, *_ = _found(db, number, whole=True)
+        return thawed(_unpacked(found), found.digest, tuple(found.summary)), found.digest
+
+
+def revised(install: Install, number: int, now: datetime) -> wire.EditionRevised:
+    """Say which figures of an edition are others today: the same blocks over the same days, read again."""
+    with install.records.read() as db:
+        found, site, *_ = _found(db, number, whole=True)
+        then = _unpacked(found)
+        report = db.get_one(Report, found.report_id)
+        body, language = reports.body_of(db, report), report.language
+    was = thawed(then, found.digest, ())
+    window = was.line.window
+    against = was.line.against
+    fixed = {"window": f"{window.first}/{window.last}"}
+    if against is not None:
+        fixed["against"] = f"{against.first}/{against.last}"
+    blocks = [each.spec.model_copy(update=days_of(each)) for each in was.blocks]
+    again = body.model_copy(update=fixed | {"blocks": blocks})
+    is_ = making.document(install, site, again, now, language)
+    apart = differences(then, frozen(is_))
+    titles = ["", *(each.spec.title or each.spec.kind for each in was.blocks)]
+    return wire.EditionRevised(
+        edition=number,
+        same=not apart,
+        changed=[
+            wire.Revised(block=titles[at + 1], what=what, then=before, now=after)
+            for at, what, before, after in apart[:MOST_TOLD]
+        ],
+    )
+
+
+def _unpacked(found: Edition) -> bytes:
+    return zstandard.ZstdDecompressor().decompress(found.frozen, max_output_size=MOST_BYTES)
+
+
+def _refuse_approved(found: Edition) -> None:
+    if found.state != "draft":
+        raise Clash(
+            "edition-approved",
+            f"Edition {found.id} was signed off by {found.approved_by or 'somebody'}.",
+            remedy="make a new draft",
+        )
+
+
+_Row = tuple[Edition, str, str, str]
+
+
+def _all() -> Select[Edition, str, str, str]:
+    asked = select(Edition, Site.key, Client.key, Report.name).join(Report, Edition.report_id == Report.id)
+    return asked.join(Site, Report.site_id == Site.id).join(Client, Site.client_id == Client.id)
+
+
+def _found(db: Session, number: int, *, whole: bool = False) -> _Row:
+    asked = _all().where(Edition.id == number)
+    if whole:
+        asked = asked.options(undefer(Edition.frozen))
+    found = db.execute(asked).first() if number <= LARGEST_NUMBER else None
+    if found is None:
+        raise NotThere("no-such-edition", f"There is no edition {number}.", remedy="list them with `noctilum editions`")
+    return found[0], found[1], found[2], found[3]
+
+
+def _out(found: Edition, site: str, client: str, name: str) -> wire.EditionOut:
+    given = {
+        each: getattr(found, each)
+        for each in (
+            *("id", "state", "title", "first", "last", "summary", "drafted", "template", "version", "digest"),
+            *("generation", "made_at", "made_by", "approved_at", "approved_by"),
+        )
+    }
+    blocks = [wire.BlockLook.model_validate(each) for each in found.looks["blocks"]]
+    more = {"report": found.report_id, "name": name, "site": site, "client": client, "blocks": blocks}
+    return wire.EditionOut.model_validate(given | more)

@@ -1,0 +1,171 @@
+"""Reports of sites: made from a template, changed by themselves, looked over before they are made."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import Select, select
+from sqlalchemy.orm import Session
+
+from noctilum.actions import report as making
+from noctilum.actions import templates
+from noctilum.actions.find import find_site
+from noctilum.actions.install import Install
+from noctilum.core.errors import Clash, NotThere
+from noctilum.records.models import LARGEST_NUMBER, Client, Report, Site, Template
+from noctilum.reports.document import Document
+from noctilum.wire import reports as wire
+from noctilum.words.speech import Speech
+
+
+def listed(install: Install, asked: wire.ReportsQuery) -> list[wire.ReportOut]:
+    """List reports by site and name."""
+    question = _all().order_by(Site.host, Report.name)
+    if asked.client is not None:
+        question = question.where(Client.key == asked.client)
+    with install.records.read() as db:
+        if asked.site is not None:
+            question = question.where(Report.site_id == find_site(db, asked.site).id)
+        return [_out(db, found, site, client) for found, site, client in db.execute(question).all()]
+
+
+def one(install: Install, number: int) -> wire.ReportOut:
+    """Give a report; raises NotThere."""
+    with install.records.read() as db:
+        return _out(db, *_found(db, number))
+
+
+def added(install: Install, asked: wire.NewReport, now: datetime) -> wire.ReportOut:
+    """Make a report of a site; raises NotThere for a template there is not, Clash for a name that is taken."""
+    if asked.body is not None:
+        templates.check(asked.body)
+    with install.records.begin() as db:
+        site = find_site(db, asked.site)
+        _refuse_taken(db, site.id, asked.name, None)
+        _, version = templates.body_in(db, asked.template, asked.version)
+        found = Report(
+            site_id=site.id,
+            name=asked.name,
+            template=asked.template,
+            version=version,
+            language=asked.language,
+            body=_own(db, asked, version),
+            created_at=now,
+        )
+        db.add(found)
+        db.flush()
+        return _out(db, found, site.key, site.client.key)
+
+
+def changed(install: Install, number: int, asked: wire.NewReport, now: datetime) -> wire.ReportOut:
+    """Make a report what is asked; it alone, neither its template nor others."""
+    if asked.body is not None:
+        templates.check(asked.body)
+    with install.records.begin() as db:
+        found, _, _ = _found(db, number)
+        site = find_site(db, asked.site)
+        _refuse_taken(db, site.id, asked.name, number)
+        if found.body is None and asked.body == body_of(db, found):
+            # it says again what its template says, and goes on following it
+            asked = asked.model_copy(update={"body": None})
+        _, version = templates.body_in(db, asked.template, asked.version)
+        found.site_id, found.name, found.language = site.id, asked.name, asked.language
+        found.template, found.version, found.body = asked.template, version, _own(db, asked, version)
+        db.flush()
+        return _out(db, found, site.key, site.client.key)
+
+
+def dropped(install: Install, number: int) -> None:
+    """Drop a report with its editions."""
+    with install.records.begin() as db:
+        db.delete(_found(db, number)[0])
+
+
+def look_over(install: Install, site: str, asked: wire.AskLook, now: datetime) -> wire.ReportLook:
+    """Say what a report would be made of today: which blocks come in, which stay out, and why. Nothing is kept."""
+    body = asked.body or templates.named(install, asked.template)[0]
+    return looked(making.document(install, site, body, now, asked.language), site, body)
+
+
+def document_of(install: Install, site: str, asked: wire.AskLook, now: datetime) -> Document:
+    """Give a report as it would be today. Nothing is kept."""
+    body = asked.body or templates.named(install, asked.template)[0]
+    return making.document(install, site, body, now, asked.language)
+
+
+def looked(made: Document, site: str, body: wire.ReportBody) -> wire.ReportLook:
+    """Say which blocks a document has and which it has not, in the order that was asked for."""
+    speech = Speech(made.look.language)
+    window = made.line.window
+    there, gone = list(made.blocks), list(made.left_out)
+    blocks = []
+    for spec in body.blocks:
+        if there and there[0].spec == spec:
+            each = there.pop(0)
+            title = spec.title or speech.text(each.block.title)
+            blocks.append(wire.BlockLook(kind=spec.kind, title=title, comes_in=True, why=each.why))
+        elif gone:
+            left = gone.pop(0)
+            blocks.append(wire.BlockLook(kind=spec.kind, title=left.block, comes_in=False, why=left.why))
+    return wire.ReportLook(
+        site=site,
+        title=made.title,
+        first=window.first,
+        last=window.last,
+        complete=window.held == window.days and not window.provisional,
+        summary=list(made.summary),
+        blocks=blocks,
+    )
+
+
+def _own(db: Session, asked: wire.NewReport, version: int) -> dict[str, object] | None:
+    """Give a report's own body; None while it is its template's."""
+    if asked.body is None or asked.body == templates.body_in(db, asked.template, version)[0]:
+        return None
+    return asked.body.model_dump(mode="json")
+
+
+def _refuse_taken(db: Session, site: int, name: str, number: int | None) -> None:
+    taken = db.scalar(select(Report.id).where(Report.site_id == site, Report.name == name))
+    if taken is not None and taken != number:
+        raise Clash("report-exists", f"The site has a report {name!r} already.", remedy="call it otherwise")
+
+
+def _all() -> Select[Report, str, str]:
+    asked = select(Report, Site.key, Client.key).join(Site, Report.site_id == Site.id)
+    return asked.join(Client, Site.client_id == Client.id)
+
+
+def find(db: Session, number: int) -> tuple[Report, str, str]:
+    """Find a report with the keys of its site and client; raises NotThere."""
+    return _found(db, number)
+
+
+def _found(db: Session, number: int) -> tuple[Report, str, str]:
+    found = db.execute(_all().where(Report.id == number)).first() if number <= LARGEST_NUMBER else None
+    if found is None:
+        raise NotThere("no-such-report", f"There is no report {number}.", remedy="list them with `noctilum reports`")
+    return found[0], found[1], found[2]
+
+
+def body_of(db: Session, found: Report) -> wire.ReportBody:
+    """Give what a report is made of: its own body, or its template's."""
+    if found.body is not None:
+        return wire.ReportBody.model_validate(found.body)
+    return templates.body_in(db, found.template, found.version)[0]
+
+
+def _out(db: Session, found: Report, site: str, client: str) -> wire.ReportOut:
+    newest = db.scalar(select(Template.version).where(Template.name == found.template)) or found.version
+    return wire.ReportOut(
+        id=found.id,
+        site=site,
+        client=client,
+        name=found.name,
+        template=found.template,
+        version=found.version,
+        newer=newest if newest > found.version else None,
+        language=found.language,
+        changed=found.body is not None,
+        body=body_of(db, found),
+    )

@@ -1,0 +1,98 @@
+"""`noctilum editions`: list editions of reports, write their summary, sign them off, get their files."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import get_args
+
+from noctilum.cli.access import add_access, service
+from noctilum.cli.output import Column, add_output, print_out
+from noctilum.core.errors import Nonsense
+from noctilum.wire.reports import EditionRevised, ReportFile
+
+FORMATS: tuple[ReportFile, ...] = get_args(ReportFile)
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("number", nargs="?", type=int, help="one edition, for what follows")
+    parser.add_argument("--site", help="only of this site")
+    parser.add_argument("--state", choices=("draft", "approved"))
+    parser.add_argument("--find", default="", help="only those whose title, report, site or client holds this")
+    doing = parser.add_mutually_exclusive_group()
+    doing.add_argument("--summary", nargs="+", metavar="TEXT", help="write a draft's summary, a paragraph each")
+    doing.add_argument("--approve", action="store_true", help="sign it off")
+    doing.add_argument("--drop", action="store_true", help="throw a draft away")
+    doing.add_argument("--revised", action="store_true", help="say what was revised since")
+    doing.add_argument("--to", type=Path, metavar="FILE", help="write it: .pdf, .html, .xlsx, or .zip with CSV files")
+    add_access(parser)
+    add_output(parser)
+
+
+def run(asked: argparse.Namespace) -> None:
+    """List editions, or do with one what was asked for."""
+    if (asked.summary or asked.approve or asked.drop or asked.revised or asked.to) and asked.number is None:
+        raise Nonsense("no-edition", "Of which edition?", where="number", remedy="list them with `noctilum editions`")
+    with service(asked) as noctilum:
+        if asked.summary:
+            noctilum.write_summary(asked.number, asked.summary)
+        if asked.approve:
+            noctilum.approve(asked.number)
+        if asked.drop:
+            noctilum.drop_edition(asked.number)
+        if asked.revised:
+            _say(noctilum.revised(asked.number))
+            return
+        if asked.to:
+            kind = _kind(asked.to)
+            _write(asked.to, noctilum.edition_file(asked.number, kind))
+            return
+        every = asked.number is None or asked.drop
+        found = (
+            noctilum.editions(asked.site, state=asked.state, find=asked.find)
+            if every
+            else [noctilum.edition(asked.number)]
+        )
+    rows = [each.model_dump(mode="json") for each in found]
+    names = ("number", "site", "report", "window", "state", "title", "left out")
+    columns = [Column(name, right=name in ("number", "left out"), most=60) for name in names]
+    cells = [
+        (
+            str(each.id),
+            each.site,
+            each.name,
+            f"{each.first} to {each.last}",
+            each.state if each.state == "draft" else f"approved by {each.approved_by}",
+            each.title,
+            str(sum(not block.comes_in for block in each.blocks)),
+        )
+        for each in found
+    ]
+    none = ["There is no edition yet. Draft one with: noctilum reports --draft NUMBER"]
+    below = [] if every or not found else ["", *found[0].summary]
+    print_out(asked, rows, rows, columns, cells, above=[] if found else none, below=below)
+
+
+def _say(found: EditionRevised) -> None:
+    if found.same:
+        print("Nothing it shows was revised since.")
+    for each in found.changed:
+        print(f"{each.block or 'head'}: {each.what}: {each.then} → {each.now}")
+
+
+def _kind(path: Path) -> ReportFile:
+    named = path.suffix.lstrip(".")
+    kind = next((known for known in FORMATS if known == named), None)
+    if kind is None:
+        what = f"An edition cannot be written as {named!r}."
+        raise Nonsense("format-unknown", what, where="--to", remedy="end the name in .pdf, .html, .xlsx or .zip")
+    return kind
+
+
+def _write(path: Path, body: bytes) -> None:
+    try:
+        path.write_bytes(body)
+    except OSError as why:
+        raise Nonsense("file-unwritable", f"{path} cannot be written: {why.strerror}.", where="--to") from why
+    print(f"{path} · {len(body) / 1000:,.0f} kB")

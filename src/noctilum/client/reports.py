@@ -1,0 +1,135 @@
+"""Templates, reports and editions, as methods."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from noctilum.client.asking import Asking, key_of, plain
+from noctilum.wire import reports as w
+
+
+class Reports(Asking):
+    """Make reports of sites, look them over, sign them off."""
+
+    def report(
+        self,
+        site: str,
+        *,
+        format: Literal["pdf", "html"] = "pdf",
+        window: str = "P28D",
+        against: str = "before",
+        filter: str | None = None,
+        also: Sequence[str] = (),
+        season: bool = True,
+    ) -> bytes:
+        """Get the search report as a file's bytes; filter narrows every block, also adds readings as tables.
+
+        season: changes are told net of what the year does, where a year is held; else as counted.
+        """
+        path = f"/sites/{key_of(site)}/report.{format}"
+        params = (
+            {"window": window, "against": against}
+            | ({"filter": filter} if filter else {})
+            | ({"also": ",".join(also)} if also else {})
+            | ({} if season else {"season": "false"})
+        )
+        return self._transport.send("GET", path, params=params).content
+
+    def templates(self, find: str = "") -> list[w.TemplateOut]:
+        """List report templates, as their newest versions are."""
+        return self._list(w.TemplateOut, "/templates", find=find)
+
+    def add_template(self, template: w.NewTemplate) -> w.TemplateOut:
+        """Keep a template."""
+        return self._post(w.TemplateOut, "/templates", template)
+
+    def take_template(self, text: str) -> w.TemplateOut:
+        """Keep a template from its TOML; one of its name gets a new version."""
+        return self._post(w.TemplateOut, "/templates/take", w.TemplateText(text=text))
+
+    def template_text(self, number: int) -> str:
+        """Get a template as TOML."""
+        return self._transport.send("GET", f"/templates/{number}.toml").text
+
+    def template_versions(self, number: int) -> list[w.VersionOut]:
+        """List a template's versions, newest first."""
+        return self._list(w.VersionOut, f"/templates/{number}/versions")
+
+    def template_diff(self, number: int, first: int, last: int | None = None) -> w.TemplateDiff:
+        """Tell two versions of a template apart, the newest where none is named."""
+        return self._get(w.TemplateDiff, f"/templates/{number}/diff", first=first, last=last)
+
+    def drop_template(self, number: int) -> None:
+        """Drop a template that no report is made from."""
+        self._transport.send("DELETE", f"/templates/{number}")
+
+    def reports(self, site: str | None = None, *, client: str | None = None) -> list[w.ReportOut]:
+        """List the reports there are."""
+        return self._list(w.ReportOut, "/reports", site=site, client=client)
+
+    def add_report(self, report: w.NewReport) -> w.ReportOut:
+        """Make a report of a site from a template."""
+        return self._post(w.ReportOut, "/reports", report)
+
+    def change_report(self, number: int, *, seen: w.ReportOut | None = None, **changes: object) -> w.ReportOut:
+        """Change a report; what is not named stays. seen: as for a set."""
+        return self._change("reports", w.ReportOut, number, seen, changes)
+
+    def drop_report(self, number: int) -> None:
+        """Drop a report with its editions."""
+        self._transport.send("DELETE", f"/reports/{number}")
+
+    def look_over(self, site: str, asked: w.AskLook) -> w.ReportLook:
+        """Say which blocks would come in today, which would stay out, and why."""
+        return self._post(w.ReportLook, f"/sites/{key_of(site)}/report-look", asked)
+
+    def report_preview(self, site: str, asked: w.AskLook) -> str:
+        """See a report as it would be today, as one HTML page."""
+        answer = self._transport.send("POST", f"/sites/{key_of(site)}/report-preview.html", body=plain(asked))
+        return answer.text
+
+    def editions(
+        self,
+        site: str | None = None,
+        *,
+        client: str | None = None,
+        state: Literal["draft", "approved"] | None = None,
+        find: str = "",
+        limit: int = 100,
+        offset: int = 0,
+    ) -> list[w.EditionOut]:
+        """List editions, the newest first."""
+        path = "/editions"
+        return self._list(
+            w.EditionOut, path, site=site, client=client, state=state, find=find, limit=limit, offset=offset
+        )
+
+    def draft(self, report: int) -> w.EditionOut:
+        """Make a draft of a report from the history as it is now."""
+        return self._post(w.EditionOut, f"/reports/{report}/editions")
+
+    def edition(self, number: int) -> w.EditionOut:
+        """Show an edition."""
+        return self._get(w.EditionOut, f"/editions/{number}")
+
+    def write_summary(self, number: int, summary: Sequence[str]) -> w.EditionOut:
+        """Write a draft's summary, a sentence or more a line."""
+        answer = self._transport.send("PATCH", f"/editions/{number}", body={"summary": list(summary)})
+        return w.EditionOut.model_validate_json(answer.content)
+
+    def approve(self, number: int) -> w.EditionOut:
+        """Sign an edition off as it was looked at."""
+        return self._post(w.EditionOut, f"/editions/{number}/approval")
+
+    def drop_edition(self, number: int) -> None:
+        """Throw a draft away."""
+        self._transport.send("DELETE", f"/editions/{number}")
+
+    def edition_file(self, number: int, kind: w.ReportFile = "pdf") -> bytes:
+        """Get an edition as a file's bytes: pdf, html, xlsx, or zip with CSV files and a manifest."""
+        return self._transport.send("GET", f"/editions/{number}/file.{kind}").content
+
+    def revised(self, number: int) -> w.EditionRevised:
+        """Say which figures of an edition are others today."""
+        return self._get(w.EditionRevised, f"/editions/{number}/revised")

@@ -1,0 +1,172 @@
+"""Addresses of templates as text, of looking a report over, and of editions."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+from apiflask import APIBlueprint
+from flask import Response, g
+from pydantic import Field
+
+from noctilum.actions import editions, report, reports, templates
+from noctilum.core.errors import NotThere
+from noctilum.service import clock
+from noctilum.service.access import allow, install
+from noctilum.service.answers import answer, answer_list, many
+from noctilum.service.report_files import send_report
+from noctilum.service.turns import one_report_at_a_time
+from noctilum.wire import reports as wire
+from noctilum.wire.questions import Question
+
+FORMATS: tuple[wire.ReportFile, ...] = get_args(wire.ReportFile)
+bp = APIBlueprint("editions", __name__, url_prefix="/api/v1", tag="Reports")
+
+
+class DiffQuery(Question):
+    """Which versions are told apart."""
+
+    first: int = Field(ge=1, le=1_000_000, description="The older version")
+    last: int | None = Field(default=None, ge=1, le=1_000_000, description="The newer; the newest without")
+
+
+@bp.get("/templates/<int:number>/versions")
+@allow("analyst")
+@bp.output(many(wire.VersionOut))
+@bp.doc(summary="List a template's versions")
+def list_versions(number: int) -> Response:
+    """Newest first."""
+    return answer_list(templates.versions(install(), number))
+
+
+@bp.get("/templates/<int:number>/diff")
+@allow("analyst")
+@bp.input(DiffQuery, location="query", arg_name="asked")
+@bp.output(wire.TemplateDiff)
+@bp.doc(summary="Tell two versions of a template apart")
+def diff_template(number: int, asked: DiffQuery) -> Response:
+    """Line for line of their TOML texts."""
+    return answer(templates.difference(install(), number, asked.first, asked.last))
+
+
+@bp.get("/templates/<int:number>.toml")
+@allow("analyst")
+@bp.output({}, content_type="application/toml")
+@bp.doc(summary="Get a template as TOML")
+def template_text(number: int) -> Response:
+    """As it is taken back by /templates/take; what is as usual is left out."""
+    found = templates.one(install(), number)
+    return Response(templates.to_toml(found), content_type="application/toml; charset=utf-8")
+
+
+@bp.post("/templates/take")
+@allow("analyst")
+@bp.input(wire.TemplateText, arg_name="asked")
+@bp.output(wire.TemplateOut, status_code=201)
+@bp.doc(summary="Keep a template from its TOML")
+def take_template(asked: wire.TemplateText) -> Response:
+    """One of its name gets a new version."""
+    return answer(templates.take(install(), asked.text, clock.now()), 201)
+
+
+@bp.post("/sites/<site>/report-look")
+@allow("analyst")
+@bp.input(wire.AskLook, arg_name="asked")
+@bp.output(wire.ReportLook)
+@bp.doc(summary="Look a report over before it is made")
+@one_report_at_a_time
+def look_over(site: str, asked: wire.AskLook) -> Response:
+    """Which blocks come in today, which stay out, and why. Nothing is kept."""
+    return answer(reports.look_over(install(), site, asked, clock.now()))
+
+
+@bp.post("/sites/<site>/report-preview.html")
+@allow("analyst")
+@bp.input(wire.AskLook, arg_name="asked")
+@bp.output({}, content_type="text/html")
+@bp.doc(summary="See a report as it would be today")
+@one_report_at_a_time
+def preview(site: str, asked: wire.AskLook) -> Response:
+    """One HTML page with real figures. Nothing is kept."""
+    made = reports.document_of(install(), site, asked, clock.now())
+    return send_report(report.rendered(made, "html"))
+
+
+@bp.get("/editions")
+@allow("analyst")
+@bp.input(wire.EditionsQuery, location="query", arg_name="asked")
+@bp.output(many(wire.EditionOut))
+@bp.doc(summary="List editions")
+def list_editions(asked: wire.EditionsQuery) -> Response:
+    """The newest first."""
+    return answer_list(editions.listed(install(), asked))
+
+
+@bp.post("/reports/<int:number>/editions")
+@allow("analyst")
+@bp.output(wire.EditionOut, status_code=201)
+@bp.doc(summary="Make a draft of a report")
+@one_report_at_a_time
+def draft(number: int) -> Response:
+    """From the history as it is now; its figures are frozen, its summary can be written."""
+    return answer(editions.drafted(install(), number, clock.now(), g.user.name), 201)
+
+
+@bp.get("/editions/<int:number>")
+@allow("analyst")
+@bp.output(wire.EditionOut)
+@bp.doc(summary="Show an edition")
+def show_edition(number: int) -> Response:
+    """With what came in, what stayed out, and its digest."""
+    return answer(editions.one(install(), number))
+
+
+@bp.patch("/editions/<int:number>")
+@allow("analyst")
+@bp.input(wire.EditionChange, arg_name="asked")
+@bp.output(wire.EditionOut)
+@bp.doc(summary="Write a draft's summary")
+def write_summary(number: int, asked: wire.EditionChange) -> Response:
+    """Its figures are not touched; one that is signed off is refused."""
+    return answer(editions.rewritten(install(), number, asked))
+
+
+@bp.post("/editions/<int:number>/approval")
+@allow("analyst")
+@bp.output(wire.EditionOut)
+@bp.doc(summary="Sign an edition off")
+def approve(number: int) -> Response:
+    """As it was looked at; nothing of it changes any more."""
+    return answer(editions.approved(install(), number, clock.now(), g.user.name))
+
+
+@bp.delete("/editions/<int:number>")
+@allow("analyst")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Throw a draft away")
+def drop_edition(number: int) -> Response:
+    """One that is signed off is kept."""
+    editions.dropped(install(), number)
+    return Response(status=204)
+
+
+@bp.get("/editions/<int:number>/file.<kind>")
+@allow("analyst")
+@bp.output({}, content_type="application/octet-stream")
+@bp.doc(summary="Get an edition as a file")
+@one_report_at_a_time
+def edition_file(number: int, kind: str) -> Response:
+    """pdf, html (one file), xlsx with a sheet a table, or zip with CSV files and a manifest."""
+    wanted = next((known for known in FORMATS if known == kind), None)
+    if wanted is None:
+        raise NotThere("no-such-format", f"An edition is no {kind[:20]!r}.", remedy=f"one of {', '.join(FORMATS)}")
+    return send_report(editions.file(install(), number, wanted))
+
+
+@bp.get("/editions/<int:number>/revised")
+@allow("analyst")
+@bp.output(wire.EditionRevised)
+@bp.doc(summary="Say what was revised since an edition")
+@one_report_at_a_time
+def revised(number: int) -> Response:
+    """The same blocks over the same days, read again; the edition stays as it is."""
+    return answer(editions.revised(install(), number, clock.now()))
