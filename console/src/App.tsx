@@ -19,6 +19,7 @@ const Reach = lazy(() => import('./views/Reach'));
 const Clusters = lazy(() => import('./views/Clusters'));
 const Unclicked = lazy(() => import('./views/ToWin').then((m) => ({ default: m.Unclicked })));
 const Gap = lazy(() => import('./views/ToWin').then((m) => ({ default: m.Gap })));
+const Reports = lazy(() => import('./views/Reports'));
 const AnyReading = lazy(() => import('./views/Reading'));
 const Ladder = lazy(() => import('./views/Ladder'));
 const Keywords = lazy(() => import('./views/Keywords'));
@@ -78,6 +79,7 @@ export function App() {
             <Route path="device-gap" element={<Gap />} />
             <Route path="clusters" element={<Clusters />} />
             <Route path="overlap" element={<Overlap />} />
+            <Route path="reports" element={<Reports />} />
             <Route path="read/:name" element={<AnyReading />} />
             <Route path="ladder" element={<Ladder />} />
             <Route path="keywords" element={<Keywords />} />

@@ -90,7 +90,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         </button>
         <div className="work" id="work" data-open={unfolded}>
           <nav className="groups" aria-label="Work">
-            {(['Portfolio', 'Collect', 'Read', 'Ranks', 'Explain'] as const).map((group) => {
+            {(['Portfolio', 'Collect', 'Read', 'Ranks', 'Explain', 'Report'] as const).map((group) => {
               const items = [...VIEWS, ...others].filter((each) => each.group === group && (site || !each.ofSite));
               return (
                 items.length > 0 && (

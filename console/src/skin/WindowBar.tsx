@@ -55,6 +55,15 @@ export function WindowBar({
   );
 }
 
+/** Only which site, where nothing is read over a window. */
+export function SiteBar() {
+  return (
+    <section className="bar" aria-label="Which site">
+      <SitePick />
+    </section>
+  );
+}
+
 function freshness(read: Read): string {
   const missing = read.window.days - read.window.held;
   return `Complete through ${shortDay(read.complete_through)}${missing > 0 ? ` · ${read.window.held} of ${read.window.days} days held` : ''}`;

@@ -162,6 +162,16 @@ def edition_file(number: int, kind: str) -> Response:
     return send_report(editions.file(install(), number, wanted))
 
 
+@bp.get("/editions/<int:number>/file/page")
+@allow("analyst")
+@bp.output({}, content_type="text/html")
+@bp.doc(summary="See an edition as a page")
+@one_report_at_a_time
+def edition_page(number: int) -> Response:
+    """The same page as file.html, to be looked at in place; it runs and reaches nothing."""
+    return send_report(editions.file(install(), number, "html"), inline=True)
+
+
 @bp.get("/editions/<int:number>/revised")
 @allow("analyst")
 @bp.output(wire.EditionRevised)
