@@ -64,7 +64,8 @@ class Live:
         return Noctilum(self.url, self.token)
 
     def get(self, path: str, **headers: str) -> httpx.Response:
-        return httpx.get(f"{self.url}/api/v1{path}", headers={"Authorization": f"Bearer {self.token}"} | headers)
+        asked = {"Authorization": f"Bearer {self.token}"} | headers
+        return httpx.get(f"{self.url}/api/v1{path}", headers=asked, timeout=60)
 
     def environment(self, **more: str) -> dict[str, str]:
         return {"NOCTILUM_URL": self.url, "NOCTILUM_TOKEN": self.token, "COLUMNS": "120"} | more

@@ -34,6 +34,7 @@ VIEWS = {
     "filter": f"{SITE}/queries",
     "sources": "/sources",
     "imports": "/imports?source=1",
+    "report": f"{SITE}/reports",
 }
 CLI = (
     "noctilum portfolio; echo; noctilum drivers skerryferries.example --most 5; echo;"
@@ -58,7 +59,6 @@ def main() -> None:
     token = said.split("NOCTILUM_TOKEN=", 1)[1].split()[0]
     try:
         console()
-        report(environment | {"NOCTILUM_URL": URL, "NOCTILUM_TOKEN": token})
         for name, command in (("cli", CLI), ("ladder-terminal", LADDER)):
             terminal(environment | {"NOCTILUM_URL": URL, "NOCTILUM_TOKEN": token}, name, command)
     finally:
@@ -83,6 +83,8 @@ def console() -> None:
                     _look_at_a_file(page)
                 if name == "filter":
                     _write_a_filter(page)
+                if name == "report":
+                    page.frame_locator("iframe").get_by_role("heading", level=1).wait_for()
                 page.wait_for_timeout(400)
                 page.screenshot(path=SHOTS / f"{name}.png")
         browser.close()
@@ -114,14 +116,6 @@ def _look_at_a_file(page: Page) -> None:
     file = {"name": "winter-2022.csv", "mimeType": "text/csv", "buffer": body.encode()}
     page.set_input_files("input[type=file]", file)
     page.get_by_role("heading", name="Taken for").wait_for()
-
-
-def report(environment: dict[str, str]) -> None:
-    """Take the report's first page."""
-    path = ROOT / ".demo/shots/report.pdf"
-    subprocess.run(["noctilum", "report", "skerryferries.example", "--to", str(path)], env=environment, check=True)
-    target = str(SHOTS / "report")
-    subprocess.run(["pdftoppm", "-r", "90", "-f", "1", "-l", "1", "-png", "-singlefile", str(path), target], check=True)
 
 
 def terminal(environment: dict[str, str], name: str, shown_there: str) -> None:

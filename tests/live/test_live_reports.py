@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 from tests.live.test_live_ranks import said  # the same command line
 
 from noctilum.client import ProblemFault
+from noctilum.wire.catalogue import READINGS
 from noctilum.wire.reports import AskLook, NewReport, ReportBody
 
 SITE = "skerryferries.example"
@@ -98,6 +99,26 @@ def test_the_page_of_an_edition_runs_and_reaches_nothing(live):
         assert live.get(f"/editions/{edition.id}/file.doc").status_code == 404
         with zipfile.ZipFile(io.BytesIO(noctilum.edition_file(edition.id, "zip"))) as packed:
             assert packed.testzip() is None
+        noctilum.drop_report(made.id)
+
+
+def test_every_reading_of_ranks_comes_into_an_edition_and_is_the_same_again(live):
+    given = {"dimension": "query", "item": "query", "day": "2026-03-10", "number": 1, "key": "skerry ferries"}
+    given |= {"domain": "islehopper.example"}
+    names = [spec.name for spec in READINGS if spec.group == "Ranks" and spec.name != "local-grid"]
+    blocks = [
+        {"kind": name, "options": {n: v for n, v in given.items() if n in READINGS[name].question.model_fields}}
+        for name in names
+    ]
+    body = ReportBody.model_validate({"window": "P7D", "blocks": blocks})
+    with live.client() as noctilum:
+        made = noctilum.add_report(NewReport(site=SITE, name="Every reading", template=MONTHLY, body=body))
+        edition = noctilum.draft(made.id)
+        out = {each.kind: each.why for each in edition.blocks if not each.comes_in}
+        assert len(edition.blocks) == len(names) and len(out) <= 3, out
+        with zipfile.ZipFile(io.BytesIO(noctilum.edition_file(edition.id, "zip"))) as packed:
+            assert len(packed.namelist()) >= len(names) - len(out) - 3
+        assert noctilum.revised(edition.id).same
         noctilum.drop_report(made.id)
 
 

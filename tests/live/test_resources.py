@@ -17,6 +17,8 @@ MADE = {
     "keywords": {"site": SITE, "term": "kept for a test", "weight": 2, "tags": ["kept"], "volume": 40, "cpc": 0.5},
     "competitors": {"site": SITE, "domain": "keptfortests.example"},
     "grids": {"site": SITE, "label": "Pier", "term": "ferry", "latitude": 59.1, "longitude": 5.0, "size": 3},
+    "templates": {"name": "Kept for a test", "body": {"window": "P28D", "blocks": [{"kind": "storyline"}]}},
+    "reports": {"site": SITE, "name": "Kept for a test", "template": "One page for the board"},
 }
 CHANGED = {
     "sets": {"members": ["/fares"]},
@@ -24,6 +26,8 @@ CHANGED = {
     "keywords": {"weight": 5, "pinned": True},
     "competitors": {"label": "Kept otherwise"},
     "grids": {"spacing": 2.5},
+    "templates": {"about": "Kept otherwise"},
+    "reports": {"language": "de"},
 }
 
 

@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import zipfile
+from datetime import timedelta
 
 import openpyxl
 import pytest
@@ -12,13 +13,13 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 from tests.conftest import NOW, TODAY
 
-from noctilum.actions import editions, report, reports, templates
+from noctilum.actions import editions, erase, report, reports, templates
 from noctilum.actions.pull import pull
 from noctilum.actions.read import open_for, read
 from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
 from noctilum.records.models import Edition
 from noctilum.reports.commentary import as_html
-from noctilum.reports.frozen import frozen, thawed
+from noctilum.reports.frozen import digest_of, frozen, thawed
 from noctilum.reports.render import render_html
 from noctilum.wire import reports as wire
 from noctilum.wire.catalogue import READINGS
@@ -228,6 +229,34 @@ def test_a_dropped_report_takes_its_editions_along_and_an_erased_site_its_report
     with pytest.raises(NotThere, match=f"no edition {kept.id}"):
         editions.one(install, kept.id)
     assert not reports.listed(install, wire.ReportsQuery(site=site))
+    again = reports.added(install, wire.NewReport(site=site, name="Weekly", template="Ours"), NOW)
+    editions.drafted(install, again.id, NOW, "Ines")
+    erase.erase_site(install, site, site, "Ines", NOW)
+    assert not reports.listed(install, wire.ReportsQuery()) and not editions.listed(install, wire.EditionsQuery())
+
+
+NEEDED = {"dimension": "query", "item": "query", "day": str(TODAY - timedelta(8)), "number": 1, "key": "smoker"}
+NEEDED |= {"domain": "islehopper.example"}
+
+
+def test_every_reading_is_a_block_that_freezes_thaws_and_comes_in_every_file(install, site, made):
+    blocks = []
+    for spec in READINGS:
+        fields = spec.question.model_fields
+        blocks.append({"kind": spec.name, "options": {n: v for n, v in NEEDED.items() if n in fields}, "stay": True})
+    there: list[str] = []
+    for some in (blocks[:20], blocks[20:]):
+        asked = body(blocks=some)
+        document = report.document(install, site, asked, NOW)
+        packed = frozen(document)
+        again = thawed(packed, digest_of(packed), document.summary)
+        assert frozen(again) == packed
+        assert render_html(again) == render_html(document)
+        there += [each.spec.kind for each in document.blocks if not each.why]
+        with zipfile.ZipFile(io.BytesIO(report.rendered(document, "zip").body)) as files:
+            assert files.testzip() is None
+        assert openpyxl.load_workbook(io.BytesIO(report.rendered(document, "xlsx").body)).worksheets
+    assert len(there) >= 12, there
 
 
 @given(st.text(max_size=200))

@@ -163,3 +163,13 @@ NOTES = (
     DemoNote(-48, "content", "Swarm, varroa and winter guides refreshed", "hivewright.example", set="Refreshed guides"),
     DemoNote(-34, "campaign", "Spring catalogue mailed", "hivewright.example"),
 )
+
+MONTHLY = "Monthly search report"
+REPORTS: tuple[tuple[str, str], ...] = (
+    *((site.host, MONTHLY) for client in CLIENTS for site in client.sites),
+    ("skerryferries.example", "Weekly rank letter"),
+    ("brinepot.example", "Local business"),
+    ("umbrapoint.example", "Content review"),
+    ("northloft.example", "One page for the board"),
+)
+"""Which report each site gets, by its template's name."""

@@ -18,7 +18,7 @@ from types import FrameType
 
 from sqlalchemy import select
 
-from noctilum.actions import dated_notes, people, schedule, sets, setup
+from noctilum.actions import dated_notes, editions, people, reports, schedule, sets, setup, templates
 from noctilum.actions.imports import import_files
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Progress, pull
@@ -33,6 +33,7 @@ from noctilum.service.serve import check_port
 from noctilum.service.serve import run as serve
 from noctilum.wire import noted
 from noctilum.wire import setup as wire
+from noctilum.wire.reports import EditionsQuery, NewReport, ReportsQuery
 
 DESK = "lookups"
 TRACKED_SITES = frozenset(each.site for each in KEYWORDS)
@@ -137,6 +138,9 @@ def _filled(place: Place) -> Place:
         work = {pool.submit(fill_site, place, number, name): name for name, number in numbers.items()}
         for done in as_completed(work):
             print(f"  {work[done]}: {done.result()}", flush=True)
+    install = Install(place.settings)
+    draft_first(install)
+    install.close()
     return _note(Place(place.folder, place.port, place.anchor, token, True))
 
 
@@ -198,6 +202,16 @@ def note_down(install: Install, anchor: date) -> None:
         given = {"first": day, "kind": note.kind, "text": note.text}
         on = {"site": note.site, "page": note.page, "set": note.set}
         dated_notes.add_note(install, noted.NewNote.model_validate(given | on), now, "demo")
+    templates.keep_shipped(install, now)
+    for site, template in agency.REPORTS:
+        reports.added(install, NewReport(site=site, name=template, template=template), now)
+
+
+def draft_first(install: Install) -> None:
+    """Draft the first report, so that there is an edition to look at."""
+    first = reports.listed(install, ReportsQuery(site=agency.REPORTS[0][0]))[0]
+    if not editions.listed(install, EditionsQuery()):
+        editions.drafted(install, first.id, clock.now(), agency.USER[0])
 
 
 def fill_site(place: Place, number: int, name: str) -> str:

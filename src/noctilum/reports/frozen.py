@@ -74,10 +74,7 @@ def thawed(body: bytes, digest: str, summary: tuple[str, ...]) -> Document:
 
 
 def days_of(made: Made) -> dict[str, str]:
-    """Give the window and the comparison that a block shows, as days, where it has a window of its own."""
-    spec = made.spec
-    if not (spec.window or spec.against):
-        return {}
+    """Give the window and the comparison that a block shows, as days: ranks may reach further than search days."""
     for found in made.answers.values():
         window, against = getattr(found, "window", None), getattr(found, "against", None)
         if window is not None:
