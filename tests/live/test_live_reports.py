@@ -122,6 +122,14 @@ def test_every_reading_of_ranks_comes_into_an_edition_and_is_the_same_again(live
         noctilum.drop_report(made.id)
 
 
+@pytest.mark.parametrize(
+    "path", ["/editions?offset=", "/editions/", "/reports/", "/templates/", "/templates/1/diff?first="]
+)
+def test_numbers_that_no_record_has_are_refused_and_break_nothing(live, path):
+    assert live.get(f"{path}{10**30}").status_code in (400, 404)
+    assert live.get("/editions?find=%25_%27").json() == []
+
+
 # the console
 
 

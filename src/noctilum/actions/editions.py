@@ -69,9 +69,9 @@ def listed(install: Install, asked: wire.EditionsQuery) -> list[wire.EditionOut]
     if asked.state is not None:
         question = question.where(Edition.state == asked.state)
     if asked.find.strip():
-        part = f"%{asked.find.strip().lower()}%"
+        part = asked.find.strip().lower()
         texts = (Edition.title, Report.name, Site.host, Client.name)
-        question = question.where(or_(*(func.lower(text).like(part) for text in texts)))
+        question = question.where(or_(*(func.lower(text).contains(part, autoescape=True) for text in texts)))
     with install.records.read() as db:
         if asked.site is not None:
             question = question.where(Report.site_id == find_site(db, asked.site).id)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 import uuid
+from functools import cache
 from pathlib import Path
 
 import orjson
@@ -124,17 +125,23 @@ def _install_requests(app: APIFlask, install: Install) -> None:
 
 
 def _install_documents(app: APIFlask) -> None:
+    @cache
+    def described() -> tuple[bytes, str]:
+        """Write the interface down once: it takes most of a second, and anybody may ask for it."""
+        spec = app.spec
+        return orjson.dumps(spec), render_template("api.html", spec=spec)
+
     @app.get("/api/v1/openapi.json")
     @allow(None)
     @app.doc(hide=True)
     def _openapi() -> Response:
-        return Response(orjson.dumps(app.spec), content_type="application/json")
+        return Response(described()[0], content_type="application/json")
 
     @app.get("/api/v1/docs")
     @allow(None)
     @app.doc(hide=True)
     def _docs() -> str:
-        return render_template("api.html", spec=app.spec)
+        return described()[1]
 
 
 def _install_console(app: APIFlask) -> None:

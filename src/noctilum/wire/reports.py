@@ -160,7 +160,7 @@ class EditionsQuery(Question):
     state: State | None = None
     find: str = Field(default="", max_length=120, description="Those whose title, report or site holds this text")
     limit: int = Field(default=100, ge=1, le=1000)
-    offset: int = Field(default=0, ge=0)
+    offset: int = Field(default=0, ge=0, le=1_000_000_000)
 
 
 class EditionOut(Kept):
