@@ -427,3 +427,19 @@ def test_a_hostile_capture_is_shown_as_text_and_nothing_of_it_runs_or_is_fetched
         assert "a result is left out" in told.text
         noctilum.see_notice(told.id)
     said(live, "keywords", CRANE, "--drop", str(number))
+
+
+def test_the_map_pack_is_told_as_the_newest_kept_pages_show_it(live):
+    with live.client() as noctilum:
+        rows = noctilum.device_ranks(BRINE, limit=1000).rows
+        keywords = noctilum.keywords(site=BRINE)
+        told = {(row.term, row.place, row.track): row.pack for row in rows}
+        assert any(told.values()) and len({*told.values()}) > 2
+        for keyword in (each for each in keywords if each.device == "mobile"):
+            name = keyword.term, keyword.place, f"{keyword.language}-{keyword.country}"
+            page = noctilum.capture(BRINE, noctilum.captures(keyword.id)[0].id)
+            shops = [owner.domain for each in page.features if each.kind == "map" for owner in each.owners]
+            shown = any(each.kind == "map" for each in page.features)
+            expected = (shops.index("brinepot.example") + 1 if "brinepot.example" in shops else 0) if shown else None
+            if name in told and expected is not None:
+                assert told[name] == expected

@@ -4929,6 +4929,11 @@ export interface components {
              * @description At its latest check; 0 where not found.
              */
             mobile: number | null;
+            /**
+             * Pack
+             * @description Among those on the map above plain results; 0 where not on it, none without a map.
+             */
+            pack: number | null;
             /** Place */
             place: string;
             /** Term */

@@ -199,10 +199,14 @@ export const useNaming = (site: string) =>
 export const useUnnaming = () =>
   useDoing((number: number) => send('DELETE', `/competitors/${number}`), [['competitors'], ['voice'], ['keyword']]);
 
-export const useAddingGrid = (site: string) =>
+/** A new grid; or, of one that is kept, what differs. */
+export const useKeepingGrid = (site: string, kept?: GridOut) =>
   useDoing(
-    (asked: Omit<NewGrid, 'site'>) => send<GridOut>('POST', '/grids', { site, ...asked }),
-    [['grids'], ['lookup-cost']],
+    (asked: Omit<NewGrid, 'site'>) =>
+      kept
+        ? changeKept<GridOut>(`/grids/${kept.id}`, kept, asked)
+        : send<GridOut>('POST', '/grids', { site, ...asked }),
+    [['grids'], ['lookup-cost'], ['local-grid']],
   );
 
 /** Its ranks stay; only looking up ends. */

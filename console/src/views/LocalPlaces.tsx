@@ -2,7 +2,7 @@
 import { lazy, Suspense, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { GridOut, LocalGrid } from '../mind/api';
-import { useAddingGrid, useDroppingGrid } from '../mind/doing';
+import { useDroppingGrid, useKeepingGrid } from '../mind/doing';
 import { useFindingPlaces } from '../mind/finding';
 import { useFrame } from '../mind/frame';
 import { byCountry, deviceRanks, grids, localGrid, tracked } from '../mind/ranks';
@@ -67,12 +67,13 @@ function Grids({ all }: { all: readonly GridOut[] }) {
             </label>{' '}
             <DropGrid key={chosen.id} grid={chosen} />
           </div>
+          <GridForm key={`${chosen.id}${chosen.tag}`} grid={chosen} />
           <Grid number={chosen.id} />
         </>
       ) : (
         <Empty why="No local grid is kept yet. Say what is looked up and around where, below." />
       )}
-      <AddGrid />
+      <GridForm />
     </Section>
   );
 }
@@ -91,7 +92,8 @@ function DropGrid({ grid }: { grid: GridOut }) {
   const drop = () => dropping.mutate(grid.id, { onSuccess: () => change({ grid: undefined }) });
   return (
     <>
-      {count(grid.size * grid.size)} lookups a week end; ranks found so far are kept.{' '}
+      {count(grid.size * grid.size * (grid.interval === 'daily' ? 7 : 1))} lookups a week end; ranks found so far are
+      kept.{' '}
       <button type="button" className="linkish" disabled={dropping.isPending} onClick={drop}>
         Stop
       </button>{' '}
@@ -112,27 +114,50 @@ interface Fields {
   size: string;
   language: string;
   country: string;
+  device: string;
+  interval: string;
 }
 
-/** A grid is looked up with the next run: so many lookups as it has points. */
-function AddGrid() {
+const OF_NEW: Fields = {
+  label: '',
+  term: '',
+  latitude: '',
+  longitude: '',
+  spacing: '1',
+  size: '7',
+  language: 'en',
+  country: 'GB',
+  device: 'mobile',
+  interval: 'weekly',
+};
+
+/** A new grid, or another shape of one; it is looked up with the next run, so many lookups as it has points. */
+function GridForm({ grid }: { grid?: GridOut }) {
   const { site, change } = useFrame();
-  const adding = useAddingGrid(site);
+  const keeping = useKeepingGrid(site, grid);
   const finding = useFindingPlaces();
   const form = useFields<Fields>(
-    { label: '', term: '', latitude: '', longitude: '', spacing: '1', size: '7', language: 'en', country: 'GB' },
-    adding.error,
+    grid
+      ? {
+          ...grid,
+          latitude: String(grid.latitude),
+          longitude: String(grid.longitude),
+          spacing: String(grid.spacing),
+          size: String(grid.size),
+        }
+      : OF_NEW,
+    keeping.error,
   );
   const size = Number(form.watch('size')) || 0;
   return (
     <details className="how">
-      <summary className="small">Add a local grid</summary>
+      <summary className="small">{grid ? 'Change this grid' : 'Add a local grid'}</summary>
       <form
         className="narrow"
         onSubmit={(e) => {
           e.preventDefault();
           void form.handleSubmit((fields) =>
-            adding.mutate(
+            keeping.mutate(
               {
                 label: fields.label,
                 term: fields.term,
@@ -142,6 +167,9 @@ function AddGrid() {
                 size: Number(fields.size),
                 language: fields.language,
                 country: fields.country.toUpperCase(),
+                engine: grid?.engine,
+                device: fields.device as GridOut['device'],
+                interval: fields.interval as 'daily' | 'weekly',
               },
               { onSuccess: (made) => change({ grid: String(made.id) }) },
             ),
@@ -165,9 +193,22 @@ function AddGrid() {
         <TextIn form={form} name="country" label="Country" />
         <TextIn form={form} name="spacing" label="Kilometres apart" type="number" />
         <TextIn form={form} name="size" label="Points a side" type="number" />
-        <Sends text="Add" busy={adding.isPending} />
-        <span className="small">{count(size * size)} lookups a week</span>
-        {adding.isError && <ErrorNote error={adding.error} />}
+        <TextIn form={form} name="device" label="Device" select slotProps={{ select: { native: true } }}>
+          {['mobile', 'desktop', 'map'].map((each) => (
+            <option key={each}>{each}</option>
+          ))}
+        </TextIn>
+        <TextIn form={form} name="interval" label="How often" select slotProps={{ select: { native: true } }}>
+          {['weekly', 'daily'].map((each) => (
+            <option key={each}>{each}</option>
+          ))}
+        </TextIn>
+        <Sends text={grid ? 'Change' : 'Add'} busy={keeping.isPending} />
+        <span className="small">
+          {count(size * size * (form.watch('interval') === 'daily' ? 7 : 1))} lookups a week
+          {grid && '; other points are looked up anew, what was found is kept'}
+        </span>
+        {keeping.isError && <ErrorNote error={keeping.error} />}
       </form>
     </details>
   );
@@ -312,10 +353,10 @@ function Devices() {
                 title="Ranks on each device"
                 answer={data}
                 most={40}
-                cells={{ desktop: chip('desktop'), mobile: chip('mobile'), map: chip('map') }}
+                cells={{ desktop: chip('desktop'), mobile: chip('mobile'), map: chip('map'), pack: chip('pack') }}
               />
             ) : (
-              <Empty why="No term is tracked on two devices from one place." />
+              <Empty why="No term is tracked on two devices, nor from a town." />
             )}
             <Pager data={data} limit={50} />
           </>
@@ -325,7 +366,7 @@ function Devices() {
   );
 }
 
-const chip = (name: 'desktop' | 'mobile' | 'map') =>
+const chip = (name: 'desktop' | 'mobile' | 'map' | 'pack') =>
   ((row: Record<string, number | null>) => (row[name] === null ? DASH : <RankChip rank={row[name]} />)) as never;
 
 function Countries() {

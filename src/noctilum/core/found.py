@@ -107,6 +107,22 @@ def placed(site: str, found: Found) -> Placed:
     return Placed(best.rank, best.rank + above, page_of(site, best.url), len({each.url for each in own}))
 
 
+def pack_place(site: str, found: Found) -> int | None:
+    """Give a site's place among those on the map above plain results: 0 where it is not on it, None without a map.
+
+    >>> shops = ("https://a.example/", "https://b.example/shop")
+    >>> pack_place("b.example", Found((), (Feature("map", 1, shops),)))
+    2
+    """
+    packs = [feature.owners for feature in found.features if feature.kind == "map"]
+    if not packs:
+        return None
+    shops: dict[str, bool] = {}
+    for url in (url for owners in packs for url in owners):
+        shops[domain_of(url)] = shops.get(domain_of(url), False) or is_own(site, url)
+    return next((at for at, own in enumerate(shops.values(), 1) if own), 0)
+
+
 def best_of_domains(found: Found) -> dict[str, Result]:
     """Give the best result of each domain among the first ones."""
     best: dict[str, Result] = {}

@@ -108,6 +108,23 @@ def lines_of(connection: Connection, look: str) -> list[CaptureLine]:
     return [CaptureLine(number, date.fromordinal(day), at) for number, day, at in connection.execute(asked)]
 
 
+def latest(connection: Connection, looks: Sequence[str], first: date, last: date) -> dict[str, bytes]:
+    """Give the newest kept answer of each of some lookups within some days; those without one are left out."""
+    t = schema.capture
+    names = {hash_of(look): look for look in looks}
+    newest: dict[int, tuple[int | None, bytes]] = {}
+    wanted = sorted(names)
+    for at in range(0, len(wanted), _PART):
+        asked = select(t.c.look, t.c.base, t.c.data).where(
+            t.c.look.in_(wanted[at : at + _PART]), t.c.day >= first.toordinal(), t.c.day <= last.toordinal()
+        )
+        newest |= {row.look: (row.base, row.data) for row in connection.execute(asked.order_by(t.c.day, t.c.id))}
+    bodies = _bodies(connection, {base for base, _ in newest.values() if base is not None})
+    return {
+        names[look]: _unpacked(data, bodies[base] if base is not None else b"") for look, (base, data) in newest.items()
+    }
+
+
 def line(connection: Connection, number: int) -> CaptureLine | None:
     """Point to a kept answer by its number."""
     t = schema.capture

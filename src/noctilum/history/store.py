@@ -386,6 +386,11 @@ class History:
         with self._reading() as db:
             return captures.lines_of(db, look)
 
+    def latest_captures(self, looks: Sequence[str], first: date, last: date) -> dict[str, bytes]:
+        """Give the newest kept answer of each lookup within some days."""
+        with self._reading() as db:
+            return captures.latest(db, looks, first, last)
+
     def capture(self, number: int) -> bytes | None:
         """Give the bytes of a kept answer; None where there is none."""
         with self._reading() as db:

@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 import numpy.typing as npt
 
 from noctilum.core import ranks as core
 from noctilum.core.errors import NotThere
+from noctilum.core.found import opened, pack_place
 from noctilum.core.grid import Point, points
 from noctilum.core.windows import Window
 from noctilum.history import Question
 from noctilum.readings.frame import Frame
-from noctilum.readings.rank_rows import Looked, known, looked, rank_header, tracked
+from noctilum.readings.rank_rows import Looked, Tracked, known, looked, rank_header, tracked
 from noctilum.readings.rank_rows import frame_of as frame_asked
 from noctilum.readings.ranks import DEPTH
 from noctilum.readings.rivals import own_domain
@@ -27,6 +29,10 @@ from noctilum.wire.grids import GridOut
 MOST_RIVALS = 12
 FAR, LEAST_TERMS, MOSTLY = 2.0, 5, 0.8
 """Mobile is far behind from so many places on, over so many terms at least, on so large a share of them."""
+PAGES_OF = ("mobile", "desktop")
+"""Whose result pages have a map above plain results; where both do, the first's is told."""
+LOOKED_BACK = 31
+"""So many days before a window's end a kept page still tells of it."""
 Floats = npt.NDArray[np.float64]
 Mask = npt.NDArray[np.bool_]
 
@@ -211,12 +217,14 @@ def device_ranks(site: SiteAccess, asked: wire.DeviceRanksQuery) -> wire.DeviceR
         if checked[at]:
             name = keyword.term, keyword.place, keyword.track, keyword.engine
             told[name][keyword.device] = 0.0 if np.isnan(rank[at]) else float(rank[at])
-    rows = [_devices(name, ranks) for name, ranks in told.items() if len(ranks) > 1]
+    rows = [_devices(name, ranks) for name, ranks in told.items() if len(ranks) > 1 or name[1]]
     rows.sort(key=lambda row: (-(row.behind if row.behind is not None else -99.0), row.term, row.place))
     gaps = [row.behind for row in rows if row.behind is not None]
     behind = float(np.median(gaps)) if gaps else None
     lower = sum(gap > 0 for gap in gaps)
     far = behind is not None and behind >= FAR and len(gaps) >= LEAST_TERMS and lower >= MOSTLY * len(gaps)
+    shown = rows[asked.offset : asked.offset + asked.limit]
+    packs = _packs(site, of, [_named(row) for row in shown])
     return wire.DeviceRanks(
         **rank_header(of.frame, "ranks"),
         offset=asked.offset,
@@ -225,8 +233,36 @@ def device_ranks(site: SiteAccess, asked: wire.DeviceRanksQuery) -> wire.DeviceR
         behind=behind,
         lower=lower,
         far=far,
-        rows=rows[asked.offset : asked.offset + asked.limit],
+        rows=[row.model_copy(update={"pack": packs.get(_named(row))}) for row in shown],
     )
+
+
+_Name = tuple[str, str, str, str]
+"""Term, place, track, engine."""
+
+
+def _named(row: wire.DeviceRanksRow) -> _Name:
+    return row.term, row.place, row.track, row.engine
+
+
+def _packs(site: SiteAccess, of: Tracked, names: Sequence[_Name]) -> dict[_Name, int]:
+    """Say where the site stands on the map above plain results, by the newest kept page of each name."""
+    wanted = set(names)
+    looks: dict[str, tuple[_Name, int]] = {}
+    for keyword in of.keywords:
+        name = keyword.term, keyword.place, keyword.track, keyword.engine
+        if name in wanted and keyword.device in PAGES_OF:
+            parts = keyword.term, keyword.track, keyword.place, keyword.device, keyword.engine
+            looks["\x1f".join(parts)] = name, PAGES_OF.index(keyword.device)
+    last = of.frame.window.last
+    kept = site.history.latest_captures(list(looks), last - timedelta(LOOKED_BACK), last)
+    packs: dict[_Name, int] = {}
+    for look in sorted(kept, key=lambda each: -looks[each][1]):
+        with suppress(ValueError):
+            place = pack_place(site.words.host, opened(kept[look]).found)
+            if place is not None:
+                packs[looks[look][0]] = place
+    return packs
 
 
 def _devices(name: tuple[str, str, str, str], ranks: dict[str, float]) -> wire.DeviceRanksRow:
@@ -239,5 +275,6 @@ def _devices(name: tuple[str, str, str, str], ranks: dict[str, float]) -> wire.D
         desktop=desktop,
         mobile=mobile,
         map=ranks.get("map"),
+        pack=None,
         behind=round(mobile - desktop, 3) if mobile and desktop else None,
     )

@@ -602,7 +602,17 @@ class DeviceRanksQuery(TrackedQuery, Paged):
 class DeviceRanksRow(Wire):
     """One term from one place, on each device."""
 
-    SHOWN: ClassVar[tuple[str, ...]] = ("term", "place", "track", "engine", "desktop", "mobile", "map", "behind")
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        "term",
+        "place",
+        "track",
+        "engine",
+        "desktop",
+        "mobile",
+        "map",
+        "pack",
+        "behind",
+    )
 
     term: str = column("text", "keyword")
     place: str = column("text", "place")
@@ -611,6 +621,10 @@ class DeviceRanksRow(Wire):
     desktop: float | None = column("place", "desktop", "At its latest check; 0 where not found.", better="lower")
     mobile: float | None = column("place", "mobile", "At its latest check; 0 where not found.", better="lower")
     map: float | None = column("place", "on the map", "At its latest check; 0 where not found.", better="lower")
+    pack: float | None = column(
+        "place", "map pack", "Among those on the map above plain results; 0 where not on it, none without a map.",
+        better="lower",
+    )  # fmt: skip
     behind: float | None = column(
         "places", "mobile behind", "Mobile less desktop; above 0 mobile stands lower.", better="lower", signed=True
     )
