@@ -11,6 +11,7 @@ import { SignIn } from './views/SignIn';
 const Portfolio = lazy(() => import('./views/Portfolio'));
 const Overview = lazy(() => import('./views/Overview'));
 const Breakdown = lazy(() => import('./views/Breakdown'));
+const Due = lazy(() => import('./views/Due'));
 const Places = lazy(() => import('./views/Places'));
 const HeldDays = lazy(() => import('./views/HeldDays'));
 const Imports = lazy(() => import('./views/Imports'));
@@ -66,6 +67,7 @@ export function App() {
           <Route path="/imports" element={<Imports />} />
           <Route path="/keeping" element={<Keeping />} />
           <Route path="/people" element={<People />} />
+          <Route path="/due" element={<Due />} />
           <Route path="/sites/:site" element={<Known />}>
             <Route index element={<Navigate to="overview" replace />} />
             <Route path="overview" element={<Overview />} />

@@ -16,14 +16,14 @@ from noctilum.words.speech import messages
 from noctilum.words.teller import at
 
 KEYWORDS = {"message": None, "say": None, "tell": None, "many": (1, 2), "tell_many": (1, 2), "said": None}
-FILES = [("**.py", "python"), ("**.html", "jinja2")]
+FILES = [("**.py", "python"), ("**.html", "jinja2"), ("**.txt", "jinja2")]
 OTHERS = [language for language in LANGUAGES if language != "en"]
 
 
 def used() -> set[str]:
     """Every message in the code, also those that stand in a name before they are said, and those of the readings."""
     found = set()
-    for folder in ("noctilum.words", "noctilum.readings", "noctilum.reports"):
+    for folder in ("noctilum.words", "noctilum.readings", "noctilum.reports", "noctilum.service"):
         for _, _, message, _, _ in extract_from_dir(str(resources.files(folder)), FILES, keywords=KEYWORDS):
             found.add(message[0] if isinstance(message, tuple) else message)
     return found | {text for spec in READINGS for text in of_reading(spec)}

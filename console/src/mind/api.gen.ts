@@ -128,6 +128,110 @@ export interface paths {
         patch: operations["patch_competitors_number"];
         trace?: never;
     };
+    "/api/v1/deliveries/bounces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note a mail that came back
+         * @description From the message that says so (RFC 3464), as it arrived.
+         */
+        post: operations["post_deliveries_bounces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/deliveries/{number}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say whether a mail in doubt arrived
+         * @description One that arrived counts as sent; one that did not is handed over again.
+         */
+        post: operations["post_deliveries_number_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List what is due
+         * @description Every report at the place where it stands, what wants somebody first.
+         */
+        get: operations["get_due"];
+        put?: never;
+        /**
+         * Make all that is due now, asked by a body
+         * @description As the schedules do by themselves every few seconds; gives the job. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/due/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Skip one time a report is due
+         * @description The next one comes as it was planned.
+         */
+        delete: operations["delete_due_number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/due/{number}/making": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make what waits, with the days there are
+         * @description It is marked where days of its window are missing.
+         */
+        post: operations["post_due_number_making"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/editions": {
         parameters: {
             query?: never;
@@ -196,6 +300,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/editions/{number}/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List whom an edition went to
+         * @description With what became of each mail.
+         */
+        get: operations["get_editions_number_deliveries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/editions/{number}/file.{kind}": {
         parameters: {
             query?: never;
@@ -236,6 +360,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/editions/{number}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note that an edition was opened
+         * @description Who opened it first stays noted.
+         */
+        post: operations["post_editions_number_looks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/editions/{number}/revised": {
         parameters: {
             query?: never;
@@ -250,6 +394,46 @@ export interface paths {
         get: operations["get_editions_number_revised"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/editions/{number}/sending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send an edition
+         * @description To its report's recipients, once each; what could not be handed over before is tried again.
+         */
+        post: operations["post_editions_number_sending"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/editions/{number}/test-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send an edition to oneself as a test
+         * @description At once, also a draft; it counts as sent to nobody.
+         */
+        post: operations["post_editions_number_test-mail"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3488,6 +3672,26 @@ export interface components {
             window?: string;
         };
         /**
+         * Bounce
+         * @description A mail that came back: the whole message, as it arrived.
+         */
+        Bounce: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * Bounced
+         * @description Whom a mail that came back was for.
+         */
+        Bounced: {
+            /** Edition */
+            edition: number;
+            /** Email */
+            email: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * BrandTested
          * @description Whether one text is brand, and what told so.
          */
@@ -4737,6 +4941,77 @@ export interface components {
             provisional: number;
         };
         /**
+         * Delivered
+         * @description What a run of handing mail over came to.
+         */
+        Delivered: {
+            /**
+             * Held
+             * @description In doubt since the last run; a person has to say
+             */
+            held: number;
+            /**
+             * Later
+             * @description Not taken this time; tried again
+             */
+            later: number;
+            /**
+             * Refused
+             * @description The server wants them never
+             */
+            refused: number;
+            /** Sent */
+            sent: number;
+        };
+        /**
+         * DeliveryAnswer
+         * @description What somebody found out about a mail of which it was not known whether it arrived.
+         */
+        DeliveryAnswer: {
+            /** Arrived */
+            arrived: boolean;
+        };
+        /**
+         * DeliveryOut
+         * @description One edition on its way to one recipient.
+         */
+        DeliveryOut: {
+            /** Attempts */
+            attempts: number;
+            /** Email */
+            email: string;
+            /** Id */
+            id: number;
+            /**
+             * Message
+             * @description Its Message-ID
+             */
+            message: string;
+            /** Name */
+            name: string;
+            /**
+             * Next Try At
+             * Format: date-time
+             */
+            next_try_at: string;
+            /**
+             * Queued At
+             * Format: date-time
+             */
+            queued_at: string;
+            /** Queued By */
+            queued_by: string;
+            /** Sent At */
+            sent_at: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "handing" | "sent" | "refused" | "failed" | "held" | "returned";
+            /** Why */
+            why: string;
+        };
+        /**
          * DeviceGap
          * @description Mobile against desktop by query, most to be gained first.
          */
@@ -5227,6 +5502,76 @@ export interface components {
             window: components["schemas"]["Days"];
         };
         /**
+         * DueLine
+         * @description One report at the place where it stands: due, waiting for days, to be signed off, on its way, sent.
+         */
+        DueLine: {
+            /** Client */
+            client: string;
+            /** Complete */
+            complete: boolean;
+            /** Due At */
+            due_at: string | null;
+            /** Edition */
+            edition: number | null;
+            /** First */
+            first: string | null;
+            /** Last */
+            last: string | null;
+            /** Looked By */
+            looked_by: string;
+            /** Name */
+            name: string;
+            /** Reached */
+            reached: number;
+            /** Report */
+            report: number;
+            /** Site */
+            site: string;
+            /**
+             * Slot
+             * @description The number to make it at once or to skip it by
+             */
+            slot: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "due" | "waiting" | "failed" | "to approve" | "to send" | "sending" | "trouble" | "sent" | "coming";
+            /** Title */
+            title: string;
+            /** To */
+            to: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * DueMade
+         * @description What a run over all reports that were due came to.
+         */
+        DueMade: {
+            /**
+             * Failed
+             * @description Could not be made; tried again later
+             */
+            failed: number;
+            /**
+             * Made
+             * @description Drafted, to be signed off
+             */
+            made: number;
+            /**
+             * Sent
+             * @description Signed off by themselves and on their way
+             */
+            sent: number;
+            /**
+             * Waiting
+             * @description Waiting for days of their window
+             */
+            waiting: number;
+        };
+        /**
          * EditionChange
          * @description What an analyst may write into a draft.
          */
@@ -5250,6 +5595,11 @@ export interface components {
             blocks: components["schemas"]["BlockLook"][];
             /** Client */
             client: string;
+            /**
+             * Complete
+             * @description Whether every day of its window was held and settled
+             */
+            complete: boolean;
             /**
              * Digest
              * @description BLAKE2b of everything it shows but the summary; the same digest, the same figures
@@ -5278,6 +5628,13 @@ export interface components {
              */
             last: string;
             /**
+             * Looked At
+             * @description When somebody first opened it
+             */
+            looked_at: string | null;
+            /** Looked By */
+            looked_by: string;
+            /**
              * Made At
              * Format: date-time
              */
@@ -5286,15 +5643,22 @@ export interface components {
             made_by: string;
             /** Name */
             name: string;
+            /**
+             * Reached
+             * @description Of them, those whose server has taken it
+             */
+            reached: number;
             /** Report */
             report: number;
+            /** Sent At */
+            sent_at: string | null;
             /** Site */
             site: string;
             /**
              * State
              * @enum {string}
              */
-            state: "draft" | "approved";
+            state: "draft" | "approved" | "sent";
             /**
              * Summary
              * @description As it is printed
@@ -5310,6 +5674,16 @@ export interface components {
             template: string;
             /** Title */
             title: string;
+            /**
+             * To
+             * @description Recipients that it is on its way to, or went to
+             */
+            to: number;
+            /**
+             * Troubles
+             * @description Of them, those it could not be handed to, or came back from
+             */
+            troubles: number;
             /** Version */
             version: number;
         };
@@ -6432,8 +6806,8 @@ export interface components {
             log: string[];
             /** Name */
             name: string;
-            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone */
-            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | Record<string, never>;
+            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone, due-reports DueMade, deliver Delivered */
+            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | components["schemas"]["DueMade"] | components["schemas"]["Delivered"] | Record<string, never>;
             /** Rows */
             rows: number;
             /** Rows Per Second */
@@ -8057,6 +8431,20 @@ export interface components {
          */
         NewReport: {
             /**
+             * Approval
+             * @description Nothing is sent before somebody signs it off
+             * @default true
+             */
+            approval?: boolean;
+            /**
+             * Attach
+             * @description Files that go with the mail
+             * @default [
+             *       "pdf"
+             *     ]
+             */
+            attach?: ("pdf" | "html" | "xlsx" | "zip")[];
+            /**
              * @description In place of the template's
              * @default null
              */
@@ -8067,8 +8455,31 @@ export interface components {
              * @default
              */
             language?: string;
+            /**
+             * Message
+             * @description Stands above the summary in the mail; Markdown
+             * @default
+             */
+            message?: string;
             /** Name */
             name: string;
+            /**
+             * Paused
+             * @description Nothing falls due while it is
+             * @default false
+             */
+            paused?: boolean;
+            /**
+             * Recipients
+             * @default []
+             */
+            recipients?: components["schemas"]["Recipient"][];
+            /**
+             * Schedule
+             * @description monthly on 1 at 07:00, weekly on monday at 07:00, an RFC 5545 rule, or off
+             * @default
+             */
+            schedule?: string;
             /** Site */
             site: string;
             /**
@@ -8077,11 +8488,37 @@ export interface components {
              */
             template: string;
             /**
+             * Time Zone
+             * @description Of the schedule; the client's without
+             * @default
+             */
+            time_zone?: string;
+            /**
              * Version
              * @description The template's version; the newest without
              * @default null
              */
             version?: number | null;
+            /**
+             * Wait Days
+             * @description Wait so long at most, then go out marked
+             * @default 7
+             */
+            wait_days?: number;
+            /**
+             * Weekend
+             * @description Where it falls on a Saturday or Sunday
+             * @default as it falls
+             * @enum {string}
+             */
+            weekend?: "as it falls" | "next" | "previous";
+            /**
+             * When Late
+             * @description While days of its window are missing: wait for them, or go out marked
+             * @default wait
+             * @enum {string}
+             */
+            when_late?: "wait" | "mark";
         };
         /**
          * NewSet
@@ -9787,6 +10224,19 @@ export interface components {
             tables: components["schemas"]["TableAbout"][];
         };
         /**
+         * Recipient
+         * @description Who gets a report's editions.
+         */
+        Recipient: {
+            /** Email */
+            email: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+        };
+        /**
          * Reconciliation
          * @description Why two numbers for the same thing differ.
          */
@@ -9863,6 +10313,18 @@ export interface components {
         /** ReportChange */
         ReportChange: {
             /**
+             * Approval
+             * @description Nothing is sent before somebody signs it off
+             * @default null
+             */
+            approval?: boolean | null;
+            /**
+             * Attach
+             * @description Files that go with the mail
+             * @default null
+             */
+            attach?: ("pdf" | "html" | "xlsx" | "zip")[] | null;
+            /**
              * @description In place of the template's
              * @default null
              */
@@ -9874,10 +10336,33 @@ export interface components {
              */
             language?: string | null;
             /**
+             * Message
+             * @description Stands above the summary in the mail; Markdown
+             * @default null
+             */
+            message?: string | null;
+            /**
              * Name
              * @default null
              */
             name?: string | null;
+            /**
+             * Paused
+             * @description Nothing falls due while it is
+             * @default null
+             */
+            paused?: boolean | null;
+            /**
+             * Recipients
+             * @default null
+             */
+            recipients?: components["schemas"]["Recipient"][] | null;
+            /**
+             * Schedule
+             * @description monthly on 1 at 07:00, weekly on monday at 07:00, an RFC 5545 rule, or off
+             * @default null
+             */
+            schedule?: string | null;
             /**
              * Site
              * @default null
@@ -9890,11 +10375,35 @@ export interface components {
              */
             template?: string | null;
             /**
+             * Time Zone
+             * @description Of the schedule; the client's without
+             * @default null
+             */
+            time_zone?: string | null;
+            /**
              * Version
              * @description The template's version; the newest without
              * @default null
              */
             version?: number | null;
+            /**
+             * Wait Days
+             * @description Wait so long at most, then go out marked
+             * @default null
+             */
+            wait_days?: number | null;
+            /**
+             * Weekend
+             * @description Where it falls on a Saturday or Sunday
+             * @default null
+             */
+            weekend?: ("as it falls" | "next" | "previous") | null;
+            /**
+             * When Late
+             * @description While days of its window are missing: wait for them, or go out marked
+             * @default null
+             */
+            when_late?: ("wait" | "mark") | null;
         };
         /**
          * ReportLook
@@ -9930,6 +10439,10 @@ export interface components {
          * @description A report of a site.
          */
         ReportOut: {
+            /** Approval */
+            approval: boolean;
+            /** Attach */
+            attach: ("pdf" | "html" | "xlsx" | "zip")[];
             body: components["schemas"]["ReportBody"];
             /**
              * Changed
@@ -9938,10 +10451,17 @@ export interface components {
             changed: boolean;
             /** Client */
             client: string;
+            /**
+             * Coming
+             * @description The next three times it falls due
+             */
+            coming: string[];
             /** Id */
             id: number;
             /** Language */
             language: string;
+            /** Message */
+            message: string;
             /** Name */
             name: string;
             /**
@@ -9949,6 +10469,12 @@ export interface components {
              * @description A newer version of the template, where there is one
              */
             newer: number | null;
+            /** Paused */
+            paused: boolean;
+            /** Recipients */
+            recipients: components["schemas"]["Recipient"][];
+            /** Schedule */
+            schedule: string;
             /** Site */
             site: string;
             /**
@@ -9959,11 +10485,30 @@ export interface components {
             tag?: string;
             /** Template */
             template: string;
+            /** Time Zone */
+            time_zone: string;
+            /**
+             * Unsubscribed
+             * @description Recipients who want it no longer
+             */
+            unsubscribed: string[];
             /**
              * Version
              * @description The template's version it was made from
              */
             version: number;
+            /** Wait Days */
+            wait_days: number;
+            /**
+             * Weekend
+             * @enum {string}
+             */
+            weekend: "as it falls" | "next" | "previous";
+            /**
+             * When Late
+             * @enum {string}
+             */
+            when_late: "wait" | "mark";
         };
         /**
          * RestRow
@@ -10707,6 +11252,24 @@ export interface components {
         TemplateText: {
             /** Text */
             text: string;
+        };
+        /**
+         * TestMail
+         * @description To whom an edition is sent as a test; it counts as sent to nobody.
+         */
+        TestMail: {
+            /** To */
+            to: string;
+        };
+        /**
+         * TestMailSent
+         * @description What the mail server said.
+         */
+        TestMailSent: {
+            /** Said */
+            said: string;
+            /** To */
+            to: string;
         };
         /**
          * Timeline
@@ -12062,12 +12625,421 @@ export interface operations {
             };
         };
     };
+    post_deliveries_bounces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Bounce"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bounced"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_deliveries_number_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["DeliveryAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_due: {
+        parameters: {
+            query?: {
+                client?: string | null;
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueLine"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_due_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_due_number_making: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_editions: {
         parameters: {
             query?: {
                 site?: string | null;
                 client?: string | null;
-                state?: ("draft" | "approved") | null;
+                state?: ("draft" | "approved" | "sent") | null;
                 find?: string;
                 limit?: number;
                 offset?: number;
@@ -12404,6 +13376,73 @@ export interface operations {
             };
         };
     };
+    get_editions_number_deliveries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get_editions_number_file.kind": {
         parameters: {
             query?: never;
@@ -12539,6 +13578,73 @@ export interface operations {
             };
         };
     };
+    post_editions_number_looks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditionOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_editions_number_revised: {
         parameters: {
             query?: never;
@@ -12557,6 +13663,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditionRevised"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_editions_number_sending: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditionOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_editions_number_test-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TestMail"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestMailSent"];
                 };
             };
             /** @description The input cannot be used */

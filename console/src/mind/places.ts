@@ -29,6 +29,7 @@ export const VIEWS: readonly View[] = [
   { name: 'Overlap', at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
   { name: 'Clusters', at: 'clusters', key: 'c', group: 'Explain', ofSite: true },
   { name: 'Dated notes', at: 'notes', key: 'n', group: 'Explain', ofSite: true },
+  { name: 'Due', at: 'due', key: 'x', group: 'Report', ofSite: false },
   { name: 'Reports', at: 'reports', key: 'y', group: 'Report', ofSite: true },
   { name: 'Unclicked', at: 'unclicked', ofSite: true },
   { name: 'Mobile and desktop', at: 'device-gap', ofSite: true },

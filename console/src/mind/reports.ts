@@ -14,6 +14,28 @@ export const reports = (site: string) =>
 export const editions = (site: string) =>
   queryOptions({ queryKey: ['editions', site], queryFn: () => api.ask<api.EditionOut[]>('/editions', { site }) });
 
+export const edition = (number: number) =>
+  queryOptions({
+    queryKey: ['edition', number],
+    queryFn: () => api.ask<api.EditionOut>(`/editions/${number}`),
+    enabled: number > 0,
+  });
+
+/** Every report where it stands; asked for again every few seconds, as work goes on by itself. */
+export const due = queryOptions({
+  queryKey: ['due'],
+  queryFn: () => api.ask<api.DueLine[]>('/due'),
+  refetchInterval: 5000,
+});
+
+export const deliveries = (number: number, wanted: boolean) =>
+  queryOptions({
+    queryKey: ['deliveries', number],
+    queryFn: () => api.ask<api.DeliveryOut[]>(`/editions/${number}/deliveries`),
+    enabled: wanted,
+    refetchInterval: 5000,
+  });
+
 export const lookedOver = (site: string, template: string) =>
   queryOptions({
     queryKey: ['report-look', site, template],
@@ -42,7 +64,11 @@ function useReportDoing<Asked, Found>(act: (asked: Asked) => Promise<Found>, don
     mutationFn: act,
     onSuccess: async (found) => {
       done?.(found);
-      await Promise.all(['reports', 'editions'].map((name) => cache.invalidateQueries({ queryKey: [name] })));
+      await Promise.all(
+        ['reports', 'editions', 'edition', 'due', 'deliveries'].map((name) =>
+          cache.invalidateQueries({ queryKey: [name] }),
+        ),
+      );
     },
   });
 }
@@ -63,3 +89,32 @@ export const useApproving = () =>
   useReportDoing((number: number) => send<api.EditionOut>('POST', `/editions/${number}/approval`));
 export const useDroppingEdition = (done: () => void) =>
   useReportDoing((number: number) => send('DELETE', `/editions/${number}`), done);
+
+/** What is changed of a report: when it is due, whom it goes to. */
+export type Going = Pick<
+  api.ReportOut,
+  'schedule' | 'weekend' | 'when_late' | 'wait_days' | 'approval' | 'recipients' | 'attach' | 'message' | 'paused'
+>;
+
+export const useChangingReport = (seen: api.ReportOut, done: () => void) =>
+  useReportDoing((asked: Partial<Going>) => api.change<api.ReportOut>(`/reports/${seen.id}`, seen, asked), done);
+export const useLookingAt = () =>
+  useReportDoing((number: number) => send<api.EditionOut>('POST', `/editions/${number}/looks`));
+export const useSending = () =>
+  useReportDoing((number: number) => send<api.EditionOut>('POST', `/editions/${number}/sending`));
+export const useApproveAndSend = (done: () => void) =>
+  useReportDoing(async (asked: { number: number; send: boolean }) => {
+    const signed = await send<api.EditionOut>('POST', `/editions/${asked.number}/approval`);
+    return asked.send ? send<api.EditionOut>('POST', `/editions/${asked.number}/sending`) : signed;
+  }, done);
+export const useTestMail = () =>
+  useReportDoing(({ number, to }: { number: number; to: string }) =>
+    send<api.TestMailSent>('POST', `/editions/${number}/test-mail`, { to }),
+  );
+export const useAnsweringMail = () =>
+  useReportDoing(({ number, arrived }: { number: number; arrived: boolean }) =>
+    send<api.DeliveryOut>('POST', `/deliveries/${number}/answer`, { arrived }),
+  );
+export const useMakingDue = () => useReportDoing<undefined, api.Job>(() => send<api.Job>('POST', '/due'));
+export const useMakingAnyway = () => useReportDoing((slot: number) => send('POST', `/due/${slot}/making`));
+export const useSkipping = () => useReportDoing((slot: number) => send('DELETE', `/due/${slot}`));

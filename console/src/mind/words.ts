@@ -103,8 +103,20 @@ export function scheduleWords(rule: string): string {
   if (/^FREQ=DAILY;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule)) return `daily at ${time}`;
   if (/^FREQ=MONTHLY;BYMONTHDAY=\d+;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule))
     return `monthly on ${part('BYMONTHDAY')} at ${time}`;
+  const weekday = /^FREQ=WEEKLY;BYDAY=([A-Z]{2});BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.exec(rule)?.[1];
+  if (weekday) return `weekly on ${WEEKDAYS[weekday] ?? weekday} at ${time}`;
   return rule;
 }
+
+const WEEKDAYS: Record<string, string> = {
+  MO: 'monday',
+  TU: 'tuesday',
+  WE: 'wednesday',
+  TH: 'thursday',
+  FR: 'friday',
+  SA: 'saturday',
+  SU: 'sunday',
+};
 
 /** A run of days; the year only where it is not the same on both sides. */
 export function span(first: string, last: string): string {

@@ -20,6 +20,7 @@ import {
   useWriting,
 } from '../mind/reports';
 import { count, shortDay, when } from '../mind/words';
+import { Mails, SendingOf } from '../skin/Sending';
 import { SiteBar } from '../skin/WindowBar';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
@@ -79,9 +80,7 @@ export default function Reports() {
                       >
                         {each.name}, {shortDay(each.first)} to {shortDay(each.last)}
                       </button>{' '}
-                      <span className="small">
-                        {each.state === 'draft' ? 'draft' : `signed by ${each.approved_by}`}
-                      </span>
+                      <span className="small">{stateOf(each)}</span>
                     </li>
                   ))}
                 </ul>
@@ -93,6 +92,13 @@ export default function Reports() {
     </>
   );
 }
+
+const stateOf = (of: EditionOut) =>
+  of.state === 'draft'
+    ? 'draft'
+    : of.state === 'sent'
+      ? `sent to ${count(of.reached)} of ${count(of.to)}`
+      : `signed by ${of.approved_by}`;
 
 function Report({ of, drafted }: { of: ReportOut; drafted: (edition: EditionOut) => void }) {
   const drafting = useDrafting(drafted);
@@ -119,6 +125,7 @@ function Report({ of, drafted }: { of: ReportOut; drafted: (edition: EditionOut)
           Drop
         </button>
       </div>
+      <SendingOf key={of.tag} of={of} />
       {drafting.isError && <ErrorNote error={drafting.error} />}
       {dropping.isError && <ErrorNote error={dropping.error} />}
     </li>
@@ -284,6 +291,7 @@ function Edition({ of, gone }: { of: EditionOut; gone: () => void }) {
           }
         </Answer>
       )}
+      <Mails of={of} />
       {out.length > 0 && (
         <details className="how">
           <summary className="small">{count(out.length)} blocks stayed out</summary>

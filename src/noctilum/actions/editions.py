@@ -6,6 +6,8 @@ they are asked for, so that the history may be revised and an edition stays as i
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 
 import zstandard
@@ -17,7 +19,7 @@ from noctilum.actions import reports
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, NotThere
-from noctilum.records.models import LARGEST_NUMBER, Client, Edition, Report, Site
+from noctilum.records.models import LARGEST_NUMBER, Client, Delivery, Edition, Report, Site, Slot
 from noctilum.reports.document import Document
 from noctilum.reports.frozen import days_of, differences, digest_of, frozen, thawed
 from noctilum.wire import reports as wire
@@ -27,17 +29,26 @@ MOST_BYTES = 256 << 20
 """An edition unpacked is never larger than this; packed ones that say so are damaged."""
 
 
-def drafted(install: Install, report: int, now: datetime, who: str) -> wire.EditionOut:
-    """Make a draft of a report from the history as it is. Raises what reading the site raises."""
+def drafted(
+    install: Install, report: int, now: datetime, who: str, *, window: str = "", slot: int | None = None
+) -> wire.EditionOut:
+    """Make a draft of a report from the history as it is. Raises what reading the site raises.
+
+    window: in place of the report's, as for the month before the day it fell due. slot: the number of the time it
+    fell due, which is made with the draft, in one transaction; raises Clash where it was made already.
+    """
     with install.records.read() as db:
         found, site, _ = reports.find(db, report)
         body, language, name, version = reports.body_of(db, found), found.language, found.template, found.version
         number = found.site_id
+        if window:
+            body = body.model_copy(update={"window": window})
     made = making.document(install, site, body, now, language)
     packed = frozen(made)
     look = reports.looked(made, site, body)
     with install.records.begin() as db:
         reports.find(db, report)
+        kept = _open_slot(db, slot) if slot is not None else None
         edition = Edition(
             report_id=report,
             state="draft",
@@ -55,10 +66,20 @@ def drafted(install: Install, report: int, now: datetime, who: str) -> wire.Edit
             made_at=now,
             made_by=who,
             approved_by="",
+            complete=look.complete,
         )
         db.add(edition)
         db.flush()
-        return _out(*_found(db, edition.id))
+        if kept is not None:
+            kept.state, kept.edition_id, kept.why = "made", edition.id, ""
+        return _told(db, [_found(db, edition.id)])[0]
+
+
+def _open_slot(db: Session, number: int) -> Slot:
+    found = db.get(Slot, number)
+    if found is None or found.state in ("made", "skipped"):
+        raise Clash("slot-closed", "It was made or skipped meanwhile.", remedy="look at the list of what is due")
+    return found
 
 
 def listed(install: Install, asked: wire.EditionsQuery) -> list[wire.EditionOut]:
@@ -75,34 +96,47 @@ def listed(install: Install, asked: wire.EditionsQuery) -> list[wire.EditionOut]
     with install.records.read() as db:
         if asked.site is not None:
             question = question.where(Report.site_id == find_site(db, asked.site).id)
-        return [_out(found, site, client, name) for found, site, client, name in db.execute(question).all()]
+        return _told(db, [(row[0], row[1], row[2], row[3]) for row in db.execute(question)])
 
 
 def one(install: Install, number: int) -> wire.EditionOut:
     """Give an edition; raises NotThere."""
     with install.records.read() as db:
-        return _out(*_found(db, number))
+        return _told(db, [_found(db, number)])[0]
 
 
 def rewritten(install: Install, number: int, asked: wire.EditionChange) -> wire.EditionOut:
     """Write the summary of a draft; the figures are not touched. Raises Clash for one that is signed off."""
     with install.records.begin() as db:
-        found, *names = _found(db, number)
+        row = _found(db, number)
+        found = row[0]
         _refuse_approved(found)
         if asked.summary is not None:
             found.summary = [" ".join(each.split()) for each in asked.summary if each.strip()]
         db.flush()
-        return _out(found, *names)
+        return _told(db, [row])[0]
 
 
 def approved(install: Install, number: int, now: datetime, who: str) -> wire.EditionOut:
     """Sign an edition off as it was looked at; nothing of it changes any more."""
     with install.records.begin() as db:
-        found, *names = _found(db, number)
+        row = _found(db, number)
+        found = row[0]
         _refuse_approved(found)
         found.state, found.approved_at, found.approved_by = "approved", now, who
         db.flush()
-        return _out(found, *names)
+        return _told(db, [row])[0]
+
+
+def looked_at(install: Install, number: int, now: datetime, who: str) -> wire.EditionOut:
+    """Note that somebody has opened an edition; the first one stays noted."""
+    with install.records.begin() as db:
+        row = _found(db, number)
+        found = row[0]
+        if found.looked_at is None:
+            found.looked_at, found.looked_by = now, who
+        db.flush()
+        return _told(db, [row])[0]
 
 
 def dropped(install: Install, number: int) -> None:
@@ -154,6 +188,15 @@ def revised(install: Install, number: int, now: datetime) -> wire.EditionRevised
     )
 
 
+def of_state(db: Session, number: int, *states: str) -> Edition:
+    """Find an edition for a change of its state; raises Clash for one in another state, NotThere for none."""
+    found = _found(db, number)[0]
+    if found.state not in states:
+        remedy = "sign it off first" if found.state == "draft" else "make a new draft"
+        raise Clash("edition-state", f"Edition {number} is {found.state}.", remedy=remedy)
+    return found
+
+
 def _unpacked(found: Edition) -> bytes:
     return zstandard.ZstdDecompressor().decompress(found.frozen, max_output_size=MOST_BYTES)
 
@@ -185,14 +228,33 @@ def _found(db: Session, number: int, *, whole: bool = False) -> _Row:
     return found[0], found[1], found[2], found[3]
 
 
-def _out(found: Edition, site: str, client: str, name: str) -> wire.EditionOut:
+TROUBLES = ("refused", "failed", "held", "returned")
+"""States of a delivery that somebody has to see to."""
+
+
+def _told(db: Session, rows: Sequence[_Row]) -> list[wire.EditionOut]:
+    """Tell editions, with how many recipients each has reached."""
+    counted: dict[int, dict[str, int]] = defaultdict(dict)
+    asked = select(Delivery.edition_id, Delivery.state, func.count()).group_by(Delivery.edition_id, Delivery.state)
+    for number, state, many in db.execute(asked.where(Delivery.edition_id.in_([found.id for found, *_ in rows]))):
+        counted[number][state] = many
+    return [_out(*row, counted[row[0].id]) for row in rows]
+
+
+def _out(found: Edition, site: str, client: str, name: str, counts: Mapping[str, int]) -> wire.EditionOut:
     given = {
         each: getattr(found, each)
         for each in (
             *("id", "state", "title", "first", "last", "summary", "drafted", "template", "version", "digest"),
-            *("generation", "made_at", "made_by", "approved_at", "approved_by"),
+            *("generation", "made_at", "made_by", "approved_at", "approved_by", "looked_at", "looked_by"),
+            *("sent_at", "complete"),
         )
     }
     blocks = [wire.BlockLook.model_validate(each) for each in found.looks["blocks"]]
     more = {"report": found.report_id, "name": name, "site": site, "client": client, "blocks": blocks}
+    more |= {
+        "to": sum(counts.values()),
+        "reached": counts.get("sent", 0),
+        "troubles": sum(counts.get(state, 0) for state in TROUBLES),
+    }
     return wire.EditionOut.model_validate(given | more)

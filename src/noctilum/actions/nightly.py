@@ -85,7 +85,7 @@ def _queue_backup(install: Install, now: datetime) -> None:
 
 def _clear(install: Install) -> Iterator[str]:
     """Clear what lies in the uploads, spool and products by the machine's own clock."""
-    for name in ("uploads", "spool", "products", "grants"):
+    for name in ("uploads", "spool", "products", "grants", "editions"):
         root = install.settings.data / name
         for path in root.iterdir() if root.is_dir() else ():
             try:

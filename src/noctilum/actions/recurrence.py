@@ -12,6 +12,7 @@ from zoneinfo import ZoneInfo
 
 from dateutil.rrule import rrulestr
 
+from noctilum.core.due import off_weekend
 from noctilum.core.errors import Nonsense
 
 CYCLE_YEARS, CYCLE_DAYS = 400, 146_097
@@ -21,6 +22,8 @@ MOST_INTERVAL = 1000
 _LISTS = ("BYMONTH", "BYMONTHDAY", "BYYEARDAY", "BYWEEKNO", "BYDAY", "BYHOUR", "BYSETPOS")
 _SINGLE = ("BYMINUTE", "BYSECOND")
 _DAILY = re.compile(r"daily at (\d{1,2}):(\d{2})")
+_WEEKLY = re.compile(r"weekly on ([a-z]{2})[a-z]* at (\d{1,2}):(\d{2})")
+_WEEKDAYS = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 _MONTHLY = re.compile(r"monthly on (\d{1,2}) at (\d{1,2}):(\d{2})")
 
 
@@ -45,6 +48,9 @@ def _spoken(text: str) -> str | None:
         return "FREQ=HOURLY;BYMINUTE=0;BYSECOND=0"
     if found := _DAILY.fullmatch(text):
         return f"FREQ=DAILY;BYHOUR={int(found[1])};BYMINUTE={int(found[2])};BYSECOND=0"
+    if (found := _WEEKLY.fullmatch(text)) and found[1].upper() in _WEEKDAYS:
+        at = f"BYHOUR={int(found[2])};BYMINUTE={int(found[3])};BYSECOND=0"
+        return f"FREQ=WEEKLY;BYDAY={found[1].upper()};{at}"
     if found := _MONTHLY.fullmatch(text):
         hour, minute = int(found[2]), int(found[3])
         return f"FREQ=MONTHLY;BYMONTHDAY={int(found[1])};BYHOUR={hour};BYMINUTE={minute};BYSECOND=0"
@@ -74,6 +80,23 @@ def next_run(rule: str, after: datetime, time_zone: str) -> datetime:
     return (found - timedelta(CYCLE_DAYS * cycles)).replace(tzinfo=zone).astimezone(UTC)
 
 
+def next_due(rule: str, after: datetime, time_zone: str, weekend: str) -> datetime:
+    """Find the first time after a moment that a rule names, moved off weekends as is asked; given back in UTC.
+
+    >>> rule = "FREQ=MONTHLY;BYMONTHDAY=1;BYHOUR=7;BYMINUTE=0;BYSECOND=0"
+    >>> str(next_due(rule, datetime(2026, 1, 30, 12, tzinfo=UTC), "Europe/Oslo", "next"))
+    '2026-02-02 06:00:00+00:00'
+    """
+    at = after - timedelta(4)
+    while True:
+        at = next_run(rule, at, time_zone)
+        local = at.astimezone(_zone(time_zone))
+        moved = off_weekend(local.date(), weekend) - local.date()
+        due = (local.replace(tzinfo=None) + moved).replace(tzinfo=local.tzinfo).astimezone(UTC)
+        if due > after:
+            return due
+
+
 def _zone(name: str) -> ZoneInfo:
     try:
         return ZoneInfo(name)
@@ -101,5 +124,5 @@ def _check_parts(rule: str) -> None:
 
 
 def _unusable(rule: str, why: str) -> Nonsense:
-    remedy = "hourly, daily at 06:00, monthly on 3 at 06:00, an RFC 5545 rule, or off"
+    remedy = "hourly, daily at 06:00, weekly on monday at 06:00, monthly on 3 at 06:00, an RFC 5545 rule, or off"
     return Nonsense("schedule-unusable", f"{rule.lower()[:300]!r} {why}.", where="schedule", remedy=remedy)

@@ -29,6 +29,14 @@ Format = Literal["pdf", "html"]
 Taken = TypeVar("Taken")
 
 
+MEDIA_TYPES: Mapping[ReportFile, str] = {
+    "pdf": "application/pdf",
+    "html": "text/html",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "zip": "application/zip",
+}
+
+
 @dataclass(frozen=True)
 class File:
     """Hold a rendered report."""
@@ -122,9 +130,9 @@ def rendered(made: Document, kind: ReportFile, digest: str = "") -> File:
 
     name = f"{made.host.replace('/', '-')}-{made.line.window.last}"
     if kind == "pdf":
-        return File(f"{name}.pdf", "application/pdf", render.render_pdf(made))
-    if kind == "html":
-        return File(f"{name}.html", "text/html", render.render_html(made).encode())
-    if kind == "xlsx":
-        return File(f"{name}.xlsx", sheets.XLSX, sheets.render_xlsx(made))
-    return File(f"{name}.zip", "application/zip", sheets.render_csv(made, digest))
+        body = render.render_pdf(made)
+    elif kind == "html":
+        body = render.render_html(made).encode()
+    else:
+        body = sheets.render_xlsx(made) if kind == "xlsx" else sheets.render_csv(made, digest)
+    return File(f"{name}.{kind}", MEDIA_TYPES[kind], body)

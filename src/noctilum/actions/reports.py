@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import datetime
 
 from sqlalchemy import Select, select
@@ -11,8 +12,10 @@ from noctilum.actions import report as making
 from noctilum.actions import templates
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
-from noctilum.core.errors import Clash, NotThere
-from noctilum.records.models import LARGEST_NUMBER, Client, Report, Site, Template
+from noctilum.actions.people import checked_email
+from noctilum.actions.recurrence import next_due, rule_of
+from noctilum.core.errors import Clash, Nonsense, NotThere
+from noctilum.records.models import LARGEST_NUMBER, Client, Report, Site, Template, Unsubscribed
 from noctilum.reports.document import Document
 from noctilum.wire import reports as wire
 from noctilum.words.speech import Speech
@@ -52,6 +55,7 @@ def added(install: Install, asked: wire.NewReport, now: datetime) -> wire.Report
             body=_own(db, asked, version),
             created_at=now,
         )
+        _set_sending(found, asked, site, now)
         db.add(found)
         db.flush()
         return _out(db, found, site.key, site.client.key)
@@ -71,6 +75,7 @@ def changed(install: Install, number: int, asked: wire.NewReport, now: datetime)
         _, version = templates.body_in(db, asked.template, asked.version)
         found.site_id, found.name, found.language = site.id, asked.name, asked.language
         found.template, found.version, found.body = asked.template, version, _own(db, asked, version)
+        _set_sending(found, asked, site, now)
         db.flush()
         return _out(db, found, site.key, site.client.key)
 
@@ -118,6 +123,51 @@ def looked(made: Document, site: str, body: wire.ReportBody) -> wire.ReportLook:
     )
 
 
+SENDING = ("time_zone", "weekend", "when_late", "wait_days", "approval", "recipients", "attach", "message")
+"""What is kept of how a report's editions go out."""
+
+
+def _set_sending(found: Report, asked: wire.NewReport, site: Site, now: datetime) -> None:
+    """Set when a report falls due and to whom it goes; what stays as it is keeps the time it was due next."""
+    rule = rule_of(asked.schedule)
+    recipients = [each.model_copy(update={"email": checked_email(each.email)}) for each in asked.recipients]
+    if len({each.email for each in recipients}) < len(recipients):
+        raise Nonsense("recipient-twice", "A recipient is named twice.", where="recipients")
+    zone = asked.time_zone or site.client.time_zone
+    told = asked.model_copy(update={"recipients": recipients}).model_dump(mode="json", include=set(SENDING))
+    as_was = (found.schedule, found.sending and found.sending.get("weekend"), found.sending and zone_of(found, site))
+    coming = next_due(rule, now, zone, asked.weekend) if rule else None
+    if not rule or found.next_run_at is None or as_was != (rule, asked.weekend, zone):
+        found.next_run_at = coming
+    found.schedule, found.paused, found.sending = rule, asked.paused, told
+
+
+def zone_of(found: Report, site: Site) -> str:
+    """Give the time zone a report falls due in: its own, or its client's."""
+    return str(found.sending.get("time_zone") or site.client.time_zone)
+
+
+def plan_of(found: Report) -> wire.NewReport:
+    """Give how a report's editions go out; what was never said is as usual."""
+    told = {name: found.sending[name] for name in SENDING if name in found.sending}
+    given = {"site": "-", "name": found.name, "template": found.template, "schedule": found.schedule}
+    return wire.NewReport.model_validate({**given, **told, "paused": found.paused})
+
+
+MOST_COMING = 3
+
+
+def _coming(found: Report, plan: wire.NewReport, zone: str) -> list[datetime]:
+    """Give the next times it falls due."""
+    times: list[datetime] = []
+    at = found.next_run_at
+    with suppress(Nonsense):
+        while found.schedule and at is not None and len(times) < MOST_COMING:
+            times.append(at)
+            at = next_due(found.schedule, at, zone, plan.weekend)
+    return times
+
+
 def _own(db: Session, asked: wire.NewReport, version: int) -> dict[str, object] | None:
     """Give a report's own body; None while it is its template's."""
     if asked.body is None or asked.body == templates.body_in(db, asked.template, version)[0]:
@@ -156,6 +206,9 @@ def body_of(db: Session, found: Report) -> wire.ReportBody:
 
 
 def _out(db: Session, found: Report, site: str, client: str) -> wire.ReportOut:
+    plan = plan_of(found)
+    of = db.get_one(Site, found.site_id)
+    gone = db.scalars(select(Unsubscribed.email).where(Unsubscribed.report_id == found.id).order_by(Unsubscribed.email))
     newest = db.scalar(select(Template.version).where(Template.name == found.template)) or found.version
     return wire.ReportOut(
         id=found.id,
@@ -168,4 +221,9 @@ def _out(db: Session, found: Report, site: str, client: str) -> wire.ReportOut:
         language=found.language,
         changed=found.body is not None,
         body=body_of(db, found),
+        schedule=found.schedule,
+        paused=found.paused,
+        coming=_coming(found, plan, zone_of(found, of)),
+        unsubscribed=list(gone),
+        **{name: getattr(plan, name) for name in SENDING},
     )

@@ -62,6 +62,23 @@ class Settings:
         ),
     ] = ""
     agency: Annotated[str, Field(max_length=200, description="what reports call the agency")] = "the agency"
+    mail_host: Annotated[str, Field(max_length=300, description="the SMTP server that mail is handed to")] = ""
+    mail_port: Annotated[int, Field(ge=1, le=65535, description="its port")] = 587
+    mail_security: Annotated[
+        Literal["none", "starttls", "tls"], Field(description="how the connection to it is kept private")
+    ] = "starttls"
+    mail_ca: Annotated[
+        Path | None, Field(description="a PEM file of whom to trust besides, for a server of one's own")
+    ] = None
+    mail_user: Annotated[str, Field(max_length=300, description="whom to sign in as; nobody without")] = ""
+    mail_password: Annotated[str, Field(max_length=1000, description="with which password")] = ""
+    mail_from: Annotated[
+        str, Field(max_length=300, pattern=r"^([^\s@<>]+@[^\s@<>]+)?$", description="the address that mail comes from")
+    ] = ""
+    mail_in_doubt: Annotated[
+        Literal["again", "hold"],
+        Field(description="what becomes of a mail of which a crash left unknown whether it arrived"),
+    ] = "again"
     log_level: Annotated[
         Literal["debug", "info", "warning", "error"], Field(description="how much is written to the log")
     ] = "info"
@@ -133,7 +150,7 @@ def _unusable(why: ValidationError, values: Mapping[str, Any], places: Mapping[s
     name = str(first["loc"][0])
     return Nonsense(
         "setting-unusable",
-        f"{name} is {values.get(name)!r}, which cannot be used: {first['msg'].lower()}.",
+        f"{name} is {_shown(name, values.get(name))!r}, which cannot be used: {first['msg'].lower()}.",
         where=places.get(name, name),
         remedy=f"{_meaning(name)}; see `noctilum settings`",
     )
@@ -170,7 +187,14 @@ def _line_of(path: Path, name: str) -> int:
 def listed(environment: Mapping[str, str], **given: object) -> list[Setting]:
     """List every setting with its value, where that comes from and what it means."""
     found, places = _settled(environment, given)
-    return [Setting(name, getattr(found, name), places.get(name, "usual"), _meaning(name)) for name in FIELDS]
+    return [
+        Setting(name, _shown(name, getattr(found, name)), places.get(name, "usual"), _meaning(name)) for name in FIELDS
+    ]
+
+
+def _shown(name: str, value: Any) -> Any:
+    """Show a setting's value, never a secret."""
+    return "(set)" if name.endswith("password") and value else value
 
 
 def _meaning(name: str) -> str:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from pathlib import Path
 from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, print_out
-from noctilum.core.errors import Nonsense
-from noctilum.wire.reports import EditionRevised, ReportFile
+from noctilum.core.errors import Nonsense, NotThere
+from noctilum.wire.reports import DeliveryOut, EditionOut, EditionRevised, ReportFile, State
 
 FORMATS: tuple[ReportFile, ...] = get_args(ReportFile)
 
@@ -18,11 +19,15 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("number", nargs="?", type=int, help="one edition, for what follows")
     parser.add_argument("--site", help="only of this site")
-    parser.add_argument("--state", choices=("draft", "approved"))
+    parser.add_argument("--state", choices=get_args(State))
     parser.add_argument("--find", default="", help="only those whose title, report, site or client holds this")
     doing = parser.add_mutually_exclusive_group()
     doing.add_argument("--summary", nargs="+", metavar="TEXT", help="write a draft's summary, a paragraph each")
     doing.add_argument("--approve", action="store_true", help="sign it off")
+    doing.add_argument("--send", action="store_true", help="send it to its report's recipients, once each")
+    doing.add_argument("--mails", action="store_true", help="list whom it went to")
+    doing.add_argument("--test", metavar="ADDRESS", help="send it to one address as a test, also a draft")
+    doing.add_argument("--returned", type=Path, metavar="FILE", help="note a mail that came back, from its message")
     doing.add_argument("--drop", action="store_true", help="throw a draft away")
     doing.add_argument("--revised", action="store_true", help="say what was revised since")
     doing.add_argument("--to", type=Path, metavar="FILE", help="write it: .pdf, .html, .xlsx, or .zip with CSV files")
@@ -32,13 +37,35 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(asked: argparse.Namespace) -> None:
     """List editions, or do with one what was asked for."""
-    if (asked.summary or asked.approve or asked.drop or asked.revised or asked.to) and asked.number is None:
+    with_number = (
+        asked.summary,
+        asked.approve,
+        asked.send,
+        asked.mails,
+        asked.test,
+        asked.drop,
+        asked.revised,
+        asked.to,
+    )
+    if any(with_number) and asked.number is None:
         raise Nonsense("no-edition", "Of which edition?", where="number", remedy="list them with `noctilum editions`")
     with service(asked) as noctilum:
         if asked.summary:
             noctilum.write_summary(asked.number, asked.summary)
         if asked.approve:
             noctilum.approve(asked.number)
+        if asked.send:
+            noctilum.send_edition(asked.number)
+        if asked.test:
+            print(f"sent to {(sent := noctilum.test_mail(asked.number, asked.test)).to}: {sent.said}")
+            return
+        if asked.returned:
+            came = noctilum.bounce(_text(asked.returned))
+            print(f"edition {came.edition} came back from {came.email}: {came.why}")
+            return
+        if asked.mails:
+            _print_mails(asked, noctilum.deliveries(asked.number))
+            return
         if asked.drop:
             noctilum.drop_edition(asked.number)
         if asked.revised:
@@ -63,7 +90,7 @@ def run(asked: argparse.Namespace) -> None:
             each.site,
             each.name,
             f"{each.first} to {each.last}",
-            each.state if each.state == "draft" else f"approved by {each.approved_by}",
+            _state(each),
             each.title,
             str(sum(not block.comes_in for block in each.blocks)),
         )
@@ -72,6 +99,41 @@ def run(asked: argparse.Namespace) -> None:
     none = ["There is no edition yet. Draft one with: noctilum reports --draft NUMBER"]
     below = [] if every or not found else ["", *found[0].summary]
     print_out(asked, rows, rows, columns, cells, above=[] if found else none, below=below)
+
+
+def _state(each: EditionOut) -> str:
+    if each.state == "draft":
+        return "draft" if not each.looked_by else f"draft, looked at by {each.looked_by}"
+    if each.state == "approved":
+        return f"approved by {each.approved_by}"
+    return f"sent to {each.reached} of {each.to}"
+
+
+def _print_mails(asked: argparse.Namespace, found: Sequence[DeliveryOut]) -> None:
+    """List whom an edition went to, with what became of each mail."""
+    rows = [each.model_dump(mode="json") for each in found]
+    names = ("number", "to", "state", "tries", "when", "why")
+    columns = [Column(name, right=name in ("number", "tries"), most=60) for name in names]
+    cells = [
+        (
+            str(each.id),
+            f"{each.name} <{each.email}>" if each.name else each.email,
+            each.state,
+            str(each.attempts),
+            f"{each.sent_at or each.next_try_at:%Y-%m-%d %H:%M}",
+            each.why,
+        )
+        for each in found
+    ]
+    none = ["It was sent to nobody yet. Send it with: noctilum editions NUMBER --send"]
+    print_out(asked, rows, rows, columns, cells, above=[] if found else none)
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text(encoding="utf-8", errors="replace")
+    except OSError as why:
+        raise NotThere("no-such-file", f"{path} cannot be read: {why.strerror}.", where="--returned") from why
 
 
 def _say(found: EditionRevised) -> None:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import argparse
+from email.utils import parseaddr
+from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, print_out
 from noctilum.client import Noctilum
 from noctilum.core.errors import Nonsense, NotThere
-from noctilum.wire.reports import AskLook, NewReport, ReportLook, ReportOut
+from noctilum.wire.reports import AskLook, NewReport, ReportFile, ReportLook, ReportOut, Weekend
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -19,8 +21,20 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     doing.add_argument("--add", metavar="TEMPLATE", help="make a report of the site from a template")
     doing.add_argument("--draft", type=int, metavar="NUMBER", help="make a draft of a report from the history as it is")
     doing.add_argument("--newer", type=int, metavar="NUMBER", help="take the newer version of a report's template")
+    doing.add_argument("--change", type=int, metavar="NUMBER", help="change when a report is due and whom it goes to")
     doing.add_argument("--drop", type=int, metavar="NUMBER", help="drop a report with its editions")
     parser.add_argument("--name", help="with --add: what it is called; the template's name without")
+    going = parser.add_argument_group("with --add and --change")
+    going.add_argument("--schedule", metavar="RULE", help='"monthly on 1 at 07:00", "weekly on monday at 07:00", off')
+    going.add_argument("--time-zone", metavar="ZONE", help="of the schedule; the client's without")
+    going.add_argument("--weekend", choices=get_args(Weekend), help="where it falls on a Saturday or Sunday")
+    going.add_argument("--when-late", choices=("wait", "mark"), help="while days are missing")
+    going.add_argument("--wait-days", type=int, metavar="DAYS", help="wait so long at most, then go out marked")
+    going.add_argument("--approval", choices=("yes", "no"), help="whether somebody signs it off before it is sent")
+    going.add_argument("--recipient", action="append", metavar="ADDRESS", help="again for more; all of them anew")
+    going.add_argument("--attach", nargs="*", choices=get_args(ReportFile), help="files that go with the mail")
+    going.add_argument("--message", metavar="TEXT", help="stands above the summary in the mail; Markdown")
+    going.add_argument("--paused", choices=("yes", "no"), help="nothing falls due while it is")
     parser.add_argument("--language", default="", help="with --add and --look: in place of the client's")
     add_access(parser)
     add_output(parser)
@@ -36,8 +50,10 @@ def run(asked: argparse.Namespace) -> None:
             return
         if asked.add:
             name = asked.name or asked.add
-            wanted = NewReport(site=asked.site, name=name, template=asked.add, language=asked.language)
-            noctilum.add_report(wanted)
+            given = {"site": asked.site, "name": name, "template": asked.add, "language": asked.language}
+            noctilum.add_report(NewReport.model_validate(given | _going(asked)))
+        if asked.change is not None:
+            noctilum.change_report(asked.change, seen=None, **_going(asked))
         if asked.draft is not None:
             made = noctilum.draft(asked.draft)
             print(f"edition {made.id}: {made.title}, {made.first} to {made.last}; look at it, then approve it")
@@ -48,8 +64,8 @@ def run(asked: argparse.Namespace) -> None:
             noctilum.drop_report(asked.drop)
         found = noctilum.reports(asked.site)
     rows = [each.model_dump(mode="json") for each in found]
-    names = ("number", "site", "report", "template", "version", "window", "blocks", "")
-    columns = [Column(name, right=name in ("number", "version", "blocks"), most=44) for name in names]
+    names = ("number", "site", "report", "template", "version", "window", "blocks", "next due", "to", "")
+    columns = [Column(name, right=name in ("number", "version", "blocks", "to"), most=44) for name in names]
     cells = [
         (
             str(each.id),
@@ -59,12 +75,32 @@ def run(asked: argparse.Namespace) -> None:
             str(each.version),
             each.body.window,
             str(len(each.body.blocks)),
+            _next(each),
+            str(len(each.recipients)),
             _state(each),
         )
         for each in found
     ]
     none = ["There is no report yet. Make one with: noctilum reports SITE --add TEMPLATE"]
     print_out(asked, rows, rows, columns, cells, above=[] if found else none)
+
+
+def _going(asked: argparse.Namespace) -> dict[str, object]:
+    """Give what was said of when a report is due and whom it goes to; what was not said is left out."""
+    names = ("schedule", "time_zone", "weekend", "when_late", "wait_days", "attach", "message")
+    told: dict[str, object] = {name: value for name in names if (value := getattr(asked, name)) is not None}
+    for name in ("approval", "paused"):
+        if (value := getattr(asked, name)) is not None:
+            told[name] = value == "yes"
+    if asked.recipient is not None:
+        told["recipients"] = [{"email": email, "name": name} for name, email in map(parseaddr, asked.recipient)]
+    return told
+
+
+def _next(report: ReportOut) -> str:
+    if report.paused:
+        return "paused"
+    return f"{report.coming[0]:%Y-%m-%d %H:%M}" if report.coming else ""
 
 
 def _take_newer(noctilum: Noctilum, number: int) -> None:
@@ -79,6 +115,7 @@ def _take_newer(noctilum: Noctilum, number: int) -> None:
 
 def _state(report: ReportOut) -> str:
     said = ["changed"] if report.changed else []
+    said += [] if report.approval or not report.schedule else ["sent by itself"]
     return ", ".join([*said, f"version {report.newer} is out"] if report.newer else said)
 
 

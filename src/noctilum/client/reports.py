@@ -7,6 +7,7 @@ from typing import Literal
 
 from noctilum.client.asking import Asking, key_of, plain
 from noctilum.wire import reports as w
+from noctilum.wire.setup import Job
 
 
 class Reports(Asking):
@@ -94,7 +95,7 @@ class Reports(Asking):
         site: str | None = None,
         *,
         client: str | None = None,
-        state: Literal["draft", "approved"] | None = None,
+        state: w.State | None = None,
         find: str = "",
         limit: int = 100,
         offset: int = 0,
@@ -133,3 +134,43 @@ class Reports(Asking):
     def revised(self, number: int) -> w.EditionRevised:
         """Say which figures of an edition are others today."""
         return self._get(w.EditionRevised, f"/editions/{number}/revised")
+
+    def look_at(self, number: int) -> w.EditionOut:
+        """Note that an edition was opened; the first who did stays noted."""
+        return self._post(w.EditionOut, f"/editions/{number}/looks")
+
+    def send_edition(self, number: int) -> w.EditionOut:
+        """Send a signed edition to its report's recipients, once each."""
+        return self._post(w.EditionOut, f"/editions/{number}/sending")
+
+    def deliveries(self, number: int) -> list[w.DeliveryOut]:
+        """List whom an edition went to, and what became of each mail."""
+        return self._list(w.DeliveryOut, f"/editions/{number}/deliveries")
+
+    def answer_delivery(self, number: int, *, arrived: bool) -> w.DeliveryOut:
+        """Say whether a mail in doubt arrived."""
+        return self._post(w.DeliveryOut, f"/deliveries/{number}/answer", w.DeliveryAnswer(arrived=arrived))
+
+    def bounce(self, text: str) -> w.Bounced:
+        """Note a mail that came back, from the message that says so."""
+        return self._post(w.Bounced, "/deliveries/bounces", w.Bounce(text=text))
+
+    def test_mail(self, number: int, to: str) -> w.TestMailSent:
+        """Send an edition, also a draft, to one address as a test."""
+        return self._post(w.TestMailSent, f"/editions/{number}/test-mail", w.TestMail(to=to))
+
+    def due(self, site: str | None = None, *, client: str | None = None) -> list[w.DueLine]:
+        """List every report at the place where it stands, what wants somebody first."""
+        return self._list(w.DueLine, "/due", site=site, client=client)
+
+    def run_due(self) -> Job:
+        """Make all that is due now; gives the job."""
+        return self._post(Job, "/due")
+
+    def make_anyway(self, slot: int) -> None:
+        """Make what waits or has failed at once, with the days there are."""
+        self._transport.send("POST", f"/due/{slot}/making")
+
+    def skip_due(self, slot: int) -> None:
+        """Skip one time a report is due."""
+        self._transport.send("DELETE", f"/due/{slot}")

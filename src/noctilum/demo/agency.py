@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 AGENCY = "Tallow Lane"
 USER = ("Ines Marrable", "ines@tallowlane.example", "lamp-and-log")
+MAIL_FROM = "reports@tallowlane.example"
 FEED_ACCOUNT, FEED_SECRET = "tallow-lane", "lamp-oil"
 
 
@@ -164,12 +165,54 @@ NOTES = (
     DemoNote(-34, "campaign", "Spring catalogue mailed", "hivewright.example"),
 )
 
+
+@dataclass(frozen=True)
+class DemoReport:
+    """A report of a site: when it falls due, whom it goes to, and whether somebody signs it off first."""
+
+    site: str
+    template: str
+    schedule: str
+    recipients: tuple[tuple[str, str], ...]
+    approval: bool = False
+    attach: tuple[str, ...] = ("pdf",)
+    message: str = ""
+
+
 MONTHLY = "Monthly search report"
-REPORTS: tuple[tuple[str, str], ...] = (
-    *((site.host, MONTHLY) for client in CLIENTS for site in client.sites),
-    ("skerryferries.example", "Weekly rank letter"),
-    ("brinepot.example", "Local business"),
-    ("umbrapoint.example", "Content review"),
-    ("northloft.example", "One page for the board"),
+FIRST_OF_MONTH = "monthly on 1 at 07:00"
+MONDAYS = "weekly on monday at 07:00"
+CONTACTS: dict[str, tuple[tuple[str, str], ...]] = {
+    "skerryferries.example": (
+        ("Sigrid Aune", "sigrid@skerryferries.example"),
+        ("Odd Lien", "odd@skerryferries.example"),
+    ),
+    "hivewright.example": (("Mara Combe", "mara@hivewright.example"),),
+    "blog.hivewright.example": (("Mara Combe", "mara@hivewright.example"),),
+    "umbrapoint.example": (("Dr Wen Astley", "wen@umbrapoint.example"),),
+    "fretsawfern.example": (("Tobias Fern", "tobias@fretsawfern.example"),),
+    "northloft.example": (("Lies Brandt", "lies@northloft.example"), ("The board", "board@northloft.example")),
+    "brinepot.example": (("Ida Marsh", "ida@brinepot.example"),),
+    "cobblecrane.example": (("Rory Cobble", "rory@cobblecrane.example"),),
+}
+REPORTS: tuple[DemoReport, ...] = (
+    *(
+        DemoReport(site.host, MONTHLY, FIRST_OF_MONTH, CONTACTS[site.host], attach=("pdf", "xlsx"))
+        for client in CLIENTS
+        for site in client.sites
+    ),
+    DemoReport(
+        "skerryferries.example", "Weekly rank letter", MONDAYS, CONTACTS["skerryferries.example"], approval=True
+    ),
+    DemoReport("brinepot.example", "Local business", MONDAYS, CONTACTS["brinepot.example"], approval=True),
+    DemoReport("umbrapoint.example", "Content review", FIRST_OF_MONTH, CONTACTS["umbrapoint.example"], approval=True),
+    DemoReport(
+        "northloft.example",
+        "One page for the board",
+        FIRST_OF_MONTH,
+        CONTACTS["northloft.example"],
+        approval=True,
+        message="One page for Thursday’s meeting; the whole report went to Lies.",
+    ),
 )
-"""Which report each site gets, by its template's name."""
+"""Which reports each site gets, by their template's name."""

@@ -18,22 +18,23 @@ from types import FrameType
 
 from sqlalchemy import select
 
-from noctilum.actions import dated_notes, editions, people, reports, schedule, sets, setup, templates
+from noctilum.actions import dated_notes, people, reports, schedule, sets, setup, templates
 from noctilum.actions.imports import import_files
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Progress, pull
+from noctilum.actions.recurrence import next_due
 from noctilum.core.errors import StoreFault
 from noctilum.demo import agency
 from noctilum.demo.files import EXPORTED, write_month_files
 from noctilum.demo.keywords import KEYWORDS
 from noctilum.demo.ranks import fill_ranks, note_keywords
-from noctilum.records.models import Source
+from noctilum.records.models import Report, Site, Source
 from noctilum.service import clock
 from noctilum.service.serve import check_port
 from noctilum.service.serve import run as serve
 from noctilum.wire import noted
 from noctilum.wire import setup as wire
-from noctilum.wire.reports import EditionsQuery, NewReport, ReportsQuery
+from noctilum.wire.reports import NewReport
 
 DESK = "lookups"
 TRACKED_SITES = frozenset(each.site for each in KEYWORDS)
@@ -57,28 +58,48 @@ class Place:
     @property
     def settings(self) -> Settings:
         """The install's settings."""
-        return Settings(self.folder / "install", port=self.port, agency=agency.AGENCY, inside_hosts="127.0.0.1")
+        return Settings(
+            self.folder / "install",
+            port=self.port,
+            agency=agency.AGENCY,
+            inside_hosts="127.0.0.1",
+            public_url=f"http://127.0.0.1:{self.port}",
+            mail_host="127.0.0.1",
+            mail_port=self.port + 2,
+            mail_security="none",
+            mail_user=agency.FEED_ACCOUNT,
+            mail_password=agency.FEED_SECRET,
+            mail_from=agency.MAIL_FROM,
+        )
+
+    @property
+    def mail(self) -> Path:
+        """Where the mail sink keeps what it is given."""
+        return self.folder / "mail"
 
 
 def run_demo(folder: Path, port: int, today: date | None, *, prepare_only: bool = False) -> int:
     """Fill the demo on its first run, then serve it. Stops cleanly on Ctrl-C; the data stays."""
     check_port("127.0.0.1", port)
     check_port("127.0.0.1", port + 1)
+    check_port("127.0.0.1", port + 2)
     if today:
         os.environ["NOCTILUM_TODAY"] = today.isoformat()
     signal.signal(signal.SIGTERM, _interrupt)
     place = _open(folder, port, clock.today())
-    stand_in = start_stand_in(place)
+    stand_in, sink = start_stand_in(place), start_mail_sink(place)
     try:
-        _wait_for(place.feed, stand_in)
+        _wait_for(place.port + 1, stand_in)
+        _wait_for(place.port + 2, sink)
         place = _filled(place)
         if prepare_only:
             return 0
         _catch_up(place)
         return serve(place.settings, log_to=folder / "service.log", when_up=lambda: _greet(place))
     finally:
-        stand_in.terminate()
-        stand_in.wait(10)
+        for process in (stand_in, sink):
+            process.terminate()
+            process.wait(10)
 
 
 def _open(folder: Path, port: int, today: date) -> Place:
@@ -109,9 +130,17 @@ def start_stand_in(place: Place) -> subprocess.Popen[bytes]:
         return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
 
-def _wait_for(feed: str, process: subprocess.Popen[bytes]) -> None:
+def start_mail_sink(place: Place) -> subprocess.Popen[bytes]:
+    """Start the mail server that keeps what it is given as files."""
+    command = [
+        *(sys.executable, "-m", "noctilum.standins.mail_sink", "--port", str(place.port + 2)),
+        *("--folder", str(place.mail), "--account", f"{agency.FEED_ACCOUNT}:{agency.FEED_SECRET}"),
+    ]
+    with (place.folder / "mail.log").open("ab") as log:
+        return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
-    port = int(feed.rsplit(":", 1)[1])
+
+def _wait_for(port: int, process: subprocess.Popen[bytes]) -> None:
     until = time.monotonic() + 30
     while time.monotonic() < until and process.poll() is None:
         try:
@@ -119,7 +148,7 @@ def _wait_for(feed: str, process: subprocess.Popen[bytes]) -> None:
             return
         except OSError:
             time.sleep(0.1)
-    raise StoreFault("stand-in-not-up", "The stand-in feed did not start.", remedy="look into stand-in.log")
+    raise StoreFault("stand-in-not-up", "A stand-in did not start.", remedy="look into stand-in.log and mail.log")
 
 
 def _filled(place: Place) -> Place:
@@ -139,7 +168,7 @@ def _filled(place: Place) -> Place:
         for done in as_completed(work):
             print(f"  {work[done]}: {done.result()}", flush=True)
     install = Install(place.settings)
-    draft_first(install)
+    let_fall_due(install)
     install.close()
     return _note(Place(place.folder, place.port, place.anchor, token, True))
 
@@ -203,15 +232,29 @@ def note_down(install: Install, anchor: date) -> None:
         on = {"site": note.site, "page": note.page, "set": note.set}
         dated_notes.add_note(install, noted.NewNote.model_validate(given | on), now, "demo")
     templates.keep_shipped(install, now)
-    for site, template in agency.REPORTS:
-        reports.added(install, NewReport(site=site, name=template, template=template), now)
+    for report in agency.REPORTS:
+        reports.added(install, report_of(report), now)
 
 
-def draft_first(install: Install) -> None:
-    """Draft the first report, so that there is an edition to look at."""
-    first = reports.listed(install, ReportsQuery(site=agency.REPORTS[0][0]))[0]
-    if not editions.listed(install, EditionsQuery()):
-        editions.drafted(install, first.id, clock.now(), agency.USER[0])
+def report_of(each: agency.DemoReport) -> NewReport:
+    """Give a demo report as it is asked for."""
+    people = [{"name": name, "email": email} for name, email in each.recipients]
+    told = {name: getattr(each, name) for name in ("site", "template", "schedule", "approval", "message")}
+    return NewReport.model_validate(
+        told | {"name": each.template, "recipients": people, "attach": list(each.attach), "weekend": "next"}
+    )
+
+
+def let_fall_due(install: Install) -> None:
+    """Let every report have fallen due once: at the newest time that its schedule names."""
+    now = clock.now()
+    with install.records.begin() as db:
+        for found in db.scalars(select(Report).where(Report.next_run_at.is_not(None))):
+            zone = reports.zone_of(found, db.get_one(Site, found.site_id))
+            at = next_due(found.schedule, now - timedelta(45), zone, "next")
+            while (coming := next_due(found.schedule, at, zone, "next")) <= now:
+                at = coming
+            found.next_run_at = at
 
 
 def fill_site(place: Place, number: int, name: str) -> str:
@@ -262,6 +305,7 @@ Noctilum is up, with the demo agency {agency.AGENCY}.
   console   http://127.0.0.1:{place.port}
   sign in   {email}   password  {password}   ({name})
   API       http://127.0.0.1:{place.port}/api/v1/docs
+  mail      {place.mail}   (what was sent, one file each)
 
   for the command line and Python:
   export NOCTILUM_URL=http://127.0.0.1:{place.port}

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from typing import Any
 
-from noctilum.actions import backup, checks, export_jobs, files, integrity, nightly, portfolio, pull
+from noctilum.actions import backup, checks, export_jobs, files, integrity, nightly, portfolio, pull, sending, slots
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense, Stopped
 from noctilum.records.models import Job
@@ -122,6 +122,16 @@ def _backup(running: Running) -> Mapping[str, Any]:
     return {"path": str(made), "pruned": len(gone)}
 
 
+def _due_reports(running: Running) -> Mapping[str, Any]:
+    anyway = running.job.arguments.get("anyway")
+    done = slots.run(running.install, running.clock, running.report, None if anyway is None else int(anyway))
+    return asdict(done)
+
+
+def _deliver(running: Running) -> Mapping[str, Any]:
+    return asdict(sending.run(running.install, running.clock, running.report))
+
+
 def _nightly(install: Install, now: datetime) -> None:
     """Queue the night's backup, and let go of what clients do not keep, when the hour has come."""
     nightly.tick(install, now)
@@ -135,4 +145,6 @@ JOB_TYPES: dict[str, JobType] = {
     "hand-over": JobType(_hand_over),
     "verify": JobType(_verify),
     "backup": JobType(_backup, _nightly),
+    slots.JOB: JobType(_due_reports, slots.tick),
+    sending.JOB: JobType(_deliver),
 }

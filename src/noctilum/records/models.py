@@ -374,7 +374,10 @@ class TemplateVersion(Base):
 
 
 class Report(Base):
-    """A report of a site. template, version: what it was made from; body: its own, None while it is its template's."""
+    """A report of a site. template, version: what it was made from; body: its own, None while it is its template's.
+
+    schedule: an RFC 5545 recurrence rule, empty for none. sending: to whom and how its editions go out.
+    """
 
     __tablename__ = "report"
     __table_args__ = (UniqueConstraint("site_id", "name", name="one_report_a_name"), NEVER_AGAIN)
@@ -386,7 +389,27 @@ class Report(Base):
     version: Mapped[int]
     language: Mapped[str] = mapped_column(String(20), default="")
     body: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    schedule: Mapped[str] = mapped_column(String(300), default="")
+    paused: Mapped[bool] = mapped_column(default=False)
+    next_run_at: Mapped[datetime | None]
+    sending: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_at: Mapped[datetime]
+
+
+class Slot(Base):
+    """One time a report fell due. state: due, waiting (for days), made, skipped, or failed; why: the reason for it."""
+
+    __tablename__ = "slot"
+    __table_args__ = (UniqueConstraint("report_id", "due_at", name="one_slot_a_time"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    report_id: Mapped[int] = mapped_column(ForeignKey("report.id", ondelete="CASCADE"))
+    due_at: Mapped[datetime]
+    state: Mapped[str] = mapped_column(String(10), default="due", index=True)
+    why: Mapped[str] = mapped_column(String(600), default="")
+    edition_id: Mapped[int | None] = mapped_column(ForeignKey("edition.id", ondelete="SET NULL"))
+    tried: Mapped[int] = mapped_column(default=0)
+    next_try_at: Mapped[datetime]
 
 
 class Edition(Base):
@@ -416,6 +439,45 @@ class Edition(Base):
     made_by: Mapped[str] = mapped_column(String(120), default="")
     approved_at: Mapped[datetime | None]
     approved_by: Mapped[str] = mapped_column(String(120), default="")
+    looked_at: Mapped[datetime | None]
+    looked_by: Mapped[str] = mapped_column(String(120), default="")
+    sent_at: Mapped[datetime | None]
+    complete: Mapped[bool] = mapped_column(default=True)
+
+
+class Delivery(Base):
+    """One edition on its way to one recipient; no two of the same.
+
+    state: waiting, handing (over, by `claim`), sent, refused (by the recipient's server), failed (after many tries),
+    held (whether it arrived is not known), or returned (it came back). message: its Message-ID, the same with each try.
+    """
+
+    __tablename__ = "delivery"
+    __table_args__ = (UniqueConstraint("edition_id", "email", name="one_mail_a_recipient"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    edition_id: Mapped[int] = mapped_column(ForeignKey("edition.id", ondelete="CASCADE"))
+    email: Mapped[str] = mapped_column(String(300))
+    name: Mapped[str] = mapped_column(String(120), default="")
+    state: Mapped[str] = mapped_column(String(10), default="waiting", index=True)
+    message: Mapped[str] = mapped_column(String(200), unique=True)
+    attempts: Mapped[int] = mapped_column(default=0)
+    claim: Mapped[str] = mapped_column(String(120), default="")
+    why: Mapped[str] = mapped_column(String(600), default="")
+    next_try_at: Mapped[datetime]
+    queued_at: Mapped[datetime]
+    queued_by: Mapped[str] = mapped_column(String(120), default="")
+    sent_at: Mapped[datetime | None]
+
+
+class Unsubscribed(Base):
+    """Somebody who wants a report's mails no longer."""
+
+    __tablename__ = "unsubscribed"
+
+    report_id: Mapped[int] = mapped_column(ForeignKey("report.id", ondelete="CASCADE"), primary_key=True)
+    email: Mapped[str] = mapped_column(String(300), primary_key=True)
+    at: Mapped[datetime]
 
 
 class Erasure(Base):

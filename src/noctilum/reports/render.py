@@ -25,7 +25,8 @@ HERE = Path(__file__).parent
 
 
 @lru_cache(maxsize=1)
-def _environment() -> Environment:
+def environment() -> Environment:
+    """Give the templates, read once; what is filled in is escaped."""
     return Environment(
         loader=FileSystemLoader(HERE / "templates"),
         autoescape=True,
@@ -49,13 +50,12 @@ def render_html(document: Document) -> str:
         "said": speech.say,
         "places": lambda change: places_text(speech, change),
     }
-    environment = _environment()
-    page = environment.get_template("search_report.html")
-    blocks = [_drawn(environment, made, speech, shared) for made in document.blocks]
+    page = environment().get_template("search_report.html")
+    blocks = [_drawn(made, speech, shared) for made in document.blocks]
     return page.render(blocks=blocks, font=_font, colour=readable(document.look.colour), **shared)
 
 
-def _drawn(environment: Environment, made: Made, speech: Speech, shared: Mapping[str, Any]) -> Mapping[str, Any]:
+def _drawn(made: Made, speech: Speech, shared: Mapping[str, Any]) -> Mapping[str, Any]:
     """Draw a block, with its title, its commentary, and what stands beside it; one that stays empty says why."""
     told = {
         "title": made.spec.title or speech.text(made.block.title),
@@ -67,7 +67,7 @@ def _drawn(environment: Environment, made: Made, speech: Speech, shared: Mapping
         return told | {"about": "", "html": Markup("<p class='why'>{}</p>").format(made.why)}
     more = {**made.answers, **_DRAWING.get(made.block.draw, _nothing)(made, speech)}
     about = speech.say(made.block.about, **more.get("filled", {})) if made.block.about else ""
-    html = environment.get_template(f"blocks/{made.block.draw}").render(**shared, **more)
+    html = environment().get_template(f"blocks/{made.block.draw}").render(**shared, **more)
     return told | {"about": about, "html": Markup(html)}
 
 

@@ -22,6 +22,7 @@ from noctilum.service import (
     routes_noted,
     routes_operating,
     routes_people,
+    routes_public,
     routes_ranks,
     routes_readings,
     routes_reports,
@@ -81,6 +82,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(routes_noted.bp)
     app.register_blueprint(routes_ranks.bp)
     app.register_blueprint(routes_reports.bp)
+    app.register_blueprint(routes_public.bp)
     for resource in RESOURCES:
         app.register_blueprint(resource_routes.blueprint(resource))
     _install_documents(app)

@@ -8,7 +8,7 @@ from apiflask import APIBlueprint
 from flask import Response, g
 from pydantic import Field
 
-from noctilum.actions import editions, report, reports, templates
+from noctilum.actions import bounces, due_list, editions, presenters, queue, report, reports, sending, slots, templates
 from noctilum.core.errors import NotThere
 from noctilum.service import clock
 from noctilum.service.access import allow, install
@@ -17,6 +17,7 @@ from noctilum.service.report_files import send_report
 from noctilum.service.turns import one_report_at_a_time
 from noctilum.wire import reports as wire
 from noctilum.wire.questions import Question
+from noctilum.wire.setup import Job
 
 FORMATS: tuple[wire.ReportFile, ...] = get_args(wire.ReportFile)
 bp = APIBlueprint("editions", __name__, url_prefix="/api/v1", tag="Reports")
@@ -137,6 +138,105 @@ def write_summary(number: int, asked: wire.EditionChange) -> Response:
 def approve(number: int) -> Response:
     """As it was looked at; nothing of it changes any more."""
     return answer(editions.approved(install(), number, clock.now(), g.user.name))
+
+
+@bp.post("/editions/<int:number>/looks")
+@allow("analyst")
+@bp.output(wire.EditionOut, status_code=201)
+@bp.doc(summary="Note that an edition was opened")
+def look_at(number: int) -> Response:
+    """Who opened it first stays noted."""
+    return answer(editions.looked_at(install(), number, clock.now(), g.user.name), 201)
+
+
+@bp.post("/editions/<int:number>/sending")
+@allow("analyst")
+@bp.output(wire.EditionOut, status_code=202)
+@bp.doc(summary="Send an edition")
+def send(number: int) -> Response:
+    """To its report's recipients, once each; what could not be handed over before is tried again."""
+    return answer(sending.sent(install(), number, clock.now(), g.user.name), 202)
+
+
+@bp.get("/editions/<int:number>/deliveries")
+@allow("analyst")
+@bp.output(many(wire.DeliveryOut))
+@bp.doc(summary="List whom an edition went to")
+def list_deliveries(number: int) -> Response:
+    """With what became of each mail."""
+    return answer_list(sending.deliveries(install(), number))
+
+
+@bp.post("/deliveries/<int:number>/answer")
+@allow("analyst")
+@bp.input(wire.DeliveryAnswer, arg_name="asked")
+@bp.output(wire.DeliveryOut)
+@bp.doc(summary="Say whether a mail in doubt arrived")
+def answer_delivery(number: int, asked: wire.DeliveryAnswer) -> Response:
+    """One that arrived counts as sent; one that did not is handed over again."""
+    return answer(sending.answered(install(), number, asked.arrived, clock.now()))
+
+
+@bp.post("/deliveries/bounces")
+@allow("analyst")
+@bp.input(wire.Bounce, arg_name="asked")
+@bp.output(wire.Bounced, status_code=201)
+@bp.doc(summary="Note a mail that came back")
+def bounce(asked: wire.Bounce) -> Response:
+    """From the message that says so (RFC 3464), as it arrived."""
+    return answer(bounces.taken(install(), asked.text, clock.now()), 201)
+
+
+@bp.post("/editions/<int:number>/test-mail")
+@allow("analyst")
+@bp.input(wire.TestMail, arg_name="asked")
+@bp.output(wire.TestMailSent)
+@bp.doc(summary="Send an edition to oneself as a test")
+@one_report_at_a_time
+def test_mail(number: int, asked: wire.TestMail) -> Response:
+    """At once, also a draft; it counts as sent to nobody."""
+    return answer(sending.tested(install(), number, asked.to, clock.now()))
+
+
+@bp.get("/due")
+@allow("analyst")
+@bp.input(wire.DueQuery, location="query", arg_name="asked")
+@bp.output(many(wire.DueLine))
+@bp.doc(summary="List what is due")
+def list_due(asked: wire.DueQuery) -> Response:
+    """Every report at the place where it stands, what wants somebody first."""
+    return answer_list(due_list.due_list(install(), asked, clock.now()))
+
+
+@bp.post("/due")
+@allow("analyst")
+@bp.output(Job, status_code=202)
+@bp.doc(summary="Make all that is due now")
+def run_due() -> Response:
+    """As the schedules do by themselves every few seconds; gives the job."""
+    slots.tick(install(), clock.now())
+    job = queue.put(install(), slots.JOB, {}, clock.now())
+    return answer(presenters.job(install(), job.id), 202)
+
+
+@bp.post("/due/<int:number>/making")
+@allow("analyst")
+@bp.output({}, status_code=202)
+@bp.doc(summary="Make what waits, with the days there are")
+def make_anyway(number: int) -> Response:
+    """It is marked where days of its window are missing."""
+    slots.again(install(), number, clock.now())
+    return Response(status=202)
+
+
+@bp.delete("/due/<int:number>")
+@allow("analyst")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Skip one time a report is due")
+def skip_due(number: int) -> Response:
+    """The next one comes as it was planned."""
+    slots.skipped(install(), number, g.user.name)
+    return Response(status=204)
 
 
 @bp.delete("/editions/<int:number>")

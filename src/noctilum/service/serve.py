@@ -23,8 +23,8 @@ from noctilum.actions.install import Install, Settings
 from noctilum.actions.settings import environment_of, settings_from
 from noctilum.core.errors import Clash, StoreFault
 from noctilum.jobs.worker import Worker
+from noctilum.orphans import end_with_parent
 from noctilum.service import clock, logs
-from noctilum.service.orphans import end_with_parent
 
 GRACE_SECONDS = 20.0
 WORKER_SECONDS = 20.0

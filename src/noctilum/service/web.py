@@ -16,9 +16,9 @@ from noctilum.actions import people, signing_in
 from noctilum.actions.install import Install
 from noctilum.actions.settings import settings_from
 from noctilum.core.errors import Fault
+from noctilum.orphans import end_with_parent
 from noctilum.service import clock, logs
 from noctilum.service.access import COOKIE
-from noctilum.service.orphans import end_with_parent
 
 UPLOADS = "/api/v1/uploads"
 

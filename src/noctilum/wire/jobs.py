@@ -44,6 +44,24 @@ class BackupDone(Wire):
     pruned: int = Field(description="Older ones that went")
 
 
+class DueMade(Wire):
+    """What a run over all reports that were due came to."""
+
+    made: int = Field(description="Drafted, to be signed off")
+    waiting: int = Field(description="Waiting for days of their window")
+    failed: int = Field(description="Could not be made; tried again later")
+    sent: int = Field(description="Signed off by themselves and on their way")
+
+
+class Delivered(Wire):
+    """What a run of handing mail over came to."""
+
+    sent: int
+    refused: int = Field(description="The server wants them never")
+    later: int = Field(description="Not taken this time; tried again")
+    held: int = Field(description="In doubt since the last run; a person has to say")
+
+
 RESULTS: Mapping[str, type[BaseModel]] = {
     "pull": PullDone,
     "checks": ChecksDone,
@@ -52,5 +70,7 @@ RESULTS: Mapping[str, type[BaseModel]] = {
     "hand-over": FileMade,
     "verify": VerifyDone,
     "backup": BackupDone,
+    "due-reports": DueMade,
+    "deliver": Delivered,
 }
 """The model of each job's result; a job that is not done has none."""

@@ -12,7 +12,8 @@ from noctilum.wire.questions import Question
 
 MOST_BLOCKS = 40
 Option = str | int | float | bool | list[str]
-State = Literal["draft", "approved"]
+State = Literal["draft", "approved", "sent"]
+Weekend = Literal["as it falls", "next", "previous"]
 ReportFile = Literal["pdf", "html", "xlsx", "zip"]
 
 
@@ -97,6 +98,13 @@ class ReportsQuery(Question):
     client: str | None = Field(default=None, max_length=80, description="Those of this client's sites")
 
 
+class Recipient(Asked):
+    """Who gets a report's editions."""
+
+    email: Line = Field(min_length=3, max_length=300)
+    name: Line = Field(default="", max_length=120)
+
+
 class NewReport(Asked):
     """A report of a site, made from a template; what is changed in it changes no template."""
 
@@ -106,6 +114,22 @@ class NewReport(Asked):
     version: int | None = Field(default=None, ge=1, description="The template's version; the newest without")
     language: Line = Field(default="", max_length=20, description="In place of the client's")
     body: ReportBody | None = Field(default=None, description="In place of the template's")
+    schedule: Line = Field(
+        default="",
+        max_length=300,
+        description="monthly on 1 at 07:00, weekly on monday at 07:00, an RFC 5545 rule, or off",
+    )
+    time_zone: Line = Field(default="", max_length=60, description="Of the schedule; the client's without")
+    weekend: Weekend = Field(default="as it falls", description="Where it falls on a Saturday or Sunday")
+    when_late: Literal["wait", "mark"] = Field(
+        default="wait", description="While days of its window are missing: wait for them, or go out marked"
+    )
+    wait_days: int = Field(default=7, ge=0, le=31, description="Wait so long at most, then go out marked")
+    approval: bool = Field(default=True, description="Nothing is sent before somebody signs it off")
+    recipients: list[Recipient] = Field(default=[], max_length=50)
+    attach: list[ReportFile] = Field(default=["pdf"], max_length=4, description="Files that go with the mail")
+    message: str = Field(default="", max_length=4000, description="Stands above the summary in the mail; Markdown")
+    paused: bool = Field(default=False, description="Nothing falls due while it is")
 
 
 class ReportOut(Kept):
@@ -121,6 +145,18 @@ class ReportOut(Kept):
     language: str
     changed: bool = Field(description="Whether its blocks differ from its template's")
     body: ReportBody
+    schedule: str
+    time_zone: str
+    weekend: Weekend
+    when_late: Literal["wait", "mark"]
+    wait_days: int
+    approval: bool
+    recipients: list[Recipient]
+    attach: list[ReportFile]
+    message: str
+    paused: bool
+    coming: list[datetime] = Field(description="The next three times it falls due")
+    unsubscribed: list[str] = Field(description="Recipients who want it no longer")
 
 
 class BlockLook(Wire):
@@ -186,6 +222,93 @@ class EditionOut(Kept):
     made_by: str
     approved_at: datetime | None
     approved_by: str
+    looked_at: datetime | None = Field(description="When somebody first opened it")
+    looked_by: str
+    sent_at: datetime | None
+    complete: bool = Field(description="Whether every day of its window was held and settled")
+    to: int = Field(description="Recipients that it is on its way to, or went to")
+    reached: int = Field(description="Of them, those whose server has taken it")
+    troubles: int = Field(description="Of them, those it could not be handed to, or came back from")
+
+
+class DeliveryOut(Wire):
+    """One edition on its way to one recipient."""
+
+    id: int
+    email: str
+    name: str
+    state: Literal["waiting", "handing", "sent", "refused", "failed", "held", "returned"]
+    attempts: int
+    why: str
+    next_try_at: datetime
+    queued_at: datetime
+    queued_by: str
+    sent_at: datetime | None
+    message: str = Field(description="Its Message-ID")
+
+
+class DeliveryAnswer(Asked):
+    """What somebody found out about a mail of which it was not known whether it arrived."""
+
+    arrived: bool
+
+
+class TestMail(Asked):
+    """To whom an edition is sent as a test; it counts as sent to nobody."""
+
+    to: Line = Field(min_length=3, max_length=300)
+
+
+class TestMailSent(Wire):
+    """What the mail server said."""
+
+    to: str
+    said: str
+
+
+class Bounce(Asked):
+    """A mail that came back: the whole message, as it arrived."""
+
+    text: str = Field(min_length=1, max_length=900_000)
+
+
+class Bounced(Wire):
+    """Whom a mail that came back was for."""
+
+    email: str
+    edition: int
+    why: str
+
+
+class DueQuery(Question):
+    """What is due."""
+
+    client: str | None = Field(default=None, max_length=80)
+    site: str | None = Field(default=None, max_length=300)
+
+
+DueState = Literal["due", "waiting", "failed", "to approve", "to send", "sending", "trouble", "sent", "coming"]
+
+
+class DueLine(Wire):
+    """One report at the place where it stands: due, waiting for days, to be signed off, on its way, sent."""
+
+    state: DueState
+    report: int
+    name: str
+    site: str
+    client: str
+    due_at: datetime | None
+    slot: int | None = Field(description="The number to make it at once or to skip it by")
+    edition: int | None
+    title: str
+    first: date | None
+    last: date | None
+    why: str
+    to: int
+    reached: int
+    looked_by: str
+    complete: bool
 
 
 class EditionChange(Asked):

@@ -1,0 +1,211 @@
+/** When a report is due and whom it goes to; and what became of an edition's mails. */
+import { useState } from 'react';
+import Button from '@mui/material/Button';
+import { useQuery } from '@tanstack/react-query';
+import type { EditionOut, ReportOut } from '../mind/api';
+import { deliveries, useAnsweringMail, useChangingReport, useSending, useTestMail } from '../mind/reports';
+import { count, scheduleWords, when } from '../mind/words';
+import { CheckIn, Sends, TextIn, useFields } from './form';
+import { ErrorNote } from './states';
+
+const FILES = ['pdf', 'html', 'xlsx', 'zip'] as const;
+
+interface Fields {
+  schedule: string;
+  weekend: ReportOut['weekend'];
+  when_late: ReportOut['when_late'];
+  wait_days: string;
+  approval: boolean;
+  paused: boolean;
+  recipients: string;
+  attach: string;
+  message: string;
+}
+
+/** Says when it is due and to whom it goes; opens into a form. */
+export function SendingOf({ of }: { of: ReportOut }) {
+  const [open, setOpen] = useState(false);
+  const next = of.paused ? 'paused' : of.coming[0] ? `next ${when(of.coming[0])}` : 'no schedule';
+  const people = of.recipients.length;
+  return (
+    <details className="how" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="small">
+        {of.schedule ? scheduleWords(of.schedule) : 'When it is due'} · {next} ·{' '}
+        {people ? `to ${count(people)} ${people === 1 ? 'person' : 'people'}` : 'to nobody yet'}
+        {of.schedule && !of.approval && ' · sent by itself'}
+      </summary>
+      {open && <Form of={of} done={() => setOpen(false)} />}
+    </details>
+  );
+}
+
+function Form({ of, done }: { of: ReportOut; done: () => void }) {
+  const changing = useChangingReport(of, done);
+  const form = useFields<Fields>(
+    {
+      schedule: of.schedule ? scheduleWords(of.schedule) : '',
+      weekend: of.weekend,
+      when_late: of.when_late,
+      wait_days: String(of.wait_days),
+      approval: of.approval,
+      paused: of.paused,
+      recipients: of.recipients.map((each) => (each.name ? `${each.name} <${each.email}>` : each.email)).join('\n'),
+      attach: of.attach.join(' '),
+      message: of.message,
+    },
+    changing.error,
+  );
+  return (
+    <form
+      className="narrow"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void form.handleSubmit((fields) =>
+          changing.mutate({
+            ...fields,
+            wait_days: Number(fields.wait_days),
+            recipients: fields.recipients
+              .split('\n')
+              .map(personOf)
+              .filter((each) => each.email),
+            attach: FILES.filter((each) => fields.attach.split(/[ ,]+/).includes(each)),
+          }),
+        )();
+      }}
+    >
+      <TextIn
+        form={form}
+        name="schedule"
+        label="When it is due"
+        helperText="monthly on 1 at 07:00, weekly on monday at 07:00, an RFC 5545 rule, or nothing"
+      />
+      <TextIn form={form} name="weekend" label="On a weekend" select slotProps={{ select: { native: true } }}>
+        <option value="as it falls">stays on that day</option>
+        <option value="next">moves to the next weekday</option>
+        <option value="previous">moves to the weekday before</option>
+      </TextIn>
+      <TextIn
+        form={form}
+        name="when_late"
+        label="While days are missing"
+        select
+        slotProps={{ select: { native: true } }}
+      >
+        <option value="wait">wait for them</option>
+        <option value="mark">go out marked</option>
+      </TextIn>
+      <TextIn form={form} name="wait_days" label="Wait so many days at most" type="number" />
+      <TextIn form={form} name="recipients" label="Recipients, one a line" multiline minRows={2} />
+      <TextIn form={form} name="attach" label="Files with the mail" helperText={FILES.join(', ')} />
+      <TextIn form={form} name="message" label="Words above the summary" multiline minRows={2} />
+      <CheckIn form={form} name="approval" label="Nothing is sent before somebody signs it off" />
+      <CheckIn form={form} name="paused" label="Paused" />
+      <Sends text="Keep" busy={changing.isPending} />
+      {of.unsubscribed.length > 0 && (
+        <p className="small">No longer wanted by {of.unsubscribed.join(', ')}; it is not sent there.</p>
+      )}
+      {of.coming.length > 0 && <p className="small">Comes next {of.coming.map(when).join(', ')}.</p>}
+      {changing.isError && <ErrorNote error={changing.error} />}
+    </form>
+  );
+}
+
+/** Reads "Name <address>" or an address alone. */
+export function personOf(line: string): { name: string; email: string } {
+  const named = /^(.*)<([^<>]*)>\s*$/.exec(line);
+  return named ? { name: (named[1] ?? '').trim(), email: (named[2] ?? '').trim() } : { name: '', email: line.trim() };
+}
+
+const SAID: Record<string, string> = {
+  waiting: 'waits to be handed over',
+  handing: 'is being handed over',
+  sent: 'taken by the server',
+  refused: 'refused by the server',
+  failed: 'could not be handed over',
+  held: 'in doubt',
+  returned: 'came back',
+};
+
+export function Mails({ of }: { of: EditionOut }) {
+  const found = useQuery(deliveries(of.id, of.state === 'sent'));
+  const sending = useSending();
+  const testing = useTestMail();
+  const answering = useAnsweringMail();
+  const [to, write] = useState('');
+  const refused = [sending, testing, answering].find((each) => each.isError)?.error;
+  const again = found.data?.some((each) => each.state === 'failed' || each.state === 'refused');
+  return (
+    <div className="mails">
+      <div className="acts">
+        {of.state === 'approved' && (
+          <Button variant="contained" disabled={sending.isPending} onClick={() => sending.mutate(of.id)}>
+            Send it
+          </Button>
+        )}
+        {again && (
+          <Button variant="outlined" disabled={sending.isPending} onClick={() => sending.mutate(of.id)}>
+            Try again whom it did not reach
+          </Button>
+        )}
+        <form
+          className="acts"
+          onSubmit={(e) => {
+            e.preventDefault();
+            testing.mutate({ number: of.id, to: to.trim() });
+          }}
+        >
+          <input
+            aria-label="Where the test goes"
+            type="email"
+            placeholder="a test to this address"
+            value={to}
+            maxLength={300}
+            onChange={(e) => write(e.target.value)}
+          />
+          <button type="submit" className="linkish" disabled={testing.isPending || !to.trim()}>
+            Send a test
+          </button>
+        </form>
+        {testing.data && <span className="small">Sent to {testing.data.to}.</span>}
+      </div>
+      {refused && <ErrorNote error={refused} />}
+      {of.state === 'sent' && found.data && (
+        <table className="t" aria-label="Its mails">
+          <tbody>
+            {found.data.map((each) => (
+              <tr key={each.id}>
+                <th scope="row">
+                  {each.name} <span className="small">{each.email}</span>
+                </th>
+                <td className="small">
+                  {SAID[each.state]}
+                  {each.sent_at ? ` ${when(each.sent_at)}` : ''}
+                  {each.why && <span className="mut"> {each.why}</span>}
+                  {each.state === 'held' && (
+                    <>
+                      {' '}
+                      <button
+                        type="button"
+                        className="linkish"
+                        onClick={() => answering.mutate({ number: each.id, arrived: true })}
+                      >
+                        It arrived
+                      </button>{' '}
+                      <button
+                        type="button"
+                        className="linkish"
+                        onClick={() => answering.mutate({ number: each.id, arrived: false })}
+                      >
+                        It did not: send it again
+                      </button>
+                    </>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}
