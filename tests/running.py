@@ -17,6 +17,7 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 from tests.kept import copied, pointed_at
+from tests.mailboxes import Boxes, sinking
 from werkzeug.serving import make_server
 
 from noctilum.actions import people
@@ -29,7 +30,6 @@ from noctilum.demo.run import note_down, set_up
 from noctilum.jobs.worker import Worker
 from noctilum.service.app import create_app
 from noctilum.service.serve import start, stop, wait_until_up
-from noctilum.wire.setup import NewClient, NewSite
 
 ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
 ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
@@ -58,6 +58,7 @@ class Live:
     token: str
     feed: object
     data: Path
+    mail: Boxes | None = None
     signed_in: dict[str, object] = field(default_factory=dict)
 
     def client(self) -> Noctilum:
@@ -146,8 +147,6 @@ def fill(folder: Path) -> None:
         with Noctilum(f"http://127.0.0.1:{settings.port}", token) as noctilum:
             for job in [noctilum.start_pull(source.id) for source in noctilum.sources()]:
                 assert [*noctilum.follow(job)][-1].state == "done"
-            noctilum.add_client(NewClient(name="Wickham Tools Co-op"))
-            noctilum.add_site("wickham-tools-co-op", NewSite(host="wickhamtools.example"))
         (folder / "token").write_text(token)
     finally:
         stop(children)
@@ -162,15 +161,28 @@ def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
     folder = copied("live", fill, tmp_path_factory.mktemp("live") / "kept")
     feed, feed_process = start_feed(130)
     pointed_at(folder / "install" / "records.db", feed.url)
-    settings = Settings(folder / "install", port=free_port(), web_workers=1, agency=agency.AGENCY, inside_hosts=INSIDE)
-    children = start(settings, folder / "service.log")
-    try:
-        wait_until_up(settings, children)
-        yield Live(f"http://127.0.0.1:{settings.port}", (folder / "token").read_text(), feed, settings.data)
-    finally:
-        stop(children)
-        feed_process.terminate()
-        feed_process.wait(10)
+    port = free_port()
+    with sinking(folder / "mail") as boxes:
+        settings = Settings(
+            folder / "install",
+            port=port,
+            web_workers=1,
+            agency=agency.AGENCY,
+            inside_hosts=INSIDE,
+            public_url=f"http://127.0.0.1:{port}",
+            mail_host="127.0.0.1",
+            mail_port=boxes.port,
+            mail_security="none",
+            mail_from=agency.MAIL_FROM,
+        )
+        children = start(settings, folder / "service.log")
+        try:
+            wait_until_up(settings, children)
+            yield Live(settings.public_url, (folder / "token").read_text(), feed, settings.data, boxes)
+        finally:
+            stop(children)
+            feed_process.terminate()
+            feed_process.wait(10)
 
 
 @pytest.fixture(scope="session")

@@ -51,6 +51,7 @@ VIEWS = [
     "/imports",
     "/keeping",
     "/people",
+    "/due",
 ]
 
 IN_EVERY_LOOK = ("/", f"{SITE}/overview", f"{SITE}/pages", f"{SITE}/held", "/sources")

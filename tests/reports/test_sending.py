@@ -6,24 +6,18 @@ import multiprocessing
 import os
 import random
 import signal
-import socket
-import subprocess
-import sys
-import time
-from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
-from email import message_from_bytes, policy
 from email.message import EmailMessage
-from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from sqlalchemy import func, select
 from tests.certificates import certificate
-from tests.conftest import NOW, free_port
+from tests.conftest import NOW
 from tests.lives import live_on
+from tests.mailboxes import sinking
 from tests.reports.test_editions import BODY
 
 from noctilum.actions import bounces, due_list, editions, reports, sending, signed_links, slots, templates
@@ -38,39 +32,6 @@ from noctilum.wire import reports as wire
 PEOPLE = ["mara@hivewright.example", "otto@hivewright.example"]
 _LIVES = multiprocessing.get_context("forkserver")
 _LIVES.set_forkserver_preload(["tests.lives", "noctilum.reports.render", "noctilum.actions.export"])
-
-
-class Boxes:
-    """The mail sink, in a process of its own, and what it has kept."""
-
-    def __init__(self, folder: Path, *more: str) -> None:
-        self.folder, self.port = folder, free_port()
-        command = [sys.executable, "-m", "noctilum.standins.mail_sink", "--port", str(self.port)]
-        self.process = subprocess.Popen([*command, "--folder", str(folder), *more], stderr=subprocess.DEVNULL)
-        for _ in range(200):
-            try:
-                socket.create_connection(("127.0.0.1", self.port), timeout=1).close()
-                return
-            except OSError:
-                time.sleep(0.05)
-        raise TimeoutError
-
-    def mails(self, address: str = "*") -> list:
-        return [
-            message_from_bytes(path.read_bytes(), policy=policy.default)
-            for path in sorted(self.folder.glob(f"{address}/*.eml"))
-        ]
-
-
-@contextmanager
-def sinking(folder: Path, *more: str):
-    """A mail sink for a while."""
-    found = Boxes(folder, *more)
-    try:
-        yield found
-    finally:
-        found.process.terminate()
-        found.process.wait(10)
 
 
 @pytest.fixture

@@ -4,6 +4,58 @@
  */
 
 export interface paths {
+    "/api/v1/agency": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show how the agency looks
+         * @description For clients that have no look of their own.
+         */
+        get: operations["get_agency"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change how the agency looks
+         * @description What is left out stays.
+         */
+        patch: operations["patch_agency"];
+        trace?: never;
+    };
+    "/api/v1/agency/logo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get the agency's logo
+         * @description PNG or SVG, as it was rebuilt.
+         */
+        get: operations["get_agency_logo"];
+        /**
+         * Keep the agency's logo
+         * @description For clients without one of their own.
+         */
+        put: operations["put_agency_logo"];
+        post?: never;
+        /**
+         * Drop the agency's logo
+         * @description Clients without one of their own have none then.
+         */
+        delete: operations["delete_agency_logo"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/clients": {
         parameters: {
             query?: never;
@@ -54,6 +106,34 @@ export interface paths {
          * @description Say how long its history is kept; without a rule it is kept for ever.
          */
         patch: operations["patch_clients_client"];
+        trace?: never;
+    };
+    "/api/v1/clients/{client}/logo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get a client's logo
+         * @description PNG or SVG, as it was rebuilt.
+         */
+        get: operations["get_clients_client_logo"];
+        /**
+         * Keep a client's logo
+         * @description A PNG is rebuilt from its pixels, an SVG from what draws in it; nothing else of the file is kept.
+         */
+        put: operations["put_clients_client_logo"];
+        post?: never;
+        /**
+         * Drop a client's logo
+         * @description The agency's stands in its place, if it has one.
+         */
+        delete: operations["delete_clients_client_logo"];
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/clients/{client}/sites": {
@@ -1270,6 +1350,70 @@ export interface paths {
          * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
          */
         patch: operations["patch_sets_number"];
+        trace?: never;
+    };
+    "/api/v1/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List shared pages
+         * @description The newest first, with how often each was looked at.
+         */
+        get: operations["get_shares"];
+        put?: never;
+        /**
+         * Share an edition or a live page
+         * @description By an address that cannot be guessed; an edition has to be signed off.
+         */
+        post: operations["post_shares"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shares/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a shared page back
+         * @description Its address leads to nothing from then on.
+         */
+        delete: operations["delete_shares_number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shares/{number}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List looks at a shared page
+         * @description The newest first, by the network they came from.
+         */
+        get: operations["get_shares_number_views"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/sign-ins": {
@@ -2893,6 +3037,58 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AgencyLookChange
+         * @description What to change of the agency's look; what is left out stays.
+         */
+        AgencyLookChange: {
+            /**
+             * Credit
+             * @default null
+             */
+            credit?: boolean | null;
+            /**
+             * Footer
+             * @default null
+             */
+            footer?: string | null;
+            /**
+             * Sender
+             * @default null
+             */
+            sender?: string | null;
+        };
+        /**
+         * AgencyLookOut
+         * @description How everything looks that a client has no look of its own for.
+         */
+        AgencyLookOut: {
+            /**
+             * Credit
+             * @description Whether the foot names the program
+             */
+            credit: boolean;
+            /**
+             * Footer
+             * @description Stands at the foot of each page, in place of who prepared it for whom
+             */
+            footer: string;
+            /**
+             * Logo
+             * @description Its media type; none without
+             */
+            logo: string;
+            /**
+             * Name
+             * @description As the operator's setting says
+             */
+            name: string;
+            /**
+             * Sender
+             * @description Whom mails come from, by name; the agency's name without
+             */
+            sender: string;
+        };
+        /**
          * AskBringIn
          * @description A hand-over file that was sent, and whose it becomes.
          */
@@ -4239,6 +4435,8 @@ export interface components {
             colour: string;
             /** Currency */
             currency: string;
+            /** Footer */
+            footer: string;
             /**
              * Keep Months
              * @description How long history is kept; for ever without
@@ -4248,8 +4446,20 @@ export interface components {
             key: string;
             /** Language */
             language: string;
+            /**
+             * Logo
+             * @description Its logo's media type; none without
+             */
+            logo: string;
             /** Name */
             name: string;
+            /**
+             * Printed
+             * @description The colour as it is printed: darkened until it reads on white (4.5 to 1)
+             */
+            printed: string;
+            /** Sender */
+            sender: string;
             /** Sites */
             sites: components["schemas"]["SiteSummary"][];
             /** Time Zone */
@@ -4261,11 +4471,56 @@ export interface components {
          */
         ClientChange: {
             /**
+             * Accent
+             * @default null
+             */
+            accent?: string | null;
+            /**
+             * Colour
+             * @description Of its reports; darkened where it would not be read on white
+             * @default null
+             */
+            colour?: string | null;
+            /**
+             * Currency
+             * @default null
+             */
+            currency?: string | null;
+            /**
+             * Footer
+             * @description At the foot of its pages
+             * @default null
+             */
+            footer?: string | null;
+            /**
              * Keep Months
              * @description How long history is kept; 0 for ever
              * @default null
              */
             keep_months?: number | null;
+            /**
+             * Language
+             * @description Of its reports, BCP 47
+             * @default null
+             */
+            language?: string | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Sender
+             * @description Whom its mails come from; the agency without
+             * @default null
+             */
+            sender?: string | null;
+            /**
+             * Time Zone
+             * @description IANA name
+             * @default null
+             */
+            time_zone?: string | null;
         };
         /**
          * ClientRanks
@@ -8009,6 +8264,17 @@ export interface components {
             window: components["schemas"]["Days"];
         };
         /**
+         * Logo
+         * @description A logo to keep: PNG or SVG, in Base64.
+         */
+        Logo: {
+            /**
+             * Image
+             * Format: base64
+             */
+            image: string;
+        };
+        /**
          * Mapping
          * @description How the columns of a kind of file are to be read; what is left out is recognised.
          */
@@ -8550,6 +8816,57 @@ export interface components {
              * @default
              */
             rule?: string;
+        };
+        /**
+         * NewShare
+         * @description A page to share: one edition, or a report as it is today.
+         */
+        NewShare: {
+            /**
+             * Days
+             * @description It ends after so many days; never without
+             * @default 90
+             */
+            days?: number | null;
+            /**
+             * Edition
+             * @description One edition, as it was signed off
+             * @default null
+             */
+            edition?: number | null;
+            /**
+             * Label
+             * @description Whom it is for; only the agency sees it
+             * @default
+             */
+            label?: string;
+            /**
+             * May Change
+             * @description Of a live page, by its readers
+             * @default [
+             *       "window",
+             *       "against"
+             *     ]
+             */
+            may_change?: ("window" | "against" | "device" | "country")[];
+            /**
+             * Password
+             * @description Asked of its readers; none without
+             * @default null
+             */
+            password?: string | null;
+            /**
+             * Report
+             * @description A report as it is today: a live page
+             * @default null
+             */
+            report?: number | null;
+            /**
+             * Sets
+             * @description Saved sets that readers of a live page may choose from
+             * @default []
+             */
+            sets?: string[];
         };
         /**
          * NewSite
@@ -10859,6 +11176,75 @@ export interface components {
             window: components["schemas"]["Days"];
         };
         /**
+         * ShareOut
+         * @description A shared page.
+         */
+        ShareOut: {
+            /**
+             * Address
+             * @description Whoever has it may look; send it to nobody else
+             */
+            address: string;
+            /** Client */
+            client: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Edition */
+            edition: number | null;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /** Live */
+            live: boolean;
+            /** May Change */
+            may_change: string[];
+            /** Name */
+            name: string;
+            /**
+             * Over
+             * @description Revoked, or past its end
+             */
+            over: boolean;
+            /** Password */
+            password: boolean;
+            /** Report */
+            report: number;
+            /** Seen At */
+            seen_at: string | null;
+            /** Sets */
+            sets: string[];
+            /** Site */
+            site: string;
+            /** Until */
+            until: string | null;
+            /** Views */
+            views: number;
+        };
+        /**
+         * ShareViewOut
+         * @description One look at a shared page.
+         */
+        ShareViewOut: {
+            /**
+             * Address
+             * @description The network it came from, not the machine
+             */
+            address: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** What */
+            what: string;
+        };
+        /**
          * SharingPage
          * @description One of the pages that share a query.
          */
@@ -11874,6 +12260,337 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_agency: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgencyLookOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_agency: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AgencyLookChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgencyLookOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_agency_logo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_agency_logo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Logo"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgencyLookOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_agency_logo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_clients: {
         parameters: {
             query?: never;
@@ -12167,6 +12884,209 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Client"];
                 };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_clients_client_logo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_clients_client_logo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Logo"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Client"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_clients_client_logo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The input cannot be used */
             400: {
@@ -17560,6 +18480,275 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_shares: {
+        parameters: {
+            query?: {
+                site?: string | null;
+                client?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_shares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewShare"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_shares_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_shares_number_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareViewOut"][];
                 };
             };
             /** @description The input cannot be used */

@@ -97,7 +97,9 @@ function Lines({ lines }: { lines: readonly DueLine[] }) {
       <Chosen
         key={chosen?.edition ?? 'none'}
         line={chosen}
-        acts={(act) => (acting.current = act)}
+        acts={(act) => {
+          acting.current = act;
+        }}
         done={() => go(chosen?.state === 'to approve' ? 1 : 0)}
       />
       <div className="stack">
@@ -203,7 +205,9 @@ function Chosen({
     if (line.state === 'to approve') signing.mutate({ number, send: line.to > 0 });
     else if (line.state === 'to send' || line.state === 'trouble') sending.mutate(number);
   };
-  useEffect(() => acts(act));
+  useEffect(() => {
+    acts(act);
+  });
   if (!line) return <Empty why="No edition is there to look at; what is due below is made by itself." />;
   const refused = [signing, sending].find((each) => each.isError)?.error;
   return (

@@ -60,7 +60,7 @@ def drafted(
             looks={"blocks": [each.model_dump(mode="json") for each in look.blocks]},
             template=name,
             version=version,
-            generation=install.history(number).generation,
+            generation=_generation(install, number),
             digest=digest_of(packed),
             frozen=zstandard.compress(packed, 9),
             made_at=now,
@@ -73,6 +73,14 @@ def drafted(
         if kept is not None:
             kept.state, kept.edition_id, kept.why = "made", edition.id, ""
         return _told(db, [_found(db, edition.id)])[0]
+
+
+def _generation(install: Install, site: int) -> int:
+    """Give the generation of a site's history; 0 while nothing is held."""
+    try:
+        return install.history(site).generation
+    except NotThere:
+        return 0
 
 
 def _open_slot(db: Session, number: int) -> Slot:
@@ -168,8 +176,7 @@ def revised(install: Install, number: int, now: datetime) -> wire.EditionRevised
         report = db.get_one(Report, found.report_id)
         body, language = reports.body_of(db, report), report.language
     was = thawed(then, found.digest, ())
-    window = was.line.window
-    against = was.line.against
+    window, against = was.head.window, was.head.against
     fixed = {"window": f"{window.first}/{window.last}"}
     if against is not None:
         fixed["against"] = f"{against.first}/{against.last}"

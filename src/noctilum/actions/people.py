@@ -110,16 +110,21 @@ def hash_of(password: str) -> str:
         return _hasher.hash(password)
 
 
+def is_password(hashed: str, password: str) -> bool:
+    """Say whether a password is the one that was hashed."""
+    with _one_at_a_time:
+        try:
+            return _hasher.verify(hashed, password)
+        except (VerifyMismatchError, InvalidHashError, UnicodeEncodeError):
+            return False
+
+
 def check_password(install: Install, email: str, password: str) -> User:
     """Find the user these belong to; raises Refused, taking as long for an unknown address."""
     with install.records.read() as db:
         user = db.scalar(select(User).where(User.email == email.strip().lower()))
-    with _one_at_a_time:
-        try:
-            _hasher.verify(user.password_hash if user else _nobody(), password)
-        except (VerifyMismatchError, InvalidHashError, UnicodeEncodeError):
-            user = None
-    if user is None:
+    is_right = is_password(user.password_hash if user else _nobody(), password)
+    if user is None or not is_right:
         raise Refused("sign-in-refused", "The address and the password do not belong together.", remedy="try again")
     return user
 

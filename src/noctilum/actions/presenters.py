@@ -17,6 +17,7 @@ from noctilum.core.errors import NotThere, StoreFault
 from noctilum.datasets import DATASETS
 from noctilum.readings.grains import standing
 from noctilum.records.models import Client, Job, Site, Source
+from noctilum.reports.numbers import readable
 from noctilum.wire import setup as wire
 
 log = structlog.get_logger("noctilum.show")
@@ -101,6 +102,10 @@ def _client(found: Client) -> wire.Client:
         currency=found.currency,
         colour=found.colour,
         accent=found.accent,
+        printed=readable(found.colour),
+        logo=found.logo_type or "",
+        sender=found.sender,
+        footer=found.footer,
         keep_months=found.keep_months,
         sites=[_summary(each) for each in found.sites],
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import date, datetime, timedelta
 from functools import partial
 from typing import Any, Literal, TypeVar
 
@@ -13,14 +13,16 @@ from pydantic import ValidationError
 from noctilum.actions import dated_notes
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
+from noctilum.actions.looks import look_of
 from noctilum.actions.read import read
 from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.windows import Window, parse_window
 from noctilum.readings.frame import Asked
 from noctilum.readings.site_access import SiteAccess
 from noctilum.reports import blocks
 from noctilum.reports.build import WHOLE, build
-from noctilum.reports.document import Ask, Document, Look
+from noctilum.reports.document import Ask, Document
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.reports import BlockSpec, ReportBody, ReportFile
 from noctilum.words.speech import Speech
@@ -53,15 +55,29 @@ def document(install: Install, site: str, body: ReportBody, now: datetime, langu
     or a column that there is not.
     """
     every = [blocks.wanted(spec) for spec in body.blocks]
-    opened = open_site(install, site, today=now.date())
     with install.records.read() as db:
         found = find_site(db, site)
-        owner = found.client
-        look = Look(owner.name, owner.colour, owner.accent, language or owner.language, install.settings.agency)
-    taking = _Taking(install, opened, site, body, Speech(look.language).language)
-    with opened.history.still():
-        made = build(look, found.host, now.date(), every, taking, taking(blocks.FALLERS, WHOLE))
+        look = look_of(install, db, found.client, language)
+    asked = window_before(body.window, now.date())
+    try:
+        opened = open_site(install, site, today=now.date())
+    except NotThere as why:
+        told = _said(why)
+        made = build(look, found.host, now.date(), every, lambda _ask, _spec: told, asked, told)
+    else:
+        taking = _Taking(install, opened, site, body, Speech(look.language).language)
+        with opened.history.still():
+            made = build(look, found.host, now.date(), every, taking, asked, taking(blocks.FALLERS, WHOLE))
     return replace(made, paper=body.paper)
+
+
+def window_before(window: str, today: date) -> Window:
+    """Read a window as if every day before today were held."""
+    return parse_window(window, ends_on=today - timedelta(1))
+
+
+def _said(why: Nonsense | NotThere) -> str:
+    return f"{why.what[0].lower()}{why.what[1:]}"
 
 
 class _Taking:
@@ -86,7 +102,7 @@ class _Taking:
         key = framed["window"], framed["against"], framed["filter"]
         if key not in self._lines:
             take = partial(read, self._opened, "timeline", **framed)
-            self._lines[key] = take() if spec is WHOLE else _or_why_not(take)
+            self._lines[key] = _unless_nothing_is_held(take) if spec is WHOLE else _or_why_not(take)
         return self._lines[key]
 
     def _notes(self, line: Any) -> tuple[Any, ...]:
@@ -107,7 +123,15 @@ def _or_why_not(reading: Callable[[], Taken]) -> Taken | str:
     except (Nonsense, NotThere, ValidationError) as why:
         if isinstance(why, ValidationError):
             return str(why.errors()[0]["msg"])
-        return f"{why.what[0].lower()}{why.what[1:]}"
+        return _said(why)
+
+
+def _unless_nothing_is_held(reading: Callable[[], Taken]) -> Taken | str:
+    """Take the reading of the whole; what was asked wrongly is told, that nothing is held is a reason."""
+    try:
+        return reading()
+    except NotThere as why:
+        return _said(why)
 
 
 def plain_body(asked: Asked, also: Sequence[str] = (), *, season: bool = True) -> ReportBody:
@@ -120,7 +144,11 @@ def plain_body(asked: Asked, also: Sequence[str] = (), *, season: bool = True) -
 def make(
     install: Install, asked: Asked, kind: Format, now: datetime, also: Sequence[str] = (), *, season: bool = True
 ) -> File:
-    """Make a site's search report as PDF or as one HTML file; also and season as of plain_body."""
+    """Make a site's search report as PDF or as one HTML file; also and season as of plain_body.
+
+    Raises NotThere with the remedy where nothing of search is held.
+    """
+    open_site(install, asked.site, today=now.date()).holding  # noqa: B018  (asked for what it raises)
     return rendered(document(install, asked.site, plain_body(asked, also, season=season), now), kind)
 
 
@@ -128,7 +156,7 @@ def rendered(made: Document, kind: ReportFile, digest: str = "") -> File:
     """Write a document as a file of a kind."""
     from noctilum.reports import render, sheets
 
-    name = f"{made.host.replace('/', '-')}-{made.line.window.last}"
+    name = f"{made.host.replace('/', '-')}-{made.head.window.last}"
     if kind == "pdf":
         body = render.render_pdf(made)
     elif kind == "html":

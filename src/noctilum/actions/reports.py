@@ -101,7 +101,7 @@ def document_of(install: Install, site: str, asked: wire.AskLook, now: datetime)
 def looked(made: Document, site: str, body: wire.ReportBody) -> wire.ReportLook:
     """Say which blocks a document has and which it has not, in the order that was asked for."""
     speech = Speech(made.look.language)
-    window = made.line.window
+    window = made.head.window
     there, gone = list(made.blocks), list(made.left_out)
     blocks = []
     for spec in body.blocks:
@@ -117,7 +117,7 @@ def looked(made: Document, site: str, body: wire.ReportBody) -> wire.ReportLook:
         title=made.title,
         first=window.first,
         last=window.last,
-        complete=window.held == window.days and not window.provisional,
+        complete=made.head.settled,
         summary=list(made.summary),
         blocks=blocks,
     )

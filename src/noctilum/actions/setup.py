@@ -51,9 +51,13 @@ def add_client(install: Install, asked: wire.NewClient, now: datetime) -> str:
 
 
 def change_client(install: Install, key: str, asked: ClientChange) -> None:
-    """Say how long a client's history is kept: so many months, or for ever with 0."""
+    """Change a client: how it looks, whom its mails come from, how many months of history are kept (0 for ever)."""
+    if asked.time_zone is not None:
+        check_zone(asked.time_zone)
     with install.records.begin() as db:
         client = find_client(db, key)
+        for name, value in asked.model_dump(exclude_none=True, exclude={"keep_months"}).items():
+            setattr(client, name, value)
         if asked.keep_months is not None:
             client.keep_months = asked.keep_months or None
 

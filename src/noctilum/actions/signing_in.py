@@ -62,11 +62,11 @@ def sign_in(install: Install, email: str, password: str, address: str, agent: st
     """Check a password and begin a sign-in; raises TooMany while there is a wait, before anything is hashed."""
     account = email.strip().lower()[:300]
     keys = _keys(install, account, address)
-    _refuse_early(install, keys, now)
+    refuse_early(install, keys, now)
     try:
         user = people.check_password(install, account, password)
     except Refused:
-        _note_failure(install, keys, now)
+        note_failure(install, keys, now)
         raise
     return _begun(install, user, keys, address, agent, now)
 
@@ -80,7 +80,8 @@ def _keys(install: Install, account: str, address: str) -> dict[str, Allowance]:
     return keys if known else keys | {f"from {address}": ADDRESS, f"to {account}": ACCOUNT}
 
 
-def _refuse_early(install: Install, keys: dict[str, Allowance], now: datetime) -> None:
+def refuse_early(install: Install, keys: dict[str, Allowance], now: datetime) -> None:
+    """Raise TooMany while any of the keys has to wait after its failures."""
     with install.records.read() as db:
         found = list(db.scalars(select(FailedSignIn).where(FailedSignIn.key.in_(keys))))
     ends = [each.last_at + keys[each.key].wait(each.count) for each in found if each.last_at <= now]
@@ -95,7 +96,8 @@ def _refuse_early(install: Install, keys: dict[str, Allowance], now: datetime) -
         )
 
 
-def _note_failure(install: Install, keys: dict[str, Allowance], now: datetime) -> None:
+def note_failure(install: Install, keys: dict[str, Allowance], now: datetime) -> None:
+    """Count a failure for each of the keys."""
     with install.records.begin() as db:
         db.execute(delete(FailedSignIn).where(FailedSignIn.last_at < now - FORGOTTEN_AFTER))
         for key in keys:
@@ -104,6 +106,12 @@ def _note_failure(install: Install, keys: dict[str, Allowance], now: datetime) -
                 db.add(FailedSignIn(key=key, count=1, last_at=now))
             else:
                 found.count, found.last_at = found.count + 1, now
+
+
+def forget_failures(install: Install, keys: dict[str, Allowance]) -> None:
+    """Forget the failures of some keys, as after the right password."""
+    with install.records.begin() as db:
+        db.execute(delete(FailedSignIn).where(FailedSignIn.key.in_(keys)))
 
 
 def _begun(install: Install, user: User, keys: dict[str, Allowance], address: str, agent: str, now: datetime) -> Begun:

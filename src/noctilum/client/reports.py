@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from base64 import b64encode
 from collections.abc import Sequence
 from typing import Literal
 
 from noctilum.client.asking import Asking, key_of, plain
+from noctilum.wire import looks as k
 from noctilum.wire import reports as w
+from noctilum.wire import shares as h
 from noctilum.wire.setup import Job
 
 
@@ -174,3 +177,41 @@ class Reports(Asking):
     def skip_due(self, slot: int) -> None:
         """Skip one time a report is due."""
         self._transport.send("DELETE", f"/due/{slot}")
+
+    def shares(self, site: str | None = None, *, client: str | None = None) -> list[h.ShareOut]:
+        """List shared pages, the newest first."""
+        return self._list(h.ShareOut, "/shares", site=site, client=client)
+
+    def share(self, share: h.NewShare) -> h.ShareOut:
+        """Share a signed edition, or a report as it is today, by an address that cannot be guessed."""
+        return self._post(h.ShareOut, "/shares", share)
+
+    def revoke_share(self, number: int) -> None:
+        """Take a shared page back."""
+        self._transport.send("DELETE", f"/shares/{number}")
+
+    def share_views(self, number: int) -> list[h.ShareViewOut]:
+        """List looks at a shared page, the newest first."""
+        return self._list(h.ShareViewOut, f"/shares/{number}/views")
+
+    def agency(self) -> k.AgencyLookOut:
+        """Show how the agency looks for clients without a look of their own."""
+        return self._get(k.AgencyLookOut, "/agency")
+
+    def change_agency(self, change: k.AgencyLookChange) -> k.AgencyLookOut:
+        """Change how the agency looks; what is left out stays."""
+        answer = self._transport.send("PATCH", "/agency", body=plain(change))
+        return k.AgencyLookOut.model_validate_json(answer.content)
+
+    def keep_logo(self, image: bytes, client: str | None = None) -> None:
+        """Keep a logo, PNG or SVG: a client's, or the agency's without."""
+        body = {"image": b64encode(image).decode()}
+        self._transport.send("PUT", f"/clients/{key_of(client)}/logo" if client else "/agency/logo", body=body)
+
+    def logo(self, client: str | None = None) -> bytes:
+        """Get a logo as it was rebuilt."""
+        return self._transport.send("GET", f"/clients/{key_of(client)}/logo" if client else "/agency/logo").content
+
+    def drop_logo(self, client: str | None = None) -> None:
+        """Drop a logo."""
+        self._transport.send("DELETE", f"/clients/{key_of(client)}/logo" if client else "/agency/logo")

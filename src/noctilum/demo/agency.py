@@ -12,7 +12,7 @@ FEED_ACCOUNT, FEED_SECRET = "tallow-lane", "lamp-oil"
 
 @dataclass(frozen=True)
 class DemoSite:
-    """Name a site and the stand-in's properties that feed it; the second is another engine's."""
+    """Name a site and the stand-in's properties that feed it; the second is another engine's. One without is new."""
 
     host: str
     property: str
@@ -107,6 +107,15 @@ CLIENTS = (
         "#8A5A00",
         (DemoSite("cobblecrane.example", "quillon-cobble", "cobble and crane, cobble crane"),),
     ),
+    DemoClient(
+        "Wickham Tools Co-op",
+        "en-GB",
+        "Europe/London",
+        "GBP",
+        "#5A3B1E",
+        "#1E5A4B",
+        (DemoSite("wickhamtools.example", "", "wickham tools, wickham"),),
+    ),
 )
 
 
@@ -194,6 +203,7 @@ CONTACTS: dict[str, tuple[tuple[str, str], ...]] = {
     "northloft.example": (("Lies Brandt", "lies@northloft.example"), ("The board", "board@northloft.example")),
     "brinepot.example": (("Ida Marsh", "ida@brinepot.example"),),
     "cobblecrane.example": (("Rory Cobble", "rory@cobblecrane.example"),),
+    "wickhamtools.example": (("Jo Wickham", "jo@wickhamtools.example"),),
 }
 REPORTS: tuple[DemoReport, ...] = (
     *(

@@ -208,7 +208,7 @@ def set_up(install: Install, feed: str) -> dict[str, int]:
         for site in client.sites:
             host = setup.add_site(install, key, wire.NewSite(host=site.host, brand_terms=site.brand), now)
             credential = {"url": feed, "account": agency.FEED_ACCOUNT, "secret": agency.FEED_SECRET}
-            for number in (site.property, *site.also):
+            for number in filter(None, (site.property, *site.also)):
                 source = wire.NewSource.model_validate(credential | {"property": number})
                 numbers[number] = setup.add_source(install, host, source, now)
             if site.host in TRACKED_SITES:

@@ -61,6 +61,8 @@ class Client(Base):
     accent: Mapped[str] = mapped_column(String(7), default="#8A5A00")
     logo: Mapped[bytes | None] = mapped_column(LargeBinary)
     logo_type: Mapped[str | None] = mapped_column(String(40))
+    sender: Mapped[str] = mapped_column(String(120), default="")
+    footer: Mapped[str] = mapped_column(String(200), default="")
     keep_months: Mapped[int | None]
     created_at: Mapped[datetime]
     sites: Mapped[list[Site]] = relationship(back_populates="client", order_by="Site.id")
@@ -468,6 +470,54 @@ class Delivery(Base):
     queued_at: Mapped[datetime]
     queued_by: Mapped[str] = mapped_column(String(120), default="")
     sent_at: Mapped[datetime | None]
+
+
+class AgencyLook(Base):
+    """How everything looks that a client has no look of its own for; there is one row at most."""
+
+    __tablename__ = "agency_look"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    logo: Mapped[bytes | None] = mapped_column(LargeBinary)
+    logo_type: Mapped[str | None] = mapped_column(String(40))
+    sender: Mapped[str] = mapped_column(String(120), default="")
+    footer: Mapped[str] = mapped_column(String(200), default="")
+    credit: Mapped[bool] = mapped_column(default=False)
+
+
+class Share(Base):
+    """An address by which somebody without an account sees one edition, or a report as it is today.
+
+    allowed: what a reader of the live page may change. password_hash: empty for none.
+    """
+
+    __tablename__ = "share"
+    __table_args__ = (NEVER_AGAIN,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    report_id: Mapped[int] = mapped_column(ForeignKey("report.id", ondelete="CASCADE"))
+    edition_id: Mapped[int | None] = mapped_column(ForeignKey("edition.id", ondelete="CASCADE"))
+    label: Mapped[str] = mapped_column(String(120), default="")
+    nonce: Mapped[str] = mapped_column(String(40), unique=True)
+    password_hash: Mapped[str] = mapped_column(String(200), default="")
+    allowed: Mapped[list[str]] = mapped_column(default=list)
+    until: Mapped[datetime | None]
+    revoked_at: Mapped[datetime | None]
+    created_at: Mapped[datetime]
+    created_by: Mapped[str] = mapped_column(String(120), default="")
+
+
+class ShareView(Base):
+    """One look at a shared page. address: of whom, cut so that it names a network and nobody."""
+
+    __tablename__ = "share_view"
+    __table_args__ = (Index("share_view_by_share", "share_id", "at"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    share_id: Mapped[int] = mapped_column(ForeignKey("share.id", ondelete="CASCADE"))
+    at: Mapped[datetime]
+    address: Mapped[str] = mapped_column(String(60))
+    what: Mapped[str] = mapped_column(String(40))
 
 
 class Unsubscribed(Base):

@@ -6,9 +6,11 @@ from collections.abc import Callable, Sequence
 from datetime import date
 from typing import Any
 
-from noctilum.reports.document import Answers, Ask, Block, Document, LeftOut, Look, Made, Wanted, is_answer
+from noctilum.core.windows import Window
+from noctilum.reports.document import Answers, Ask, Block, Document, Head, LeftOut, Look, Made, Wanted, is_answer
 from noctilum.wire import readings as wire
 from noctilum.wire.explain import Judgement, Judgements
+from noctilum.wire.ranks import RankSummary
 from noctilum.wire.reports import BlockSpec
 from noctilum.words.speech import Speech
 from noctilum.words.teller import message
@@ -21,12 +23,18 @@ WHOLE = BlockSpec(kind="report")
 
 
 def build(
-    look: Look, host: str, made_on: date, blocks: Sequence[Wanted], take: Take, fallers: Judgements | str = ""
+    look: Look,
+    host: str,
+    made_on: date,
+    blocks: Sequence[Wanted],
+    take: Take,
+    asked: Window,
+    fallers: Judgements | str = "",
 ) -> Document:
-    """Arrange a report of blocks; the timeline is the head's.
+    """Arrange a report of blocks; the timeline is the head's, else the first reading that has a window.
 
-    fallers: pages that fade, so that a loss behind a good total is told. A block with nothing to show leaves
-    itself out and is listed with the reason.
+    asked: the window where nothing is held. fallers: pages that fade, so that a loss behind a good total is told. A
+    block with nothing to show leaves itself out and is listed with the reason.
     """
     speech = Speech(look.language)
     made: list[Made] = []
@@ -39,14 +47,16 @@ def build(
             made.append(Made(block, answers, spec, why or ""))
         else:
             left_out.append(LeftOut(spec.title or speech.text(block.title), why, spec.kind))
-    line = take(Ask("timeline"), WHOLE)
+    found = take(Ask("timeline"), WHOLE)
+    line = None if isinstance(found, str) else found
     split = next((each.answers["drivers"] for each in made if "drivers" in each.answers and not each.why), None)
     return Document(
         look=look,
         host=host,
-        title=title(line, speech),
-        summary=tuple(summary(line, split, fallers, speech)),
+        title=title(line, speech) if line else title_without(made, speech),
+        summary=tuple(summary(line, split, fallers, speech) if line else summary_without(made, str(found), speech)),
         made_on=made_on,
+        head=head_of(line or _first_reading(made), asked),
         line=line,
         blocks=tuple(made),
         left_out=tuple(left_out),
@@ -60,6 +70,49 @@ def _why_not(block: Block, answers: Answers, speech: Speech) -> str | None:
             return str(found)
     why = block.empty(answers)
     return speech.text(why) if why else None
+
+
+def _first_reading(made: Sequence[Made]) -> Any:
+    """Give the first reading of a report that has a window; None where it has none."""
+    answers = (found for each in made for found in each.answers.values())
+    return next((found for found in answers if isinstance(found, wire.Reading)), None)
+
+
+def head_of(reading: wire.Reading | None, asked: Window) -> Head:
+    """Say which days a report is of, as a reading says."""
+    if reading is None:
+        return Head(asked, None, 0, settled=False, complete_through=None)
+    window, against = reading.window, reading.against
+    return Head(
+        Window(window.first, window.last),
+        Window(against.first, against.last) if against is not None else None,
+        window.held,
+        settled=window.held == window.days and not window.provisional,
+        complete_through=reading.complete_through,
+        filter_text=reading.filter_text,
+        cautions=tuple(each.text for each in reading.cautions),
+    )
+
+
+def title_without(made: Sequence[Made], speech: Speech) -> str:
+    """Say the finding of a report without search in one line: how tracked keywords stand, where there are some."""
+    ranks = _ranks(made)
+    if ranks is None:
+        return speech.say("Nothing is held yet")
+    best = message("{top} of {tracked} tracked keywords are in the top ten")
+    return speech.say(best, top=speech.numbers.count(ranks.now.top10), tracked=speech.numbers.count(ranks.tracked))
+
+
+def summary_without(made: Sequence[Made], why: str, speech: Speech) -> list[str]:
+    """Write the summary of a report without search: what ranks say, and why there is no more."""
+    ranks = _ranks(made)
+    said = [each.text for each in ranks.sentences[:2]] if ranks is not None else []
+    return [*said, speech.say("No figure from search is in this report: {why}", why=why)]
+
+
+def _ranks(made: Sequence[Made]) -> RankSummary | None:
+    answers = (found for each in made for found in each.answers.values())
+    return next((found for found in answers if isinstance(found, RankSummary)), None)
 
 
 WORTH_SAYING = 0.05

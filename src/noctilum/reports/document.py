@@ -9,6 +9,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from noctilum.core.windows import Window
 from noctilum.wire import readings as wire
 from noctilum.wire.reports import BlockSpec
 
@@ -18,7 +19,10 @@ Answers = Mapping[str, Any]
 
 @dataclass(frozen=True)
 class Look:
-    """How a client's reports look. language: a BCP 47 tag. logo: a data: address, or empty."""
+    """How a client's reports look. language: a BCP 47 tag. logo: a data: address, or empty.
+
+    footer: in place of who prepared it for whom. sender: whom mails come from. credit: the foot names the program.
+    """
 
     client_name: str
     colour: str
@@ -26,6 +30,9 @@ class Look:
     language: str
     agency: str
     logo: str = ""
+    footer: str = ""
+    sender: str = ""
+    credit: bool = False
 
 
 @dataclass(frozen=True)
@@ -82,15 +89,29 @@ class LeftOut:
 
 
 @dataclass(frozen=True)
+class Head:
+    """Say which days a report is of, and how many of them were held and settled; complete_through: None for none."""
+
+    window: Window
+    against: Window | None
+    held: int
+    settled: bool
+    complete_through: date | None
+    filter_text: str = ""
+    cautions: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class Document:
-    """Hold one report. line: the figures of the whole, which its head is of."""
+    """Hold one report. line: search as a whole; None where no day of search is held."""
 
     look: Look
     host: str
     title: str
     summary: tuple[str, ...]
     made_on: date
-    line: wire.Timeline
+    head: Head
+    line: wire.Timeline | None
     blocks: tuple[Made, ...]
     left_out: tuple[LeftOut, ...]
     paper: str = "A4"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import date
 from hashlib import blake2b
@@ -11,8 +11,10 @@ from typing import Any
 import orjson
 
 from noctilum.core.errors import StoreFault
+from noctilum.core.windows import Window
 from noctilum.reports.blocks import NOTES, wanted
-from noctilum.reports.document import Document, LeftOut, Look, Made
+from noctilum.reports.build import head_of
+from noctilum.reports.document import Document, Head, LeftOut, Look, Made
 from noctilum.wire import readings as wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.noted import NoteOut
@@ -30,11 +32,45 @@ def frozen(document: Document) -> bytes:
         "title": document.title,
         "made_on": str(document.made_on),
         "paper": document.paper,
-        "line": document.line.model_dump(mode="json"),
+        "head": _head(document.head),
+        "line": document.line.model_dump(mode="json") if document.line is not None else None,
         "blocks": [_block(made) for made in document.blocks],
         "left_out": [asdict(left) for left in document.left_out],
     }
     return orjson.dumps(told, option=orjson.OPT_SORT_KEYS)
+
+
+def _head(head: Head) -> Mapping[str, Any]:
+    against = [str(head.against.first), str(head.against.last)] if head.against is not None else None
+    return {
+        "window": [str(head.window.first), str(head.window.last)],
+        "against": against,
+        "held": head.held,
+        "settled": head.settled,
+        "through": str(head.complete_through) if head.complete_through is not None else None,
+        "filter": head.filter_text,
+        "cautions": list(head.cautions),
+    }
+
+
+def _thawed_head(told: Mapping[str, Any]) -> Head:
+    """Give a head again; of what was frozen before heads were, that of its line."""
+    if "head" not in told:
+        return head_of(wire.Timeline.model_validate(told["line"]), Window(date.min, date.min))
+    head = told["head"]
+    return Head(
+        _window(head["window"]),
+        _window(head["against"]) if head["against"] else None,
+        head["held"],
+        settled=head["settled"],
+        complete_through=date.fromisoformat(head["through"]) if head["through"] else None,
+        filter_text=head["filter"],
+        cautions=tuple(head["cautions"]),
+    )
+
+
+def _window(days: Sequence[str]) -> Window:
+    return Window(date.fromisoformat(days[0]), date.fromisoformat(days[1]))
 
 
 def _block(made: Made) -> Mapping[str, Any]:
@@ -66,7 +102,8 @@ def thawed(body: bytes, digest: str, summary: tuple[str, ...]) -> Document:
         title=told["title"],
         summary=summary,
         made_on=date.fromisoformat(told["made_on"]),
-        line=wire.Timeline.model_validate(told["line"]),
+        head=_thawed_head(told),
+        line=wire.Timeline.model_validate(told["line"]) if told["line"] is not None else None,
         blocks=tuple(_made(each) for each in told["blocks"]),
         left_out=tuple(LeftOut(**left) for left in told["left_out"]),
         paper=told["paper"],
@@ -103,7 +140,7 @@ def differences(then: bytes, now: bytes) -> list[tuple[int, str, str, str]]:
     """Tell what differs between two frozen reports of the same blocks: (block, what, then, now), −1 for the head."""
     one, other = orjson.loads(then), orjson.loads(now)
     found = [(-1, *each) for each in _apart("title", one["title"], other["title"])]
-    found += [(-1, *each) for each in _apart("line", one["line"], other["line"])]
+    found += [(-1, *each) for each in _apart("line", one["line"] or {}, other["line"] or {})]
     for at, (was, is_) in enumerate(zip(one["blocks"], other["blocks"], strict=False)):
         found += [(at, *each) for each in _apart("", was["answers"], is_["answers"])]
     if len(one["blocks"]) != len(other["blocks"]):

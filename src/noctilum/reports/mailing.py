@@ -59,7 +59,7 @@ def mail_of(
         "files": [each.name for each in files],
     }
     mail = EmailMessage()
-    mail["From"] = _named(envelope.sender_name, envelope.sender)
+    mail["From"] = _named(document.look.sender or envelope.sender_name, envelope.sender)
     mail["To"] = _named(envelope.to_name, envelope.to)
     mail["Subject"] = speech.say("{client}: {title}", client=document.look.client_name, title=document.title)
     mail["Date"] = format_datetime(envelope.at)

@@ -41,8 +41,11 @@ def _font(name: str) -> str:
     return "data:font/woff2;base64," + b64encode((HERE / "fonts" / name).read_bytes()).decode()
 
 
-def render_html(document: Document) -> str:
-    """Render one self-contained HTML file: no script, no address outside."""
+def render_html(document: Document, *, bar: Markup | None = None, wall: bool = False) -> str:
+    """Render one self-contained HTML file: no script, no address outside.
+
+    bar: what stands above the report on a shared page. wall: it renews itself every five minutes.
+    """
     speech = Speech(document.look.language)
     shared = {
         "d": document,
@@ -52,7 +55,7 @@ def render_html(document: Document) -> str:
     }
     page = environment().get_template("search_report.html")
     blocks = [_drawn(made, speech, shared) for made in document.blocks]
-    return page.render(blocks=blocks, font=_font, colour=readable(document.look.colour), **shared)
+    return page.render(blocks=blocks, font=_font, colour=readable(document.look.colour), bar=bar, wall=wall, **shared)
 
 
 def _drawn(made: Made, speech: Speech, shared: Mapping[str, Any]) -> Mapping[str, Any]:

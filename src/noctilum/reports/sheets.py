@@ -54,7 +54,7 @@ def _first_sheet(book: Any, document: Document, speech: Speech) -> None:
     wrapped = book.add_format({"text_wrap": True, "valign": "top"})
     sheet.set_column(0, 0, 110)
     sheet.write_string(0, 0, document.title, bold)
-    window = document.line.window
+    window = document.head.window
     lines = [
         speech.say("Search report, {host}", host=document.host),
         speech.numbers.span(window.first, window.last),
@@ -124,7 +124,7 @@ def render_csv(document: Document, digest: str) -> bytes:
                     "columns": {each.name: speech.text(each.how) for each in columns},
                 }
             )
-        window = document.line.window
+        window = document.head.window
         told = {
             "title": document.title,
             "client": document.look.client_name,

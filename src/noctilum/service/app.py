@@ -27,6 +27,7 @@ from noctilum.service import (
     routes_readings,
     routes_reports,
     routes_setup,
+    routes_shares,
 )
 from noctilum.service.access import allow, install_access
 from noctilum.service.asking import Asking, Json, check_texts
@@ -82,6 +83,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(routes_noted.bp)
     app.register_blueprint(routes_ranks.bp)
     app.register_blueprint(routes_reports.bp)
+    app.register_blueprint(routes_shares.bp)
     app.register_blueprint(routes_public.bp)
     for resource in RESOURCES:
         app.register_blueprint(resource_routes.blueprint(resource))
@@ -109,7 +111,7 @@ def _install_requests(app: APIFlask, install: Install) -> None:
         answer.headers["X-Request-Id"] = g.get("number", "")
         answer.headers.setdefault("Content-Security-Policy", POLICY)
         answer.headers["X-Content-Type-Options"] = "nosniff"
-        answer.headers["Referrer-Policy"] = "same-origin"
+        answer.headers.setdefault("Referrer-Policy", "same-origin")
         if install.settings.is_https:
             answer.headers["Strict-Transport-Security"] = "max-age=31536000"
         if request.path.startswith("/api/"):

@@ -1,19 +1,35 @@
-"""Pages for who has no account here: leaving a report's mails. Each is reached by an address that cannot be guessed."""
+"""Pages for who has no account here: shared reports, and leaving a report's mails, each by an unguessable address."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import get_args
+from urllib.parse import urlencode
+
 from apiflask import APIBlueprint
 from flask import Response, render_template, request
+from markupsafe import Markup
 
-from noctilum.actions import sending
+from noctilum.actions import report, sending, shares
+from noctilum.actions.edition_files import file_of
 from noctilum.actions.signed_links import unsubscribing
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import Nonsense, NotThere, Refused, TooMany
+from noctilum.reports.document import Document
+from noctilum.reports.render import render_html
 from noctilum.service import clock
 from noctilum.service.access import allow, install
+from noctilum.service.report_files import send_report
+from noctilum.service.turns import one_report_at_a_time
+from noctilum.wire.reports import ReportFile
 from noctilum.words.speech import Speech
 
+KEY = "shared"
+FORMATS: tuple[ReportFile, ...] = get_args(ReportFile)
 bp = APIBlueprint("public", __name__)
-PLAIN = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; form-action 'self'; frame-ancestors 'none'"
+PLAIN = (
+    "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; form-action 'self'; "
+    "frame-ancestors 'none'"
+)
 
 
 @bp.get("/unsubscribe/<token>")
@@ -33,23 +49,135 @@ def leave(token: str) -> Response:
 
 
 def _leaving(token: str, *, done: bool) -> Response:
-    speech = Speech(request.accept_languages.best_match(("en", "de", "fr", "es")) or "en")
+    speech = _speech()
     try:
-        report, email = unsubscribing(install(), token)
+        number, email = unsubscribing(install(), token)
         if done:
-            sending.unsubscribed(install(), report, email, clock.now())
+            sending.unsubscribed(install(), number, email, clock.now())
     except NotThere:
         return public_page(speech, 404, "leave.html", state="gone", email="")
     return public_page(speech, 200, "leave.html", state="done" if done else "ask", email=email)
 
 
-def public_page(speech: Speech, status: int, name: str, **told: object) -> Response:
-    """Give a page for clients: no script, nothing from elsewhere, kept by nobody and found by no search engine."""
-    page = render_template(f"public/{name}", said=speech.say, language=speech.language, n=speech.numbers, **told)
-    headers = {
-        "Content-Security-Policy": PLAIN,
+# shared pages
+
+
+@bp.get("/shared/<token>")
+@allow(None)
+@bp.doc(hide=True)
+@one_report_at_a_time
+def shared(token: str) -> Response:
+    """Show a shared page: an edition as it was frozen, or a report as it is today, narrowed as its reader asks."""
+    found = _opened(token)
+    if isinstance(found, Response):
+        return found
+    asked = {name: request.args.get(name, "") for name in ("window", "against", "device", "country", "set")}
+    try:
+        made = shares.document(install(), found, asked, clock.now())
+    except (Nonsense, NotThere) as why:
+        return public_page(_speech(), 200, "nothing.html", why=why.what)
+    bar = _bar(found, asked, made, token)
+    what = "edition" if found.edition is not None else "wall" if "wall" in request.args else "live page"
+    shares.looked_at(install(), found.number, request.remote_addr or "", what, clock.now())
+    page = render_html(made, bar=bar, wall="wall" in request.args and found.edition is None)
+    return Response(page, content_type="text/html; charset=utf-8", headers=_headers(PLAIN))
+
+
+@bp.post("/shared/<token>")
+@allow(None)
+@bp.doc(hide=True)
+def unlock(token: str) -> Response:
+    """Take a shared page's password; a right one opens it for twelve hours in this browser."""
+    found = _read(token)
+    if isinstance(found, Response):
+        return found
+    password = request.form.get("password", "")[:1000]
+    try:
+        key = shares.unlocked(install(), found.number, password, request.remote_addr or "", clock.now())
+    except (Refused, TooMany) as why:
+        return _ask_password(found, wrong=isinstance(why, Refused))
+    answer = Response(status=303, headers={"Location": f"/shared/{token}"} | _headers(PLAIN))
+    secure = install().settings.is_https
+    answer.set_cookie(KEY, key, httponly=True, samesite="Lax", secure=secure, path=f"/shared/{token}")
+    return answer
+
+
+@bp.get("/shared/<token>/file.<kind>")
+@allow(None)
+@bp.doc(hide=True)
+@one_report_at_a_time
+def shared_file(token: str, kind: str) -> Response:
+    """Give a shared edition as a file, or a live page as it is asked for."""
+    found = _opened(token)
+    if isinstance(found, Response):
+        return found
+    wanted = next((known for known in FORMATS if known == kind), None)
+    if wanted is None:
+        return public_page(_speech(), 404, "leave.html", state="gone", email="")
+    shares.looked_at(install(), found.number, request.remote_addr or "", kind, clock.now())
+    if found.edition is not None:
+        return send_report(file_of(install(), found.edition, wanted))
+    asked = {name: request.args.get(name, "") for name in ("window", "against", "device", "country", "set")}
+    try:
+        made = shares.document(install(), found, asked, clock.now())
+    except (Nonsense, NotThere) as why:
+        return public_page(_speech(), 200, "nothing.html", why=why.what)
+    return send_report(report.rendered(made, wanted))
+
+
+def _read(token: str) -> shares.Opened | Response:
+    """Read an address; a page that says so where it leads to nothing."""
+    try:
+        return shares.opened(install(), token, request.cookies.get(KEY, ""), clock.now())
+    except NotThere:
+        return public_page(_speech(), 404, "leave.html", state="gone", email="")
+
+
+def _opened(token: str) -> shares.Opened | Response:
+    """Open an address; a page that asks for the password where it has one that was not given."""
+    found = _read(token)
+    if isinstance(found, shares.Opened) and found.locked:
+        return _ask_password(found, wrong=False)
+    return found
+
+
+def _ask_password(_found: shares.Opened, *, wrong: bool) -> Response:
+    return public_page(_speech(), 403 if wrong else 401, "password.html", wrong=wrong)
+
+
+def _bar(of: shares.Opened, asked: Mapping[str, str], made: Document, token: str) -> Markup:
+    """Make the line above a shared page: what its reader may change, and its files. No script is needed."""
+    speech = Speech(made.look.language)
+    query = urlencode({name: value for name, value in asked.items() if value})
+    told = render_template(
+        "public/bar.html",
+        said=speech.say,
+        of=of,
+        asked=asked,
+        windows=shares.WINDOWS,
+        against=shares.AGAINST,
+        devices=shares.DEVICES,
+        token=token,
+        query=f"?{query}" if query else "",
+        live=of.edition is None,
+    )
+    return Markup(told)
+
+
+def _speech() -> Speech:
+    return Speech(request.accept_languages.best_match(("en", "de", "fr", "es")) or "en")
+
+
+def _headers(policy: str) -> dict[str, str]:
+    return {
+        "Content-Security-Policy": policy,
         "X-Robots-Tag": "noindex, nofollow",
         "Cache-Control": "private, no-store",
         "Referrer-Policy": "no-referrer",
     }
-    return Response(page, status, content_type="text/html; charset=utf-8", headers=headers)
+
+
+def public_page(speech: Speech, status: int, name: str, **told: object) -> Response:
+    """Give a page for clients: no script, nothing from elsewhere, kept by nobody and found by no search engine."""
+    page = render_template(f"public/{name}", said=speech.say, language=speech.language, n=speech.numbers, **told)
+    return Response(page, status, content_type="text/html; charset=utf-8", headers=_headers(PLAIN))

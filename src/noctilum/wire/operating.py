@@ -11,6 +11,7 @@ from noctilum.datasets import DATASETS
 from noctilum.wire.base import Asked, Line, Wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.questions import Question, choices
+from noctilum.wire.setup import LANGUAGE, Colour
 from noctilum.wire.specs import ReadingSpec
 
 USUAL_GRAIN = "pair"
@@ -183,6 +184,18 @@ class ClientChange(Asked):
     """What to change of a client; what is left out stays."""
 
     keep_months: int | None = Field(default=None, ge=0, le=1200, description="How long history is kept; 0 for ever")
+    name: Line | None = Field(default=None, min_length=1, max_length=200)
+    language: Line | None = Field(default=None, pattern=LANGUAGE, description="Of its reports, BCP 47")
+    time_zone: Line | None = Field(default=None, max_length=60, description="IANA name")
+    currency: Line | None = Field(default=None, pattern=r"^[A-Z]{3}$")
+    colour: Colour | None = Field(
+        default=None, description="Of its reports; darkened where it would not be read on white"
+    )
+    accent: Colour | None = None
+    sender: Line | None = Field(
+        default=None, max_length=120, description="Whom its mails come from; the agency without"
+    )
+    footer: Line | None = Field(default=None, max_length=200, description="At the foot of its pages")
 
 
 class AskBringIn(Asked):

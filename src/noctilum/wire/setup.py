@@ -10,6 +10,7 @@ from pydantic import Field, SecretStr
 from noctilum.wire.base import Asked, Day, Line, Wire
 from noctilum.wire.declared import Grain, SourceKind
 
+LANGUAGE = r"^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$"
 Colour = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$", description="An sRGB colour like #0F5A66")]
 
 
@@ -34,7 +35,7 @@ class NewClient(Asked):
     """A client to add."""
 
     name: Line = Field(min_length=1, max_length=200)
-    language: Line = Field(default="en", pattern=r"^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$", description="BCP 47")
+    language: Line = Field(default="en", pattern=LANGUAGE, description="BCP 47")
     time_zone: Line = Field(default="UTC", max_length=60, description="IANA name")
     currency: Line = Field(default="EUR", pattern=r"^[A-Z]{3}$")
     colour: Colour = "#0F5A66"
@@ -62,6 +63,10 @@ class Client(Wire):
     currency: str
     colour: str
     accent: str
+    printed: str = Field(description="The colour as it is printed: darkened until it reads on white (4.5 to 1)")
+    logo: str = Field(description="Its logo's media type; none without")
+    sender: str
+    footer: str
     keep_months: int | None = Field(description="How long history is kept; for ever without")
     sites: list[SiteSummary]
 
