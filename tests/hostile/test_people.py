@@ -196,7 +196,7 @@ def analyst(live: Live):
 
 
 def test_every_route_declares_a_role(live: Live):
-    assert {asked["x-role"] for _, _, asked in EVERY} == {"everybody", "analyst", "owner"}
+    assert {asked["x-role"] for _, _, asked in EVERY} == {"everybody", "reader", "analyst", "owner"}
     served = httpx.get(f"{live.url}/api/v1/openapi.json").json()
     assert {path: set(ways) for path, ways in served["paths"].items()} == {
         path: set(ways) for path, ways in SPEC["paths"].items()

@@ -157,7 +157,7 @@ def test_logos_are_rebuilt_and_hold_nothing_but_their_drawing(install, site, pul
             assert b"evil" not in kept.body and b"x.svg" not in kept.body
         except Nonsense as why:
             assert "outside itself" in why.what
-    extra = picture()[:-12] + b"PK\x03\x04 hidden" + picture()[-12:]
+    extra = picture() + b"PK\x03\x04 hidden"
     assert b"hidden" not in looks.rebuilt(extra).body
     assert Image.open(io.BytesIO(looks.rebuilt(picture(900, 800)).body)).height == looks.TALLEST
     bomb = picture(10, 10).replace((10).to_bytes(4) + (10).to_bytes(4), (60000).to_bytes(4) + (60000).to_bytes(4))

@@ -56,6 +56,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List who changed and sent what
+         * @description The newest first; never what a change held.
+         */
+        get: operations["get_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/clients": {
         parameters: {
             query?: never;
@@ -3630,6 +3650,27 @@ export interface components {
              * @default null
              */
             site?: string | null;
+        };
+        /**
+         * AuditOut
+         * @description One change that somebody made, or something that was sent.
+         */
+        AuditOut: {
+            /** Address */
+            address: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Status */
+            status: number;
+            /** What */
+            what: string;
+            /** Where */
+            where: string;
+            /** Who */
+            who: string;
         };
         /**
          * Backed
@@ -8960,12 +9001,24 @@ export interface components {
              * @description What it is for
              */
             label: string;
+            /**
+             * Reads
+             * @description It changes nothing
+             * @default false
+             */
+            reads?: boolean;
         };
         /**
          * NewUser
          * @description Somebody to add.
          */
         NewUser: {
+            /**
+             * Clients
+             * @description Keys of some clients; all without
+             * @default null
+             */
+            clients?: string[] | null;
             /** Email */
             email: string;
             /** Name */
@@ -8981,7 +9034,7 @@ export interface components {
              * @default analyst
              * @enum {string}
              */
-            role?: "owner" | "analyst";
+            role?: "owner" | "analyst" | "reader";
         };
         /** NoteChange */
         NoteChange: {
@@ -11747,6 +11800,8 @@ export interface components {
             id: number;
             /** Label */
             label: string;
+            /** Reads */
+            reads: boolean;
             /** Token */
             token: string;
             /** Until */
@@ -11770,6 +11825,8 @@ export interface components {
             id: number;
             /** Label */
             label: string;
+            /** Reads */
+            reads: boolean;
             /** Until */
             until: string | null;
             /** Used At */
@@ -11968,6 +12025,12 @@ export interface components {
          */
         UserChange: {
             /**
+             * Clients
+             * @description Keys of some clients; none for all
+             * @default null
+             */
+            clients?: string[] | null;
+            /**
              * Name
              * @default null
              */
@@ -11982,13 +12045,18 @@ export interface components {
              * Role
              * @default null
              */
-            role?: ("owner" | "analyst") | null;
+            role?: ("owner" | "analyst" | "reader") | null;
         };
         /**
          * UserOut
          * @description Somebody who may sign in.
          */
         UserOut: {
+            /**
+             * Clients
+             * @description Those somebody works for or reads of; none for all of them
+             */
+            clients: string[] | null;
             /**
              * Created At
              * Format: date-time
@@ -12002,7 +12070,7 @@ export interface components {
             name: string;
             /**
              * Role
-             * @description owner: everything; analyst: all but people and deleting for good
+             * @description owner: everything; analyst: all but people, deleting for good; reader: figures, signed editions
              */
             role: string;
         };
@@ -12543,6 +12611,75 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_audit: {
+        parameters: {
+            query?: {
+                find?: string;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditOut"][];
+                };
             };
             /** @description The input cannot be used */
             400: {

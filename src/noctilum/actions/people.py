@@ -15,14 +15,17 @@ from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from noctilum.actions.find import find_client
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere, Refused
-from noctilum.records.models import LARGEST_NUMBER, SignIn, Token, User
+from noctilum.records.models import LARGEST_NUMBER, Client, SignIn, Token, User, UserClient
+from noctilum.records.scope import Scope
 from noctilum.wire import people as wire
 from noctilum.wire.plain_text import unkeepable
 
-Role = Literal["owner", "analyst"]
-"""What somebody may do. An owner may do everything; an analyst all but what concerns people and deleting for good."""
+Role = Literal["owner", "analyst", "reader"]
+"""What somebody may do. An owner may do everything; an analyst all but what concerns people and deleting for good, for
+all clients or for some; a reader sees the figures and signed editions of some clients, and changes nothing."""
 ROLES: tuple[Role, ...] = get_args(Role)
 SHORTEST_PASSWORD, LONGEST_PASSWORD = 12, 1000
 FEWEST_GUESSES = 1e8
@@ -44,8 +47,8 @@ def _nobody() -> str:
 def may(role: str, wanted: Role) -> bool:
     """Say whether a role suffices.
 
-    >>> may("owner", "analyst"), may("analyst", "owner")
-    (True, False)
+    >>> may("owner", "analyst"), may("analyst", "owner"), may("analyst", "reader")
+    (True, False, True)
     """
     return role in ROLES and ROLES.index(role) <= ROLES.index(wanted)
 
@@ -81,8 +84,19 @@ def _is_guessed_soon(password: str, about: Sequence[str]) -> bool:
     )
 
 
-def add_user(install: Install, name: str, email: str, password: str, now: datetime, role: Role = "analyst") -> User:
-    """Add somebody who may sign in; raises Nonsense or Clash. The first user of an install is its owner."""
+def add_user(
+    install: Install,
+    name: str,
+    email: str,
+    password: str,
+    now: datetime,
+    role: Role = "analyst",
+    clients: Sequence[str] | None = None,
+) -> User:
+    """Add somebody who may sign in; raises Nonsense or Clash. The first user of an install is its owner.
+
+    clients: keys of those somebody works for, or reads of; all of them without.
+    """
     address = checked_email(email)
     check_new_password(password, name, address)
     hashed = hash_of(password)
@@ -92,7 +106,30 @@ def add_user(install: Install, name: str, email: str, password: str, now: dateti
         first = db.scalar(select(User.id).limit(1)) is None
         user = User(name=name, email=address, password_hash=hashed, role="owner" if first else role, created_at=now)
         db.add(user)
+        db.flush()
+        _set_clients(db, user, clients)
         return user
+
+
+def _set_clients(db: Session, user: User, clients: Sequence[str] | None) -> None:
+    """Say which clients somebody works for; None for all of them, as an owner does and no reader can."""
+    if user.role == "owner" and clients is not None:
+        raise Nonsense("owner-of-some", "An owner has all clients.", where="clients", remedy="make them an analyst")
+    if user.role == "reader" and not clients:
+        raise Nonsense("reader-of-none", "A reader reads of some clients.", where="clients", remedy="name them")
+    db.execute(delete(UserClient).where(UserClient.user_id == user.id))
+    user.some = clients is not None
+    for key in dict.fromkeys(clients or ()):
+        db.add(UserClient(user_id=user.id, client_id=find_client(db, key).id))
+
+
+def scope_of(install: Install, user: User) -> Scope | None:
+    """Say which clients somebody may see; None for all of them."""
+    if not user.some and user.role != "reader":
+        return None
+    with install.records.read() as db:
+        numbers = frozenset(db.scalars(select(UserClient.client_id).where(UserClient.user_id == user.id)))
+    return Scope(numbers, drafts=user.role != "reader")
 
 
 def checked_email(email: str) -> str:
@@ -132,12 +169,25 @@ def check_password(install: Install, email: str, password: str) -> User:
 def list_users(install: Install) -> list[wire.UserOut]:
     """List everybody who may sign in, by name."""
     with install.records.read() as db:
-        return [user_out(found) for found in db.scalars(select(User).order_by(User.name, User.id))]
+        return [_user_out(db, found) for found in db.scalars(select(User).order_by(User.name, User.id))]
 
 
-def user_out(found: User) -> wire.UserOut:
+def user_out(install: Install, found: User) -> wire.UserOut:
     """Show a user."""
-    return wire.UserOut(id=found.id, name=found.name, email=found.email, role=found.role, created_at=found.created_at)
+    with install.records.read() as db:
+        return _user_out(db, found)
+
+
+def _user_out(db: Session, found: User) -> wire.UserOut:
+    keys = select(Client.key).join(UserClient, UserClient.client_id == Client.id).where(UserClient.user_id == found.id)
+    return wire.UserOut(
+        id=found.id,
+        name=found.name,
+        email=found.email,
+        role=found.role,
+        clients=list(db.scalars(keys.order_by(Client.key))) if found.some else None,
+        created_at=found.created_at,
+    )
 
 
 def change_user(install: Install, number: int, asked: wire.UserChange) -> wire.UserOut:
@@ -154,10 +204,13 @@ def change_user(install: Install, number: int, asked: wire.UserChange) -> wire.U
         if asked.role is not None and asked.role != found.role:
             _keep_an_owner(db, found)
             found.role = asked.role
+        if "clients" in asked.model_fields_set or asked.role is not None:
+            _set_clients(db, found, asked.clients)
         if hashed is not None:
             found.password_hash = hashed
             db.execute(delete(SignIn).where(SignIn.user_id == number))
-        return user_out(found)
+        db.flush()
+        return _user_out(db, found)
 
 
 def drop_user(install: Install, number: int) -> None:
@@ -208,17 +261,27 @@ def _keep_an_owner(db: Session, found: User) -> None:
 # tokens
 
 
-def new_token(install: Install, user_id: int, label: str, now: datetime, days: int | None = None) -> str:
-    """Make a bearer token; it is shown this once, and only its digest is kept. days: how long it holds."""
+def new_token(
+    install: Install, user_id: int, label: str, now: datetime, days: int | None = None, *, reads: bool = False
+) -> str:
+    """Make a bearer token; it is shown this once, and only its digest is kept.
+
+    days: how long it holds. reads: it changes nothing.
+    """
     token = f"nct_{secrets.token_urlsafe(24)}"
     until = now + timedelta(days) if days else None
     with install.records.begin() as db:
-        db.add(Token(user_id=user_id, label=label, digest=digest_of(token), created_at=now, until=until))
+        db.add(Token(user_id=user_id, label=label, digest=digest_of(token), created_at=now, until=until, reads=reads))
     return token
 
 
 def user_of_token(install: Install, token: str, now: datetime) -> User:
     """Find the user of a bearer token; raises Refused for one that is unknown, revoked or past."""
+    return token_used(install, token, now)[0]
+
+
+def token_used(install: Install, token: str, now: datetime) -> tuple[User, bool]:
+    """Find the user of a bearer token, and whether it only reads; raises Refused for one unknown, revoked or past."""
     with install.records.read() as db:
         found = db.scalar(select(Token).where(Token.digest == digest_of(token)))
         user = found.user if found else None
@@ -228,7 +291,7 @@ def user_of_token(install: Install, token: str, now: datetime) -> User:
         with install.records.begin() as db:
             if (again := db.get(Token, found.id)) is not None:
                 again.used_at = now
-    return user
+    return user, found.reads
 
 
 def list_tokens(install: Install, user: User) -> list[wire.TokenOut]:
@@ -254,6 +317,7 @@ def _token_out(found: Token) -> wire.TokenOut:
         created_at=found.created_at,
         used_at=found.used_at,
         until=found.until,
+        reads=found.reads,
     )
 
 

@@ -103,6 +103,7 @@ def sent(install: Install, edition: int, now: datetime, who: str) -> wire.Editio
 
     Raises Clash where it is not signed off, Nonsense where there is nobody to send it to, or no mail server.
     """
+    editions.one(install, edition)
     server_of(install)
     with install.records.begin() as db:
         found = editions.of_state(db, edition, "approved", "sent")
@@ -351,6 +352,7 @@ def envelope_of(
 
 def tested(install: Install, edition: int, to: str, now: datetime) -> wire.TestMailSent:
     """Send an edition to one address as a test, at once; nothing is noted. Raises what the server says."""
+    editions.one(install, edition)
     address = checked_email(to)
     server = server_of(install)
     host = install.settings.mail_from.rpartition("@")[2]

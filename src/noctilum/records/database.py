@@ -10,8 +10,10 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from alembic.script import ScriptDirectory
+from sqlalchemy import event
 from sqlalchemy.orm import Session, sessionmaker
 
+from noctilum.records import scope
 from noctilum.records import sqlite as store
 from noctilum.records.sqlite import fault_of
 
@@ -27,6 +29,9 @@ class Records:
         self.engine = store.open_engine(path)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
         self._readers = sessionmaker(self.engine.execution_options(reading=True), expire_on_commit=False)
+        for sessions in (self._sessions, self._readers):
+            event.listen(sessions, "do_orm_execute", scope.narrow)
+        event.listen(self._sessions, "before_flush", scope.guard)
 
     def migrate(self, shape: str = "head") -> None:
         """Bring the tables to a shape, the newest unless another is asked; nothing happens when they are."""

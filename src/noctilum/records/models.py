@@ -124,7 +124,7 @@ class Source(Base):
 
 
 class User(Base):
-    """Somebody who may sign in. role: owner, or analyst."""
+    """Somebody who may sign in. role: owner, analyst or reader. some: for the clients named, not for all of them."""
 
     __tablename__ = "user"
 
@@ -133,7 +133,32 @@ class User(Base):
     email: Mapped[str] = mapped_column(String(300), unique=True)
     password_hash: Mapped[str] = mapped_column(String(200))
     role: Mapped[str] = mapped_column(String(20), default="analyst")
+    some: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime]
+
+
+class UserClient(Base):
+    """A client that a user works for, or reads of; an analyst with none works for all of them."""
+
+    __tablename__ = "user_client"
+
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"), primary_key=True)
+    client_id: Mapped[int] = mapped_column(ForeignKey("client.id", ondelete="CASCADE"), primary_key=True)
+
+
+class Audit(Base):
+    """One change that somebody made, or something that was sent: who, what, from where. Never what it held."""
+
+    __tablename__ = "audit"
+    __table_args__ = (Index("audit_by_time", "at"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    who: Mapped[str] = mapped_column(String(300))
+    what: Mapped[str] = mapped_column(String(200))
+    where: Mapped[str] = mapped_column(String(300), default="")
+    address: Mapped[str] = mapped_column(String(60), default="")
+    status: Mapped[int]
 
 
 class Token(Base):
@@ -148,6 +173,7 @@ class Token(Base):
     created_at: Mapped[datetime]
     used_at: Mapped[datetime | None]
     until: Mapped[datetime | None]
+    reads: Mapped[bool] = mapped_column(default=False)
     user: Mapped[User] = relationship()
 
 

@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection, Engine
+from sqlalchemy import ColumnElement, Connection, Engine, func
 from sqlalchemy.exc import SQLAlchemyError
 
 from noctilum import sqlite_files
@@ -81,3 +81,8 @@ def fault_of(error: SQLAlchemyError, path: Path | None = None) -> Fault | None:
             "records-unusable", f"The records cannot be used: {said[:200]}.", where=str(where), remedy=remedy
         )
     return None
+
+
+def within_json(column: Any, name: str) -> ColumnElement[Any]:
+    """Give what a JSON column holds under a name; NULL where it holds nothing there."""
+    return func.json_extract(column, f"$.{name}")

@@ -10,11 +10,12 @@ from urllib.parse import urlsplit
 from apiflask import APIFlask
 from flask import Response, current_app, g, request
 
-from noctilum.actions import people, signing_in
+from noctilum.actions import audit, people, signing_in
 from noctilum.actions.install import Install
 from noctilum.actions.people import Role
 from noctilum.core.errors import Nonsense, Refused
 from noctilum.records.models import User
+from noctilum.records.scope import current, enter
 from noctilum.service import clock
 
 SAFE = ("GET", "HEAD", "OPTIONS", "QUERY")
@@ -31,6 +32,29 @@ def allow(role: Role | None) -> Callable[[V], V]:
         return view
 
     return declared
+
+
+def whole(view: V) -> V:
+    """Declare that a route concerns the agency as a whole: whoever works for some clients may not use it."""
+    view.whole = True  # type: ignore[attr-defined]
+    return view
+
+
+def is_whole(endpoint: str | None) -> bool:
+    """Say whether a route concerns the agency as a whole."""
+    return bool(getattr(current_app.view_functions.get(endpoint or ""), "whole", False))
+
+
+def _only_asks() -> bool:
+    """Say whether a request asks something by a body, and changes nothing."""
+    view = current_app.view_functions.get(request.endpoint or "")
+    return bool(getattr(view, "asks", False) or getattr(view, "spec", None) is not None)
+
+
+def asks(view: V) -> V:
+    """Declare that a route changes nothing, though it is asked by a body."""
+    view.asks = True  # type: ignore[attr-defined]
+    return view
 
 
 def allowed(endpoint: str | None) -> str | None:
@@ -52,6 +76,7 @@ def install_access(app: APIFlask) -> None:
     def _gate() -> None:
         if not request.path.startswith("/api/"):
             return
+        enter(None)
         wanted = allowed(request.endpoint)
         if wanted == "everybody":
             return
@@ -64,11 +89,40 @@ def install_access(app: APIFlask) -> None:
                 where=request.path,
                 remedy=f"ask an owner; it needs the role {wanted}" if wanted else "nobody may",
             )
+        enter(people.scope_of(install(), g.user))
+        if current() is not None and is_whole(request.endpoint):
+            raise Refused(
+                "agency-wide",
+                "This concerns the agency as a whole; you work for some of its clients.",
+                status=403,
+                where=request.path,
+                remedy="ask somebody who works for all of them",
+            )
+
+    @app.teardown_request
+    def _leave(_why: BaseException | None) -> None:
+        enter(None)
+
+    @app.after_request
+    def _log(answered: Response) -> Response:
+        """Note what was changed or sent, by whom."""
+        user = g.get("user")
+        if user is not None and request.method not in SAFE and answered.status_code < 400 and not _only_asks():
+            view = current_app.view_functions.get(request.endpoint or "")
+            said = getattr(view, "_spec", {}).get("summary") or request.endpoint or ""
+            where = f"{request.method} {request.path.removeprefix('/api/v1')}"
+            audit.note(install(), user.email, said, where, request.remote_addr or "", answered.status_code, clock.now())
+        return answered
 
 
 def _by_token() -> User | None:
     scheme, _, token = request.headers.get("Authorization", "").partition(" ")
-    return people.user_of_token(install(), token.strip(), clock.now()) if scheme.lower() == "bearer" else None
+    if scheme.lower() != "bearer":
+        return None
+    user, reads = people.token_used(install(), token.strip(), clock.now())
+    if reads and request.method not in SAFE and not _only_asks():
+        raise Refused("token-reads", "This token only reads.", status=403, where="Authorization", remedy="use another")
+    return user
 
 
 def _by_cookie() -> User:

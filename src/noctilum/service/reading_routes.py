@@ -39,7 +39,7 @@ def _add(bp: APIBlueprint, spec: ReadingSpec) -> None:
     described = bp.doc(summary=spec.summary)(view)
     described = bp.output(spec.answer)(described)
     described = bp.input(_beside_words(spec), location="query", arg_name="asked")(described)
-    described = allow("analyst")(described)
+    described = allow("analyst" if spec.group == "Collect" else "reader")(described)
     path = spec.address.replace("{", "<").replace("}", ">")
     bp.route(f"/sites/<site>/{path}", methods=ASKED, endpoint=spec.method)(described)
 

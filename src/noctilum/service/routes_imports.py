@@ -9,7 +9,7 @@ from pydantic import Field
 from noctilum.actions import files, presenters
 from noctilum.core.errors import NotThere
 from noctilum.service import clock
-from noctilum.service.access import allow, install
+from noctilum.service.access import allow, asks, install, whole
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import imports as wire
 from noctilum.wire import setup
@@ -37,6 +37,7 @@ def add_upload(asked: UploadQuery) -> Response:
 
 @bp.post("/previews")
 @allow("analyst")
+@asks
 @bp.input(wire.AskPreview, arg_name="asked")
 @bp.output(wire.ImportPreview)
 @bp.doc(summary="Look at a file")
@@ -80,6 +81,7 @@ def list_mappings() -> Response:
 
 @bp.put("/mappings/<name>")
 @allow("analyst")
+@whole
 @bp.input(wire.Mapping, arg_name="asked")
 @bp.output(wire.NamedMapping)
 @bp.doc(summary="Keep a mapping")
@@ -90,6 +92,7 @@ def keep_mapping(name: str, asked: wire.Mapping) -> Response:
 
 @bp.delete("/mappings/<name>")
 @allow("analyst")
+@whole
 @bp.output({}, status_code=204)
 @bp.doc(summary="Forget a mapping")
 def forget_mapping(name: str) -> Response:

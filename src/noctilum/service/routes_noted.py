@@ -9,7 +9,7 @@ from pydantic import Field
 from noctilum.actions import dated_notes, filter_previews
 from noctilum.actions.site_access import open_site
 from noctilum.service import clock
-from noctilum.service.access import allow, install
+from noctilum.service.access import allow, asks, install
 from noctilum.service.answers import answer
 from noctilum.service.asking import ASKED
 from noctilum.wire import noted as wire
@@ -37,6 +37,7 @@ class BrandQuery(Question):
 
 @bp.route("/sites/<site>/try-filter", methods=ASKED)
 @allow("analyst")
+@asks
 @bp.input(TryQuery, location="query", arg_name="asked")
 @bp.output(wire.FilterTry)
 @bp.doc(summary="Try a filter on a site's queries or pages")
@@ -47,6 +48,7 @@ def try_filter(site: str, asked: TryQuery) -> Response:
 
 @bp.route("/sites/<site>/try-brand", methods=ASKED)
 @allow("analyst")
+@asks
 @bp.input(BrandQuery, location="query", arg_name="asked")
 @bp.output(wire.BrandTry)
 @bp.doc(summary="Try brand terms on a site's queries")

@@ -9,7 +9,7 @@ from pydantic import Field
 from noctilum.actions import erase, export_jobs, files, handover, metrics, presenters, queue, setup, tables
 from noctilum.actions.find import find_site
 from noctilum.service import clock
-from noctilum.service.access import allow, install
+from noctilum.service.access import allow, asks, install, whole
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import operating as wire
 from noctilum.wire import setup as setup_wire
@@ -81,6 +81,7 @@ def bring_in(asked: wire.AskBringIn) -> Response:
 
 @bp.post("/tables")
 @allow("analyst")
+@asks
 @bp.input(wire.AskTable, arg_name="asked")
 @bp.output({}, content_type=tables.CONTENT_TYPE)
 @bp.doc(summary="Write a table as XLSX")
@@ -91,6 +92,7 @@ def write_table(asked: wire.AskTable) -> Response:
 
 @bp.post("/verifies")
 @allow("analyst")
+@whole
 @bp.input(wire.AskVerify, arg_name="asked")
 @bp.output(setup_wire.Job, status_code=202)
 @bp.doc(summary="Verify what is held")
@@ -146,6 +148,7 @@ def erase_source(source: int, asked: Confirmed) -> Response:
 
 @bp.get("/erasures")
 @allow("analyst")
+@whole
 @bp.output(many(wire.Erased))
 @bp.doc(summary="List what was deleted for good")
 def list_erasures() -> Response:
@@ -163,6 +166,7 @@ def _newest() -> wire.Erased:
 
 @bp.get("/metrics")
 @allow("analyst")
+@whole
 @bp.output({}, content_type=metrics.CONTENT_TYPE)
 @bp.doc(summary="Read metrics for operators", description="In the OpenMetrics format.")
 def show_metrics() -> Response:

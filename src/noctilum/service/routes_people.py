@@ -5,7 +5,7 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 from flask import Response, g
 
-from noctilum.actions import people, signing_in
+from noctilum.actions import audit, people, signing_in
 from noctilum.service import clock
 from noctilum.service.access import allow, install, sign_in_number
 from noctilum.service.answers import answer, answer_list, many
@@ -31,8 +31,8 @@ def list_users() -> Response:
 def add_user(asked: wire.NewUser) -> Response:
     """Add somebody who may sign in."""
     password = asked.password.get_secret_value()
-    added = people.add_user(install(), asked.name, asked.email, password, clock.now(), asked.role)
-    return answer(people.user_out(added), 201)
+    added = people.add_user(install(), asked.name, asked.email, password, clock.now(), asked.role, asked.clients)
+    return answer(people.user_out(install(), added), 201)
 
 
 @bp.patch("/users/<int:number>")
@@ -56,7 +56,7 @@ def drop_user(number: int) -> Response:
 
 
 @bp.put("/me/password")
-@allow("analyst")
+@allow("reader")
 @bp.input(wire.PasswordChange, arg_name="asked")
 @bp.output({}, status_code=204)
 @bp.doc(summary="Change one's own password")
@@ -68,7 +68,7 @@ def change_password(asked: wire.PasswordChange) -> Response:
 
 
 @bp.get("/sign-ins")
-@allow("analyst")
+@allow("reader")
 @bp.output(many(wire.SignInOut))
 @bp.doc(summary="List sign-ins to the console")
 def list_sign_ins() -> Response:
@@ -77,7 +77,7 @@ def list_sign_ins() -> Response:
 
 
 @bp.delete("/sign-ins/<int:number>")
-@allow("analyst")
+@allow("reader")
 @bp.output({}, status_code=204)
 @bp.doc(summary="End a sign-in")
 def end_sign_in(number: int) -> Response:
@@ -87,7 +87,7 @@ def end_sign_in(number: int) -> Response:
 
 
 @bp.delete("/sign-ins")
-@allow("analyst")
+@allow("reader")
 @bp.output(wire.Ended)
 @bp.doc(summary="End all of one's other sign-ins")
 def end_other_sign_ins() -> Response:
@@ -96,7 +96,7 @@ def end_other_sign_ins() -> Response:
 
 
 @bp.get("/tokens")
-@allow("analyst")
+@allow("reader")
 @bp.output(many(wire.TokenOut))
 @bp.doc(summary="List tokens")
 def list_tokens() -> Response:
@@ -105,22 +105,32 @@ def list_tokens() -> Response:
 
 
 @bp.post("/tokens")
-@allow("analyst")
+@allow("reader")
 @bp.input(wire.NewToken, arg_name="asked")
 @bp.output(wire.TokenMade, status_code=201)
 @bp.doc(summary="Make a token")
 def add_token(asked: wire.NewToken) -> Response:
     """Make a token of one's own; it is shown this once."""
-    token = people.new_token(install(), g.user.id, asked.label, clock.now(), asked.days)
+    token = people.new_token(install(), g.user.id, asked.label, clock.now(), asked.days, reads=asked.reads)
     made = people.newest_token(install(), token)
     return answer(wire.TokenMade(**made.model_dump(), token=token), 201)
 
 
 @bp.delete("/tokens/<int:number>")
-@allow("analyst")
+@allow("reader")
 @bp.output({}, status_code=204)
 @bp.doc(summary="Revoke a token")
 def drop_token(number: int) -> Response:
     """One's own, or as an owner anybody's: it opens nothing from then on."""
     people.drop_token(install(), g.user, number)
     return Response(status=204)
+
+
+@bp.get("/audit")
+@allow("owner")
+@bp.input(wire.AuditQuery, location="query", arg_name="asked")
+@bp.output(many(wire.AuditOut))
+@bp.doc(summary="List who changed and sent what")
+def list_audit(asked: wire.AuditQuery) -> Response:
+    """The newest first; never what a change held."""
+    return answer_list(audit.listed(install(), asked))

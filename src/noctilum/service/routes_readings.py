@@ -49,7 +49,7 @@ class AboutQuery(Question):
 
 
 @bp.get("/readings")
-@allow("analyst")
+@allow("reader")
 @bp.input(AboutQuery, location="query", arg_name="asked")
 @bp.output(many(about.ReadingAbout))
 @bp.doc(summary="List what readings there are")

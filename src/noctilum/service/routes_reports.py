@@ -11,7 +11,7 @@ from pydantic import Field
 from noctilum.actions import bounces, due_list, editions, presenters, queue, report, reports, sending, slots, templates
 from noctilum.core.errors import NotThere
 from noctilum.service import clock
-from noctilum.service.access import allow, install
+from noctilum.service.access import allow, asks, install, whole
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.service.report_files import send_report
 from noctilum.service.turns import one_report_at_a_time
@@ -61,6 +61,7 @@ def template_text(number: int) -> Response:
 
 @bp.post("/templates/take")
 @allow("analyst")
+@whole
 @bp.input(wire.TemplateText, arg_name="asked")
 @bp.output(wire.TemplateOut, status_code=201)
 @bp.doc(summary="Keep a template from its TOML")
@@ -71,6 +72,7 @@ def take_template(asked: wire.TemplateText) -> Response:
 
 @bp.post("/sites/<site>/report-look")
 @allow("analyst")
+@asks
 @bp.input(wire.AskLook, arg_name="asked")
 @bp.output(wire.ReportLook)
 @bp.doc(summary="Look a report over before it is made")
@@ -82,6 +84,7 @@ def look_over(site: str, asked: wire.AskLook) -> Response:
 
 @bp.post("/sites/<site>/report-preview.html")
 @allow("analyst")
+@asks
 @bp.input(wire.AskLook, arg_name="asked")
 @bp.output({}, content_type="text/html")
 @bp.doc(summary="See a report as it would be today")
@@ -93,7 +96,7 @@ def preview(site: str, asked: wire.AskLook) -> Response:
 
 
 @bp.get("/editions")
-@allow("analyst")
+@allow("reader")
 @bp.input(wire.EditionsQuery, location="query", arg_name="asked")
 @bp.output(many(wire.EditionOut))
 @bp.doc(summary="List editions")
@@ -113,7 +116,7 @@ def draft(number: int) -> Response:
 
 
 @bp.get("/editions/<int:number>")
-@allow("analyst")
+@allow("reader")
 @bp.output(wire.EditionOut)
 @bp.doc(summary="Show an edition")
 def show_edition(number: int) -> Response:
@@ -210,6 +213,7 @@ def list_due(asked: wire.DueQuery) -> Response:
 
 @bp.post("/due")
 @allow("analyst")
+@whole
 @bp.output(Job, status_code=202)
 @bp.doc(summary="Make all that is due now")
 def run_due() -> Response:
@@ -250,7 +254,7 @@ def drop_edition(number: int) -> Response:
 
 
 @bp.get("/editions/<int:number>/file.<kind>")
-@allow("analyst")
+@allow("reader")
 @bp.output({}, content_type="application/octet-stream")
 @bp.doc(summary="Get an edition as a file")
 @one_report_at_a_time
@@ -263,7 +267,7 @@ def edition_file(number: int, kind: str) -> Response:
 
 
 @bp.get("/editions/<int:number>/file/page")
-@allow("analyst")
+@allow("reader")
 @bp.output({}, content_type="text/html")
 @bp.doc(summary="See an edition as a page")
 @one_report_at_a_time

@@ -14,6 +14,7 @@ from noctilum.core.errors import Nonsense
 from noctilum.service import clock
 from noctilum.service.access import (
     allow,
+    asks,
     csrf,
     give_cookie,
     install,
@@ -22,6 +23,7 @@ from noctilum.service.access import (
     sign_in,
     sign_in_number,
     take_cookie,
+    whole,
 )
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.service.turns import waits_for_feed
@@ -44,7 +46,7 @@ def begin_session(asked: wire.SignIn) -> Response:
 
 
 @bp.delete("/session")
-@allow("analyst")
+@allow("reader")
 @bp.output({}, status_code=204)
 @bp.doc(summary="Sign out")
 def end_session() -> Response:
@@ -56,7 +58,7 @@ def end_session() -> Response:
 
 
 @bp.get("/me")
-@allow("analyst")
+@allow("reader")
 @bp.output(wire.Me)
 @bp.doc(summary="Say who is signed in")
 def me() -> Response:
@@ -77,7 +79,7 @@ def show_health() -> Response:
 
 
 @bp.get("/clients")
-@allow("analyst")
+@allow("reader")
 @bp.output(many(wire.Client))
 @bp.doc(summary="List clients")
 def list_clients() -> Response:
@@ -87,6 +89,7 @@ def list_clients() -> Response:
 
 @bp.post("/clients")
 @allow("analyst")
+@whole
 @bp.input(wire.NewClient, arg_name="asked")
 @bp.output(wire.Client, status_code=201)
 @bp.doc(summary="Add a client")
@@ -97,7 +100,7 @@ def add_client(asked: wire.NewClient) -> Response:
 
 
 @bp.get("/clients/<client>")
-@allow("analyst")
+@allow("reader")
 @bp.output(wire.Client)
 @bp.doc(summary="Show a client")
 def show_client(client: str) -> Response:
@@ -107,6 +110,7 @@ def show_client(client: str) -> Response:
 
 @bp.post("/clients/<client>/sites")
 @allow("analyst")
+@whole
 @bp.input(wire.NewSite, arg_name="asked")
 @bp.output(wire.Site, status_code=201)
 @bp.doc(summary="Add a site to a client")
@@ -128,7 +132,7 @@ def change_site(site: str, asked: wire.SiteChange) -> Response:
 
 
 @bp.get("/sites")
-@allow("analyst")
+@allow("reader")
 @bp.output(many(wire.SiteSummary))
 @bp.doc(summary="List sites")
 def list_sites() -> Response:
@@ -147,6 +151,7 @@ def show_site(site: str) -> Response:
 
 @bp.post("/properties")
 @allow("analyst")
+@asks
 @bp.input(wire.Credential, arg_name="asked")
 @bp.output(many(wire.Property))
 @bp.doc(summary="List what a credential can see at a feed")
@@ -158,6 +163,7 @@ def list_properties(asked: wire.Credential) -> Response:
 
 @bp.post("/tries")
 @allow("analyst")
+@asks
 @bp.input(wire.AskTry, arg_name="asked")
 @bp.output(wire.Tried)
 @bp.doc(summary="Try a feed before it is connected")

@@ -57,7 +57,7 @@ def list_views(number: int) -> Response:
 
 
 @bp.get("/clients/<client>/logo")
-@allow("analyst")
+@allow("reader")
 @bp.output({}, content_type="image/png")
 @bp.doc(summary="Get a client's logo")
 def show_logo(client: str) -> Response:

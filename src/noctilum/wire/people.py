@@ -8,8 +8,9 @@ from typing import Literal
 from pydantic import Field, SecretStr
 
 from noctilum.wire.base import Asked, Line, Wire
+from noctilum.wire.questions import Question
 
-Role = Literal["owner", "analyst"]
+Role = Literal["owner", "analyst", "reader"]
 
 
 class UserOut(Wire):
@@ -18,7 +19,10 @@ class UserOut(Wire):
     id: int
     name: str
     email: str
-    role: str = Field(description="owner: everything; analyst: all but people and deleting for good")
+    role: str = Field(
+        description="owner: everything; analyst: all but people, deleting for good; reader: figures, signed editions"
+    )
+    clients: list[str] | None = Field(description="Those somebody works for or reads of; none for all of them")
     created_at: datetime
 
 
@@ -29,6 +33,7 @@ class NewUser(Asked):
     email: Line = Field(min_length=3, max_length=300)
     password: SecretStr = Field(max_length=1000, description="At least 12 characters, none of the common ones")
     role: Role = "analyst"
+    clients: list[Line] | None = Field(default=None, max_length=500, description="Keys of some clients; all without")
 
 
 class UserChange(Asked):
@@ -36,6 +41,7 @@ class UserChange(Asked):
 
     name: Line | None = Field(default=None, min_length=1, max_length=120)
     role: Role | None = None
+    clients: list[Line] | None = Field(default=None, max_length=500, description="Keys of some clients; none for all")
     password: SecretStr | None = Field(default=None, max_length=1000, description="Ends what they are signed in with")
 
 
@@ -70,6 +76,7 @@ class NewToken(Asked):
 
     label: Line = Field(min_length=1, max_length=120, description="What it is for")
     days: int | None = Field(default=None, ge=1, le=3650, description="How long it holds; until it is revoked without")
+    reads: bool = Field(default=False, description="It changes nothing")
 
 
 class TokenOut(Wire):
@@ -81,9 +88,29 @@ class TokenOut(Wire):
     created_at: datetime
     used_at: datetime | None
     until: datetime | None
+    reads: bool
 
 
 class TokenMade(TokenOut):
     """A token just made, shown this once."""
 
     token: str
+
+
+class AuditQuery(Question):
+    """Which changes, the newest first."""
+
+    find: str = Field(default="", max_length=120, description="Those by, of, or at something that holds this")
+    limit: int = Field(default=200, ge=1, le=1000)
+    offset: int = Field(default=0, ge=0, le=1_000_000_000)
+
+
+class AuditOut(Wire):
+    """One change that somebody made, or something that was sent."""
+
+    at: datetime
+    who: str
+    what: str
+    where: str
+    address: str
+    status: int
