@@ -11,6 +11,8 @@ import { SignIn } from './views/SignIn';
 const Portfolio = lazy(() => import('./views/Portfolio'));
 const Overview = lazy(() => import('./views/Overview'));
 const Breakdown = lazy(() => import('./views/Breakdown'));
+const Portal = lazy(() => import('./views/Portal'));
+const Looks = lazy(() => import('./views/Looks'));
 const Due = lazy(() => import('./views/Due'));
 const Places = lazy(() => import('./views/Places'));
 const HeldDays = lazy(() => import('./views/HeldDays'));
@@ -62,12 +64,13 @@ export function App() {
         }
       >
         <Routes>
-          <Route path="/" element={<Portfolio />} />
+          <Route path="/" element={who.data.role === 'reader' ? <Portal /> : <Portfolio />} />
           <Route path="/sources" element={<Sources />} />
           <Route path="/imports" element={<Imports />} />
           <Route path="/keeping" element={<Keeping />} />
           <Route path="/people" element={<People />} />
           <Route path="/due" element={<Due />} />
+          <Route path="/looks" element={<Looks />} />
           <Route path="/sites/:site" element={<Known />}>
             <Route index element={<Navigate to="overview" replace />} />
             <Route path="overview" element={<Overview />} />

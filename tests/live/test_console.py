@@ -52,6 +52,7 @@ VIEWS = [
     "/keeping",
     "/people",
     "/due",
+    "/looks",
 ]
 
 IN_EVERY_LOOK = ("/", f"{SITE}/overview", f"{SITE}/pages", f"{SITE}/held", "/sources")

@@ -9015,7 +9015,7 @@ export interface components {
         NewUser: {
             /**
              * Clients
-             * @description Keys of some clients; all without
+             * @description Keys of some clients; all without any
              * @default null
              */
             clients?: string[] | null;
@@ -12026,7 +12026,7 @@ export interface components {
         UserChange: {
             /**
              * Clients
-             * @description Keys of some clients; none for all
+             * @description Keys of some clients; an empty list for all
              * @default null
              */
             clients?: string[] | null;

@@ -29,6 +29,7 @@ export const VIEWS: readonly View[] = [
   { name: 'Overlap', at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
   { name: 'Clusters', at: 'clusters', key: 'c', group: 'Explain', ofSite: true },
   { name: 'Dated notes', at: 'notes', key: 'n', group: 'Explain', ofSite: true },
+  { name: 'Looks', at: 'looks', group: 'Report', ofSite: false },
   { name: 'Due', at: 'due', key: 'x', group: 'Report', ofSite: false },
   { name: 'Reports', at: 'reports', key: 'y', group: 'Report', ofSite: true },
   { name: 'Unclicked', at: 'unclicked', ofSite: true },
@@ -142,5 +143,27 @@ export function viewGoals(text: string, site: string | undefined, search: string
   const words = plain(text).split(/\s+/).filter(Boolean);
   return VIEWS.filter((view) => (!view.ofSite || site) && words.every((word) => plain(view.name).includes(word))).map(
     (view) => ({ name: view.name, about: view.ofSite ? site! : 'the agency', to: addressOf(view, site, search) }),
+  );
+}
+
+/** Views that ask nothing which a reader may not see. */
+const OF_READERS = new Set([
+  '',
+  'overview',
+  'queries',
+  'pages',
+  'places',
+  'ladder',
+  'competitors',
+  'features',
+  'fading',
+  'reach',
+]);
+
+/** The views of a role. */
+export function viewsOf(role: string): readonly View[] {
+  if (role !== 'reader') return VIEWS;
+  return VIEWS.filter((view) => OF_READERS.has(view.at)).map((view) =>
+    view.at === '' ? { ...view, name: 'Reports', group: 'Report' } : view,
   );
 }

@@ -290,3 +290,9 @@ export const ledger = (key: string, source: number | undefined, grain: string | 
     queryFn: () => api.ask<api.Ledger>(`/sites/${api.siteKey(key)}/ledger`, { source, grain }),
     placeholderData: keepPreviousData,
   });
+
+export const agencyLook = queryOptions({
+  queryKey: ['agency'],
+  queryFn: () => api.ask<api.AgencyLookOut>('/agency'),
+  staleTime: 60_000,
+});

@@ -14,6 +14,11 @@ export const reports = (site: string) =>
 export const editions = (site: string) =>
   queryOptions({ queryKey: ['editions', site], queryFn: () => api.ask<api.EditionOut[]>('/editions', { site }) });
 
+export const allEditions = queryOptions({
+  queryKey: ['editions', ''],
+  queryFn: () => api.ask<api.EditionOut[]>('/editions'),
+});
+
 export const edition = (number: number) =>
   queryOptions({
     queryKey: ['edition', number],

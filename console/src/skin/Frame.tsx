@@ -8,8 +8,10 @@ import { useAnew, useLeaving } from '../mind/doing';
 import { carried, readFrame } from '../mind/frame';
 import { LANGUAGES, speak, spoken } from '../mind/language';
 import { keysOn, turnKeys, useKeys } from '../mind/keys';
+import { useQuery } from '@tanstack/react-query';
+import { agencyLook } from '../mind/questions';
 import { useReadings } from '../mind/catalogue';
-import { VIEWS, addressOf, viewsOfReadings } from '../mind/places';
+import { VIEWS, addressOf, viewsOf, viewsOfReadings } from '../mind/places';
 import { ExportDialog } from './ExportDialog';
 import { Lamp } from './small';
 import { TakeDialog } from './TakeDialog';
@@ -73,8 +75,14 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
     <div className="app">
       <header className="rail">
         <NavLink className="mark" to="/">
-          <Lamp />
-          Noctilum
+          {me.role === 'reader' ? (
+            <OfAgency />
+          ) : (
+            <>
+              <Lamp />
+              Noctilum
+            </>
+          )}
         </NavLink>
         <button type="button" className="plain goto" onClick={() => setJumping(true)}>
           Go to…
@@ -91,7 +99,9 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         <div className="work" id="work" data-open={unfolded}>
           <nav className="groups" aria-label="Work">
             {(['Portfolio', 'Collect', 'Read', 'Ranks', 'Explain', 'Report'] as const).map((group) => {
-              const items = [...VIEWS, ...others].filter((each) => each.group === group && (site || !each.ofSite));
+              const items = [...viewsOf(me.role), ...(me.role === 'reader' ? [] : others)].filter(
+                (each) => each.group === group && (site || !each.ofSite),
+              );
               return (
                 items.length > 0 && (
                   <Group
@@ -137,6 +147,16 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
       <KeyHelp open={help} close={() => setHelp(false)} />
     </div>
   );
+}
+
+/** A reader is the agency's guest: its name stands where the program's stands for those who work with it. */
+function OfAgency() {
+  const ours = useQuery(agencyLook);
+  const name = ours.data?.name ?? '';
+  useEffect(() => {
+    if (name) document.title = name;
+  }, [name]);
+  return <>{name}</>;
 }
 
 /** What the address says at this moment: a key may be pressed before a view just asked for is drawn. */

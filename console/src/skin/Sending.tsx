@@ -162,7 +162,7 @@ export function Mails({ of }: { of: EditionOut }) {
             maxLength={300}
             onChange={(e) => write(e.target.value)}
           />
-          <button type="submit" className="linkish" disabled={testing.isPending || !to.trim()}>
+          <button type="submit" className="plain small" disabled={testing.isPending || !to.trim()}>
             Send a test
           </button>
         </form>
@@ -186,14 +186,14 @@ export function Mails({ of }: { of: EditionOut }) {
                       {' '}
                       <button
                         type="button"
-                        className="linkish"
+                        className="plain small"
                         onClick={() => answering.mutate({ number: each.id, arrived: true })}
                       >
                         It arrived
                       </button>{' '}
                       <button
                         type="button"
-                        className="linkish"
+                        className="plain small"
                         onClick={() => answering.mutate({ number: each.id, arrived: false })}
                       >
                         It did not: send it again

@@ -157,7 +157,7 @@ function Line({ of, open, choose }: { of: DueLine; open: boolean; choose: () => 
         <div className="small">
           <button
             type="button"
-            className="linkish"
+            className="plain small"
             disabled={anyway.isPending}
             onClick={() => of.slot !== null && anyway.mutate(of.slot)}
           >
@@ -165,7 +165,7 @@ function Line({ of, open, choose }: { of: DueLine; open: boolean; choose: () => 
           </button>{' '}
           <button
             type="button"
-            className="linkish"
+            className="plain small"
             disabled={skipping.isPending}
             onClick={() => of.slot !== null && skipping.mutate(of.slot)}
           >

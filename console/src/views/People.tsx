@@ -3,13 +3,14 @@ import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import { useMutation, useQuery, useQueryClient, type QueryKey } from '@tanstack/react-query';
 import { send, type Me, type SignInOut, type TokenMade, type TokenOut, type UserOut } from '../mind/api';
-import { me as meOf, signIns, tokens, users } from '../mind/questions';
+import { clients, me as meOf, signIns, tokens, users } from '../mind/questions';
 import { when } from '../mind/words';
 import { TextIn, useFields } from '../skin/form';
 import { Answer, ErrorNote, Section } from '../skin/states';
 
 const ROLES = [
   ['analyst', 'analyst: all but people and deleting'],
+  ['reader', 'reader: figures and signed editions of some clients'],
   ['owner', 'owner: everything'],
 ] as const;
 
@@ -70,6 +71,7 @@ function Users({ me }: { me: Me }) {
                   <th scope="col">Name</th>
                   <th scope="col">Mail address</th>
                   <th scope="col">Role</th>
+                  <th scope="col">Clients</th>
                   <th scope="col">Since</th>
                   <th scope="col">
                     <span className="vh">Change</span>
@@ -85,17 +87,20 @@ function Users({ me }: { me: Me }) {
                     </th>
                     <td>{user.email}</td>
                     <td>{user.role}</td>
+                    <td>{user.clients ? user.clients.join(', ') : 'all'}</td>
                     <td>{when(user.created_at)}</td>
                     <td>
-                      <button
-                        type="button"
-                        className="plain"
-                        disabled={turn.isPending}
-                        onClick={() => turn.mutate(user)}
-                        aria-label={`Make ${user.role === 'owner' ? 'analyst' : 'owner'}: ${user.name}`}
-                      >
-                        Make {user.role === 'owner' ? 'analyst' : 'owner'}
-                      </button>{' '}
+                      {user.role !== 'reader' && (
+                        <button
+                          type="button"
+                          className="plain"
+                          disabled={turn.isPending}
+                          onClick={() => turn.mutate(user)}
+                          aria-label={`Make ${user.role === 'owner' ? 'analyst' : 'owner'}: ${user.name}`}
+                        >
+                          Make {user.role === 'owner' ? 'analyst' : 'owner'}
+                        </button>
+                      )}{' '}
                       <button
                         type="button"
                         className="plain"
@@ -122,10 +127,11 @@ function Users({ me }: { me: Me }) {
   );
 }
 
-const NOBODY = { name: '', email: '', password: '', role: 'analyst' };
+const NOBODY = { name: '', email: '', password: '', role: 'analyst', clients: [] as string[] };
 
 function NewUser() {
   const add = useChange((asked: typeof NOBODY) => send<UserOut>('POST', '/users', asked), [users.queryKey]);
+  const known = useQuery(clients);
   const form = useFields(NOBODY, add.error);
   const submit = form.handleSubmit((asked) =>
     add.mutate(asked, { onSuccess: () => form.reset({ ...NOBODY, role: asked.role }) }),
@@ -154,6 +160,23 @@ function NewUser() {
           </MenuItem>
         ))}
       </TextIn>
+      {form.watch('role') !== 'owner' && (
+        <TextIn
+          form={form}
+          name="clients"
+          select
+          label="For which clients"
+          sx={{ minWidth: 220 }}
+          slotProps={{ select: { multiple: true } }}
+          helperText={form.watch('role') === 'reader' ? 'One at least.' : 'All of them where none is chosen.'}
+        >
+          {(known.data ?? []).map((each) => (
+            <MenuItem key={each.key} value={each.key}>
+              {each.name}
+            </MenuItem>
+          ))}
+        </TextIn>
+      )}
       <Button type="submit" variant="outlined" disabled={add.isPending}>
         Add a user
       </Button>

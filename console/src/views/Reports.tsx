@@ -21,6 +21,7 @@ import {
 } from '../mind/reports';
 import { count, shortDay, when } from '../mind/words';
 import { Mails, SendingOf } from '../skin/Sending';
+import { Shares } from '../skin/Shares';
 import { SiteBar } from '../skin/WindowBar';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
@@ -67,6 +68,11 @@ export default function Reports() {
               </Answer>
             </Section>
             <Make site={site} />
+            <Shares
+              site={site}
+              reports={made.data ?? []}
+              edition={open && open.state !== 'draft' ? open.id : undefined}
+            />
             {(kept.data?.length ?? 0) > 0 && (
               <Section title="Editions" about={`${count(kept.data?.length ?? 0)} kept`} label="Editions">
                 <ul className="plainlist">

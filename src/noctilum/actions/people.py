@@ -112,13 +112,13 @@ def add_user(
 
 
 def _set_clients(db: Session, user: User, clients: Sequence[str] | None) -> None:
-    """Say which clients somebody works for; None for all of them, as an owner does and no reader can."""
-    if user.role == "owner" and clients is not None:
+    """Say which clients somebody works for; without any for all of them, as an owner does and no reader can."""
+    if user.role == "owner" and clients:
         raise Nonsense("owner-of-some", "An owner has all clients.", where="clients", remedy="make them an analyst")
     if user.role == "reader" and not clients:
         raise Nonsense("reader-of-none", "A reader reads of some clients.", where="clients", remedy="name them")
     db.execute(delete(UserClient).where(UserClient.user_id == user.id))
-    user.some = clients is not None
+    user.some = bool(clients)
     for key in dict.fromkeys(clients or ()):
         db.add(UserClient(user_id=user.id, client_id=find_client(db, key).id))
 

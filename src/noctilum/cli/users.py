@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import argparse
+from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.local import password
 from noctilum.cli.output import Column, add_output, print_out
-from noctilum.wire.people import NewUser, UserChange
-
-ROLES = ("owner", "analyst")
+from noctilum.wire.people import NewUser, Role, UserChange
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("--add", metavar="EMAIL", help="add somebody; the password is NOCTILUM_PASSWORD, or asked")
     parser.add_argument("--name", help="of who is added or changed")
-    parser.add_argument("--role", choices=ROLES, help="owner: everything; analyst: all but people and deleting")
+    parser.add_argument(
+        "--role", choices=get_args(Role), help="owner: everything; analyst: all but people and deleting; reader: looks"
+    )
+    parser.add_argument("--clients", nargs="*", metavar="KEY", help="those an analyst or reader sees; with none, all")
     parser.add_argument("--change", type=int, metavar="NUMBER", help="change a user's --name, --role or --password")
     parser.add_argument("--password", action="store_true", help="with --change: give the user a new password")
     parser.add_argument("--remove", type=int, metavar="NUMBER", help="remove a user, whose tokens end at once")
@@ -29,14 +31,25 @@ def run(asked: argparse.Namespace) -> None:
     with service(asked) as noctilum:
         if asked.add:
             given = {"name": asked.name or asked.add.partition("@")[0], "email": asked.add, "password": password()}
-            noctilum.add_user(NewUser.model_validate(given | {"role": asked.role or "analyst"}))
+            noctilum.add_user(NewUser.model_validate(given | {"role": asked.role or "analyst"} | _clients(asked)))
         if asked.change:
-            given = {"name": asked.name, "role": asked.role, "password": password() if asked.password else None}
-            noctilum.change_user(asked.change, UserChange.model_validate(given))
+            told = {"name": asked.name, "role": asked.role, "password": password() if asked.password else None}
+            told = {name: value for name, value in told.items() if value is not None}
+            noctilum.change_user(asked.change, UserChange.model_validate(told | _clients(asked)))
         if asked.remove:
             noctilum.drop_user(asked.remove)
         found = noctilum.users()
     rows = [user.model_dump(mode="json") for user in found]
-    columns = [Column("number"), *(Column(name, right=False) for name in ("name", "mail address", "role", "since"))]
-    cells = [(str(u.id), u.name, u.email, u.role, f"{u.created_at:%Y-%m-%d}") for u in found]
+    names = ("name", "mail address", "role", "clients", "since")
+    columns = [Column("number"), *(Column(name, right=False) for name in names)]
+    cells = [
+        (str(u.id), u.name, u.email, u.role, "all" if u.clients is None else ", ".join(u.clients) or "none",
+         f"{u.created_at:%Y-%m-%d}")
+        for u in found
+    ]  # fmt: skip
     print_out(asked, rows, rows, columns, cells)
+
+
+def _clients(asked: argparse.Namespace) -> dict[str, object]:
+    """Give the clients that were named; nothing where none were spoken of."""
+    return {} if asked.clients is None else {"clients": asked.clients}

@@ -87,7 +87,7 @@ def drop_logo(client: str) -> Response:
 
 
 @bp.get("/agency")
-@allow("analyst")
+@allow("reader")
 @bp.output(looks_wire.AgencyLookOut)
 @bp.doc(summary="Show how the agency looks")
 def show_agency() -> Response:

@@ -33,7 +33,9 @@ class NewUser(Asked):
     email: Line = Field(min_length=3, max_length=300)
     password: SecretStr = Field(max_length=1000, description="At least 12 characters, none of the common ones")
     role: Role = "analyst"
-    clients: list[Line] | None = Field(default=None, max_length=500, description="Keys of some clients; all without")
+    clients: list[Line] | None = Field(
+        default=None, max_length=500, description="Keys of some clients; all without any"
+    )
 
 
 class UserChange(Asked):
@@ -41,7 +43,9 @@ class UserChange(Asked):
 
     name: Line | None = Field(default=None, min_length=1, max_length=120)
     role: Role | None = None
-    clients: list[Line] | None = Field(default=None, max_length=500, description="Keys of some clients; none for all")
+    clients: list[Line] | None = Field(
+        default=None, max_length=500, description="Keys of some clients; an empty list for all"
+    )
     password: SecretStr | None = Field(default=None, max_length=1000, description="Ends what they are signed in with")
 
 

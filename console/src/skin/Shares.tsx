@@ -1,0 +1,114 @@
+/** Addresses by which somebody without an account sees an edition, or a report as it is today. */
+import { useState } from 'react';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { ask, send, type NewShare, type ReportOut, type ShareOut } from '../mind/api';
+import { count, longDay, when } from '../mind/words';
+import { Sends, TextIn, useFields } from './form';
+import { ErrorNote, Section } from './states';
+
+const sharesOf = (site: string) => ({
+  queryKey: ['shares', site],
+  queryFn: () => ask<ShareOut[]>('/shares', { site }),
+});
+
+function useShare<T>(act: (asked: T) => Promise<unknown>) {
+  const cache = useQueryClient();
+  return useMutation({ mutationFn: act, onSuccess: () => cache.invalidateQueries({ queryKey: ['shares'] }) });
+}
+
+export function Shares({ site, reports, edition }: { site: string; reports: readonly ReportOut[]; edition?: number }) {
+  const found = useQuery(sharesOf(site));
+  const revoke = useShare((number: number) => send('DELETE', `/shares/${number}`));
+  return (
+    <Section title="Shared pages" about="for who has no account; by an address that ends" label="Shared pages">
+      <ul className="plainlist">
+        {(found.data ?? []).map((each) => (
+          <li key={each.id}>
+            <b>{each.name}</b> <span className="small">{each.live ? 'live page' : `edition ${each.edition}`}</span>
+            {each.label && <span className="small"> for {each.label}</span>}
+            <div className="small">
+              {each.over ? (
+                <span className="mut">leads to nothing any more</span>
+              ) : (
+                <>
+                  <a href={each.address} target="_blank" rel="noreferrer">
+                    open
+                  </a>{' '}
+                  <Copy address={each.address} />{' '}
+                  <button type="button" className="plain small" onClick={() => revoke.mutate(each.id)}>
+                    take it back
+                  </button>{' '}
+                  {each.password ? 'with a password, ' : ''}
+                  {each.until ? `until ${longDay(each.until.slice(0, 10))}` : 'without end'}
+                </>
+              )}
+              {' · '}
+              {each.views
+                ? `looked at ${count(each.views)} times, last ${when(each.seen_at ?? '')}`
+                : 'not looked at yet'}
+            </div>
+          </li>
+        ))}
+      </ul>
+      {revoke.isError && <ErrorNote error={revoke.error} />}
+      <Share reports={reports} edition={edition} />
+    </Section>
+  );
+}
+
+function Copy({ address }: { address: string }) {
+  const [done, say] = useState(false);
+  return (
+    <button
+      type="button"
+      className="plain small"
+      onClick={() => void navigator.clipboard.writeText(address).then(() => say(true))}
+    >
+      {done ? 'copied' : 'copy the address'}
+    </button>
+  );
+}
+
+function Share({ reports, edition }: { reports: readonly ReportOut[]; edition?: number }) {
+  const share = useShare((asked: NewShare) => send<ShareOut>('POST', '/shares', asked));
+  const form = useFields({ what: edition ? 'edition' : 'report', label: '', days: '90', password: '' }, share.error);
+  if (!edition && !reports.length) return null;
+  return (
+    <details className="how">
+      <summary className="small">Share a page</summary>
+      <form
+        className="narrow"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void form.handleSubmit((asked) => {
+            const number = Number(asked.what.replace(/^report:/, ''));
+            return share.mutate(
+              {
+                ...(asked.what === 'edition' ? { edition } : { report: number || reports[0]?.id }),
+                label: asked.label,
+                days: Number(asked.days) || null,
+                ...(asked.password ? { password: asked.password } : {}),
+                may_change: ['window', 'against', 'device', 'country'],
+              } as NewShare,
+              { onSuccess: () => form.reset() },
+            );
+          })();
+        }}
+      >
+        <TextIn form={form} name="what" label="What" select slotProps={{ select: { native: true } }}>
+          {edition && <option value="edition">this edition, as it was signed off</option>}
+          {reports.map((each) => (
+            <option key={each.id} value={`report:${each.id}`}>
+              {each.name}, as it is today
+            </option>
+          ))}
+        </TextIn>
+        <TextIn form={form} name="label" label="For whom" />
+        <TextIn form={form} name="days" label="Days until it ends" type="number" helperText="0 for never" />
+        <TextIn form={form} name="password" label="Password" helperText="none without" autoComplete="off" />
+        <Sends text="Share" busy={share.isPending} />
+        {share.isError && <ErrorNote error={share.error} />}
+      </form>
+    </details>
+  );
+}
