@@ -77,3 +77,6 @@ export const useBrandTried = (site: string, terms: string, text: string) =>
     ...questions.brandTried(site, useSettled(terms), useSettled(text)),
     placeholderData: keepPreviousData,
   });
+
+/** Whether who is signed in only reads. */
+export const useReads = () => useQuery(questions.me).data?.role === 'reader';

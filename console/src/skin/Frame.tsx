@@ -126,7 +126,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         <TakeDialog
           close={() => setTaking(false)}
           whole={
-            view
+            view && me.role !== 'reader'
               ? () => {
                   setTaking(false);
                   setExporting(view);

@@ -58,6 +58,7 @@ function Name() {
   const { site } = useFrame();
   const [text, write] = useState('');
   const naming = useNaming(site);
+  if (useReads()) return null;
   return (
     <form
       className="narrow small"
@@ -85,6 +86,7 @@ function Shares({ data }: { data: ShareOfVoice }) {
   const named = useQuery(competitors(site));
   const naming = useNaming(site);
   const unnaming = useUnnaming();
+  const reads = useReads();
   useTaken('Share of voice', 'share-of-voice', data, '', data.rows);
   const most = Math.max(...data.rows.map((row) => row.share));
   const turn = (row: VoiceRow) => {
@@ -163,7 +165,7 @@ function Shares({ data }: { data: ShareOfVoice }) {
                 <td className="num">{place(row.average)}</td>
                 <td className="num">{row.gained ? count(row.gained) : ''}</td>
                 <td>
-                  {!row.own && (
+                  {!row.own && !reads && (
                     <button
                       type="button"
                       className="plain"

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from datetime import datetime
+from typing import Literal
 
 import zstandard
 from sqlalchemy import Select, func, or_, select
@@ -21,9 +22,12 @@ from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, NotThere
 from noctilum.records.models import LARGEST_NUMBER, Client, Delivery, Edition, Report, Site, Slot
 from noctilum.reports.document import Document
-from noctilum.reports.frozen import days_of, differences, digest_of, frozen, thawed
+from noctilum.reports.frozen import block_differences, days_of, differences, digest_of, frozen, thawed
 from noctilum.wire import reports as wire
+from noctilum.words.speech import Speech
 
+CHARTS = ("storyline.html", "drivers.html")
+"""Blocks that are drawn, by their templates."""
 MOST_TOLD = 200
 MOST_BYTES = 256 << 20
 """An edition unpacked is never larger than this; packed ones that say so are damaged."""
@@ -159,6 +163,55 @@ def file(install: Install, number: int, kind: wire.ReportFile) -> making.File:
     """Give an edition as a file; raises StoreFault where it is not what was frozen."""
     made, digest = document(install, number)
     return making.rendered(made, kind, digest)
+
+
+def chart(install: Install, number: int, block: int, kind: Literal["svg", "png"]) -> making.File:
+    """Give the chart of one block of an edition as a file; raises NotThere for a block that has none."""
+    from noctilum.reports.render import chart_of
+
+    made, _ = document(install, number)
+    drawn = chart_of(made, block, kind)
+    if drawn is None:
+        with_one = [str(at) for at, each in enumerate(made.blocks, 1) if each.block.draw in CHARTS and not each.why]
+        raise NotThere(
+            "no-chart", f"Block {block} of edition {number} has no chart.", where="block",
+            remedy=f"one of {', '.join(with_one)}" if with_one else "none of its blocks has one",
+        )  # fmt: skip
+    name = f"{made.host.replace('/', '-')}-{made.head.window.last}-{block}.{kind}"
+    return making.File(name, "image/svg+xml" if kind == "svg" else "image/png", drawn)
+
+
+def compared(install: Install, first: int, second: int) -> wire.EditionsCompared:
+    """Say how two editions differ: what came in and went out, and each figure that is another."""
+    one_, other = _both(install, first), _both(install, second)
+    names, names_of_other = _blocks_of(one_[0]), _blocks_of(other[0])
+    found = []
+    for at, name in enumerate(names):
+        if name in names_of_other:
+            there = names_of_other.index(name)
+            found += [(name, *each) for each in block_differences(one_[1], at, other[1], there)]
+    return wire.EditionsCompared(
+        first=one(install, first),
+        second=one(install, second),
+        came=[each for each in names_of_other if each not in names],
+        went=[each for each in names if each not in names_of_other],
+        changed=[
+            wire.Revised(block=block, what=what, then=then, now=now) for block, what, then, now in found[:MOST_TOLD]
+        ],
+        more=max(0, len(found) - MOST_TOLD),
+    )
+
+
+def _both(install: Install, number: int) -> tuple[Document, bytes]:
+    with install.records.read() as db:
+        found, *_ = _found(db, number, whole=True)
+        packed = _unpacked(found)
+        return thawed(packed, found.digest, ()), packed
+
+
+def _blocks_of(made: Document) -> list[str]:
+    speech = Speech(made.look.language)
+    return [each.spec.title or speech.text(each.block.title) or each.spec.kind for each in made.blocks]
 
 
 def document(install: Install, number: int) -> tuple[Document, str]:

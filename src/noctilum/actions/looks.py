@@ -52,7 +52,12 @@ def rebuilt(image: bytes) -> Kept:
     raise _unusable("is neither PNG nor SVG")
 
 
+_PNG_END = b"IEND\xaeB`\x82"
+
+
 def _png(image: bytes) -> bytes:
+    if _PNG_END not in image:
+        raise _unusable("is cut off")
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error")

@@ -7,7 +7,7 @@ import random
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, timedelta
 from multiprocessing import get_context
 from zoneinfo import ZoneInfo
@@ -38,6 +38,8 @@ STALE_DAYS = 10
 AT_ONCE = 2
 FEW = 2
 """So many due reports are made in this process; more in processes of their own."""
+POOL_CACHE_MB = 32
+"""A process that makes editions reads each site once: what it keeps decoded is of little use."""
 _CHANCE = random.Random()
 
 
@@ -181,7 +183,7 @@ def _begin(settings: Settings) -> None:
     """Open the install in a process of the pool."""
     os.nice(10)
     end_with_parent()
-    _there.append(Install(settings))
+    _there.append(Install(replace(settings, cache_mb=POOL_CACHE_MB, answers_mb=8)))
 
 
 def _made_there(number: int, now: datetime) -> str:

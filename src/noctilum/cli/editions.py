@@ -10,7 +10,7 @@ from typing import get_args
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, print_out
 from noctilum.core.errors import Nonsense, NotThere
-from noctilum.wire.reports import DeliveryOut, EditionOut, EditionRevised, ReportFile, State
+from noctilum.wire.reports import DeliveryOut, EditionOut, EditionRevised, EditionsCompared, ReportFile, State
 
 FORMATS: tuple[ReportFile, ...] = get_args(ReportFile)
 
@@ -30,6 +30,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     doing.add_argument("--returned", type=Path, metavar="FILE", help="note a mail that came back, from its message")
     doing.add_argument("--drop", action="store_true", help="throw a draft away")
     doing.add_argument("--revised", action="store_true", help="say what was revised since")
+    doing.add_argument("--compare", type=int, metavar="NUMBER", help="say how another edition differs from it")
+    parser.add_argument("--chart", type=int, metavar="BLOCK", help="with --to FILE.svg or .png: the chart of a block")
     doing.add_argument("--to", type=Path, metavar="FILE", help="write it: .pdf, .html, .xlsx, or .zip with CSV files")
     add_access(parser)
     add_output(parser)
@@ -70,6 +72,16 @@ def run(asked: argparse.Namespace) -> None:
             noctilum.drop_edition(asked.number)
         if asked.revised:
             _say(noctilum.revised(asked.number))
+            return
+        if asked.compare is not None:
+            _say_compared(noctilum.compare_editions(asked.number, asked.compare))
+            return
+        if asked.to and asked.chart is not None:
+            suffix = asked.to.suffix.lstrip(".")
+            if suffix not in ("svg", "png"):
+                raise Nonsense("format-unknown", f"A chart cannot be written as {suffix!r}.", where="--to",
+                               remedy="end the name in .svg or .png")  # fmt: skip
+            _write(asked.to, noctilum.edition_chart(asked.number, asked.chart, "svg" if suffix == "svg" else "png"))
             return
         if asked.to:
             kind = _kind(asked.to)
@@ -134,6 +146,18 @@ def _text(path: Path) -> str:
         return path.read_text(encoding="utf-8", errors="replace")
     except OSError as why:
         raise NotThere("no-such-file", f"{path} cannot be read: {why.strerror}.", where="--returned") from why
+
+
+def _say_compared(found: EditionsCompared) -> None:
+    print(f"{found.first.first} to {found.first.last} → {found.second.first} to {found.second.last}")
+    for name in found.went:
+        print(f"− {name}")
+    for name in found.came:
+        print(f"+ {name}")
+    for each in found.changed:
+        print(f"{each.block}: {each.what}: {each.then} → {each.now}")
+    if found.more:
+        print(f"and {found.more} more")
 
 
 def _say(found: EditionRevised) -> None:

@@ -134,6 +134,14 @@ class Reports(Asking):
         """Get an edition as a file's bytes: pdf, html, xlsx, or zip with CSV files and a manifest."""
         return self._transport.send("GET", f"/editions/{number}/file.{kind}").content
 
+    def edition_chart(self, number: int, block: int, kind: Literal["svg", "png"] = "svg") -> bytes:
+        """Get the chart of a block, counted from 1, as a file's bytes."""
+        return self._transport.send("GET", f"/editions/{number}/charts/{block}.{kind}").content
+
+    def compare_editions(self, number: int, to: int) -> w.EditionsCompared:
+        """Say how another edition differs from one."""
+        return self._get(w.EditionsCompared, f"/editions/{number}/compared", to=to)
+
     def revised(self, number: int) -> w.EditionRevised:
         """Say which figures of an edition are others today."""
         return self._get(w.EditionRevised, f"/editions/{number}/revised")

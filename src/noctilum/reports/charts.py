@@ -2,18 +2,28 @@
 
 from __future__ import annotations
 
+import atexit
 import io
 import re
+import shutil
+from base64 import b64encode
 from collections.abc import Sequence
 from datetime import date
+from functools import lru_cache
+from pathlib import Path
+from tempfile import mkdtemp
 from typing import Any
 
 import matplotlib as mpl
+from fontTools.ttLib import TTFont
 from matplotlib.axes import Axes
+from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.backends.backend_svg import FigureCanvasSVG
 from matplotlib.figure import Figure
+from matplotlib.font_manager import FontProperties
 from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon
+from matplotlib.text import Text
 from matplotlib.ticker import FuncFormatter, MaxNLocator
 
 from noctilum.reports.numbers import places_text, points_text, ratio_text
@@ -46,6 +56,11 @@ _TONES: dict[wire.Way, str] = {"better": BETTER, "worse": WORSE, "level": LEVEL}
 
 
 def storyline(line: wire.Timeline, speech: Speech, notes: Sequence[NoteOut] = ()) -> str:
+    """Draw the storyline as an inline SVG element, as of storyline_figure."""
+    return _svg(storyline_figure(line, speech, notes))
+
+
+def storyline_figure(line: wire.Timeline, speech: Speech, notes: Sequence[NoteOut] = ()) -> Figure:
     """Draw four strips on one time axis: clicks, impressions, click-through, position (best up).
 
     Days not held break the line; provisional days are dashed with open dots. Before is a thin ghost,
@@ -60,7 +75,7 @@ def storyline(line: wire.Timeline, speech: Speech, notes: Sequence[NoteOut] = ()
             _gutter(figure, axes, line, name, speech)
             _note_lines(axes, line, notes, numbered=axes is strips[0])
         _time_axis(strips[-1], line, speech)
-        return _svg(figure)
+        return figure
 
 
 def _strip(axes: Axes, line: wire.Timeline, name: str, speech: Speech) -> None:
@@ -206,6 +221,11 @@ ROW_HEIGHT = 0.3
 
 
 def drivers(found: wire.Drivers, speech: Speech) -> str:
+    """Draw the drivers as an inline SVG element, as of drivers_figure."""
+    return _svg(drivers_figure(found, speech))
+
+
+def drivers_figure(found: wire.Drivers, speech: Speech) -> Figure:
     """Draw the parts of a change as floating bars between posts for before and now."""
     with mpl.rc_context(_STYLE):
         parts, numbers = found.ladder, speech.numbers
@@ -231,7 +251,7 @@ def drivers(found: wire.Drivers, speech: Speech) -> str:
         axes.set_xlim(min(ends) - pad, max(ends) + pad)
         axes.set_ylim(0, rows)
         axes.axis("off")
-        return _svg(figure)
+        return figure
 
 
 def _post(axes: Axes, at: float, y: float) -> None:
@@ -269,17 +289,53 @@ def _row_words(figure: Figure, axes: Axes, row: int, rows: int, words: tuple[str
     figure.add_artist(Line2D([0, 1], [height - step / 2] * 2, color=RULE, linewidth=0.5))
 
 
+FONTS = Path(__file__).parent / "fonts"
+FACE = "archivo-latin-wdth-normal.woff2"
 _FONT = re.compile(r"font-family: 'DejaVu Sans'[^;\"]*")
 
 
 def _svg(figure: Figure) -> str:
     """Write a figure as an inline SVG element, its text in the report's own face."""
-    FigureCanvasSVG(figure)
-    stream = io.StringIO()
-    figure.savefig(
-        stream, format="svg", transparent=True, metadata={"Date": None, "Creator": None, "Format": None, "Type": None}
-    )
+    return _drawn(figure).replace("<svg ", '<svg aria-hidden="true" ', 1)
+
+
+def _drawn(figure: Figure) -> str:
+    with mpl.rc_context(_STYLE):
+        FigureCanvasSVG(figure)
+        stream = io.StringIO()
+        unsaid = {"Date": None, "Creator": None, "Format": None, "Type": None}
+        figure.savefig(stream, format="svg", transparent=True, metadata=unsaid)
     text = stream.getvalue()
-    text = text[text.index("<svg") :]
-    text = _FONT.sub(f"font-family: '{TEXT_FACE}', sans-serif", text)
-    return text.replace("<svg ", '<svg aria-hidden="true" ', 1)
+    return _FONT.sub(f"font-family: '{TEXT_FACE}', sans-serif", text[text.index("<svg") :])
+
+
+def svg_file(figure: Figure) -> bytes:
+    """Write a figure as an SVG file that stands alone, with the report's face in it."""
+    font = b64encode((FONTS / FACE).read_bytes()).decode()
+    style = f"<style>@font-face{{font-family:'{TEXT_FACE}';src:url(data:font/woff2;base64,{font})}}</style>"
+    return _drawn(figure).replace(">", f">{style}", 1).encode()
+
+
+def png_file(figure: Figure) -> bytes:
+    """Write a figure as PNG on white, 200 dots an inch, in the report's face."""
+    for text in figure.findobj(Text):
+        text.set_fontproperties(_face(float(text.get_fontsize()), text.get_fontweight()))
+    FigureCanvasAgg(figure)
+    out = io.BytesIO()
+    figure.savefig(out, format="png", dpi=200, facecolor="white", metadata={"Software": None})
+    return out.getvalue()
+
+
+def _face(size: float, weight: str | int) -> FontProperties:
+    return FontProperties(fname=str(_unpacked_face()), size=size, weight=weight)
+
+
+@lru_cache(maxsize=1)
+def _unpacked_face() -> Path:
+    """Unpack the face, as PNG is drawn from TrueType only; the file goes with the process."""
+    found = TTFont(FONTS / FACE)
+    found.flavor = None
+    folder = Path(mkdtemp(prefix="noctilum-face-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    found.save(folder / "face.ttf")
+    return folder / "face.ttf"

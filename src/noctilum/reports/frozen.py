@@ -148,6 +148,12 @@ def differences(then: bytes, now: bytes) -> list[tuple[int, str, str, str]]:
     return found
 
 
+def block_differences(first: bytes, at: int, second: bytes, there: int) -> list[tuple[str, str, str]]:
+    """Tell what differs between a block of one frozen report and a block of another: (what, then, now)."""
+    one, other = orjson.loads(first)["blocks"][at], orjson.loads(second)["blocks"][there]
+    return _apart("", one["answers"], other["answers"])
+
+
 PASSED_OVER = frozenset(
     {
         *("generation", "text", "tag", "stamp", "sentences", "cautions", "why"),

@@ -6,7 +6,7 @@ from base64 import b64encode
 from collections.abc import Callable, Mapping
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
@@ -18,6 +18,7 @@ from noctilum.reports.document import Document, Made
 from noctilum.reports.numbers import places_text, readable, written
 from noctilum.reports.tables import columns_of
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.readings import Reading
 from noctilum.words.describe import title_of
 from noctilum.words.speech import Speech
 
@@ -61,6 +62,7 @@ def render_html(document: Document, *, bar: Markup | None = None, wall: bool = F
 def _drawn(made: Made, speech: Speech, shared: Mapping[str, Any]) -> Mapping[str, Any]:
     """Draw a block, with its title, its commentary, and what stands beside it; one that stays empty says why."""
     told = {
+        "computed": computed(made, speech),
         "title": made.spec.title or speech.text(made.block.title),
         "commentary": Markup(as_html(made.spec.commentary)) if made.spec.commentary else "",
         "long": made.block.long,
@@ -106,6 +108,41 @@ _DRAWING: Mapping[str, Callable[[Made, Speech], Mapping[str, Any]]] = {
     "drivers.html": _drivers,
     "table.html": _table,
 }
+
+
+def chart_of(document: Document, number: int, kind: Literal["svg", "png"]) -> bytes | None:
+    """Draw the chart of a block, counted from 1, as a file of its own; None for a block that has none."""
+    speech = Speech(document.look.language)
+    made = document.blocks[number - 1] if 0 < number <= len(document.blocks) else None
+    if made is None or made.why:
+        return None
+    answers = made.answers
+    if made.block.draw == "storyline.html":
+        figure = charts.storyline_figure(answers["line"], speech, answers["notes"])
+    elif made.block.draw == "drivers.html":
+        figure = charts.drivers_figure(answers["drivers"], speech)
+    else:
+        return None
+    return charts.svg_file(figure) if kind == "svg" else charts.png_file(figure)
+
+
+def computed(made: Made, speech: Speech) -> list[str]:
+    """Say what each figure of a block was computed from: reading, grain, window, filter, days held, generation."""
+    said = []
+    for name, found in made.answers.items():
+        if not isinstance(found, Reading):
+            continue
+        window, against, n = found.window, found.against, speech.numbers
+        parts = [made.block.readings[name].reading, speech.say("grain {grain}", grain=found.grain)]
+        parts.append(n.span(window.first, window.last))
+        if against is not None:
+            parts.append(speech.say("against {window}", window=n.span(against.first, against.last)))
+        if found.filter_text:
+            parts.append(speech.say("only what passes {filter}", filter=found.filter_text))
+        parts.append(speech.say("{held} of {days} days held", held=n.count(window.held), days=n.count(window.days)))
+        parts.append(speech.say("history {generation}", generation=str(found.generation)))
+        said.append(" · ".join(parts))
+    return said
 
 
 def render_pdf(document: Document) -> bytes:

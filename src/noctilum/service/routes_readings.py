@@ -70,7 +70,7 @@ def portfolio() -> Response:
 
 
 @bp.route("/sites/<site>/report.pdf", methods=ASKED)
-@allow("analyst")
+@allow("reader")
 @bp.input(ReportQuery, location="query", arg_name="asked")
 @bp.output({}, content_type="application/pdf")
 @bp.doc(summary="Get the search report as PDF")
@@ -81,7 +81,7 @@ def report_pdf(site: str, asked: ReportQuery) -> Response:
 
 
 @bp.route("/sites/<site>/report.html", methods=ASKED)
-@allow("analyst")
+@allow("reader")
 @bp.input(ReportQuery, location="query", arg_name="asked")
 @bp.output({}, content_type="text/html")
 @bp.doc(summary="Get the search report as one HTML file")

@@ -276,6 +276,28 @@ def edition_page(number: int) -> Response:
     return send_report(editions.file(install(), number, "html"), inline=True)
 
 
+@bp.get("/editions/<int:number>/charts/<int:block>.<kind>")
+@allow("reader")
+@bp.output({}, content_type="image/svg+xml")
+@bp.doc(summary="Get the chart of a block as a file")
+@one_report_at_a_time
+def edition_chart(number: int, block: int, kind: str) -> Response:
+    """svg or png; blocks are counted from 1, in the order they stand in the edition."""
+    if kind not in ("svg", "png"):
+        raise NotThere("no-such-format", f"A chart is no {kind[:20]!r}.", remedy="svg or png")
+    return send_report(editions.chart(install(), number, block, "svg" if kind == "svg" else "png"))
+
+
+@bp.get("/editions/<int:number>/compared")
+@allow("reader")
+@bp.input(wire.ComparedQuery, location="query", arg_name="asked")
+@bp.output(wire.EditionsCompared)
+@bp.doc(summary="Compare two editions")
+def compare_editions(number: int, asked: wire.ComparedQuery) -> Response:
+    """What came in and went out, and each figure that is another."""
+    return answer(editions.compared(install(), number, asked.to))
+
+
 @bp.get("/editions/<int:number>/revised")
 @allow("analyst")
 @bp.output(wire.EditionRevised)

@@ -334,6 +334,23 @@ class EditionRevised(Wire):
     changed: list[Revised] = Field(description="The first two hundred")
 
 
+class ComparedQuery(Question):
+    """Which edition another is compared with."""
+
+    to: int = Field(ge=1, le=1_000_000_000, description="The other edition")
+
+
+class EditionsCompared(Wire):
+    """How two editions differ."""
+
+    first: EditionOut
+    second: EditionOut
+    came: list[str] = Field(description="Blocks that only the second has")
+    went: list[str] = Field(description="Blocks that only the first has")
+    changed: list[Revised] = Field(description="Figures that differ in blocks that both have, the first two hundred")
+    more: int = Field(description="So many more")
+
+
 class ShippedFile(Wire):
     """The manifest of a report's CSV files."""
 
