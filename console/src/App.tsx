@@ -11,6 +11,7 @@ import { SignIn } from './views/SignIn';
 const Portfolio = lazy(() => import('./views/Portfolio'));
 const Overview = lazy(() => import('./views/Overview'));
 const Breakdown = lazy(() => import('./views/Breakdown'));
+const Editor = lazy(() => import('./views/Editor'));
 const Portal = lazy(() => import('./views/Portal'));
 const Looks = lazy(() => import('./views/Looks'));
 const Due = lazy(() => import('./views/Due'));
@@ -85,6 +86,7 @@ export function App() {
             <Route path="clusters" element={<Clusters />} />
             <Route path="overlap" element={<Overlap />} />
             <Route path="reports" element={<Reports />} />
+            <Route path="reports/:number/edit" element={<Editor />} />
             <Route path="read/:name" element={<AnyReading />} />
             <Route path="ladder" element={<Ladder />} />
             <Route path="keywords" element={<Keywords />} />

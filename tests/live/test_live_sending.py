@@ -133,3 +133,33 @@ def test_when_a_report_is_due_and_to_whom_it_goes_is_said_in_the_console(live, p
         ]
         assert kept.schedule == "FREQ=WEEKLY;BYDAY=FR;BYHOUR=8;BYMINUTE=0;BYSECOND=0"
         noctilum.drop_report(made.id)
+
+
+@pytest.mark.browser
+def test_a_report_is_put_together_by_keyboard_with_the_page_beside_it(live, page):
+    made = made_of(live, "To edit", template="Content review")
+    kinds = [each.kind for each in made.body.blocks]
+    page.goto(f"{live.url}/sites/{SITE}/reports/{made.id}/edit")
+    blocks = page.get_by_role("list", name="Blocks in their order")
+    expect(blocks.get_by_role("button")).to_have_count(len(kinds))
+    frame = page.frame_locator("iframe")
+    expect(frame.get_by_role("heading", level=1)).to_be_visible()
+    expect(blocks.get_by_text("page 1")).to_be_visible()
+    blocks.get_by_role("button").nth(1).click()
+    page.keyboard.press("Alt+ArrowDown")
+    options = page.get_by_role("region", name="The block")
+    options.get_by_label("Title").fill("What we look at")
+    expect(frame.get_by_role("heading", name="What we look at")).to_be_visible()
+    page.get_by_label("Add a block").select_option("text")
+    options.get_by_label("Commentary, Markdown").fill("Well **done**.")
+    expect(frame.get_by_text("done")).to_be_visible()
+    page.get_by_role("button", name="Keep for this client").click()
+    expect(page.get_by_role("button", name="Keep for this client")).to_be_disabled()
+    with live.client() as noctilum:
+        kept = next(each for each in noctilum.reports(SITE) if each.id == made.id)
+        wanted = [kinds[0], kinds[2], kinds[1], "text", *kinds[3:]]
+        assert kept.changed and [each.kind for each in kept.body.blocks] == wanted
+        assert kept.body.blocks[2].title == "What we look at"
+        (template,) = [each for each in noctilum.templates() if each.name == "Content review"]
+        assert [each.kind for each in template.body.blocks] == kinds and template.version == 1
+        noctilum.drop_report(made.id)

@@ -76,6 +76,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List kinds of blocks
+         * @description Every kind that a report may have, with the options and columns of each.
+         */
+        get: operations["get_blocks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/clients": {
         parameters: {
             query?: never;
@@ -1032,6 +1052,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/me/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Turn the second factor on
+         * @description With a code of the authenticator that was told the secret.
+         */
+        put: operations["put_me_second-factor"];
+        /**
+         * Begin a second factor
+         * @description A secret for an authenticator; it is asked for at signing in once a code of it was given.
+         */
+        post: operations["post_me_second-factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/me/second-factor/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn the second factor off
+         * @description With a code of it.
+         */
+        post: operations["post_me_second-factor_end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/metrics": {
         parameters: {
             query?: never;
@@ -1159,6 +1223,26 @@ export interface paths {
          * @description Mark one notice as seen; one already seen stays so.
          */
         delete: operations["delete_notices_notice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/password-resets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask for a new password by mail
+         * @description An address by mail that works once, for two hours; the answer is the same for who is not known here.
+         */
+        post: operations["post_password-resets"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2380,6 +2464,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/report-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw a report before it is made
+         * @description As it would be today, with what comes in, and the printed page each block begins on where asked.
+         */
+        post: operations["post_sites_site_report-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/report-look": {
         parameters: {
             query?: never;
@@ -3048,6 +3152,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/users/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite somebody by mail
+         * @description They choose a password by an address that works once, for seven days.
+         */
+        post: operations["post_users_invitations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/users/{number}": {
         parameters: {
             query?: never;
@@ -3173,6 +3297,24 @@ export interface components {
              * @default null
              */
             numbers?: number[] | null;
+        };
+        /**
+         * AskDraft
+         * @description Draw a report before it is made.
+         */
+        AskDraft: {
+            body: components["schemas"]["ReportBody"];
+            /**
+             * Language
+             * @default
+             */
+            language?: string;
+            /**
+             * Paged
+             * @description Say which printed page each block begins on; takes a second or two
+             * @default false
+             */
+            paged?: boolean;
         };
         /**
          * AskExport
@@ -3863,6 +4005,28 @@ export interface components {
              * @description The first day of the step.
              */
             start: string;
+        };
+        /**
+         * BlockAbout
+         * @description One kind of block that a report may have.
+         */
+        BlockAbout: {
+            /** About */
+            about: string;
+            /**
+             * Columns
+             * @description Of its table; none where it is drawn in a way of its own
+             */
+            columns: components["schemas"]["ColumnAbout"][];
+            /** Kind */
+            kind: string;
+            /**
+             * Options
+             * @description What its reading may be asked besides
+             */
+            options: components["schemas"]["ParameterAbout"][];
+            /** Title */
+            title: string;
         };
         /**
          * BlockLook
@@ -7134,6 +7298,34 @@ export interface components {
             line: number;
         };
         /**
+         * Invitation
+         * @description Somebody to invite by mail, who chooses a password themselves.
+         */
+        Invitation: {
+            /**
+             * Clients
+             * @description Keys of some clients; all without any
+             * @default null
+             */
+            clients?: string[] | null;
+            /** Email */
+            email: string;
+            /**
+             * Language
+             * @description Of the mail, BCP 47
+             * @default en
+             */
+            language?: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @default reader
+             * @enum {string}
+             */
+            role?: "owner" | "analyst" | "reader";
+        };
+        /**
          * Job
          * @description One piece of long work.
          */
@@ -8457,6 +8649,11 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+            /**
+             * Second Factor
+             * @description Whether a code is asked for at signing in
+             */
+            second_factor: boolean;
         };
         /**
          * Movements
@@ -9636,6 +9833,14 @@ export interface components {
              * Format: password
              */
             old: string;
+        };
+        /**
+         * PasswordReset
+         * @description Whose password is to be chosen anew.
+         */
+        PasswordReset: {
+            /** Email */
+            email: string;
         };
         /**
          * PlaceOut
@@ -10844,6 +11049,25 @@ export interface components {
             when_late?: ("wait" | "mark") | null;
         };
         /**
+         * ReportDraft
+         * @description A report as it would be today: what comes in, the page, and where its blocks fall in print.
+         */
+        ReportDraft: {
+            /** Html */
+            html: string;
+            look: components["schemas"]["ReportLook"];
+            /**
+             * Page Of
+             * @description The printed page that each block begins on, as in look.blocks
+             */
+            page_of: (number | null)[];
+            /**
+             * Pages
+             * @description So many printed; none where they were not asked for
+             */
+            pages: number | null;
+        };
+        /**
          * ReportLook
          * @description What a report would be made of today.
          */
@@ -11145,6 +11369,35 @@ export interface components {
             years: number;
         };
         /**
+         * SecondFactorBegun
+         * @description What an authenticator is told; it counts once a code of it was given.
+         */
+        SecondFactorBegun: {
+            /**
+             * Address
+             * @description otpauth: for the same machine
+             */
+            address: string;
+            /**
+             * Picture
+             * @description The address as a QR code, SVG
+             */
+            picture: string;
+            /**
+             * Secret
+             * @description Base32, to be typed
+             */
+            secret: string;
+        };
+        /**
+         * SecondFactorCode
+         * @description A code of one's authenticator.
+         */
+        SecondFactorCode: {
+            /** Code */
+            code: string;
+        };
+        /**
          * Sentence
          * @description One sentence that a reading says of itself.
          */
@@ -11389,6 +11642,12 @@ export interface components {
          * @description What somebody types to sign in.
          */
         SignIn: {
+            /**
+             * Code
+             * @description Of the authenticator, for who has one
+             * @default
+             */
+            code?: string;
             /** Email */
             email: string;
             /**
@@ -12114,6 +12373,12 @@ export interface components {
              * @default null
              */
             role?: ("owner" | "analyst" | "reader") | null;
+            /**
+             * Second Factor
+             * @description False: no code is asked for any more
+             * @default null
+             */
+            second_factor?: false | null;
         };
         /**
          * UserOut
@@ -12141,6 +12406,11 @@ export interface components {
              * @description owner: everything; analyst: all but people, deleting for good; reader: figures, signed editions
              */
             role: string;
+            /**
+             * Second Factor
+             * @description Whether a code is asked for at signing in
+             */
+            second_factor: boolean;
         };
         /**
          * VerdictSum
@@ -12747,6 +13017,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blocks: {
+        parameters: {
+            query?: {
+                language?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockAbout"][];
                 };
             };
             /** @description The input cannot be used */
@@ -17050,6 +17387,205 @@ export interface operations {
             };
         };
     };
+    "put_me_second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SecondFactorCode"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_me_second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorBegun"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_me_second-factor_end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SecondFactorCode"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_metrics: {
         parameters: {
             query?: never;
@@ -17628,6 +18164,57 @@ export interface operations {
             };
             /** @description Not allowed to this role */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_password-resets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PasswordReset"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26112,6 +26699,77 @@ export interface operations {
             };
         };
     };
+    "post_sites_site_report-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportDraft"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post_sites_site_report-look": {
         parameters: {
             query?: never;
@@ -29915,6 +30573,75 @@ export interface operations {
         requestBody?: {
             content: {
                 "application/json": components["schemas"]["NewUser"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UserOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_users_invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Invitation"];
             };
         };
         responses: {

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
+import { useReads } from '../mind/asked';
 import type { ShareOfVoice, VoiceRow } from '../mind/api';
 import { useNaming, useUnnaming } from '../mind/doing';
 import { carried, useFrame } from '../mind/frame';

@@ -28,6 +28,7 @@ export default function People() {
             {me.role === 'owner' && <Users me={me} />}
             <SignIns />
             <Tokens />
+            <SecondFactor me={me} />
             <Password />
           </div>
         )}
@@ -130,7 +131,13 @@ function Users({ me }: { me: Me }) {
 const NOBODY = { name: '', email: '', password: '', role: 'analyst', clients: [] as string[] };
 
 function NewUser() {
-  const add = useChange((asked: typeof NOBODY) => send<UserOut>('POST', '/users', asked), [users.queryKey]);
+  const add = useChange(
+    ({ password, ...asked }: typeof NOBODY) =>
+      password
+        ? send<UserOut>('POST', '/users', { ...asked, password })
+        : send<UserOut>('POST', '/users/invitations', asked),
+    [users.queryKey],
+  );
   const known = useQuery(clients);
   const form = useFields(NOBODY, add.error);
   const submit = form.handleSubmit((asked) =>
@@ -147,11 +154,10 @@ function NewUser() {
       <TextIn
         form={form}
         name="password"
-        required
         label="Their first password"
         type="password"
         autoComplete="new-password"
-        helperText="At least 12 characters, none of the common ones."
+        helperText="Left empty, they are invited by mail and choose one."
       />
       <TextIn form={form} name="role" select label="Role" sx={{ minWidth: 220 }}>
         {ROLES.map(([key, said]) => (
@@ -184,6 +190,68 @@ function NewUser() {
     </form>
   );
 }
+
+interface Begun {
+  secret: string;
+  picture: string;
+}
+
+/** A code of an authenticator beside the password. */
+function SecondFactor({ me }: { me: Me }) {
+  const begin = useChange(() => send<Begun>('POST', '/me/second-factor'), []);
+  const turn = useChange(
+    (code: string) =>
+      me.second_factor ? send('POST', '/me/second-factor/end', { code }) : send('PUT', '/me/second-factor', { code }),
+    [meOf.queryKey, users.queryKey],
+  );
+  const form = useFields({ code: '' }, turn.error);
+  const told = begin.data;
+  return (
+    <Section
+      title="Second factor"
+      label="Second factor"
+      about={me.second_factor ? 'a code is asked for at signing in' : 'off: the password alone lets one in'}
+    >
+      {!me.second_factor && !told && (
+        <Button variant="outlined" disabled={begin.isPending} onClick={() => begin.mutate(undefined)}>
+          Begin one
+        </Button>
+      )}
+      {told && !me.second_factor && (
+        <div className="acts">
+          <img
+            alt="QR code for an authenticator"
+            width={180}
+            height={180}
+            src={`data:image/svg+xml;utf8,${encodeURIComponent(svgOf(told.picture))}`}
+          />
+          <p className="small">
+            Show it to your authenticator, or type <b>{told.secret}</b>.
+          </p>
+        </div>
+      )}
+      {(told || me.second_factor) && (
+        <form
+          className="acts"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void form.handleSubmit((asked) => turn.mutate(asked.code, { onSuccess: () => form.reset() }))();
+          }}
+        >
+          <TextIn form={form} name="code" label="A code of it" required autoComplete="one-time-code" />
+          <Button type="submit" variant="outlined" disabled={turn.isPending}>
+            {me.second_factor ? 'Turn it off' : 'Turn it on'}
+          </Button>
+        </form>
+      )}
+      {begin.isError && <ErrorNote error={begin.error} />}
+      {turn.isError && <ErrorNote error={turn.error} />}
+    </Section>
+  );
+}
+
+const svgOf = (inline: string) =>
+  inline.includes('xmlns=') ? inline : inline.replace('<svg ', '<svg xmlns="http://www.w3.org/2000/svg" ');
 
 function SignIns() {
   const found = useQuery(signIns);

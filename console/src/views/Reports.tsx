@@ -3,6 +3,7 @@ import { useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import type { BlockLook, EditionOut, ReportOut } from '../mind/api';
+import { Link } from 'react-router';
 import { useFrame } from '../mind/frame';
 import {
   editions,
@@ -121,6 +122,9 @@ function Report({ of, drafted }: { of: ReportOut; drafted: (edition: EditionOut)
         <Button size="small" variant="outlined" disabled={drafting.isPending} onClick={() => drafting.mutate(of.id)}>
           {drafting.isPending ? 'Drafting…' : 'Draft an edition'}
         </Button>
+        <Link className="small" to={`/sites/${of.site.replaceAll('/', '~')}/reports/${of.id}/edit`}>
+          Edit its blocks
+        </Link>
         <button
           type="button"
           className="plain small"

@@ -1,7 +1,7 @@
 /** Signing in. */
 import Button from '@mui/material/Button';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { rememberCsrf, send, type Me } from '../mind/api';
+import { rememberCsrf, send, Trouble, type Me } from '../mind/api';
 import { me } from '../mind/questions';
 import { Lamp } from '../skin/small';
 import { TextIn, useFields } from '../skin/form';
@@ -10,13 +10,18 @@ import { ErrorNote } from '../skin/states';
 export function SignIn() {
   const client = useQueryClient();
   const enter = useMutation({
-    mutationFn: (asked: { email: string; password: string }) => send<Me>('POST', '/session', asked),
+    mutationFn: (asked: { email: string; password: string; code: string }) => send<Me>('POST', '/session', asked),
     onSuccess: (found) => {
       rememberCsrf(found.csrf);
       client.setQueryData(me.queryKey, found);
     },
   });
-  const form = useFields({ email: '', password: '' }, enter.error);
+  const forgotten = useMutation({
+    mutationFn: (email: string) => send('POST', '/password-resets', { email }),
+  });
+  const form = useFields({ email: '', password: '', code: '' }, enter.error);
+  const said = enter.error instanceof Trouble ? enter.error.code : '';
+  const asksCode = said === 'second-factor-needed' || said === 'code-wrong' || form.watch('code') !== '';
   return (
     <main className="signin">
       <form onSubmit={form.handleSubmit((asked) => enter.mutate(asked))}>
@@ -29,10 +34,36 @@ export function SignIn() {
         <p className="lead side">The log of every client’s search history.</p>
         <TextIn form={form} name="email" label="Mail address" type="email" autoComplete="username" required />
         <TextIn form={form} name="password" label="Password" type="password" autoComplete="current-password" required />
-        {enter.isError && <ErrorNote error={enter.error} />}
+        {asksCode && (
+          <TextIn
+            form={form}
+            name="code"
+            label="Code of your authenticator"
+            autoComplete="one-time-code"
+            slotProps={{ htmlInput: { inputMode: 'numeric', maxLength: 12 } }}
+            autoFocus
+          />
+        )}
+        {enter.isError && said !== 'second-factor-needed' && <ErrorNote error={enter.error} />}
         <Button type="submit" variant="contained" disabled={enter.isPending}>
           {enter.isPending ? 'Signing in…' : 'Sign in'}
         </Button>
+        <p className="small">
+          <button
+            type="button"
+            className="plain small"
+            disabled={forgotten.isPending}
+            onClick={() => form.getValues('email') && forgotten.mutate(form.getValues('email'))}
+          >
+            I have forgotten my password
+          </button>
+        </p>
+        {forgotten.isSuccess && (
+          <p className="small" role="status">
+            If that address is known here, a mail with a link is on its way.
+          </p>
+        )}
+        {forgotten.isError && <ErrorNote error={forgotten.error} />}
       </form>
     </main>
   );

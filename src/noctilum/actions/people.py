@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_client
 from noctilum.actions.install import Install
+from noctilum.actions.second_factor import forgotten
 from noctilum.core.errors import Clash, Nonsense, NotThere, Refused
 from noctilum.records.models import LARGEST_NUMBER, Client, SignIn, Token, User, UserClient
 from noctilum.records.scope import Scope
@@ -186,6 +187,7 @@ def _user_out(db: Session, found: User) -> wire.UserOut:
         email=found.email,
         role=found.role,
         clients=list(db.scalars(keys.order_by(Client.key))) if found.some else None,
+        second_factor=found.second_on,
         created_at=found.created_at,
     )
 
@@ -206,6 +208,8 @@ def change_user(install: Install, number: int, asked: wire.UserChange) -> wire.U
             found.role = asked.role
         if "clients" in asked.model_fields_set or asked.role is not None:
             _set_clients(db, found, asked.clients)
+        if asked.second_factor is False:
+            forgotten(found)
         if hashed is not None:
             found.password_hash = hashed
             db.execute(delete(SignIn).where(SignIn.user_id == number))

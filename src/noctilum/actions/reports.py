@@ -98,6 +98,22 @@ def document_of(install: Install, site: str, asked: wire.AskLook, now: datetime)
     return making.document(install, site, body, now, asked.language)
 
 
+def draft_of(install: Install, site: str, asked: wire.AskDraft, now: datetime) -> wire.ReportDraft:
+    """Draw a report as it would be today, with the printed page each block begins on where asked. Nothing is kept."""
+    from noctilum.reports.render import render_html
+
+    made = making.document(install, site, asked.body, now, asked.language)
+    look, html = looked(made, site, asked.body), render_html(made)
+    if not asked.paged:
+        return wire.ReportDraft(look=look, html=html, pages=None, page_of=[None] * len(look.blocks))
+    from noctilum.reports.pdf import pages_of
+
+    count, begins = pages_of(html)
+    numbers = iter(range(1, len(made.blocks) + 1))
+    page_of = [begins.get(f"block-{next(numbers)}") if each.comes_in else None for each in look.blocks]
+    return wire.ReportDraft(look=look, html=html, pages=count, page_of=page_of)
+
+
 def looked(made: Document, site: str, body: wire.ReportBody) -> wire.ReportLook:
     """Say which blocks a document has and which it has not, in the order that was asked for."""
     speech = Speech(made.look.language)

@@ -13,7 +13,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from noctilum.actions import people
+from noctilum.actions import people, second_factor
 from noctilum.actions.install import Install
 from noctilum.core.errors import NotThere, Refused, TooMany
 from noctilum.records.models import LARGEST_NUMBER, FailedSignIn, KnownAddress, SignIn, User
@@ -58,15 +58,22 @@ class Begun:
     csrf: str
 
 
-def sign_in(install: Install, email: str, password: str, address: str, agent: str, now: datetime) -> Begun:
-    """Check a password and begin a sign-in; raises TooMany while there is a wait, before anything is hashed."""
+def sign_in(
+    install: Install, email: str, password: str, address: str, agent: str, now: datetime, code: str = ""
+) -> Begun:
+    """Check a password and begin a sign-in; raises TooMany while there is a wait, before anything is hashed.
+
+    code: of the authenticator, for who has one; raises Refused without it, once the password was right.
+    """
     account = email.strip().lower()[:300]
     keys = _keys(install, account, address)
     refuse_early(install, keys, now)
     try:
         user = people.check_password(install, account, password)
-    except Refused:
-        note_failure(install, keys, now)
+        second_factor.asked(install, user, code, now)
+    except Refused as why:
+        if why.code != "second-factor-needed":
+            note_failure(install, keys, now)
         raise
     return _begun(install, user, keys, address, agent, now)
 

@@ -10,6 +10,7 @@ from noctilum.client.asking import Asking, key_of, plain
 from noctilum.wire import looks as k
 from noctilum.wire import reports as w
 from noctilum.wire import shares as h
+from noctilum.wire.about import BlockAbout
 from noctilum.wire.setup import Job
 
 
@@ -84,9 +85,17 @@ class Reports(Asking):
         """Drop a report with its editions."""
         self._transport.send("DELETE", f"/reports/{number}")
 
+    def blocks(self, language: str = "en") -> list[BlockAbout]:
+        """List kinds of blocks, with the options and columns of each."""
+        return self._list(BlockAbout, "/blocks", language=language)
+
     def look_over(self, site: str, asked: w.AskLook) -> w.ReportLook:
         """Say which blocks would come in today, which would stay out, and why."""
         return self._post(w.ReportLook, f"/sites/{key_of(site)}/report-look", asked)
+
+    def draw_draft(self, site: str, asked: w.AskDraft) -> w.ReportDraft:
+        """Draw a report as it would be today, with the printed page each block begins on where asked."""
+        return self._post(w.ReportDraft, f"/sites/{key_of(site)}/report-draft", asked)
 
     def report_preview(self, site: str, asked: w.AskLook) -> str:
         """See a report as it would be today, as one HTML page."""

@@ -124,7 +124,11 @@ class Source(Base):
 
 
 class User(Base):
-    """Somebody who may sign in. role: owner, analyst or reader. some: for the clients named, not for all of them."""
+    """Somebody who may sign in. role: owner, analyst or reader. some: for the clients named, not for all of them.
+
+    second: the sealed secret of a second factor (RFC 6238), asked for once second_on; second_used: the newest time step
+    whose code was taken, as none is taken twice.
+    """
 
     __tablename__ = "user"
 
@@ -134,6 +138,9 @@ class User(Base):
     password_hash: Mapped[str] = mapped_column(String(200))
     role: Mapped[str] = mapped_column(String(20), default="analyst")
     some: Mapped[bool] = mapped_column(default=False)
+    second: Mapped[bytes | None] = mapped_column(LargeBinary)
+    second_on: Mapped[bool] = mapped_column(default=False)
+    second_used: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime]
 
 

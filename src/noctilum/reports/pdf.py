@@ -31,6 +31,16 @@ def write_pdf(html: str) -> bytes:
     return written
 
 
+def pages_of(html: str) -> tuple[int, dict[str, int]]:
+    """Lay HTML out in pages; gives how many there are, and on which, from 1, each element with an id begins."""
+    laid = HTML(string=html, url_fetcher=_Nowhere()).render(font_config=_fonts())
+    begins: dict[str, int] = {}
+    for number, page in enumerate(laid.pages, 1):
+        for name in page.anchors:
+            begins.setdefault(name, number)
+    return len(laid.pages), begins
+
+
 def warm() -> None:
     """Read the machine's fonts ahead of the first report."""
     write_pdf("<p>.")

@@ -170,12 +170,12 @@ def check_media_type() -> None:
         )
 
 
-def sign_in(email: str, password: str) -> signing_in.Begun:
+def sign_in(email: str, password: str, code: str = "") -> signing_in.Begun:
     """Begin a sign-in for the console; the CSRF token is new with each."""
     check_media_type()
     check_origin()
     agent = request.headers.get("User-Agent", "")
-    return signing_in.sign_in(install(), email, password, request.remote_addr or "", agent, clock.now())
+    return signing_in.sign_in(install(), email, password, request.remote_addr or "", agent, clock.now(), code)
 
 
 def give_cookie(answer: Response, cookie: str) -> Response:

@@ -40,7 +40,7 @@ from noctilum.wire.resources import RESOURCES
 
 CONSOLE = Path(__file__).parent / "console"
 POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 MOST_BODY = 1 << 20

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from apiflask import APIBlueprint
-from flask import Response, g
+from flask import Response, g, request
 
-from noctilum.actions import audit, people, signing_in
+from noctilum.actions import audit, invitations, people, second_factor, signing_in
+from noctilum.actions.signing_in import PAIR, note_failure, refuse_early
 from noctilum.service import clock
-from noctilum.service.access import allow, install, sign_in_number
+from noctilum.service.access import allow, check_media_type, check_origin, install, sign_in_number
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import people as wire
 
@@ -134,3 +135,60 @@ def drop_token(number: int) -> Response:
 def list_audit(asked: wire.AuditQuery) -> Response:
     """The newest first; never what a change held."""
     return answer_list(audit.listed(install(), asked))
+
+
+@bp.post("/users/invitations")
+@allow("owner")
+@bp.input(wire.Invitation, arg_name="asked")
+@bp.output(wire.UserOut, status_code=201)
+@bp.doc(summary="Invite somebody by mail")
+def invite(asked: wire.Invitation) -> Response:
+    """They choose a password by an address that works once, for seven days."""
+    return answer(invitations.invited(install(), asked, clock.now()), 201)
+
+
+@bp.post("/password-resets")
+@allow(None)
+@bp.input(wire.PasswordReset, arg_name="asked")
+@bp.output({}, status_code=202)
+@bp.doc(summary="Ask for a new password by mail", security=[])
+def ask_reset(asked: wire.PasswordReset) -> Response:
+    """An address by mail that works once, for two hours; the answer is the same for who is not known here."""
+    check_media_type()
+    check_origin()
+    keys = {f"reset {request.remote_addr}": PAIR, f"reset to {asked.email.strip().lower()}": PAIR}
+    refuse_early(install(), keys, clock.now())
+    note_failure(install(), keys, clock.now())
+    invitations.reset_asked(install(), asked.email, clock.now())
+    return Response(status=202)
+
+
+@bp.post("/me/second-factor")
+@allow("reader")
+@bp.output(wire.SecondFactorBegun, status_code=201)
+@bp.doc(summary="Begin a second factor")
+def begin_second_factor() -> Response:
+    """A secret for an authenticator; it is asked for at signing in once a code of it was given."""
+    return answer(second_factor.begun(install(), g.user.id), 201)
+
+
+@bp.put("/me/second-factor")
+@allow("reader")
+@bp.input(wire.SecondFactorCode, arg_name="asked")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Turn the second factor on")
+def turn_on_second_factor(asked: wire.SecondFactorCode) -> Response:
+    """With a code of the authenticator that was told the secret."""
+    second_factor.turned_on(install(), g.user.id, asked.code, clock.now())
+    return Response(status=204)
+
+
+@bp.post("/me/second-factor/end")
+@allow("reader")
+@bp.input(wire.SecondFactorCode, arg_name="asked")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Turn the second factor off")
+def turn_off_second_factor(asked: wire.SecondFactorCode) -> Response:
+    """With a code of it."""
+    second_factor.turned_off(install(), g.user.id, asked.code, clock.now())
+    return Response(status=204)

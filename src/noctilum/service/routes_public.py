@@ -10,7 +10,7 @@ from apiflask import APIBlueprint
 from flask import Response, render_template, request
 from markupsafe import Markup
 
-from noctilum.actions import report, sending, shares
+from noctilum.actions import invitations, report, sending, shares
 from noctilum.actions.edition_files import file_of
 from noctilum.actions.signed_links import unsubscribing
 from noctilum.core.errors import Nonsense, NotThere, Refused, TooMany
@@ -181,3 +181,33 @@ def public_page(speech: Speech, status: int, name: str, **told: object) -> Respo
     """Give a page for clients: no script, nothing from elsewhere, kept by nobody and found by no search engine."""
     page = render_template(f"public/{name}", said=speech.say, language=speech.language, n=speech.numbers, **told)
     return Response(page, status, content_type="text/html; charset=utf-8", headers=_headers(PLAIN))
+
+
+# choosing a password
+
+
+@bp.get("/welcome/<purpose>/<token>")
+@allow(None)
+@bp.doc(hide=True)
+def ask_password(purpose: str, token: str) -> Response:
+    """Let who was invited, or asked for it, choose a password."""
+    try:
+        user = invitations.whose(install(), purpose, token)
+    except NotThere:
+        return public_page(_speech(), 404, "leave.html", state="gone", email="")
+    return public_page(_speech(), 200, "welcome.html", email=user.email, why="")
+
+
+@bp.post("/welcome/<purpose>/<token>")
+@allow(None)
+@bp.doc(hide=True)
+def choose_password(purpose: str, token: str) -> Response:
+    """Set the password that was chosen; the address leads to nothing from then on."""
+    try:
+        user = invitations.whose(install(), purpose, token)
+        invitations.chosen(install(), purpose, token, request.form.get("password", "")[:1001])
+    except NotThere:
+        return public_page(_speech(), 404, "leave.html", state="gone", email="")
+    except Nonsense as why:
+        return public_page(_speech(), 400, "welcome.html", email=user.email, why=why.what)
+    return Response(status=303, headers={"Location": "/"} | _headers(PLAIN))

@@ -10,12 +10,14 @@ from pydantic import Field
 
 from noctilum.actions import bounces, due_list, editions, presenters, queue, report, reports, sending, slots, templates
 from noctilum.core.errors import NotThere
+from noctilum.reports.kinds import every_kind
 from noctilum.service import clock
 from noctilum.service.access import allow, asks, install, whole
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.service.report_files import send_report
 from noctilum.service.turns import one_report_at_a_time
 from noctilum.wire import reports as wire
+from noctilum.wire.about import BlockAbout, BlocksQuery
 from noctilum.wire.questions import Question
 from noctilum.wire.setup import Job
 
@@ -70,6 +72,16 @@ def take_template(asked: wire.TemplateText) -> Response:
     return answer(templates.take(install(), asked.text, clock.now()), 201)
 
 
+@bp.get("/blocks")
+@allow("analyst")
+@bp.input(BlocksQuery, location="query", arg_name="asked")
+@bp.output(many(BlockAbout))
+@bp.doc(summary="List kinds of blocks")
+def list_blocks(asked: BlocksQuery) -> Response:
+    """Every kind that a report may have, with the options and columns of each."""
+    return answer_list(every_kind(asked.language))
+
+
 @bp.post("/sites/<site>/report-look")
 @allow("analyst")
 @asks
@@ -80,6 +92,18 @@ def take_template(asked: wire.TemplateText) -> Response:
 def look_over(site: str, asked: wire.AskLook) -> Response:
     """Which blocks come in today, which stay out, and why. Nothing is kept."""
     return answer(reports.look_over(install(), site, asked, clock.now()))
+
+
+@bp.post("/sites/<site>/report-draft")
+@allow("analyst")
+@asks
+@bp.input(wire.AskDraft, arg_name="asked")
+@bp.output(wire.ReportDraft)
+@bp.doc(summary="Draw a report before it is made")
+@one_report_at_a_time
+def draw_draft(site: str, asked: wire.AskDraft) -> Response:
+    """As it would be today, with what comes in, and the printed page each block begins on where asked."""
+    return answer(reports.draft_of(install(), site, asked, clock.now()))
 
 
 @bp.post("/sites/<site>/report-preview.html")

@@ -11,6 +11,7 @@ from markupsafe import escape
 
 from noctilum.actions import grants, health, notices, presenters, previews, queue, schedule, setup, signing_in
 from noctilum.core.errors import Nonsense
+from noctilum.records.models import User
 from noctilum.service import clock
 from noctilum.service.access import (
     allow,
@@ -39,10 +40,15 @@ bp = APIBlueprint("setup", __name__, url_prefix="/api/v1", tag="Setting up")
 @bp.doc(summary="Sign in to the console", security=[])
 def begin_session(asked: wire.SignIn) -> Response:
     """Set a cookie; send the answer's csrf with every change."""
-    begun = sign_in(asked.email, asked.password.get_secret_value())
+    begun = sign_in(asked.email, asked.password.get_secret_value(), asked.code)
     user = begun.user
-    me = wire.Me(id=user.id, name=user.name, email=user.email, role=user.role, csrf=begun.csrf)
-    return give_cookie(answer(me), begun.cookie)
+    return give_cookie(answer(_me(user, begun.csrf)), begun.cookie)
+
+
+def _me(user: User, token: str | None) -> wire.Me:
+    return wire.Me(
+        id=user.id, name=user.name, email=user.email, role=user.role, second_factor=user.second_on, csrf=token
+    )
 
 
 @bp.delete("/session")
@@ -63,7 +69,7 @@ def end_session() -> Response:
 @bp.doc(summary="Say who is signed in")
 def me() -> Response:
     """Name the user of the cookie or token."""
-    return answer(wire.Me(id=g.user.id, name=g.user.name, email=g.user.email, role=g.user.role, csrf=csrf()))
+    return answer(_me(g.user, csrf()))
 
 
 @bp.get("/health")

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import Better, Kind
+from noctilum.wire.questions import Question
 
 
 class ColumnAbout(Wire):
@@ -58,3 +59,19 @@ class ReadingAbout(Wire):
     by: list[str] = Field(description="The parameters that say what it goes by, as in an export")
     figures: list[ColumnAbout] = Field(description="Of the answer itself, beside its rows")
     tables: list[TableAbout]
+
+
+class BlocksQuery(Question):
+    """In which language."""
+
+    language: str = Field(default="en", max_length=20, description="BCP 47")
+
+
+class BlockAbout(Wire):
+    """One kind of block that a report may have."""
+
+    kind: str
+    title: str
+    about: str
+    options: list[ParameterAbout] = Field(description="What its reading may be asked besides")
+    columns: list[ColumnAbout] = Field(description="Of its table; none where it is drawn in a way of its own")

@@ -23,6 +23,7 @@ class UserOut(Wire):
         description="owner: everything; analyst: all but people, deleting for good; reader: figures, signed editions"
     )
     clients: list[str] | None = Field(description="Those somebody works for or reads of; none for all of them")
+    second_factor: bool = Field(description="Whether a code is asked for at signing in")
     created_at: datetime
 
 
@@ -46,6 +47,7 @@ class UserChange(Asked):
     clients: list[Line] | None = Field(
         default=None, max_length=500, description="Keys of some clients; an empty list for all"
     )
+    second_factor: Literal[False] | None = Field(default=None, description="False: no code is asked for any more")
     password: SecretStr | None = Field(default=None, max_length=1000, description="Ends what they are signed in with")
 
 
@@ -118,3 +120,35 @@ class AuditOut(Wire):
     where: str
     address: str
     status: int
+
+
+class Invitation(Asked):
+    """Somebody to invite by mail, who chooses a password themselves."""
+
+    name: Line = Field(min_length=1, max_length=120)
+    email: Line = Field(min_length=3, max_length=300)
+    role: Role = "reader"
+    clients: list[Line] | None = Field(
+        default=None, max_length=500, description="Keys of some clients; all without any"
+    )
+    language: Line = Field(default="en", max_length=20, description="Of the mail, BCP 47")
+
+
+class PasswordReset(Asked):
+    """Whose password is to be chosen anew."""
+
+    email: Line = Field(min_length=3, max_length=300)
+
+
+class SecondFactorBegun(Wire):
+    """What an authenticator is told; it counts once a code of it was given."""
+
+    secret: str = Field(description="Base32, to be typed")
+    address: str = Field(description="otpauth: for the same machine")
+    picture: str = Field(description="The address as a QR code, SVG")
+
+
+class SecondFactorCode(Asked):
+    """A code of one's authenticator."""
+
+    code: Line = Field(min_length=6, max_length=12)

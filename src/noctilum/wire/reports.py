@@ -180,6 +180,23 @@ class ReportLook(Wire):
     blocks: list[BlockLook]
 
 
+class ReportDraft(Wire):
+    """A report as it would be today: what comes in, the page, and where its blocks fall in print."""
+
+    look: ReportLook
+    html: str
+    pages: int | None = Field(description="So many printed; none where they were not asked for")
+    page_of: list[int | None] = Field(description="The printed page that each block begins on, as in look.blocks")
+
+
+class AskDraft(Asked):
+    """Draw a report before it is made."""
+
+    body: ReportBody
+    language: Line = Field(default="", max_length=20)
+    paged: bool = Field(default=False, description="Say which printed page each block begins on; takes a second or two")
+
+
 class AskLook(Asked):
     """Look over a report before it is made."""
 

@@ -21,6 +21,7 @@ class Me(Wire):
     name: str
     email: str
     role: str
+    second_factor: bool = Field(description="Whether a code is asked for at signing in")
     csrf: str | None = Field(description="Send it as X-CSRF-Token with every change made from the console")
 
 
@@ -29,6 +30,7 @@ class SignIn(Asked):
 
     email: Line = Field(max_length=300)
     password: SecretStr = Field(max_length=1000)
+    code: Line = Field(default="", max_length=12, description="Of the authenticator, for who has one")
 
 
 class NewClient(Asked):
