@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { VIEWS, addressOf, goals, viewGoals } from '../src/mind/places';
+import { VIEWS, addressOf, goals, viewGoals, viewsOf } from '../src/mind/places';
 
 const SITES = [
   { key: 'skerryferries.example', host: 'skerryferries.example', client_name: 'Skerry Ferries' },
@@ -31,7 +31,17 @@ describe('going somewhere by name', () => {
       '/imports',
       '/keeping',
       '/people',
+      '/looks',
+      '/due',
     ]);
+  });
+
+  it('offers a reader what they may see, and nothing that changes anything', () => {
+    const offered = viewsOf('reader');
+    expect(offered[0]?.name).toBe('Reports');
+    expect(offered.map((view) => view.at)).not.toContain('people');
+    expect(offered.every((view) => view.ofSite || view.at === '')).toBe(true);
+    expect(viewsOf('analyst')).toBe(VIEWS);
   });
 
   it('gives every view an address and a key of its own', () => {

@@ -80,3 +80,6 @@ export const useBrandTried = (site: string, terms: string, text: string) =>
 
 /** Whether who is signed in only reads. */
 export const useReads = () => useQuery(questions.me).data?.role === 'reader';
+
+/** The agency's name, as its guests see it. */
+export const useAgency = () => useQuery(questions.agencyLook);

@@ -1,5 +1,5 @@
 /** Templates, reports and editions: what is asked for, and what can be done. */
-import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import * as api from './api';
 import { send } from './api';
 
@@ -123,3 +123,19 @@ export const useAnsweringMail = () =>
 export const useMakingDue = () => useReportDoing<undefined, api.Job>(() => send<api.Job>('POST', '/due'));
 export const useMakingAnyway = () => useReportDoing((slot: number) => send('POST', `/due/${slot}/making`));
 export const useSkipping = () => useReportDoing((slot: number) => send('DELETE', `/due/${slot}`));
+
+/** Whom an edition went to; asked for only once it was sent. */
+export const useDeliveries = (of: api.EditionOut) => useQuery(deliveries(of.id, of.state === 'sent'));
+
+const sharesOf = (site: string) =>
+  queryOptions({ queryKey: ['shares', site], queryFn: () => api.ask<api.ShareOut[]>('/shares', { site }) });
+
+export const useShares = (site: string) => useQuery(sharesOf(site));
+
+function useShareDoing<Asked>(act: (asked: Asked) => Promise<unknown>) {
+  const cache = useQueryClient();
+  return useMutation({ mutationFn: act, onSuccess: () => cache.invalidateQueries({ queryKey: ['shares'] }) });
+}
+
+export const useSharing = () => useShareDoing((asked: api.NewShare) => send<api.ShareOut>('POST', '/shares', asked));
+export const useRevoking = () => useShareDoing((number: number) => send('DELETE', `/shares/${number}`));

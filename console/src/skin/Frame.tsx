@@ -8,8 +8,7 @@ import { useAnew, useLeaving } from '../mind/doing';
 import { carried, readFrame } from '../mind/frame';
 import { LANGUAGES, speak, spoken } from '../mind/language';
 import { keysOn, turnKeys, useKeys } from '../mind/keys';
-import { useQuery } from '@tanstack/react-query';
-import { agencyLook } from '../mind/questions';
+import { useAgency } from '../mind/asked';
 import { useReadings } from '../mind/catalogue';
 import { VIEWS, addressOf, viewsOf, viewsOfReadings } from '../mind/places';
 import { ExportDialog } from './ExportDialog';
@@ -151,7 +150,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
 
 /** A reader is the agency's guest: its name stands where the program's stands for those who work with it. */
 function OfAgency() {
-  const ours = useQuery(agencyLook);
+  const ours = useAgency();
   const name = ours.data?.name ?? '';
   useEffect(() => {
     if (name) document.title = name;

@@ -1,9 +1,8 @@
 /** When a report is due and whom it goes to; and what became of an edition's mails. */
 import { useState } from 'react';
 import Button from '@mui/material/Button';
-import { useQuery } from '@tanstack/react-query';
 import type { EditionOut, ReportOut } from '../mind/api';
-import { deliveries, useAnsweringMail, useChangingReport, useSending, useTestMail } from '../mind/reports';
+import { useAnsweringMail, useDeliveries, useChangingReport, useSending, useTestMail } from '../mind/reports';
 import { count, scheduleWords, when } from '../mind/words';
 import { CheckIn, Sends, TextIn, useFields } from './form';
 import { ErrorNote } from './states';
@@ -127,7 +126,7 @@ const SAID: Record<string, string> = {
 };
 
 export function Mails({ of }: { of: EditionOut }) {
-  const found = useQuery(deliveries(of.id, of.state === 'sent'));
+  const found = useDeliveries(of);
   const sending = useSending();
   const testing = useTestMail();
   const answering = useAnsweringMail();

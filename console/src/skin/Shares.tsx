@@ -1,24 +1,14 @@
 /** Addresses by which somebody without an account sees an edition, or a report as it is today. */
 import { useState } from 'react';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { ask, send, type NewShare, type ReportOut, type ShareOut } from '../mind/api';
+import type { NewShare, ReportOut } from '../mind/api';
+import { useRevoking, useShares, useSharing } from '../mind/reports';
 import { count, longDay, when } from '../mind/words';
 import { Sends, TextIn, useFields } from './form';
 import { ErrorNote, Section } from './states';
 
-const sharesOf = (site: string) => ({
-  queryKey: ['shares', site],
-  queryFn: () => ask<ShareOut[]>('/shares', { site }),
-});
-
-function useShare<T>(act: (asked: T) => Promise<unknown>) {
-  const cache = useQueryClient();
-  return useMutation({ mutationFn: act, onSuccess: () => cache.invalidateQueries({ queryKey: ['shares'] }) });
-}
-
 export function Shares({ site, reports, edition }: { site: string; reports: readonly ReportOut[]; edition?: number }) {
-  const found = useQuery(sharesOf(site));
-  const revoke = useShare((number: number) => send('DELETE', `/shares/${number}`));
+  const found = useShares(site);
+  const revoke = useRevoking();
   return (
     <Section title="Shared pages" about="for who has no account; by an address that ends" label="Shared pages">
       <ul className="plainlist">
@@ -70,7 +60,7 @@ function Copy({ address }: { address: string }) {
 }
 
 function Share({ reports, edition }: { reports: readonly ReportOut[]; edition?: number }) {
-  const share = useShare((asked: NewShare) => send<ShareOut>('POST', '/shares', asked));
+  const share = useSharing();
   const form = useFields({ what: edition ? 'edition' : 'report', label: '', days: '90', password: '' }, share.error);
   if (!edition && !reports.length) return null;
   return (

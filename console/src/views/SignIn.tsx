@@ -41,7 +41,6 @@ export function SignIn() {
             label="Code of your authenticator"
             autoComplete="one-time-code"
             slotProps={{ htmlInput: { inputMode: 'numeric', maxLength: 12 } }}
-            autoFocus
           />
         )}
         {enter.isError && said !== 'second-factor-needed' && <ErrorNote error={enter.error} />}
