@@ -7,6 +7,7 @@ from tests.running import Live
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.readings import Timeline
 from noctilum.wire.reports import NewReport
+from noctilum.wire.shares import NewShare
 
 SITE = "skerryferries.example"
 WORDS = {
@@ -26,7 +27,23 @@ ASKED = {
     "/places": {"find": "alder"},
     "/diff": {"first": "1"},
 }
-NO_MODEL = ("report.", ".toml", "/file", "/rejects", "/metrics", "/openapi", "/docs", "/grants", "/uploads")
+NO_MODEL = (
+    *("report.", ".toml", "/file", "/rejects", "/metrics", "/openapi", "/docs", "/grants", "/uploads", "/logo"),
+    "/charts/",
+)
+    "report.",
+    ".toml",
+    "/file",
+    "/rejects",
+    "/metrics",
+    "/openapi",
+    "/docs",
+    "/grants",
+    "/uploads",
+    "/logo",
+    "/charts/",
+    "/compared",
+)
 
 
 def strict(node):
@@ -58,6 +75,8 @@ def known(live: Live, path: str) -> dict[str, str]:
         return {**WORDS, "site": "brinepot.example", "number": "1"}
     if "/captures/{number}" in path:
         return {**WORDS, "number": str(live.get("/keywords/1/captures").json()[0]["id"])}
+    if "/shares/{number}" in path:
+        return {**WORDS, "number": WORDS["share"]}
     for name in ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions"):
         if f"/{name}/{{number}}" in path:
             return {**WORDS, "number": str(live.get(f"/{name}").json()[0]["id"])}
@@ -68,7 +87,9 @@ def test_every_answer_of_every_route_is_what_its_model_says(live: Live, document
     with live.client() as noctilum:
         noctilum.start_pull(1)
         made = noctilum.add_report(NewReport(site=SITE, name="Of every route", template="One page for the board"))
-        noctilum.draft(made.id)
+        share = noctilum.share(NewShare(report=made.id))
+        ASKED["/compared"] = {"to": str(noctilum.draft(made.id).id)}
+        WORDS["share"] = str(share.id)
     checked = []
     for path in paths(document):
         address = path.removeprefix("/api/v1").format(**known(live, path))

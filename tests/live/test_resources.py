@@ -47,7 +47,7 @@ def test_a_record_is_made_listed_shown_changed_and_dropped(live: Live, resource)
     assert made.json() in ask(live, "GET", f"/{resource.name}").json()
     shown = ask(live, "GET", path)
     assert shown.json() == made.json()
-    assert shown.headers["ETag"] == f'"{made.json()["tag"]}"'
+    assert shown.headers["ETag"].replace(":gzip", "") == f'"{made.json()["tag"]}"'
 
     changed = ask(live, "PATCH", path, CHANGED[resource.name], If_Match=shown.headers["ETag"])
     assert changed.status_code == 200

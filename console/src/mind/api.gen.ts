@@ -3216,6 +3216,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List webhooks
+         * @description With what waits for each and what was wrong the last time.
+         */
+        get: operations["get_webhooks"];
+        put?: never;
+        /**
+         * Tell an address when something happens
+         * @description Posts are signed (RFC 9421, HMAC-SHA256) with a secret that is shown this once.
+         */
+        post: operations["post_webhooks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/webhooks/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Tell an address nothing more
+         * @description What waits for it goes with it.
+         */
+        delete: operations["delete_webhooks_number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -7362,8 +7406,8 @@ export interface components {
             log: string[];
             /** Name */
             name: string;
-            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone, due-reports DueMade, deliver Delivered */
-            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | components["schemas"]["DueMade"] | components["schemas"]["Delivered"] | Record<string, never>;
+            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone, due-reports DueMade, deliver Delivered, webhooks Told */
+            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | components["schemas"]["DueMade"] | components["schemas"]["Delivered"] | components["schemas"]["Told"] | Record<string, never>;
             /** Rows */
             rows: number;
             /** Rows Per Second */
@@ -9300,6 +9344,26 @@ export interface components {
              * @enum {string}
              */
             role?: "owner" | "analyst" | "reader";
+        };
+        /**
+         * NewWebhook
+         * @description An address that is told when something happens.
+         */
+        NewWebhook: {
+            /**
+             * Events
+             * @default [
+             *       "edition.sent"
+             *     ]
+             */
+            events?: ("edition.approved" | "edition.sent")[];
+            /**
+             * Label
+             * @default
+             */
+            label?: string;
+            /** Url */
+            url: string;
         };
         /** NoteChange */
         NoteChange: {
@@ -12162,6 +12226,19 @@ export interface components {
             user: string;
         };
         /**
+         * Told
+         * @description What a run of telling webhooks came to.
+         */
+        Told: {
+            /**
+             * Later
+             * @description Not taken this time; tried again
+             */
+            later: number;
+            /** Told */
+            told: number;
+        };
+        /**
          * Tried
          * @description What a feed sent, and what became of it. Of lookups: grain is `lookup`, rows are results, then features.
          */
@@ -12566,6 +12643,79 @@ export interface components {
              * @enum {string}
              */
             position: "better" | "worse" | "level";
+        };
+        /**
+         * WebhookMade
+         * @description A webhook just made; its secret is shown this once.
+         */
+        WebhookMade: {
+            /** Events */
+            events: string[];
+            /**
+             * Failed
+             * @description Posts that were given up
+             */
+            failed: number;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /**
+             * Secret
+             * @description Base64; the key of its signatures, HMAC-SHA256 (RFC 9421)
+             */
+            secret: string;
+            /**
+             * Told At
+             * @description When it last took one
+             */
+            told_at: string | null;
+            /** Url */
+            url: string;
+            /**
+             * Waiting
+             * @description Posts that it has not taken yet
+             */
+            waiting: number;
+            /**
+             * Why
+             * @description What was wrong the last time
+             */
+            why: string;
+        };
+        /**
+         * WebhookOut
+         * @description An address that is told when something happens.
+         */
+        WebhookOut: {
+            /** Events */
+            events: string[];
+            /**
+             * Failed
+             * @description Posts that were given up
+             */
+            failed: number;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /**
+             * Told At
+             * @description When it last took one
+             */
+            told_at: string | null;
+            /** Url */
+            url: string;
+            /**
+             * Waiting
+             * @description Posts that it has not taken yet
+             */
+            waiting: number;
+            /**
+             * Why
+             * @description What was wrong the last time
+             */
+            why: string;
         };
         /**
          * Weekday
@@ -30858,6 +31008,205 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Job"];
                 };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_webhooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebhookOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_webhooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewWebhook"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebhookMade"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_webhooks_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The input cannot be used */
             400: {

@@ -16,14 +16,16 @@ from sqlalchemy import Select, func, or_, select
 from sqlalchemy.orm import Session, undefer
 
 from noctilum.actions import report as making
-from noctilum.actions import reports
+from noctilum.actions import reports, webhooks
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, NotThere
 from noctilum.records.models import LARGEST_NUMBER, Client, Delivery, Edition, Report, Site, Slot
+from noctilum.records.scope import within
 from noctilum.reports.document import Document
 from noctilum.reports.frozen import block_differences, days_of, differences, digest_of, frozen, thawed
 from noctilum.wire import reports as wire
+from noctilum.wire import webhooks as webhook_wire
 from noctilum.words.speech import Speech
 
 CHARTS = ("storyline.html", "drivers.html")
@@ -136,8 +138,17 @@ def approved(install: Install, number: int, now: datetime, who: str) -> wire.Edi
         found = row[0]
         _refuse_approved(found)
         found.state, found.approved_at, found.approved_by = "approved", now, who
+        told(db, "edition.approved", row[0], row[1], now)
         db.flush()
         return _told(db, [row])[0]
+
+
+def told(db: Session, event: webhook_wire.Event, found: Edition, site: str, now: datetime) -> None:
+    """Write down that something happened to an edition, for who is told of it."""
+    about = {"edition": found.id, "report": found.report_id, "site": site, "title": found.title}
+    days = {"first": str(found.first), "last": str(found.last), "digest": found.digest}
+    with within(None):
+        webhooks.happened(db, event, f"{event} {found.id}", about | days, now)
 
 
 def looked_at(install: Install, number: int, now: datetime, who: str) -> wire.EditionOut:

@@ -89,6 +89,7 @@ def signed_and_sent(install: Install, edition: int, now: datetime, who: str) -> 
     with install.records.begin() as db:
         found = editions.of_state(db, edition, "draft")
         found.state, found.approved_at, found.approved_by = "approved", now, who
+        editions.told(db, "edition.approved", found, reports.find(db, found.report_id)[1], now)
         plan = reports.plan_of(db.get_one(Report, found.report_id))
         goes = bool(plan.recipients) and is_set_up(install)
         if goes:
@@ -139,6 +140,8 @@ def _write_down(install: Install, db: Session, found: Edition, now: datetime, wh
                     queued_by=who,
                 )
             )
+    if found.state != "sent":
+        editions.told(db, "edition.sent", found, reports.find(db, report.id)[1], now)
     found.state, found.sent_at = "sent", found.sent_at or now
 
 

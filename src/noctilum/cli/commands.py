@@ -58,6 +58,7 @@ COMMANDS: dict[str, Command] = {
         Command("editions", "editions", "list editions, sign them off, get their files", "Report"),
         Command("due", "due", "list reports where they stand, make what is due", "Report"),
         Command("shares", "shares", "list shared pages, share an edition or a live page, take one back", "Report"),
+        Command("webhooks", "webhooks", "list addresses that are told when something happens, add one", "Report"),
         Command("export", "export", "write raw days or a reading to a file", "Read"),
         Command("hand-over", "hand_over", "write a site's whole history to one file, or take one in", "Operate"),
         Command("backup", "backup", "copy a whole install, also while it runs", "Operate"),

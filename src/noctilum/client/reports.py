@@ -10,6 +10,7 @@ from noctilum.client.asking import Asking, key_of, plain
 from noctilum.wire import looks as k
 from noctilum.wire import reports as w
 from noctilum.wire import shares as h
+from noctilum.wire import webhooks as b
 from noctilum.wire.about import BlockAbout
 from noctilum.wire.setup import Job
 
@@ -232,3 +233,15 @@ class Reports(Asking):
     def drop_logo(self, client: str | None = None) -> None:
         """Drop a logo."""
         self._transport.send("DELETE", f"/clients/{key_of(client)}/logo" if client else "/agency/logo")
+
+    def webhooks(self) -> list[b.WebhookOut]:
+        """List the addresses that are told when something happens."""
+        return self._list(b.WebhookOut, "/webhooks")
+
+    def add_webhook(self, webhook: b.NewWebhook) -> b.WebhookMade:
+        """Tell an address when something happens; the secret of its signatures is given this once."""
+        return self._post(b.WebhookMade, "/webhooks", webhook)
+
+    def drop_webhook(self, number: int) -> None:
+        """Tell an address nothing more."""
+        self._transport.send("DELETE", f"/webhooks/{number}")

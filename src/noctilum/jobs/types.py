@@ -7,7 +7,19 @@ from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from typing import Any
 
-from noctilum.actions import backup, checks, export_jobs, files, integrity, nightly, portfolio, pull, sending, slots
+from noctilum.actions import (
+    backup,
+    checks,
+    export_jobs,
+    files,
+    integrity,
+    nightly,
+    portfolio,
+    pull,
+    sending,
+    slots,
+    webhooks,
+)
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense, Stopped
 from noctilum.records.models import Job
@@ -132,6 +144,10 @@ def _deliver(running: Running) -> Mapping[str, Any]:
     return asdict(sending.run(running.install, running.clock, running.report))
 
 
+def _tell(running: Running) -> Mapping[str, Any]:
+    return webhooks.run(running.install, running.clock, running.report)
+
+
 def _nightly(install: Install, now: datetime) -> None:
     """Queue the night's backup, and let go of what clients do not keep, when the hour has come."""
     nightly.tick(install, now)
@@ -147,4 +163,5 @@ JOB_TYPES: dict[str, JobType] = {
     "backup": JobType(_backup, _nightly),
     slots.JOB: JobType(_due_reports, slots.tick),
     sending.JOB: JobType(_deliver),
+    webhooks.JOB: JobType(_tell, webhooks.tick),
 }

@@ -563,6 +563,37 @@ class Unsubscribed(Base):
     at: Mapped[datetime]
 
 
+class Webhook(Base):
+    """An address that is told when something happens; its secret is sealed."""
+
+    __tablename__ = "webhook"
+    __table_args__ = (NEVER_AGAIN,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    url: Mapped[str] = mapped_column(String(500))
+    label: Mapped[str] = mapped_column(String(120), default="")
+    events: Mapped[list[str]] = mapped_column(default=list)
+    sealed: Mapped[bytes] = mapped_column(LargeBinary)
+    created_at: Mapped[datetime]
+
+
+class WebhookPost(Base):
+    """One thing that happened, on its way to one address. key: its number, the same with each try."""
+
+    __tablename__ = "webhook_post"
+    __table_args__ = (UniqueConstraint("webhook_id", "key", name="one_post_an_event"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    webhook_id: Mapped[int] = mapped_column(ForeignKey("webhook.id", ondelete="CASCADE"))
+    key: Mapped[str] = mapped_column(String(80))
+    body: Mapped[dict[str, Any]]
+    state: Mapped[str] = mapped_column(String(10), default="waiting", index=True)
+    tries: Mapped[int] = mapped_column(default=0)
+    why: Mapped[str] = mapped_column(String(300), default="")
+    next_try_at: Mapped[datetime]
+    told_at: Mapped[datetime | None]
+
+
 class Erasure(Base):
     """What was deleted for good: never what it held, only how much of what."""
 

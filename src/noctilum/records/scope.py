@@ -133,6 +133,8 @@ _NARROWED: dict[type[m.Base], Callable[[Scope], ColumnElement[bool]]] = {
     m.Notice: lambda scope: or_(m.Notice.source_id.in_(_sources(scope)), m.Notice.site_key.in_(_keys(scope))),
     m.Job: _jobs,
     m.Erasure: lambda _: false(),
+    m.Webhook: lambda _: false(),
+    m.WebhookPost: lambda _: false(),
     m.Audit: lambda _: false(),
 }
 """Records that belong to clients, and which of them a scope shows."""

@@ -100,7 +100,8 @@ def _drop(bp: APIBlueprint, of: Resource, store: Any) -> None:
 
 def _check_tag(record: Kept, of: Resource) -> None:
     """Refuse to change what somebody else has changed since it was seen."""
-    if request.if_match and not request.if_match.contains(tagged(record).tag):
+    tag = tagged(record).tag
+    if request.if_match and not any(request.if_match.contains(each) for each in (tag, f"{tag}:gzip")):
         fault = Clash(
             "changed-meanwhile",
             f"The {of.one} was changed by somebody else since you saw it.",

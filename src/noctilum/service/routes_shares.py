@@ -5,13 +5,14 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 from flask import Response, g
 
-from noctilum.actions import looks, presenters, shares
+from noctilum.actions import looks, presenters, shares, webhooks
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import looks as looks_wire
 from noctilum.wire import setup as setup_wire
 from noctilum.wire import shares as wire
+from noctilum.wire import webhooks as webhook_wire
 
 bp = APIBlueprint("shares", __name__, url_prefix="/api/v1", tag="Reports")
 PICTURE = "default-src 'none'; style-src 'unsafe-inline'; sandbox"
@@ -132,6 +133,35 @@ def keep_agency_logo(asked: looks_wire.Logo) -> Response:
 def drop_agency_logo() -> Response:
     """Clients without one of their own have none then."""
     looks.set_logo(install(), None, None)
+    return Response(status=204)
+
+
+@bp.get("/webhooks")
+@allow("owner")
+@bp.output(many(webhook_wire.WebhookOut))
+@bp.doc(summary="List webhooks")
+def list_webhooks() -> Response:
+    """With what waits for each and what was wrong the last time."""
+    return answer_list(webhooks.listed(install()))
+
+
+@bp.post("/webhooks")
+@allow("owner")
+@bp.input(webhook_wire.NewWebhook, arg_name="asked")
+@bp.output(webhook_wire.WebhookMade, status_code=201)
+@bp.doc(summary="Tell an address when something happens")
+def add_webhook(asked: webhook_wire.NewWebhook) -> Response:
+    """Posts are signed (RFC 9421, HMAC-SHA256) with a secret that is shown this once."""
+    return answer(webhooks.added(install(), asked, clock.now()), 201)
+
+
+@bp.delete("/webhooks/<int:number>")
+@allow("owner")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Tell an address nothing more")
+def drop_webhook(number: int) -> Response:
+    """What waits for it goes with it."""
+    webhooks.dropped(install(), number)
     return Response(status=204)
 
 

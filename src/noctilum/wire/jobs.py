@@ -62,6 +62,13 @@ class Delivered(Wire):
     held: int = Field(description="In doubt since the last run; a person has to say")
 
 
+class Told(Wire):
+    """What a run of telling webhooks came to."""
+
+    told: int
+    later: int = Field(description="Not taken this time; tried again")
+
+
 RESULTS: Mapping[str, type[BaseModel]] = {
     "pull": PullDone,
     "checks": ChecksDone,
@@ -72,5 +79,6 @@ RESULTS: Mapping[str, type[BaseModel]] = {
     "backup": BackupDone,
     "due-reports": DueMade,
     "deliver": Delivered,
+    "webhooks": Told,
 }
 """The model of each job's result; a job that is not done has none."""

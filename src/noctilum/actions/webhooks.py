@@ -1,0 +1,150 @@
+"""Webhooks: what happened is written down with it, once for each address, and posted until it is taken.
+
+A post may come twice where the service stops between its being taken and that being written down: its event number is
+the same, so that who takes it can tell.
+"""
+
+from __future__ import annotations
+
+import random
+import secrets
+from base64 import b64encode
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+import orjson
+from sqlalchemy import Select, func, select
+from sqlalchemy.orm import Session
+
+from noctilum.actions import queue
+from noctilum.actions.install import Install
+from noctilum.actions.notices import note
+from noctilum.actions.schedule import back_off
+from noctilum.core.errors import FeedFault, NotThere, Stopped
+from noctilum.records.models import LARGEST_NUMBER, Webhook, WebhookPost
+from noctilum.sources.outgoing import Guard
+from noctilum.sources.signed_posts import post, signed
+from noctilum.wire import webhooks as wire
+
+JOB = "webhooks"
+MOST_TRIES = 10
+_CHANCE = random.Random()
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How many posts are made."""
+
+    stage: str
+    done: int
+    due: int
+
+
+def added(install: Install, asked: wire.NewWebhook, now: datetime) -> wire.WebhookMade:
+    """Keep an address; its secret is shown this once."""
+    secret = b64encode(secrets.token_bytes(32)).decode()
+    with install.records.begin() as db:
+        found = Webhook(
+            url=asked.url, label=asked.label, events=list(asked.events), sealed=install.seal(secret), created_at=now
+        )
+        db.add(found)
+        db.flush()
+        return wire.WebhookMade(**_out(db, found).model_dump(), secret=secret)
+
+
+def listed(install: Install) -> list[wire.WebhookOut]:
+    """List them by address."""
+    with install.records.read() as db:
+        return [_out(db, found) for found in db.scalars(select(Webhook).order_by(Webhook.url, Webhook.id))]
+
+
+def dropped(install: Install, number: int) -> None:
+    """Tell an address nothing more; raises NotThere."""
+    with install.records.begin() as db:
+        found = db.get(Webhook, number) if number <= LARGEST_NUMBER else None
+        if found is None:
+            raise NotThere("no-such-webhook", f"There is no webhook {number}.", remedy="list them")
+        db.delete(found)
+
+
+def _out(db: Session, found: Webhook) -> wire.WebhookOut:
+    posts = select(WebhookPost.state, func.count()).where(WebhookPost.webhook_id == found.id)
+    counts: dict[str, int] = {row[0]: int(row[1]) for row in db.execute(posts.group_by(WebhookPost.state))}
+    last = select(WebhookPost).where(WebhookPost.webhook_id == found.id).order_by(WebhookPost.id.desc())
+    newest = db.scalars(last.limit(1)).first()
+    told = db.scalar(select(func.max(WebhookPost.told_at)).where(WebhookPost.webhook_id == found.id))
+    return wire.WebhookOut(
+        id=found.id,
+        url=found.url,
+        label=found.label,
+        events=found.events,
+        waiting=counts.get("waiting", 0),
+        failed=counts.get("failed", 0),
+        why=newest.why if newest is not None else "",
+        told_at=told,
+    )
+
+
+def happened(db: Session, event: wire.Event, key: str, about: dict[str, Any], now: datetime) -> None:
+    """Write down, in the caller's transaction, that something happened, for each address that is told of it."""
+    for found in db.scalars(select(Webhook)):
+        known = select(WebhookPost.id).where(WebhookPost.webhook_id == found.id, WebhookPost.key == key)
+        if event in found.events and db.scalar(known) is None:
+            told = {"event": event, "id": key, "at": now.isoformat(timespec="seconds"), **about}
+            db.add(WebhookPost(webhook_id=found.id, key=key, body=told, next_try_at=now))
+
+
+def tick(install: Install, now: datetime) -> None:
+    """Queue a run where something waits to be posted."""
+    with install.records.read() as db:
+        waiting = db.scalar(_due(now).limit(1)) is not None
+    if waiting:
+        queue.put(install, JOB, {}, now)
+
+
+def _due(now: datetime) -> Select[int]:
+    due = select(WebhookPost.id).where(WebhookPost.state == "waiting", WebhookPost.next_try_at <= now)
+    return due.order_by(WebhookPost.id)
+
+
+def run(install: Install, clock: Callable[[], datetime], report: Callable[[Progress], bool]) -> dict[str, int]:
+    """Post everything that waits; what is not taken is tried again, ever more seldom. Raises Stopped when told to."""
+    with install.records.read() as db:
+        numbers = list(db.scalars(_due(clock())))
+    counts = {"told": 0, "later": 0}
+    guard = Guard(install.settings.inside)
+    for at, number in enumerate(numbers, 1):
+        counts["told" if _posted(install, number, guard, clock()) else "later"] += 1
+        if not report(Progress("telling", at, len(numbers))):
+            raise Stopped
+    return counts
+
+
+def _posted(install: Install, number: int, guard: Guard, now: datetime) -> bool:
+    with install.records.read() as db:
+        found = db.get(WebhookPost, number)
+        hook = db.get(Webhook, found.webhook_id) if found is not None else None
+        if found is None or hook is None or found.state != "waiting":
+            return True
+        url, body, key, secret = hook.url, orjson.dumps(found.body), found.key, install.unseal(hook.sealed)
+    try:
+        headers = signed(url, body, key, f"webhook-{hook.id}", secret.encode(), now)
+        status = post(url, body, headers, guard)
+        why = "" if 200 <= status < 300 else f"It answers {status}."
+    except FeedFault as fault:
+        why = fault.what
+    with install.records.begin() as db:
+        again = db.get(WebhookPost, number)
+        if again is None:
+            return True
+        again.tries, again.why = again.tries + 1, why[:300]
+        if not why:
+            again.state, again.told_at = "told", now
+        elif again.tries >= MOST_TRIES:
+            again.state = "failed"
+            note(db, f"webhook-failed {again.webhook_id}", f"{url} was told nothing: {why} It is given up.", now)
+        else:
+            again.next_try_at = now + back_off(again.tries, _CHANCE)
+    return not why
