@@ -31,19 +31,6 @@ NO_MODEL = (
     *("report.", ".toml", "/file", "/rejects", "/metrics", "/openapi", "/docs", "/grants", "/uploads", "/logo"),
     "/charts/",
 )
-    "report.",
-    ".toml",
-    "/file",
-    "/rejects",
-    "/metrics",
-    "/openapi",
-    "/docs",
-    "/grants",
-    "/uploads",
-    "/logo",
-    "/charts/",
-    "/compared",
-)
 
 
 def strict(node):

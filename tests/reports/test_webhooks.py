@@ -99,6 +99,7 @@ def test_one_that_answers_badly_is_tried_again_and_given_up_with_a_notice(instal
         approved(install, site)
         assert [run(install, 9 * n)["told"] for n in range(4)] == [0, 0, 0, 1]
         assert len({headers["Noctilum-Event"] for _, headers, _ in got}) == 1 and len(got) == 4
+    webhooks.dropped(install, 1)
     with listening([500] * 40) as (url, got):
         webhooks.added(install, NewWebhook(url=url, events=["edition.approved"]), NOW)
         approved(install, site, "Another")
