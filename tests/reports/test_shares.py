@@ -1,6 +1,8 @@
 """Shared pages and looks: addresses that end, passwords, what a reader may change, logos that only draw."""
 
+import csv
 import io
+import re
 import zlib
 from datetime import timedelta
 
@@ -123,8 +125,17 @@ def test_the_pages_run_nothing_reach_nothing_and_are_found_by_nobody(install, ma
     assert page.headers["Referrer-Policy"] == "no-referrer" and "Noctilum" not in page.text
     assert 'http-equiv="refresh"' in client.get(f"{path}?wall=1").text
     assert client.get(f"{path}/file.pdf").data[:5] == b"%PDF-"
+    saved = re.findall(r'href="(/shared/[^"]+/blocks/[^"]+)"', page.text)
+    assert {each.partition("?")[0].rsplit(".", 1)[1] for each in saved} == {"svg", "png", "csv"}
+    for each in saved:
+        assert client.get(each.replace("&amp;", "&")).status_code == 200, each
+    table = next(each for each in saved if ".csv" in each)
+    rows = list(csv.reader(client.get(table.replace("&amp;", "&")).text.splitlines()))
+    assert len(rows) > 1 and len({len(row) for row in rows}) == 1
+    assert client.get(f"{path}/blocks/99.csv").status_code == client.get(f"{path}/blocks/1.exe").status_code == 404
     assert client.get(f"{path}/file.exe").status_code == client.get("/shared/none").status_code == 404
-    assert [each.what for each in shares.views(install, share.id)] == ["pdf", "wall", "live page"]
+    looked = [each.what for each in shares.views(install, share.id)]
+    assert looked[-3:] == ["pdf", "wall", "live page"] and set(looked[:-3]) == {"svg", "png", "csv"}
     assert {each.address for each in shares.views(install, share.id)} == {"127.0.0.0"}
     assert create_app(install).test_client().get(f"{path}/file.pdf").status_code == 401
 

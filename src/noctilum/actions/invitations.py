@@ -47,7 +47,7 @@ def reset_asked(install: Install, email: str, now: datetime) -> None:
 def _post(install: Install, user: User, purpose: str, now: datetime, language: str = "en") -> None:
     speech, settings = Speech(language), install.settings
     token = timed_signer(install, purpose).dumps([user.id, user.password_hash[-16:]])
-    link = f"{settings.public_url.rstrip('/')}/welcome/{purpose}/{token}"
+    link = f"{settings.portal}/welcome/{purpose}/{token}"
     name = agency(install).sender or settings.agency
     subject, what, holds = INVITATION if purpose == "invitation" else RESET
     mail = EmailMessage()

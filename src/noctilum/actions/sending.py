@@ -349,7 +349,7 @@ def envelope_of(
 ) -> Envelope:
     """Say from whom and to whom a mail is; of a report its recipients can leave it."""
     settings = install.settings
-    leave = unsubscribe_address(install, report, to) if report is not None and settings.public_url else ""
+    leave = unsubscribe_address(install, report, to) if report is not None and settings.portal else ""
     return Envelope(settings.mail_from, settings.agency, to, name, message, now, unsubscribe=leave)
 
 

@@ -51,6 +51,14 @@ class Settings:
             description="the address the service is reached at from outside, like https://noctilum.example",
         ),
     ] = ""
+    portal_url: Annotated[
+        str,
+        Field(
+            max_length=300,
+            pattern=r"^(https?://[A-Za-z0-9.:\[\]-]+/?)?$",
+            description="the address that clients reach shared pages and mails' links at; public_url without",
+        ),
+    ] = ""
     proxy: Annotated[
         str, Field(max_length=60, description="the address of a reverse proxy whose X-Forwarded headers are believed")
     ] = ""
@@ -92,6 +100,11 @@ class Settings:
     def is_https(self) -> bool:
         """Whether browsers reach the service by https."""
         return self.https or self.public_url.startswith("https://")
+
+    @property
+    def portal(self) -> str:
+        """The address that links for clients begin with, without a slash at its end."""
+        return (self.portal_url or self.public_url).rstrip("/")
 
     @property
     def inside(self) -> tuple[str, ...]:

@@ -154,7 +154,7 @@ def _is_over(found: Share, now: datetime) -> bool:
 def address_of(install: Install, found: Share) -> str:
     """Give the address of a shared page; it is made anew each time and kept nowhere."""
     token = signer(install, "share").dumps([found.id, found.nonce])
-    return f"{install.settings.public_url.rstrip('/')}/shared/{token}"
+    return f"{install.settings.portal}/shared/{token}"
 
 
 def opened(install: Install, token: str, key: str, now: datetime) -> Opened:

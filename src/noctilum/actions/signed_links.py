@@ -13,7 +13,7 @@ from noctilum.core.errors import NotThere
 def unsubscribe_address(install: Install, report: int, email: str) -> str:
     """Give the address by which somebody gets a report's mails no longer."""
     token = signer(install, "unsubscribe").dumps([report, email])
-    return f"{install.settings.public_url.rstrip('/')}/unsubscribe/{token}"
+    return f"{install.settings.portal}/unsubscribe/{token}"
 
 
 def unsubscribing(install: Install, token: str) -> tuple[int, str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from base64 import b64encode
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from pathlib import Path
 from typing import Any, Literal
@@ -42,10 +42,17 @@ def _font(name: str) -> str:
     return "data:font/woff2;base64," + b64encode((HERE / "fonts" / name).read_bytes()).decode()
 
 
-def render_html(document: Document, *, bar: Markup | None = None, wall: bool = False) -> str:
+Saves = Callable[[int, Made], Sequence[tuple[str, str]]]
+"""Gives the files that a reader may save of a block, by its number from 1: what each is called, and its address."""
+
+
+def render_html(
+    document: Document, *, bar: Markup | None = None, wall: bool = False, saves: Saves | None = None
+) -> str:
     """Render one self-contained HTML file: no script, no address outside.
 
-    bar: what stands above the report on a shared page. wall: it renews itself every five minutes.
+    bar: what stands above the report on a shared page. wall: it renews itself every five minutes. saves: the files of
+    each block.
     """
     speech = Speech(document.look.language)
     shared = {
@@ -55,7 +62,10 @@ def render_html(document: Document, *, bar: Markup | None = None, wall: bool = F
         "places": lambda change: places_text(speech, change),
     }
     page = environment().get_template("search_report.html")
-    blocks = [_drawn(made, speech, shared) for made in document.blocks]
+    blocks = [
+        {**_drawn(made, speech, shared), "saves": saves(at, made) if saves is not None else ()}
+        for at, made in enumerate(document.blocks, 1)
+    ]
     return page.render(blocks=blocks, font=_font, colour=readable(document.look.colour), bar=bar, wall=wall, **shared)
 
 
@@ -108,6 +118,11 @@ _DRAWING: Mapping[str, Callable[[Made, Speech], Mapping[str, Any]]] = {
     "drivers.html": _drivers,
     "table.html": _table,
 }
+
+
+def has_chart(made: Made) -> bool:
+    """Say whether a block is drawn as a chart."""
+    return made.block.draw in ("storyline.html", "drivers.html") and not made.why
 
 
 def chart_of(document: Document, number: int, kind: Literal["svg", "png"]) -> bytes | None:

@@ -138,6 +138,12 @@ def render_csv(document: Document, digest: str) -> bytes:
     return out.getvalue()
 
 
+def csv_of(made: Made) -> bytes | None:
+    """Write the first table of a block as CSV (RFC 4180); None for a block without one."""
+    found = next(iter(tables(made)), None)
+    return _csv(found[1], found[2]).encode() if found is not None else None
+
+
 def _stable(name: str) -> zipfile.ZipInfo:
     """Name a file of a ZIP without the time it was written, so that the same report is the same bytes."""
     info = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))

@@ -20,7 +20,8 @@ def check_host(settings: Settings) -> None:
     Plain addresses are allowed: no page can make its own name of one. Names are those of public_url and of host.
     """
     name = _name_of(request.host)
-    if name in LOCAL or name in (settings.host.lower(), urlsplit(settings.public_url).hostname) or _is_number(name):
+    ours = (settings.host.lower(), *(urlsplit(each).hostname for each in (settings.public_url, settings.portal_url)))
+    if name in LOCAL or name in ours or _is_number(name):
         return
     raise Nonsense(
         "host-unknown",

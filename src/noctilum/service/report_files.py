@@ -6,7 +6,7 @@ from flask import Response
 
 from noctilum.actions.report import File
 
-TEXTS = ("text/html",)
+TEXTS = ("text/html", "text/csv")
 
 
 ITSELF_ONLY = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:"

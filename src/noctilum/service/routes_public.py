@@ -14,8 +14,9 @@ from noctilum.actions import invitations, report, sending, shares
 from noctilum.actions.edition_files import file_of
 from noctilum.actions.signed_links import unsubscribing
 from noctilum.core.errors import Nonsense, NotThere, Refused, TooMany
-from noctilum.reports.document import Document
-from noctilum.reports.render import render_html
+from noctilum.reports.document import Document, Made
+from noctilum.reports.render import Saves, chart_of, has_chart, render_html
+from noctilum.reports.sheets import csv_of
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.report_files import send_report
@@ -79,7 +80,8 @@ def shared(token: str) -> Response:
     bar = _bar(found, asked, made, token)
     what = "edition" if found.edition is not None else "wall" if "wall" in request.args else "live page"
     shares.looked_at(install(), found.number, request.remote_addr or "", what, clock.now())
-    page = render_html(made, bar=bar, wall="wall" in request.args and found.edition is None)
+    wall = "wall" in request.args and found.edition is None
+    page = render_html(made, bar=bar, wall=wall, saves=None if wall else _saves(token, asked))
     return Response(page, content_type="text/html; charset=utf-8", headers=_headers(PLAIN))
 
 
@@ -125,6 +127,47 @@ def shared_file(token: str, kind: str) -> Response:
     return send_report(report.rendered(made, wanted))
 
 
+def _saves(token: str, asked: Mapping[str, str]) -> Saves:
+    """Give the files that each block of a shared page may be saved as."""
+    query = _query(asked)
+
+    def of(number: int, made: Made) -> list[tuple[str, str]]:
+        kinds = ["svg", "png"] if has_chart(made) else []
+        kinds += ["csv"] if csv_of(made) is not None else []
+        return [(kind.upper(), f"/shared/{token}/blocks/{number}.{kind}{query}") for kind in kinds]
+
+    return of
+
+
+@bp.get("/shared/<token>/blocks/<int:number>.<kind>")
+@allow(None)
+@bp.doc(hide=True)
+@one_report_at_a_time
+def shared_block(token: str, number: int, kind: str) -> Response:
+    """Give one block of a shared page: its table as CSV, its chart as SVG or PNG."""
+    found = _opened(token)
+    if isinstance(found, Response):
+        return found
+    asked = {name: request.args.get(name, "") for name in ("window", "against", "device", "country", "set")}
+    try:
+        made = shares.document(install(), found, asked, clock.now())
+    except (Nonsense, NotThere) as why:
+        return public_page(_speech(), 200, "nothing.html", why=why.what)
+    body = csv_of(made.blocks[number - 1]) if kind == "csv" and 0 < number <= len(made.blocks) else None
+    if kind in ("svg", "png"):
+        body = chart_of(made, number, "svg" if kind == "svg" else "png")
+    if body is None:
+        return public_page(_speech(), 404, "leave.html", state="gone", email="")
+    shares.looked_at(install(), found.number, request.remote_addr or "", kind, clock.now())
+    media = {"csv": "text/csv", "svg": "image/svg+xml", "png": "image/png"}[kind]
+    return send_report(report.File(f"{made.host.replace('/', '-')}-{number}.{kind}", media, body))
+
+
+def _query(asked: Mapping[str, str]) -> str:
+    told = urlencode({name: value for name, value in asked.items() if value})
+    return f"?{told}" if told else ""
+
+
 def _read(token: str) -> shares.Opened | Response:
     """Read an address; a page that says so where it leads to nothing."""
     try:
@@ -148,7 +191,6 @@ def _ask_password(_found: shares.Opened, *, wrong: bool) -> Response:
 def _bar(of: shares.Opened, asked: Mapping[str, str], made: Document, token: str) -> Markup:
     """Make the line above a shared page: what its reader may change, and its files. No script is needed."""
     speech = Speech(made.look.language)
-    query = urlencode({name: value for name, value in asked.items() if value})
     told = render_template(
         "public/bar.html",
         said=speech.say,
@@ -158,7 +200,7 @@ def _bar(of: shares.Opened, asked: Mapping[str, str], made: Document, token: str
         against=shares.AGAINST,
         devices=shares.DEVICES,
         token=token,
-        query=f"?{query}" if query else "",
+        query=_query(asked),
         live=of.edition is None,
     )
     return Markup(told)
