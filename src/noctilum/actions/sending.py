@@ -27,6 +27,7 @@ from noctilum.actions.edition_files import file_of
 from noctilum.actions.install import Install
 from noctilum.actions.notices import note
 from noctilum.actions.people import checked_email
+from noctilum.actions.progress import Progress
 from noctilum.actions.schedule import back_off
 from noctilum.actions.signed_links import unsubscribe_address
 from noctilum.core.errors import Clash, Fault, Nonsense, NotThere, Stopped, StoreFault
@@ -42,15 +43,6 @@ MOST_ATTEMPTS = 8
 DOUBTFUL_AFTER = timedelta(minutes=3)
 """A mail whose handing over began so long ago, by a process that is not known to be gone, is in doubt."""
 _CHANCE = random.Random()
-
-
-@dataclass(frozen=True)
-class Progress:
-    """How many mails are handed over."""
-
-    stage: str
-    done: int
-    due: int
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 from noctilum.actions import editions, queue, reports, sending
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.notices import note
+from noctilum.actions.progress import Progress
 from noctilum.actions.recurrence import next_due
 from noctilum.actions.schedule import back_off
 from noctilum.actions.site_access import open_site
@@ -41,15 +42,6 @@ FEW = 2
 POOL_CACHE_MB = 32
 """A process that makes editions reads each site once: what it keeps decoded is of little use."""
 _CHANCE = random.Random()
-
-
-@dataclass(frozen=True)
-class Progress:
-    """How far a run over what is due is."""
-
-    stage: str
-    done: int
-    due: int
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,6 @@ import random
 import secrets
 from base64 import b64encode
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -21,6 +20,7 @@ from sqlalchemy.orm import Session
 from noctilum.actions import queue
 from noctilum.actions.install import Install
 from noctilum.actions.notices import note
+from noctilum.actions.progress import Progress
 from noctilum.actions.schedule import back_off
 from noctilum.core.errors import FeedFault, NotThere, Stopped
 from noctilum.records.models import LARGEST_NUMBER, Webhook, WebhookPost
@@ -31,15 +31,6 @@ from noctilum.wire import webhooks as wire
 JOB = "webhooks"
 MOST_TRIES = 10
 _CHANCE = random.Random()
-
-
-@dataclass(frozen=True)
-class Progress:
-    """How many posts are made."""
-
-    stage: str
-    done: int
-    due: int
 
 
 def added(install: Install, asked: wire.NewWebhook, now: datetime) -> wire.WebhookMade:

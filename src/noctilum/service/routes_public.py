@@ -72,11 +72,10 @@ def shared(token: str) -> Response:
     found = _opened(token)
     if isinstance(found, Response):
         return found
-    asked = {name: request.args.get(name, "") for name in ("window", "against", "device", "country", "set")}
-    try:
-        made = shares.document(install(), found, asked, clock.now())
-    except (Nonsense, NotThere) as why:
-        return public_page(_speech(), 200, "nothing.html", why=why.what)
+    made = _made(found)
+    if isinstance(made, Response):
+        return made
+    asked = _asked()
     bar = _bar(found, asked, made, token)
     what = "edition" if found.edition is not None else "wall" if "wall" in request.args else "live page"
     shares.looked_at(install(), found.number, request.remote_addr or "", what, clock.now())
@@ -119,12 +118,26 @@ def shared_file(token: str, kind: str) -> Response:
     shares.looked_at(install(), found.number, request.remote_addr or "", kind, clock.now())
     if found.edition is not None:
         return send_report(file_of(install(), found.edition, wanted))
-    asked = {name: request.args.get(name, "") for name in ("window", "against", "device", "country", "set")}
+    made = _made(found)
+    if isinstance(made, Response):
+        return made
+    return send_report(report.rendered(made, wanted))
+
+
+ASKED = ("window", "against", "device", "country", "set")
+"""What the reader of a live page may ask for."""
+
+
+def _asked() -> dict[str, str]:
+    return {name: request.args.get(name, "") for name in ASKED}
+
+
+def _made(found: shares.Opened) -> Document | Response:
+    """Make what a shared page shows; a page that says why where there is nothing to show."""
     try:
-        made = shares.document(install(), found, asked, clock.now())
+        return shares.document(install(), found, _asked(), clock.now())
     except (Nonsense, NotThere) as why:
         return public_page(_speech(), 200, "nothing.html", why=why.what)
-    return send_report(report.rendered(made, wanted))
 
 
 def _saves(token: str, asked: Mapping[str, str]) -> Saves:
@@ -148,11 +161,9 @@ def shared_block(token: str, number: int, kind: str) -> Response:
     found = _opened(token)
     if isinstance(found, Response):
         return found
-    asked = {name: request.args.get(name, "") for name in ("window", "against", "device", "country", "set")}
-    try:
-        made = shares.document(install(), found, asked, clock.now())
-    except (Nonsense, NotThere) as why:
-        return public_page(_speech(), 200, "nothing.html", why=why.what)
+    made = _made(found)
+    if isinstance(made, Response):
+        return made
     body = csv_of(made.blocks[number - 1]) if kind == "csv" and 0 < number <= len(made.blocks) else None
     if kind in ("svg", "png"):
         body = chart_of(made, number, "svg" if kind == "svg" else "png")
