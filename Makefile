@@ -33,6 +33,7 @@ bench: .stamps/run
 	$(PY) bench/run.py $(ARGS)
 	$(PY) bench/overview.py
 	$(PY) bench/under_attack.py
+	$(PY) bench/reports.py
 
 bench-large: .stamps/run
 	$(UV) sync -q --frozen --inexact --extra service --group bench --no-dev

@@ -10,6 +10,9 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from noctilum.client import Noctilum
+from noctilum.wire.shares import NewShare
+
 ROOT = Path(__file__).parents[1]
 SHOTS = ROOT / "docs/screenshots"
 PORT = 8437
@@ -22,11 +25,9 @@ VIEWS = {
     "portfolio": "/",
     "overview": f"{SITE}/overview",
     "breakdown": f"{SITE}/queries?item=ronsay+ferry+timetable",
-    "page-queries": f"{SITE}/queries?page=%2Ffreight%2Flivestock",
     "places": f"{SITE}/places",
     "ledger": f"{SITE}/held?day=2026-03-17",
     "fading": "/sites/northloft.example/fading?window=2025-12-04/2025-12-31",
-    "reach": f"{SITE}/reach",
     "ladder": f"{SITE}/ladder",
     "keyword": f"{SITE}/keywords/1",
     "grid": "/sites/brinepot.example/rank-places",
@@ -34,7 +35,9 @@ VIEWS = {
     "filter": f"{SITE}/queries",
     "sources": "/sources",
     "imports": "/imports?source=1",
-    "report": f"{SITE}/reports",
+    "report": "/sites/umbrapoint.example/reports/{report}/edit",
+    "due": "/due",
+    "live-page": "{shared}",
 }
 CLI = (
     "noctilum portfolio; echo; noctilum drivers skerryferries.example --most 5; echo;"
@@ -58,7 +61,7 @@ def main() -> None:
             break
     token = said.split("NOCTILUM_TOKEN=", 1)[1].split()[0]
     try:
-        console()
+        console(prepared(token))
         for name, command in (("cli", CLI), ("ladder-terminal", LADDER)):
             terminal(environment | {"NOCTILUM_URL": URL, "NOCTILUM_TOKEN": token}, name, command)
     finally:
@@ -66,7 +69,19 @@ def main() -> None:
         demo.wait(30)
 
 
-def console() -> None:
+def prepared(token: str) -> dict[str, str]:
+    """Wait until every report that was due is made and sent, and share one; gives what addresses are filled with."""
+    with Noctilum(URL, token) as noctilum:
+        for _ in range(240):
+            if not {each.state for each in noctilum.due()} & {"due", "sending"}:
+                break
+            time.sleep(2)
+        report = next(each.id for each in noctilum.reports("umbrapoint.example") if each.name.startswith("Monthly"))
+        shared = noctilum.share(NewShare(report=report, may_change=["window", "against", "device", "country"]))
+    return {"report": str(report), "shared": shared.address.removeprefix(URL)}
+
+
+def console(filled: dict[str, str]) -> None:
     """Take the console's views, and the overview in the dark."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS, timeout=60_000)
@@ -76,7 +91,7 @@ def console() -> None:
             ).new_page()
             _sign_in(page)
             for name, view in views.items():
-                page.goto(URL + view)
+                page.goto(URL + view.format(**filled))
                 page.get_by_role("heading", level=1).first.wait_for(state="attached")
                 page.wait_for_load_state("networkidle")
                 if name == "imports":
@@ -84,6 +99,8 @@ def console() -> None:
                 if name == "filter":
                     _write_a_filter(page)
                 if name == "report":
+                    page.get_by_text("page 1").wait_for()
+                if name in ("report", "due"):
                     page.frame_locator("iframe").get_by_role("heading", level=1).wait_for()
                 page.wait_for_timeout(400)
                 page.screenshot(path=SHOTS / f"{name}.png")

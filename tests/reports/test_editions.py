@@ -269,3 +269,11 @@ def test_a_body_holds_its_bounds():
     for bad in ({"blocks": []}, {"blocks": [{"kind": "text"}] * 41}, {"paper": "A0"}, {"mood": 1}):
         with pytest.raises(ValidationError):
             body(**bad)
+
+
+def test_a_block_of_fading_pages_is_read_once_and_the_summary_says_the_same(install, site, pulled):
+    plain = body(window="P28D", blocks=[{"kind": "storyline"}])
+    with_block = body(window="P28D", blocks=[{"kind": "fading", "options": {"item": "page"}, "stay": True}])
+    asked = [wire.AskLook(body=each) for each in (plain, with_block)]
+    one, other = (reports.document_of(install, site, each, NOW) for each in asked)
+    assert one.summary == other.summary and one.title == other.title

@@ -63,11 +63,11 @@ def document(install: Install, site: str, body: ReportBody, now: datetime, langu
         opened = open_site(install, site, today=now.date())
     except NotThere as why:
         told = _said(why)
-        made = build(look, found.host, now.date(), every, lambda _ask, _spec: told, asked, told)
+        made = build(look, found.host, now.date(), every, lambda _ask, _spec: told, asked)
     else:
         taking = _Taking(install, opened, site, body, Speech(look.language).language)
         with opened.history.still():
-            made = build(look, found.host, now.date(), every, taking, asked, taking(blocks.FALLERS, WHOLE))
+            made = build(look, found.host, now.date(), every, taking, asked, lambda: taking(blocks.FALLERS, WHOLE))
     return replace(made, paper=body.paper)
 
 

@@ -29,12 +29,12 @@ def build(
     blocks: Sequence[Wanted],
     take: Take,
     asked: Window,
-    fallers: Judgements | str = "",
+    fallers: Callable[[], Judgements | str] = str,
 ) -> Document:
     """Arrange a report of blocks; the timeline is the head's, else the first reading that has a window.
 
-    asked: the window where nothing is held. fallers: pages that fade, so that a loss behind a good total is told. A
-    block with nothing to show leaves itself out and is listed with the reason.
+    asked: the window where nothing is held. fallers: takes the pages that fade, so that a loss behind a good total
+    is told, unless a block has them. A block with nothing to show leaves itself out and is listed with the reason.
     """
     speech = Speech(look.language)
     made: list[Made] = []
@@ -54,7 +54,11 @@ def build(
         look=look,
         host=host,
         title=title(line, speech) if line else title_without(made, speech),
-        summary=tuple(summary(line, split, fallers, speech) if line else summary_without(made, str(found), speech)),
+        summary=tuple(
+            summary(line, split, _fallers(made) or fallers(), speech)
+            if line
+            else summary_without(made, str(found), speech)
+        ),
         made_on=made_on,
         head=head_of(line or _first_reading(made), asked),
         line=line,
@@ -70,6 +74,17 @@ def _why_not(block: Block, answers: Answers, speech: Speech) -> str | None:
             return str(found)
     why = block.empty(answers)
     return speech.text(why) if why else None
+
+
+def _fallers(made: Sequence[Made]) -> Judgements | None:
+    """Give the pages that fade, where a block has them for the whole report."""
+    for each in made:
+        ask, spec = each.block.readings.get("answer"), each.spec
+        whole = not (spec.window or spec.against or spec.filter) and spec.options == {"item": "page"}
+        if ask is not None and ask.reading == "fading" and whole and not each.why:
+            found: Judgements = each.answers["answer"]
+            return found
+    return None
 
 
 def _first_reading(made: Sequence[Made]) -> Any:
