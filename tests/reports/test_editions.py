@@ -277,3 +277,14 @@ def test_a_block_of_fading_pages_is_read_once_and_the_summary_says_the_same(inst
     asked = [wire.AskLook(body=each) for each in (plain, with_block)]
     one, other = (reports.document_of(install, site, each, NOW) for each in asked)
     assert one.summary == other.summary and one.title == other.title
+
+
+@pytest.mark.parametrize("language", ["de", "fr", "es"])
+def test_why_a_block_stays_out_is_said_in_the_reports_language(install, site, pulled, language):
+    blocks = [{"kind": name} for name in ("rank-summary", "ladder", "share-of-voice")]
+    blocks += [{"kind": "drivers", "against": "none"}, {"kind": "storyline"}]
+    asked = wire.AskLook(body=body(blocks=blocks), language=language)
+    out = [each for each in reports.look_over(install, site, asked, NOW).blocks if not each.comes_in]
+    english = {each.why for each in reports.look_over(install, site, wire.AskLook(body=asked.body), NOW).blocks}
+    assert len(out) == 4 and not english & {each.why for each in out}
+    assert all(each.why and "looked up" not in each.why and "compare" not in each.why for each in out)

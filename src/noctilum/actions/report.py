@@ -16,7 +16,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.looks import look_of
 from noctilum.actions.read import read
 from noctilum.actions.site_access import open_site
-from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.errors import Fault, Nonsense, NotThere
 from noctilum.core.windows import Window, parse_window
 from noctilum.readings.frame import Asked
 from noctilum.readings.site_access import SiteAccess
@@ -25,6 +25,7 @@ from noctilum.reports.build import WHOLE, build
 from noctilum.reports.document import Ask, Document
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.reports import BlockSpec, ReportBody, ReportFile
+from noctilum.words.lacking import lacking
 from noctilum.words.speech import Speech
 
 Format = Literal["pdf", "html"]
@@ -62,7 +63,7 @@ def document(install: Install, site: str, body: ReportBody, now: datetime, langu
     try:
         opened = open_site(install, site, today=now.date())
     except NotThere as why:
-        told = _said(why)
+        told = lacking(why, Speech(look.language))
         made = build(look, found.host, now.date(), every, lambda _ask, _spec: told, asked)
     else:
         taking = _Taking(install, opened, site, body, Speech(look.language).language)
@@ -76,10 +77,6 @@ def window_before(window: str, today: date) -> Window:
     return parse_window(window, ends_on=today - timedelta(1))
 
 
-def _said(why: Nonsense | NotThere) -> str:
-    return f"{why.what[0].lower()}{why.what[1:]}"
-
-
 class _Taking:
     """Takes the readings of one report; the line of the whole is taken once."""
 
@@ -87,6 +84,7 @@ class _Taking:
         self._install, self._opened, self._site = install, opened, site
         self._framed: dict[str, Any] = {name: getattr(body, name) for name in ("window", "against", "filter", "season")}
         self._framed["language"] = language
+        self._speech = Speech(language)
         self._lines: dict[tuple[str, str, str], Any] = {}
 
     def __call__(self, ask: Ask, spec: BlockSpec) -> Any:
@@ -98,11 +96,12 @@ class _Taking:
             name: text for name in ("window", "against", "filter") if (text := getattr(spec, name))
         }
         if ask != Ask("timeline"):
-            return _or_why_not(lambda: read(self._opened, ask.reading, **_taken(ask, framed)))
+            return _or_why_not(lambda: read(self._opened, ask.reading, **_taken(ask, framed)), self._speech)
         key = framed["window"], framed["against"], framed["filter"]
         if key not in self._lines:
             take = partial(read, self._opened, "timeline", **framed)
-            self._lines[key] = _unless_nothing_is_held(take) if spec is WHOLE else _or_why_not(take)
+            whole = spec is WHOLE
+            self._lines[key] = _or_why_not(take, self._speech, NotThere if whole else (Nonsense, NotThere))
         return self._lines[key]
 
     def _notes(self, line: Any) -> tuple[Any, ...]:
@@ -116,22 +115,19 @@ def _taken(ask: Ask, framed: Mapping[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in framed.items() if name in fields} | dict(ask.parameters)
 
 
-def _or_why_not(reading: Callable[[], Taken]) -> Taken | str:
-    """Take a reading, or say why there is none, as where only totals are held."""
-    try:
-        return reading()
-    except (Nonsense, NotThere, ValidationError) as why:
-        if isinstance(why, ValidationError):
-            return str(why.errors()[0]["msg"])
-        return _said(why)
+Kinds = type[Fault] | tuple[type[Fault], ...]
 
 
-def _unless_nothing_is_held(reading: Callable[[], Taken]) -> Taken | str:
-    """Take the reading of the whole; what was asked wrongly is told, that nothing is held is a reason."""
+def _or_why_not(reading: Callable[[], Taken], speech: Speech, kinds: Kinds = (Nonsense, NotThere)) -> Taken | str:
+    """Take a reading, or say why there is none, as where only totals are held. kinds: faults that are such a reason."""
     try:
         return reading()
-    except NotThere as why:
-        return _said(why)
+    except ValidationError as why:
+        if kinds is NotThere:
+            raise
+        return str(why.errors()[0]["msg"])
+    except kinds as why:
+        return lacking(why, speech)
 
 
 def plain_body(asked: Asked, also: Sequence[str] = (), *, season: bool = True) -> ReportBody:
