@@ -85,7 +85,7 @@ function DropGrid({ grid }: { grid: GridOut }) {
   const dropping = useDroppingGrid();
   if (!asked)
     return (
-      <button type="button" className="linkish" onClick={() => setAsked(true)}>
+      <button type="button" className="plain small" onClick={() => setAsked(true)}>
         Stop looking it up
       </button>
     );
@@ -94,10 +94,10 @@ function DropGrid({ grid }: { grid: GridOut }) {
     <>
       {count(grid.size * grid.size * (grid.interval === 'daily' ? 7 : 1))} lookups a week end; ranks found so far are
       kept.{' '}
-      <button type="button" className="linkish" disabled={dropping.isPending} onClick={drop}>
+      <button type="button" className="plain small" disabled={dropping.isPending} onClick={drop}>
         Stop
       </button>{' '}
-      <button type="button" className="linkish" onClick={() => setAsked(false)}>
+      <button type="button" className="plain small" onClick={() => setAsked(false)}>
         Go on
       </button>
       {dropping.isError && <ErrorNote error={dropping.error} />}
