@@ -118,6 +118,9 @@ MAY_BE_EMPTY = {"changes", "unclicked", "odd-days", "sets", "sign-ins", "reports
 
 def test_every_command_that_shows_something_is_tried_here_or_has_tests_of_its_own():
     elsewhere = {
+        "due",
+        "shares",
+        "webhooks",
         "init",
         "serve",
         "demo",

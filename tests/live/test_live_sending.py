@@ -78,9 +78,29 @@ def test_who_leaves_a_report_by_its_address_gets_it_no_longer(live):
         assert httpx.post(link, data={"List-Unsubscribe": "One-Click"}).status_code == 200
         left = next(each for each in noctilum.reports(SITE) if each.id == made.id)
         assert left.unsubscribed == ["leaver@skerry.example"]
+        for each in noctilum.notices():
+            noctilum.see_notice(each.id)
         with pytest.raises(ProblemFault, match="no recipients"):
             noctilum.send_edition(noctilum.approve(noctilum.draft(made.id).id).id)
         noctilum.drop_report(made.id)
+
+
+def test_the_terminal_shares_takes_back_and_tells_webhooks(live):
+    made = made_of(live, "To share")
+    address = said(live, "shares", "--live", str(made.id), "--label", "the board", "--set", "Questions").strip()
+    page = httpx.get(address, params={"set": "Questions", "window": "P28D"})
+    assert page.status_code == 200 and "the board" not in page.text and "Only what passes" in page.text
+    listed = said(live, "shares", SITE)
+    number = re.search(r"^ *(\d+) .*To share, live .*the board", listed, re.MULTILINE)[1]
+    assert "live page" in said(live, "shares", "--views", number)
+    said(live, "shares", "--revoke", number)
+    assert httpx.get(address).status_code == 404 and "share-revoked" in said(live, "shares", "--revoke", number, code=5)
+    assert "no-such-set" in said(live, "shares", "--live", str(made.id), "--set", "None such", code=4)
+    told = said(live, "webhooks", "--add", "https://desk.lane.example/told", "--on", "edition.approved")
+    hook = re.search(r"webhook (\d+);", told)[1]
+    assert "edition.approved" in said(live, "webhooks") and told.split()[-1] not in said(live, "webhooks")
+    assert "No address is told anything" in said(live, "webhooks", "--drop", hook)
+    said(live, "reports", "--drop", str(made.id))
 
 
 @pytest.mark.browser
@@ -154,7 +174,7 @@ def test_a_report_is_put_together_by_keyboard_with_the_page_beside_it(live, page
     options.get_by_label("Commentary, Markdown").fill("Well **done**.")
     expect(frame.get_by_text("done")).to_be_visible()
     page.get_by_role("button", name="Keep for this client").click()
-    expect(page.get_by_role("button", name="Keep for this client")).to_be_disabled()
+    expect(page.get_by_role("button", name="As the template has it")).to_be_visible()
     with live.client() as noctilum:
         kept = next(each for each in noctilum.reports(SITE) if each.id == made.id)
         wanted = [kinds[0], kinds[2], kinds[1], "text", *kinds[3:]]

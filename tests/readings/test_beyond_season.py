@@ -12,6 +12,7 @@ from tests.conftest import NOW
 from noctilum.actions import setup
 from noctilum.actions.report import document, plain_body
 from noctilum.core.verdicts import VERDICTS
+from noctilum.core.windows import Window
 from noctilum.history import History
 from noctilum.readings.drivers import drivers
 from noctilum.readings.fading import fading
@@ -231,7 +232,13 @@ def test_a_report_names_the_page_that_lost_most_beyond_its_season_and_the_season
 
     look = Look("Tallow Lane", "#0F4C6E", "#875200", "en", "Tallow Lane")
     made = build(
-        look, "site", LAST, [blocks.wanted(BlockSpec(kind=name)) for name in ("storyline", "drivers")], take, net
+        look,
+        "site",
+        LAST,
+        [blocks.wanted(BlockSpec(kind=name)) for name in ("storyline", "drivers")],
+        take,
+        Window(LAST, LAST),
+        lambda: net,
     )
     assert "as every year at this time" in made.title
     assert f"The page /p07 lost most beyond its season: {abs(net.rows[0].beyond_season):,.0f} clicks." in made.summary
