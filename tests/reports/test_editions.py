@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 from tests.conftest import NOW, TODAY
 
-from noctilum.actions import editions, erase, report, reports, templates
+from noctilum.actions import editions, erase, report, reports, templates, webhooks
+from noctilum.actions.edition_files import file_of
 from noctilum.actions.pull import pull
 from noctilum.actions.read import open_for, read
 from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
@@ -23,6 +24,7 @@ from noctilum.reports.frozen import digest_of, frozen, thawed
 from noctilum.reports.render import render_html
 from noctilum.wire import reports as wire
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.webhooks import NewWebhook
 
 BODY = {
     "window": "P7D",
@@ -230,8 +232,15 @@ def test_a_dropped_report_takes_its_editions_along_and_an_erased_site_its_report
         editions.one(install, kept.id)
     assert not reports.listed(install, wire.ReportsQuery(site=site))
     again = reports.added(install, wire.NewReport(site=site, name="Weekly", template="Ours"), NOW)
-    editions.drafted(install, again.id, NOW, "Ines")
+    signed = editions.drafted(install, again.id, NOW, "Ines").id
+    webhooks.added(install, NewWebhook(url="https://desk.lane.example/", events=["edition.approved"]), NOW)
+    editions.approved(install, signed, NOW, "Ines")
+    assert webhooks.listed(install)[0].waiting == 1
+    assert file_of(install, signed, "html").body
+    assert list((install.settings.data / "editions").iterdir())
     erase.erase_site(install, site, site, "Ines", NOW)
+    assert not list((install.settings.data / "editions").iterdir()), "rendered files hold the figures too"
+    assert webhooks.listed(install)[0].waiting == 0, "and so does what was to be told of them"
     assert not reports.listed(install, wire.ReportsQuery()) and not editions.listed(install, wire.EditionsQuery())
 
 

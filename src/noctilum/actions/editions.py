@@ -28,8 +28,6 @@ from noctilum.wire import reports as wire
 from noctilum.wire import webhooks as webhook_wire
 from noctilum.words.speech import Speech
 
-CHARTS = ("storyline.html", "drivers.html")
-"""Blocks that are drawn, by their templates."""
 MOST_TOLD = 200
 MOST_BYTES = 256 << 20
 """An edition unpacked is never larger than this; packed ones that say so are damaged."""
@@ -178,12 +176,12 @@ def file(install: Install, number: int, kind: wire.ReportFile) -> making.File:
 
 def chart(install: Install, number: int, block: int, kind: Literal["svg", "png"]) -> making.File:
     """Give the chart of one block of an edition as a file; raises NotThere for a block that has none."""
-    from noctilum.reports.render import chart_of
+    from noctilum.reports.render import chart_of, has_chart
 
     made, _ = document(install, number)
     drawn = chart_of(made, block, kind)
     if drawn is None:
-        with_one = [str(at) for at, each in enumerate(made.blocks, 1) if each.block.draw in CHARTS and not each.why]
+        with_one = [str(at) for at, each in enumerate(made.blocks, 1) if has_chart(each)]
         raise NotThere(
             "no-chart", f"Block {block} of edition {number} has no chart.", where="block",
             remedy=f"one of {', '.join(with_one)}" if with_one else "none of its blocks has one",

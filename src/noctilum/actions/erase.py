@@ -11,10 +11,11 @@ from typing import Any
 
 from sqlalchemy import delete, select
 
+from noctilum.actions.edition_files import FOLDER as RENDERED
 from noctilum.actions.find import find_client, find_site, find_source
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere
-from noctilum.records.models import Erasure, Job, Notice, Source
+from noctilum.records.models import Erasure, Job, Notice, Source, WebhookPost
 
 
 def erase_client(install: Install, key: str, confirm: str, who: str, now: datetime) -> dict[str, Any]:
@@ -85,13 +86,17 @@ def _erase_site(install: Install, key: str) -> dict[str, Any]:
     for suffix in ("", "-wal", "-shm"):
         _wipe(path.with_name(path.name + suffix))
     _wipe_glances(install, number)
+    _wipe_rendered(install)
     _clear_folders(install, sources)
     with install.records.begin() as db:
         db.execute(delete(Source).where(Source.site_id == number))
         db.execute(delete(Notice).where(Notice.source_id.in_(sources)))
         for job in db.scalars(select(Job)):
-            if job.arguments.get("source") in sources:
+            if job.arguments.get("source") in sources or job.arguments.get("site") == key:
                 db.delete(job)
+        for post in db.scalars(select(WebhookPost)):
+            if post.body.get("site") == key:
+                db.delete(post)
         db.delete(find_site(db, key))
     return went
 
@@ -135,6 +140,13 @@ def _wipe_glances(install: Install, number: int) -> None:
     """Wipe a site's row of the portfolio, also one that a killed process was writing."""
     kept = install.glance_path(number)
     for path in kept.parent.glob(f"{kept.name}*"):
+        _wipe(path)
+
+
+def _wipe_rendered(install: Install) -> None:
+    """Wipe the rendered files of editions; those of other sites are made again when they are asked for."""
+    folder = install.settings.data / RENDERED
+    for path in folder.iterdir() if folder.is_dir() else ():
         _wipe(path)
 
 
