@@ -7,7 +7,7 @@ import io
 import re
 from collections.abc import Iterator
 from pathlib import Path
-from urllib.parse import quote, unquote
+from urllib.parse import quote, unquote, urlsplit
 
 import httpx
 import openpyxl
@@ -592,6 +592,11 @@ def test_rows_of_the_fading_list_are_moved_through_by_keys(page, live):
     page.wait_for_url(re.compile("queries.*page="))
 
 
+def kept_by(address: str):
+    """The service's answer to a change, which an unchanged page says nothing of."""
+    return lambda answer: answer.request.method == "PATCH" and answer.ok and urlsplit(answer.url).path.endswith(address)
+
+
 def test_brand_words_are_tried_before_they_are_kept(page, live):
     with live.client() as client:
         saved = client.site("skerryferries.example").brand_terms
@@ -612,12 +617,14 @@ def test_brand_words_are_tried_before_they_are_kept(page, live):
     expect(box.get_by_role("list", name="Close, and no brand").get_by_text("skerryferries", exact=True)).to_have_count(
         0
     )
-    keep.click()
+    with page.expect_response(kept_by(SITE)):
+        keep.click()
     expect(keep).to_be_disabled()
     page.reload()
     expect(words).to_have_value("skerry ferries, skerryferries")
     words.fill(saved)
-    keep.click()
+    with page.expect_response(kept_by(SITE)):
+        keep.click()
     expect(box.get_by_text("Against the words in use")).to_have_count(0)
     with live.client() as client:
         assert client.site("skerryferries.example").brand_terms == saved
