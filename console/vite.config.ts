@@ -3,6 +3,8 @@ import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { defineConfig } from 'vitest/config';
 import type { Plugin } from 'vite';
+import babel from '@rolldown/plugin-babel';
+import { lingui } from '@lingui/vite-plugin';
 import react from '@vitejs/plugin-react';
 
 const API = process.env.NOCTILUM_API ?? 'http://127.0.0.1:8417';
@@ -24,7 +26,12 @@ function squeezed(): Plugin {
 }
 
 export default defineConfig({
-  plugins: [react(), squeezed()],
+  plugins: [
+    react(),
+    lingui(),
+    babel({ include: /\/src\/.*\.tsx?$/, plugins: ['@lingui/babel-plugin-lingui-macro'] }),
+    squeezed(),
+  ],
   server: { port: 5173, proxy: { '/api': { target: API, changeOrigin: false } } },
   build: {
     outDir: 'dist',

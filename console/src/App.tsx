@@ -1,8 +1,10 @@
 /** Who is signed in decides what is shown; views load when they are first opened. */
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, Navigate, Outlet, Route, Routes, useParams } from 'react-router';
 import { Trouble } from './mind/api';
+import { speak, spoken } from './mind/language';
 import { me, site as siteOf } from './mind/questions';
 import { Frame } from './skin/Frame';
 import { ErrorNote } from './skin/states';
@@ -44,7 +46,7 @@ export function App() {
   if (who.isPending)
     return (
       <div aria-busy="true" className="page">
-        Reading…
+        <Trans>Reading…</Trans>
       </div>
     );
   if (who.isError) {
@@ -55,12 +57,15 @@ export function App() {
       </div>
     );
   }
+  if (kept(who.data.language)) return null;
   return (
     <Frame me={who.data}>
       <Suspense
         fallback={
           <div className="page" aria-busy="true">
-            <span className="vh">Reading…</span>
+            <span className="vh">
+              <Trans>Reading…</Trans>
+            </span>
           </div>
         }
       >
@@ -105,6 +110,15 @@ export function App() {
   );
 }
 
+/** Whether somebody reads in another language than this page speaks; the page is then loaded anew in it. */
+function kept(language: string): boolean {
+  if (!language || language === spoken()) return false;
+  speak(language);
+  if (spoken() !== language) return false;
+  window.location.reload();
+  return true;
+}
+
 /** A site's views, or one word that there is no such site rather than one in each part of a view. */
 function Known() {
   const { site = '' } = useParams();
@@ -112,10 +126,14 @@ function Known() {
   if (!(about.error instanceof Trouble && about.error.status === 404)) return <Outlet />;
   return (
     <main className="page">
-      <h1>There is no site {site}</h1>
+      <h1>
+        <Trans>There is no site {site}</Trans>
+      </h1>
       <p className="lead">
-        It may have been deleted, or its address may have changed. <Link to="/">All clients</Link> lists those there
-        are.
+        <Trans>
+          It may have been deleted, or its address may have changed. <Link to="/">All clients</Link> lists those there
+          are.
+        </Trans>
       </p>
     </main>
   );
@@ -124,8 +142,12 @@ function Known() {
 function Lost() {
   return (
     <main className="page">
-      <h1>There is nothing here</h1>
-      <p className="lead">The address may be old. All clients are one step away, in the list at the left.</p>
+      <h1>
+        <Trans>There is nothing here</Trans>
+      </h1>
+      <p className="lead">
+        <Trans>The address may be old. All clients are one step away, in the list at the left.</Trans>
+      </p>
     </main>
   );
 }

@@ -1,8 +1,8 @@
 /** Rendering parts that ask the service: what it would say is given, and nothing is fetched. */
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { render as plain } from '@testing-library/react';
 import type { ReactNode } from 'react';
 import { catalogue, type Column, type Reading } from '../src/mind/catalogue';
+import { render as plain } from './spoken';
 
 const column = (path: string[], how: string): Column => ({
   name: path.join('_'),

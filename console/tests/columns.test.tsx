@@ -1,9 +1,10 @@
-import { render, screen } from '@testing-library/react';
+import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, expect, it } from 'vitest';
 import { COLUMNS } from '../src/mind/columns';
 import { painted } from '../src/mind/filter';
 import { ColumnPick } from '../src/skin/ColumnPick';
+import { render } from './spoken';
 
 beforeEach(() => localStorage.clear());
 

@@ -1,9 +1,10 @@
-import { fireEvent, render, screen } from '@testing-library/react';
+import { fireEvent, screen } from '@testing-library/react';
 import { MemoryRouter } from 'react-router';
 import { expect, test } from 'vitest';
 import type { Timeline } from '../src/mind/api';
 import { useFrame } from '../src/mind/frame';
 import { SeasonSwitch } from '../src/skin/SeasonSwitch';
+import { render } from './spoken';
 
 const season = (basis: Timeline['season']['basis']): Timeline['season'] => ({
   basis,

@@ -488,12 +488,12 @@ def test_a_figure_in_a_sentence_says_how_it_is_computed_in_the_language_chosen(p
     page.goto(f"{live.url}{SITE}/fading")
     lead = page.locator("p.lead")
     expect(lead).to_contain_text("Behind a change of")
-    page.get_by_label("Readings speak").select_option("fr")
+    page.get_by_label("Language").select_option("fr")
     expect(lead).to_contain_text("Derrière une variation de")
     lead.locator("button").nth(3).click()
-    expect(page.get_by_role("dialog", name="How this figure is computed")).to_contain_text("/lost")
+    expect(page.get_by_role("dialog", name="Comment ce chiffre est calculé")).to_contain_text("/lost")
     page.keyboard.press("Escape")
-    page.get_by_label("Readings speak").select_option("en")
+    page.get_by_label("Langue").select_option("en")
     expect(lead).to_contain_text("Behind a change of")
 
 

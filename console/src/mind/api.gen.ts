@@ -1029,7 +1029,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Choose one's own language
+         * @description Mails to oneself are written in it too.
+         */
+        patch: operations["patch_me"];
         trace?: never;
     };
     "/api/v1/me/password": {
@@ -8689,6 +8693,11 @@ export interface components {
             email: string;
             /** Id */
             id: number;
+            /**
+             * Language
+             * @description They read in, BCP 47; empty: the one their browser asks for
+             */
+            language: string;
             /** Name */
             name: string;
             /** Role */
@@ -8757,6 +8766,18 @@ export interface components {
              * @enum {string}
              */
             verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
+        };
+        /**
+         * MyChange
+         * @description What to change of oneself.
+         */
+        MyChange: {
+            /**
+             * Language
+             * @description To read the console and its mails in; empty: the one the browser asks for
+             * @enum {string}
+             */
+            language: "" | "en" | "de" | "fr" | "es";
         };
         /**
          * NamedMapping
@@ -17422,6 +17443,73 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MyChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The input cannot be used */
             400: {

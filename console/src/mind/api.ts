@@ -1,4 +1,5 @@
 /** Talking to the service: types from its OpenAPI document, one fetcher, problems as errors. */
+import { t } from '@lingui/core/macro';
 import type { components } from './api.gen';
 
 type Shapes = components['schemas'];
@@ -179,8 +180,8 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
   } catch {
     throw new Trouble(
       'unreachable',
-      'The service cannot be reached.',
-      'It may be restarting; this page tries again.',
+      t`The service cannot be reached.`,
+      t`It may be restarting; this page tries again.`,
       0,
     );
   }
@@ -195,7 +196,7 @@ async function trouble(answer: Response): Promise<Trouble> {
     const fields = Object.fromEntries((body.fields ?? []).map((each) => [each.field, each.why]));
     return new Trouble(body.code, body.title, body.remedy ?? '', answer.status, body.where ?? '', fields);
   } catch {
-    return new Trouble('http-error', `The service answered ${answer.status}.`, '', answer.status);
+    return new Trouble('http-error', t`The service answered ${answer.status}.`, '', answer.status);
   }
 }
 
@@ -208,7 +209,7 @@ export function upload(file: File, told: (share: number) => void): Promise<Uploa
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     request.upload.onprogress = (event) => told(event.total ? event.loaded / event.total : 0);
     request.onerror = () =>
-      failed(new Trouble('unreachable', 'The file could not be sent.', 'Check the connection and send it again.', 0));
+      failed(new Trouble('unreachable', t`The file could not be sent.`, t`Check the connection and send it again.`, 0));
     request.onload = () => {
       const body = JSON.parse(request.responseText || '{}') as Upload & ProblemBody;
       if (request.status === 201) done(body);
@@ -216,7 +217,7 @@ export function upload(file: File, told: (share: number) => void): Promise<Uploa
         failed(
           new Trouble(
             body.code ?? 'http-error',
-            body.title ?? `The service answered ${request.status}.`,
+            body.title ?? t`The service answered ${request.status}.`,
             body.remedy ?? '',
             request.status,
           ),

@@ -1,17 +1,18 @@
 /** Which columns a breakdown shows; remembered on this machine. */
+import { t } from '@lingui/core/macro';
 import { useSyncExternalStore } from 'react';
 
 const KEY = 'noctilum-columns';
 
 export const COLUMNS: ReadonlyArray<readonly [string, string]> = [
-  ['bar', 'a bar of clicks'],
-  ['before', 'clicks before'],
-  ['change', 'change in clicks'],
-  ['impressions', 'impressions'],
-  ['ctr', 'click-through'],
-  ['points', 'its change in points'],
-  ['position', 'position'],
-  ['places', 'its change in places'],
+  ['bar', t`a bar of clicks`],
+  ['before', t`clicks before`],
+  ['change', t`change in clicks`],
+  ['impressions', t`impressions`],
+  ['ctr', t`click-through`],
+  ['points', t`its change in points`],
+  ['position', t`position`],
+  ['places', t`its change in places`],
 ];
 
 const listeners = new Set<() => void>();

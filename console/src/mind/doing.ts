@@ -1,5 +1,6 @@
 /** What parts of the skin do, as hooks: each sends one change and has anew what hangs on it. */
 import { useMutation, useQueryClient, type QueryKey } from '@tanstack/react-query';
+import { speak } from './language';
 import {
   ask,
   change as changeKept,
@@ -110,10 +111,13 @@ export function useLeaving() {
   };
 }
 
-/** Having everything anew, as in another language. */
-export function useAnew() {
-  const cache = useQueryClient();
-  return () => void cache.invalidateQueries();
+/** Speaking another language from now on: what is said stands in modules, so the page is loaded anew. */
+export function useSpeaking() {
+  return async (language: string) => {
+    speak(language);
+    await send('PATCH', '/me', { language }).catch(() => undefined);
+    window.location.reload();
+  };
 }
 
 /** Work that makes a text or a file here, as copying a table. */

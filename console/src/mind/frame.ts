@@ -1,4 +1,5 @@
 /** The whole state of a view lives in its address, so that a link reproduces it. */
+import { t } from '@lingui/core/macro';
 import { useCallback, useMemo } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 
@@ -71,22 +72,22 @@ export function useFrame() {
 }
 
 export const PRESETS: ReadonlyArray<readonly [string, string]> = [
-  ['P7D', 'Last 7 complete days'],
-  ['P3M', 'Last 3 months'],
-  ['P28D', 'Last 28 complete days'],
-  ['P6M', 'Last 6 months'],
-  ['P84D', 'Last 12 weeks'],
-  ['P182D', 'Last 26 weeks'],
-  ['P12M', 'Last 12 months'],
-  ['P364D', 'Last 52 weeks'],
-  ['month', 'This month so far'],
-  ['all', 'Everything held'],
+  ['P7D', t`Last 7 complete days`],
+  ['P3M', t`Last 3 months`],
+  ['P28D', t`Last 28 complete days`],
+  ['P6M', t`Last 6 months`],
+  ['P84D', t`Last 12 weeks`],
+  ['P182D', t`Last 26 weeks`],
+  ['P12M', t`Last 12 months`],
+  ['P364D', t`Last 52 weeks`],
+  ['month', t`This month so far`],
+  ['all', t`Everything held`],
 ];
 
 export const AGAINST: ReadonlyArray<readonly [string, string]> = [
-  ['before', 'the same number of days before'],
-  ['year', 'a year before, weekday to weekday'],
-  ['none', 'nothing'],
+  ['before', t`the same number of days before`],
+  ['year', t`a year before, weekday to weekday`],
+  ['none', t`nothing`],
 ];
 
 export const STEPS = ['day', 'week', 'month', 'quarter'] as const;

@@ -1,4 +1,5 @@
 /** Putting a page or query on the client's list of those to look at: a saved set of that name. */
+import { t } from '@lingui/core/macro';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { send, type SetOut } from './api';
 import { useFrame } from './frame';
@@ -19,7 +20,10 @@ export function useList(item: 'page' | 'query') {
       const next = members.includes(key) ? members.filter((each) => each !== key) : [...members, key];
       if (next.length) await send<SetOut>('POST', '/sets', { name: LISTS[item], item, client, members: next });
       else if (list) await send('DELETE', `/sets/${list.id}`);
-      return `${key} is ${next.includes(key) ? 'on' : 'off'} the list ${LISTS[item]}, which has ${next.length}.`;
+      const name = LISTS[item];
+      return next.includes(key)
+        ? t`${key} is on the list ${name}, which has ${next.length}.`
+        : t`${key} is off the list ${name}, which has ${next.length}.`;
     },
     onSuccess: () => query.invalidateQueries({ queryKey: ['sets'] }),
   });

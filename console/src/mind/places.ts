@@ -1,3 +1,4 @@
+import { t } from '@lingui/core/macro';
 /** Where one can go: the views of a site and those of the agency, with the key after g; without a group it is not on the rail. */
 export interface View {
   name: string;
@@ -8,32 +9,32 @@ export interface View {
 }
 
 export const VIEWS: readonly View[] = [
-  { name: 'All clients', at: '', key: 'p', group: 'Portfolio', ofSite: false },
-  { name: 'Sources', at: 'sources', key: 's', group: 'Collect', ofSite: false },
-  { name: 'Held days', at: 'held', key: 'h', group: 'Collect', ofSite: true },
-  { name: 'Imports', at: 'imports', key: 'i', group: 'Collect', ofSite: false },
-  { name: 'Keeping', at: 'keeping', key: 'k', group: 'Collect', ofSite: false },
-  { name: 'People', at: 'people', key: 'u', group: 'Collect', ofSite: false },
-  { name: 'Overview', at: 'overview', key: 'o', group: 'Read', ofSite: true },
-  { name: 'Queries', at: 'queries', key: 'q', group: 'Read', ofSite: true },
-  { name: 'Pages', at: 'pages', key: 'a', group: 'Read', ofSite: true },
-  { name: 'Places & devices', at: 'places', key: 'd', group: 'Read', ofSite: true },
-  { name: 'Sets', at: 'sets', key: 't', group: 'Read', ofSite: true },
-  { name: 'Ladder', at: 'ladder', key: 'l', group: 'Ranks', ofSite: true },
-  { name: 'Keywords', at: 'keywords', key: 'w', group: 'Ranks', ofSite: true },
-  { name: 'Competitors', at: 'competitors', key: 'm', group: 'Ranks', ofSite: true },
-  { name: 'Features', at: 'features', key: 'e', group: 'Ranks', ofSite: true },
-  { name: 'Ranks by place', at: 'rank-places', key: 'b', group: 'Ranks', ofSite: true },
-  { name: 'Fading', at: 'fading', key: 'f', group: 'Explain', ofSite: true },
-  { name: 'Within reach', at: 'reach', key: 'r', group: 'Explain', ofSite: true },
-  { name: 'Overlap', at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
-  { name: 'Clusters', at: 'clusters', key: 'c', group: 'Explain', ofSite: true },
-  { name: 'Dated notes', at: 'notes', key: 'n', group: 'Explain', ofSite: true },
-  { name: 'Looks', at: 'looks', group: 'Report', ofSite: false },
-  { name: 'Due', at: 'due', key: 'x', group: 'Report', ofSite: false },
-  { name: 'Reports', at: 'reports', key: 'y', group: 'Report', ofSite: true },
-  { name: 'Unclicked', at: 'unclicked', ofSite: true },
-  { name: 'Mobile and desktop', at: 'device-gap', ofSite: true },
+  { name: t`All clients`, at: '', key: 'p', group: 'Portfolio', ofSite: false },
+  { name: t`Sources`, at: 'sources', key: 's', group: 'Collect', ofSite: false },
+  { name: t`Held days`, at: 'held', key: 'h', group: 'Collect', ofSite: true },
+  { name: t`Imports`, at: 'imports', key: 'i', group: 'Collect', ofSite: false },
+  { name: t`Keeping`, at: 'keeping', key: 'k', group: 'Collect', ofSite: false },
+  { name: t`People`, at: 'people', key: 'u', group: 'Collect', ofSite: false },
+  { name: t`Overview`, at: 'overview', key: 'o', group: 'Read', ofSite: true },
+  { name: t`Queries`, at: 'queries', key: 'q', group: 'Read', ofSite: true },
+  { name: t`Pages`, at: 'pages', key: 'a', group: 'Read', ofSite: true },
+  { name: t`Places & devices`, at: 'places', key: 'd', group: 'Read', ofSite: true },
+  { name: t`Sets`, at: 'sets', key: 't', group: 'Read', ofSite: true },
+  { name: t`Ladder`, at: 'ladder', key: 'l', group: 'Ranks', ofSite: true },
+  { name: t`Keywords`, at: 'keywords', key: 'w', group: 'Ranks', ofSite: true },
+  { name: t`Competitors`, at: 'competitors', key: 'm', group: 'Ranks', ofSite: true },
+  { name: t`Features`, at: 'features', key: 'e', group: 'Ranks', ofSite: true },
+  { name: t`Ranks by place`, at: 'rank-places', key: 'b', group: 'Ranks', ofSite: true },
+  { name: t`Fading`, at: 'fading', key: 'f', group: 'Explain', ofSite: true },
+  { name: t`Within reach`, at: 'reach', key: 'r', group: 'Explain', ofSite: true },
+  { name: t`Overlap`, at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
+  { name: t`Clusters`, at: 'clusters', key: 'c', group: 'Explain', ofSite: true },
+  { name: t`Dated notes`, at: 'notes', key: 'n', group: 'Explain', ofSite: true },
+  { name: t`Looks`, at: 'looks', group: 'Report', ofSite: false },
+  { name: t`Due`, at: 'due', key: 'x', group: 'Report', ofSite: false },
+  { name: t`Reports`, at: 'reports', key: 'y', group: 'Report', ofSite: true },
+  { name: t`Unclicked`, at: 'unclicked', ofSite: true },
+  { name: t`Mobile and desktop`, at: 'device-gap', ofSite: true },
 ];
 
 /** Readings that a view shows already; others have an entry of their own, made from what the service says of them. */
@@ -142,7 +143,7 @@ export function goals(
 export function viewGoals(text: string, site: string | undefined, search: string): Goal[] {
   const words = plain(text).split(/\s+/).filter(Boolean);
   return VIEWS.filter((view) => (!view.ofSite || site) && words.every((word) => plain(view.name).includes(word))).map(
-    (view) => ({ name: view.name, about: view.ofSite ? site! : 'the agency', to: addressOf(view, site, search) }),
+    (view) => ({ name: view.name, about: view.ofSite ? site! : t`the agency`, to: addressOf(view, site, search) }),
   );
 }
 
@@ -164,6 +165,6 @@ const OF_READERS = new Set([
 export function viewsOf(role: string): readonly View[] {
   if (role !== 'reader') return VIEWS;
   return VIEWS.filter((view) => OF_READERS.has(view.at)).map((view) =>
-    view.at === '' ? { ...view, name: 'Reports', group: 'Report' } : view,
+    view.at === '' ? { ...view, name: t`Reports`, group: 'Report' } : view,
   );
 }

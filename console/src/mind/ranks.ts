@@ -1,4 +1,5 @@
 /** What the views of tracked keywords ask, and what they say of ranks. */
+import { t } from '@lingui/core/macro';
 import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import * as api from './api';
 import { readFrame } from './frame';
@@ -22,7 +23,7 @@ export function bandOf(rank: number | null | undefined): number {
 }
 
 export const rankText = (rank: number | null | undefined) =>
-  rank === null || rank === undefined ? '' : rank === 0 ? 'n/f' : String(Math.round(rank));
+  rank === null || rank === undefined ? '' : rank === 0 ? t`n/f` : String(Math.round(rank));
 
 const CHOSEN = ['tag', 'device', 'place', 'track', 'on', 'find', 'pinned'] as const;
 

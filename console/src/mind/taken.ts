@@ -1,4 +1,5 @@
 /** What a view shows as rows, for whoever copies or saves it: the values themselves, not what is drawn of them. */
+import { t } from '@lingui/core/macro';
 import { useEffect, useId } from 'react';
 import { rowsOf, titleOf, useReadings, valueOf, columnsOf, type Column } from './catalogue';
 import type { Cell } from './taking';
@@ -17,7 +18,7 @@ export function taken(): Taken[] {
 function cell(value: unknown): Cell {
   if (value === null || value === undefined) return null;
   if (typeof value === 'number' || typeof value === 'string') return value;
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'boolean') return value ? t`yes` : t`no`;
   return JSON.stringify(value);
 }
 

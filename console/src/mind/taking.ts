@@ -1,4 +1,5 @@
 /** Taking rows and charts out of the console: as text, as files, as pictures. */
+import { t } from '@lingui/core/macro';
 import { send } from './api';
 
 export type Cell = string | number | null;
@@ -84,7 +85,7 @@ export async function png(svg: SVGSVGElement): Promise<Blob> {
   [canvas.width, canvas.height] = [Math.round(width * SHARPNESS), Math.round(height * SHARPNESS)];
   canvas.getContext('2d')?.drawImage(picture, 0, 0, canvas.width, canvas.height);
   return new Promise((done, failed) =>
-    canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error('The chart could not be drawn.'))), 'image/png'),
+    canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error(t`The chart could not be drawn.`))), 'image/png'),
   );
 }
 

@@ -1,7 +1,10 @@
 /** Writing figures and days the way readers expect. */
+import { t } from '@lingui/core/macro';
+import { named } from './named';
+import { localeOf, spoken } from './language';
 import type { Change, Measure } from './api';
 
-const locale = typeof navigator === 'undefined' ? 'en-GB' : navigator.language || 'en-GB';
+const locale = localeOf(spoken());
 const whole = new Intl.NumberFormat(locale, { maximumFractionDigits: 0 });
 const tenth = new Intl.NumberFormat(locale, { minimumFractionDigits: 1, maximumFractionDigits: 1 });
 const compact = new Intl.NumberFormat(locale, { notation: 'compact', maximumFractionDigits: 1 });
@@ -32,9 +35,13 @@ export function signed(value: number): string {
 
 /** A difference with its sign, to so many decimals. */
 export function signedBy(value: number, digits: number): string {
-  const text = Math.abs(value).toLocaleString('en', { minimumFractionDigits: digits, maximumFractionDigits: digits });
+  const text = Math.abs(value).toLocaleString(locale, { minimumFractionDigits: digits, maximumFractionDigits: digits });
   return value < 0 ? `−${text}` : `+${text}`;
 }
+
+/** A figure to exactly so many decimals. */
+export const fixed = (value: number, digits: number) =>
+  minus(new Intl.NumberFormat(locale, { minimumFractionDigits: digits, maximumFractionDigits: digits }).format(value));
 
 export function percent(value: number | null | undefined, digits = 1): string {
   if (value === null || value === undefined) return DASH;
@@ -79,18 +86,19 @@ const moment = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short',
 export function windowName(window: string): string {
   if (/^\d{4}-\d{2}$/.test(window)) return monthOf(`${window}-01`);
   const quarter = /^(\d{4})-Q([1-4])$/.exec(window);
-  if (quarter) return `Quarter ${quarter[2]} of ${quarter[1]}`;
-  return /^\d{4}$/.test(window) ? window : 'Chosen days';
+  if (quarter) return t`Quarter ${quarter[2] ?? ''} of ${quarter[1] ?? ''}`;
+  return /^\d{4}$/.test(window) ? window : t`Chosen days`;
 }
-
-const CALENDAR: Record<number, string> = { 1: 'month', 3: 'quarter', 12: 'year' };
 
 /** What a window of whole months is compared with, said as people say it; nothing where it is not by the calendar. */
 export function beforeName(months: number, against: string): string | undefined {
-  const name = CALENDAR[months];
-  if (!name) return undefined;
-  if (against === 'before') return `the ${name} before`;
-  return against === 'year' ? (months === 12 ? 'the year before' : `the same ${name} a year before`) : undefined;
+  const before: Record<number, string> = { 1: t`the month before`, 3: t`the quarter before`, 12: t`the year before` };
+  const year: Record<number, string> = {
+    1: t`the same month a year before`,
+    3: t`the same quarter a year before`,
+    12: t`the year before`,
+  };
+  return against === 'before' ? before[months] : against === 'year' ? year[months] : undefined;
 }
 
 export const when = (at: string) => moment.format(new Date(at));
@@ -99,24 +107,19 @@ export const when = (at: string) => moment.format(new Date(at));
 export function scheduleWords(rule: string): string {
   const part = (name: string) => new RegExp(`${name}=(\\d+)`).exec(rule)?.[1];
   const time = `${part('BYHOUR')?.padStart(2, '0')}:${part('BYMINUTE')?.padStart(2, '0')}`;
-  if (rule === 'FREQ=HOURLY;BYMINUTE=0;BYSECOND=0') return 'hourly';
-  if (/^FREQ=DAILY;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule)) return `daily at ${time}`;
+  if (rule === 'FREQ=HOURLY;BYMINUTE=0;BYSECOND=0') return named('hourly');
+  if (/^FREQ=DAILY;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule)) return t`daily at ${time}`;
   if (/^FREQ=MONTHLY;BYMONTHDAY=\d+;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule))
-    return `monthly on ${part('BYMONTHDAY')} at ${time}`;
+    return t`monthly on ${part('BYMONTHDAY') ?? ''} at ${time}`;
   const weekday = /^FREQ=WEEKLY;BYDAY=([A-Z]{2});BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.exec(rule)?.[1];
-  if (weekday) return `weekly on ${WEEKDAYS[weekday] ?? weekday} at ${time}`;
+  if (weekday) return t`weekly on ${weekdayNamed(weekday)} at ${time}`;
   return rule;
 }
 
-const WEEKDAYS: Record<string, string> = {
-  MO: 'monday',
-  TU: 'tuesday',
-  WE: 'wednesday',
-  TH: 'thursday',
-  FR: 'friday',
-  SA: 'saturday',
-  SU: 'sunday',
-};
+const WEEKDAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
+/** English writes these small where the service takes them so. */
+const weekdayNamed = (code: string) =>
+  WEEKDAYS.includes(code) ? weekdayOf(WEEKDAYS.indexOf(code)).toLocaleLowerCase(locale) : code;
 
 /** A run of days; the year only where it is not the same on both sides. */
 export function span(first: string, last: string): string {
@@ -126,10 +129,10 @@ export function span(first: string, last: string): string {
 }
 
 export const NAMES: Record<Measure, string> = {
-  clicks: 'Clicks',
-  impressions: 'Impressions',
-  ctr: 'Click-through',
-  position: 'Position',
+  clicks: t`Clicks`,
+  impressions: t`Impressions`,
+  ctr: t`Click-through`,
+  position: t`Position`,
 };
 
 export type Tone = 'better' | 'worse' | 'level';
@@ -142,33 +145,34 @@ export const gained = (difference: number): Tone => (difference > 0 ? 'better' :
 
 export function places(change: Change | null | undefined): string {
   if (change?.position === null || change?.position === undefined) return DASH;
-  return change.ways.position === 'level' ? 'level' : tenth.format(Math.abs(change.position));
+  return change.ways.position === 'level' ? named('level') : tenth.format(Math.abs(change.position));
 }
 
 /** Says a window's change of one measure in full. */
 export function changeText(measure: Measure, change: Change): string {
   if (measure === 'position') {
-    if (change.ways.position === 'level') return 'level';
-    return change.ways.position === 'better' ? `up ${places(change)}` : `${places(change)} places down`;
+    if (change.ways.position === 'level') return named('level');
+    return change.ways.position === 'better' ? t`up ${places(change)}` : t`${places(change)} places down`;
   }
   if (measure === 'ctr') {
     if (change.ctr === null) return DASH;
-    return `${change.ctr > 0 ? '+' : ''}${minus((change.ctr * 100).toFixed(2))} points`;
+    return t`${change.ctr > 0 ? '+' : ''}${fixed(change.ctr * 100, 2)} points`;
   }
   const ratio = change[`${measure}_ratio`];
   const amount = signed(Math.round(change[measure]));
-  return ratio === null ? `${amount} (new)` : `${amount} (${ratio > 0 ? '+' : ''}${percent(ratio)})`;
+  return ratio === null ? t`${amount} (new)` : `${amount} (${ratio > 0 ? '+' : ''}${percent(ratio)})`;
 }
 
 export function duration(seconds: number): string {
   if (seconds < 60) return `${Math.max(1, Math.round(seconds))} s`;
-  return seconds < 3600 ? `${Math.round(seconds / 60)} min` : `${tenth.format(seconds / 3600)} h`;
+  return seconds < 3600 ? t`${Math.round(seconds / 60)} min` : `${tenth.format(seconds / 3600)} h`;
 }
 
 const countries =
   typeof Intl.DisplayNames === 'undefined' ? undefined : new Intl.DisplayNames([locale], { type: 'region' });
 
-const languages = typeof Intl.DisplayNames === 'function' ? new Intl.DisplayNames('en', { type: 'language' }) : null;
+const languages =
+  typeof Intl.DisplayNames === 'function' ? new Intl.DisplayNames([locale], { type: 'language' }) : null;
 
 /** A language and country in words: "en-GB" is "English, United Kingdom". */
 export function trackName(track: string): string {

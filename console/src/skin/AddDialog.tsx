@@ -1,4 +1,6 @@
 /** Adding a client, a site, or a source that only gets files. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import MenuItem from '@mui/material/MenuItem';
@@ -6,7 +8,7 @@ import { useClients, useSites } from '../mind/asked';
 import { useAdding, type Addition } from '../mind/doing';
 import { DialogForm, Sends, TextIn, useFields } from './form';
 
-const KINDS = { client: 'A client', site: 'A site of a client', files: 'Files of a site' } as const;
+const KINDS = { client: t`A client`, site: t`A site of a client`, files: t`Files of a site` } as const;
 const BLANK = {
   kind: 'client' as keyof typeof KINDS,
   owner: '',
@@ -41,14 +43,16 @@ function Form({ close }: { close: () => void }) {
   return (
     <DialogForm
       id="add-title"
-      title="Add"
+      title={t`Add`}
       width={420}
       submit={form.handleSubmit((said) => add.mutate(addition(said)))}
       error={add.error}
       buttons={
         <>
-          <Button onClick={close}>Cancel</Button>
-          <Sends text="Add" busy={add.isPending} />
+          <Button onClick={close}>
+            <Trans>Cancel</Trans>
+          </Button>
+          <Sends text={t`Add`} busy={add.isPending} />
         </>
       }
     >
@@ -56,7 +60,7 @@ function Form({ close }: { close: () => void }) {
         form={form}
         name="kind"
         select
-        label="What"
+        label={t`What`}
         changed={() => {
           form.setValue('owner', '');
           add.reset();
@@ -69,7 +73,7 @@ function Form({ close }: { close: () => void }) {
         ))}
       </TextIn>
       {kind === 'site' && (
-        <TextIn form={form} name="owner" select required label="Client">
+        <TextIn form={form} name="owner" select required label={t`Client`}>
           {(owners.data ?? []).map((c) => (
             <MenuItem key={c.key} value={c.key}>
               {c.name}
@@ -78,7 +82,7 @@ function Form({ close }: { close: () => void }) {
         </TextIn>
       )}
       {kind === 'files' && (
-        <TextIn form={form} name="owner" select required label="Site">
+        <TextIn form={form} name="owner" select required label={t`Site`}>
           {(places.data ?? []).map((s) => (
             <MenuItem key={s.key} value={s.key}>
               {s.client_name} · {s.host}
@@ -86,25 +90,25 @@ function Form({ close }: { close: () => void }) {
           ))}
         </TextIn>
       )}
-      {kind === 'client' && <TextIn form={form} name="name" required label="Name" />}
+      {kind === 'client' && <TextIn form={form} name="name" required label={t`Name`} />}
       {kind === 'site' && (
         <>
-          <TextIn form={form} name="host" required label="Host" placeholder="skerryferries.example" />
+          <TextIn form={form} name="host" required label={t`Host`} placeholder="skerryferries.example" />
           <TextIn
             form={form}
             name="brand_terms"
-            label="Brand words"
-            helperText="Words that name the client, comma between them."
+            label={t`Brand words`}
+            helperText={t`Words that name the client, comma between them.`}
           />
         </>
       )}
       {kind === 'files' && (
         <>
-          <TextIn form={form} name="label" required label="What the files are" />
-          <TextIn form={form} name="engine" label="Engine" helperText="Which search engine the figures are of." />
+          <TextIn form={form} name="label" required label={t`What the files are`} />
+          <TextIn form={form} name="engine" label={t`Engine`} helperText={t`Which search engine the figures are of.`} />
         </>
       )}
-      {kind !== 'site' && <TextIn form={form} name="time_zone" label="Time zone" />}
+      {kind !== 'site' && <TextIn form={form} name="time_zone" label={t`Time zone`} />}
     </DialogForm>
   );
 }

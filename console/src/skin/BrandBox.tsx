@@ -1,4 +1,6 @@
 /** The words that name the client: tried on every query the site was ever shown for before they are kept. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import type { BrandTested, BrandTry, BrandVariant } from '../mind/api';
@@ -13,7 +15,7 @@ const SHOWN = 8;
 export function BrandBox({ site }: { site: string }) {
   const about = useSite(site);
   return (
-    <Section title="Brand" label="Brand words" about="whole words, accents and case left out">
+    <Section title={t`Brand`} label={t`Brand words`} about={t`whole words, accents and case left out`}>
       <Answer of={about} height={200}>
         {(data) => <Terms key={`${site} ${data.brand_terms}`} site={site} saved={data.brand_terms} />}
       </Answer>
@@ -34,9 +36,9 @@ function Terms({ site, saved }: { site: string; saved: string }) {
       <TextIn
         form={form}
         name="brand_terms"
-        label="Words that name the client"
-        helperText="Comma between; a minus in front keeps a phrase out."
-        placeholder="skerry ferries, -skerry rock"
+        label={t`Words that name the client`}
+        helperText={t`Comma between; a minus in front keeps a phrase out.`}
+        placeholder={t`skerry ferries, -skerry rock`}
         multiline
         minRows={2}
         slotProps={{ htmlInput: { spellCheck: false, maxLength: 500 } }}
@@ -47,8 +49,8 @@ function Terms({ site, saved }: { site: string; saved: string }) {
         </Answer>
       </div>
       <TextField
-        label="Try a query"
-        placeholder="one a line"
+        label={t`Try a query`}
+        placeholder={t`one a line`}
         multiline
         minRows={2}
         value={text}
@@ -56,16 +58,16 @@ function Terms({ site, saved }: { site: string; saved: string }) {
         slotProps={{ htmlInput: { spellCheck: false, maxLength: 8000 } }}
       />
       {found.data && found.data.tested.length > 0 && (
-        <ul className="tested" aria-label="Tried queries">
+        <ul className="tested" aria-label={t`Tried queries`}>
           {found.data.tested.map((each, n) => (
             <li key={n}>
-              <b>{each.brand ? 'brand' : 'generic'}</b> {each.text} <span className="small">{why(each)}</span>
+              <b>{each.brand ? t`brand` : t`generic`}</b> {each.text} <span className="small">{why(each)}</span>
             </li>
           ))}
         </ul>
       )}
       <button type="submit" className="plain" disabled={keep.isPending || terms === saved}>
-        Keep these words
+        <Trans>Keep these words</Trans>
       </button>
       {keep.isError && <ErrorNote error={keep.error} />}
     </form>
@@ -76,22 +78,26 @@ function Found({ data, more }: { data: BrandTry; more: (term: string) => void })
   return (
     <>
       <p className="small">
-        <b>{count(data.matching)}</b> of {count(data.known)} queries ever shown for are brand
-        {data.samples.length ? `, as ${data.samples.slice(0, 3).join(', ')}` : ''}.
+        <Trans>
+          <b>{count(data.matching)}</b> of {count(data.known)} queries ever shown for are brand
+        </Trans>
+        {data.samples.length ? t`, as ${data.samples.slice(0, 3).join(', ')}` : ''}.
       </p>
       {(data.gained > 0 || data.lost > 0) && (
         <p className="small">
-          Against the words in use: {count(data.gained)} more{named(data.gained_samples)}, {count(data.lost)} fewer
-          {named(data.lost_samples)}.
+          <Trans>
+            Against the words in use: {count(data.gained)} more{named(data.gained_samples)}, {count(data.lost)} fewer
+            {named(data.lost_samples)}.
+          </Trans>
         </p>
       )}
       <Variants
-        title="Taken for one but for a letter"
+        title={t`Taken for one but for a letter`}
         all={data.slips}
-        does="Keep out"
+        does={t`Keep out`}
         act={(words) => more(`-${words}`)}
       />
-      <Variants title="Close, and no brand" all={data.near} does="Take in" act={more} />
+      <Variants title={t`Close, and no brand`} all={data.near} does={t`Take in`} act={more} />
     </>
   );
 }
@@ -119,7 +125,7 @@ function Variants({
           <li key={each.words} title={each.sample}>
             <span>{each.words}</span>
             <span className="small">
-              {count(each.queries)} {each.queries === 1 ? 'query' : 'queries'}
+              {count(each.queries)} {each.queries === 1 ? t`query` : t`queries`}
             </span>
             <button
               type="button"
@@ -132,13 +138,18 @@ function Variants({
           </li>
         ))}
       </ul>
-      {all.length > SHOWN && <p className="small">and {all.length - SHOWN} more</p>}
+      {all.length > SHOWN && (
+        <p className="small">
+          <Trans>and {all.length - SHOWN} more</Trans>
+        </p>
+      )}
     </>
   );
 }
 
-function why({ how, term }: BrandTested): string {
-  if (how === 'written') return `holds “${term}”`;
-  if (how === 'slip') return `holds “${term}” but for one letter`;
-  return how === 'exception' ? `kept out by “${term}”` : 'holds none of the words';
+function why({ how, term: said }: BrandTested): string {
+  const term = said ?? '';
+  if (how === 'written') return t`holds “${term}”`;
+  if (how === 'slip') return t`holds “${term}” but for one letter`;
+  return how === 'exception' ? t`kept out by “${term}”` : t`holds none of the words`;
 }

@@ -1,21 +1,23 @@
 /** A breakdown that adds up: rows, the rest, outside, unlisted, total. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import type { ReactNode } from 'react';
 import type { Breakdown, RestRow, Row } from '../mind/api';
-import { DASH, count, percent, place, wayOf } from '../mind/words';
+import { DASH, count, percent, place, wayOf, fixed } from '../mind/words';
 import { useHidden } from '../mind/columns';
 import { useTaken } from '../mind/taken';
 import { How, Th } from './How';
 import { BandChip, ClicksChange, Moved, PlacesChange, ShareBar } from './small';
 
 const NAMES: Record<string, string> = {
-  query: 'Query',
-  page: 'Page',
-  country: 'Country',
-  device: 'Device',
-  kind: 'Kind of search',
-  look: 'Look',
+  query: t`Query`,
+  page: t`Page`,
+  country: t`Country`,
+  device: t`Device`,
+  kind: t`Kind of search`,
+  look: t`Look`,
 };
-const UNLISTED: Record<string, string> = { query: 'Unlisted queries', look: 'Like any other result' };
+const UNLISTED: Record<string, string> = { query: t`Unlisted queries`, look: t`Like any other result` };
 
 export interface TableProps {
   data: Breakdown;
@@ -46,10 +48,10 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
         <thead>
           <tr>
             <td />
-            {over('Clicks', 'clicks', 1 + many('bar', 'before', 'change'))}
-            {over('Impressions', 'impressions', many('impressions'))}
-            {over('Click-through', 'ctr', many('ctr', 'points'))}
-            {over('Position', 'position', many('position', 'places'))}
+            {over(t`Clicks`, 'clicks', 1 + many('bar', 'before', 'change'))}
+            {over(t`Impressions`, 'impressions', many('impressions'))}
+            {over(t`Click-through`, 'ctr', many('ctr', 'points'))}
+            {over(t`Position`, 'position', many('position', 'places'))}
           </tr>
           <tr>
             <Sorted by="key" name={NAMES[data.dimension] ?? data.dimension} {...head} />
@@ -59,9 +61,17 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
             {on('change') && <Sorted by="change" name="change" number {...head} />}
             {on('impressions') && <Sorted by="impressions" name="now" number {...head} />}
             {on('ctr') && <Sorted by="ctr" name="now" number {...head} />}
-            {on('points') && <Th how="breakdown.ctr_change">points</Th>}
+            {on('points') && (
+              <Th how="breakdown.ctr_change">
+                <Trans>points</Trans>
+              </Th>
+            )}
             {on('position') && <Sorted by="position" name="now" number {...head} />}
-            {on('places') && <Th how="breakdown.position_change">places</Th>}
+            {on('places') && (
+              <Th how="breakdown.position_change">
+                <Trans>places</Trans>
+              </Th>
+            )}
           </tr>
         </thead>
         <tbody>
@@ -109,7 +119,9 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
             kind="unlisted"
             name={UNLISTED[data.dimension] ?? 'Unlisted'}
             part={data.unlisted}
-            about={data.dimension === 'look' ? 'counted in the total' : 'withheld by the source, counted in the total'}
+            about={
+              data.dimension === 'look' ? t`counted in the total` : t`withheld by the source, counted in the total`
+            }
           />
           <Sum kind="total" name="Total" part={data.total} />
         </tbody>
@@ -123,7 +135,7 @@ function Points({ row }: { row: Row }) {
   if (moved === null) return <span className="same">{DASH}</span>;
   return (
     <Moved
-      text={`${moved > 0 ? '+' : moved < 0 ? '−' : ''}${(Math.abs(moved) * 100).toFixed(1)}`}
+      text={`${moved > 0 ? '+' : moved < 0 ? '−' : ''}${fixed(Math.abs(moved) * 100, 1)}`}
       way={wayOf('ctr', row.change)}
       up={moved > 0}
     />

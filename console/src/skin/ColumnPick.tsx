@@ -1,4 +1,6 @@
 /** Choosing the columns of a breakdown. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Popover from '@mui/material/Popover';
 import { COLUMNS, show, useHidden } from '../mind/columns';
@@ -15,7 +17,7 @@ export function ColumnPick() {
         aria-expanded={anchor !== null}
         onClick={(e) => setAnchor(e.currentTarget)}
       >
-        Columns{hidden.size ? ` (${hidden.size} hidden)` : ''}
+        <Trans>Columns{hidden.size ? t` (${hidden.size} hidden)` : ''}</Trans>
       </button>
       <Popover
         open={anchor !== null}
@@ -24,7 +26,9 @@ export function ColumnPick() {
         anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
       >
         <fieldset className="columns">
-          <legend className="small">Columns shown</legend>
+          <legend className="small">
+            <Trans>Columns shown</Trans>
+          </legend>
           {COLUMNS.map(([name, label]) => (
             <label key={name}>
               <input type="checkbox" checked={!hidden.has(name)} onChange={(e) => show(name, e.target.checked)} />{' '}

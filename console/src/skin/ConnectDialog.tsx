@@ -1,4 +1,6 @@
 /** Connecting a property: the credential first, or what a person grants, then one of what can be seen. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import MenuItem from '@mui/material/MenuItem';
@@ -49,43 +51,54 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
   return (
     <DialogForm
       id="connect-title"
-      title="Connect a property"
+      title={t`Connect a property`}
       width={460}
       submit={form.handleSubmit(() => (person ? begin.mutate(credential) : look.mutate(asked)))}
       error={refused}
       buttons={
         <>
-          <Button onClick={close}>Cancel</Button>
+          <Button onClick={close}>
+            <Trans>Cancel</Trans>
+          </Button>
           <Sends
-            text={person ? 'Grant access at the provider' : 'See its properties'}
-            busyText="Asking the feed…"
+            text={person ? t`Grant access at the provider` : t`See its properties`}
+            busyText={t`Asking the feed…`}
             busy={look.isPending || begin.isPending}
           />
         </>
       }
     >
-      <TextIn form={form} name="url" label="Feed address" placeholder="https://feed.example" required changed={anew} />
-      <TextIn form={form} name="account" label="Client id" autoComplete="off" required={!mapped} changed={anew} />
+      <TextIn
+        form={form}
+        name="url"
+        label={t`Feed address`}
+        placeholder="https://feed.example"
+        required
+        changed={anew}
+      />
+      <TextIn form={form} name="account" label={t`Client id`} autoComplete="off" required={!mapped} changed={anew} />
       {grant === null ? (
         <TextIn
           form={form}
           name="secret"
-          label={mapped ? 'Client secret or token' : 'Client secret'}
+          label={mapped ? t`Client secret or token` : t`Client secret`}
           type="password"
           autoComplete="off"
           required={!mapped}
-          helperText="Kept encrypted and never shown again."
+          helperText={t`Kept encrypted and never shown again.`}
           changed={anew}
         />
       ) : (
-        <p className="small">Access was granted by you at the provider.</p>
+        <p className="small">
+          <Trans>Access was granted by you at the provider.</Trans>
+        </p>
       )}
-      <CheckIn form={form} name="mapped" label="Another interface, described by a mapping" />
+      <CheckIn form={form} name="mapped" label={t`Another interface, described by a mapping`} />
       {mapped && (
         <TextIn
           form={form}
           name="mapping"
-          label="Mapping (TOML)"
+          label={t`Mapping (TOML)`}
           multiline
           minRows={4}
           maxRows={10}
@@ -94,7 +107,7 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
           changed={anew}
         />
       )}
-      <TextIn form={form} name="site" select label="Site" required={!person}>
+      <TextIn form={form} name="site" select label={t`Site`} required={!person}>
         {(all.data ?? []).map((s) => (
           <MenuItem key={s.key} value={s.key}>
             {s.client_name} · {s.host}
@@ -113,9 +126,14 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
 }
 
 function Seen({ found, ready, choose }: { found: readonly Property[]; ready: boolean; choose: (id: string) => void }) {
-  if (!found.length) return <p className="note">This credential can see no property. Ask its owner for access.</p>;
+  if (!found.length)
+    return (
+      <p className="note">
+        <Trans>This credential can see no property. Ask its owner for access.</Trans>
+      </p>
+    );
   return (
-    <ul style={{ listStyle: 'none', padding: 0 }} aria-label="Properties this credential can see">
+    <ul style={{ listStyle: 'none', padding: 0 }} aria-label={t`Properties this credential can see`}>
       {found.map((p) => (
         <li
           key={p.id}
@@ -131,15 +149,19 @@ function Seen({ found, ready, choose }: { found: readonly Property[]; ready: boo
           <span>
             {p.label}{' '}
             <span className="small">
-              {p.engine}, since {p.first_day}
-              {p.overlaps ? `; ${p.overlaps}` : ''}
+              <Trans>
+                {p.engine}, since {p.first_day}
+                {p.overlaps ? `; ${p.overlaps}` : ''}
+              </Trans>
             </span>
           </span>
           {p.connected_to ? (
-            <span className="small">connected to {p.connected_to}</span>
+            <span className="small">
+              <Trans>connected to {p.connected_to}</Trans>
+            </span>
           ) : (
-            <Button disabled={!ready} onClick={() => choose(p.id)} aria-label={`Connect ${p.label}, ${p.engine}`}>
-              Connect
+            <Button disabled={!ready} onClick={() => choose(p.id)} aria-label={t`Connect ${p.label}, ${p.engine}`}>
+              <Trans>Connect</Trans>
             </Button>
           )}
         </li>

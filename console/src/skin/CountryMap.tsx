@@ -1,4 +1,5 @@
 /** Countries of the world, shaded by a figure in steps; the table beside it has every number. */
+import { t } from '@lingui/core/macro';
 import { useCallback, useMemo, useEffect } from 'react';
 import { MapChart } from 'echarts/charts';
 import { GeoComponent } from 'echarts/components';
@@ -133,19 +134,25 @@ export default function CountryMap({
         className="plot"
         style={{ height: 300 }}
         role="img"
-        aria-label={`${name} by country; ${first ? `${countryName(first.key)} ${count(first.value)}` : 'none'} first. Every number is in the table.`}
+        aria-label={
+          first
+            ? t`${name} by country; ${countryName(first.key)} ${count(first.value)} first. Every number is in the table.`
+            : t`${name} by country. Every number is in the table.`
+        }
       />
       <figcaption className="small key">
         {steps.map((from, n) => (
           <span key={from}>
             <b style={{ background: `var(--m${n + 1})` }} />
             {n === steps.length - 1
-              ? `${count(from)} and more`
+              ? t`${count(from)} and more`
               : `${count(from)} – ${count((steps[n + 1] ?? from) - 1)}`}
           </span>
         ))}
         <span className="mut">
-          {name}; {choose ? 'a country opens when it is clicked, ' : ''}small ones are in the table only
+          {choose
+            ? t`${name}; a country opens when it is clicked, small ones are in the table only`
+            : t`${name}; small ones are in the table only`}
         </span>
       </figcaption>
     </figure>

@@ -1,38 +1,42 @@
 /** Why two numbers for the same thing differ: totals at every grain, with what lies between them. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import type { Reconciliation, SourceTotals } from '../mind/api';
 import { count, percent, signed, span } from '../mind/words';
 import { Spark } from './small';
 import { Section } from './states';
 
 const NAMES: Record<string, string> = {
-  site: 'The site’s own total',
-  query: 'All listed queries',
-  page: 'All pages',
-  pair: 'All query-by-page rows',
-  look: 'All looks',
+  site: t`The site’s own total`,
+  query: t`All listed queries`,
+  page: t`All pages`,
+  pair: t`All query-by-page rows`,
+  look: t`All looks`,
 };
 
 export function Differences({ found, stale }: { found: Reconciliation; stale: boolean }) {
   return (
     <Section
-      title="Why two numbers differ"
+      title={t`Why two numbers differ`}
       about={span(found.first, found.last)}
       stale={stale}
-      label="Why two numbers differ"
+      label={t`Why two numbers differ`}
     >
       <div className="wrap">
         <table className="t fit">
           <thead>
             <tr>
-              <th scope="col">Total</th>
-              <th scope="col" className="num">
-                Days
+              <th scope="col">
+                <Trans>Total</Trans>
               </th>
               <th scope="col" className="num">
-                Clicks
+                <Trans>Days</Trans>
               </th>
               <th scope="col" className="num">
-                Impressions
+                <Trans>Clicks</Trans>
+              </th>
+              <th scope="col" className="num">
+                <Trans>Impressions</Trans>
               </th>
             </tr>
           </thead>
@@ -54,7 +58,7 @@ function Totals({ source }: { source: SourceTotals }) {
       <tr className="grouprow">
         <th colSpan={4} scope="rowgroup">
           {source.label}
-          {source.counted ? '' : ', kept apart'}
+          {source.counted ? '' : t`, kept apart`}
         </th>
       </tr>
       {source.grains.map((grain) => (
@@ -76,12 +80,14 @@ function Totals({ source }: { source: SourceTotals }) {
       ))}
       {newest && (
         <tr className="rest">
-          <td colSpan={2}>Unlisted share of clicks, by month</td>
+          <td colSpan={2}>
+            <Trans>Unlisted share of clicks, by month</Trans>
+          </td>
           <td className="num">{percent(newest.clicks)}</td>
           <td>
             <Spark
               values={source.unlisted.map((share) => share.clicks)}
-              label={`Unlisted share of clicks over ${source.unlisted.length} months`}
+              label={t`Unlisted share of clicks over ${source.unlisted.length} months`}
             />
           </td>
         </tr>

@@ -1,4 +1,6 @@
 /** A site's engines side by side, in the same window. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Link } from 'react-router';
 import { carried, useFrame } from '../mind/frame';
 import { useEngines } from '../mind/asked';
@@ -12,19 +14,39 @@ export function Engines() {
   const engines = useEngines(site, frame);
   if (engines.length < 2 || frame.where.engine) return null;
   return (
-    <Section title="Engines" about="side by side; together they make the figures of every view" label="Engines">
+    <Section
+      title={t`Engines`}
+      about={t`side by side; together they make the figures of every view`}
+      label={t`Engines`}
+    >
       <div className="wrap">
         <table className="t">
           <thead>
             <tr>
-              <th scope="col">Engine</th>
-              <Th how="timeline.clicks">clicks</Th>
-              <Th how="timeline.clicks_before">before</Th>
-              <Th how="timeline.clicks_change">change</Th>
-              <Th how="timeline.impressions">impressions</Th>
-              <Th how="timeline.ctr">click-through</Th>
-              <Th how="timeline.position">place</Th>
-              <th scope="col">by day</th>
+              <th scope="col">
+                <Trans>Engine</Trans>
+              </th>
+              <Th how="timeline.clicks">
+                <Trans>clicks</Trans>
+              </Th>
+              <Th how="timeline.clicks_before">
+                <Trans>before</Trans>
+              </Th>
+              <Th how="timeline.clicks_change">
+                <Trans>change</Trans>
+              </Th>
+              <Th how="timeline.impressions">
+                <Trans>impressions</Trans>
+              </Th>
+              <Th how="timeline.ctr">
+                <Trans>click-through</Trans>
+              </Th>
+              <Th how="timeline.position">
+                <Trans>place</Trans>
+              </Th>
+              <th scope="col">
+                <Trans>by day</Trans>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -48,7 +70,7 @@ export function Engines() {
                         values={data.points.map((p) => p.clicks)}
                         width={110}
                         height={24}
-                        label={`Clicks by day from ${engine}`}
+                        label={t`Clicks by day from ${engine}`}
                       />
                     )}
                   </td>

@@ -1,4 +1,6 @@
 /** Deleting for good: what goes is named once more by whoever deletes it. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import { useErasing } from '../mind/doing';
@@ -25,15 +27,17 @@ function Form({ doomed, close }: { doomed: Doomed; close: () => void }) {
   return (
     <DialogForm
       id="erase-title"
-      title={`Delete ${doomed.name} for good`}
+      title={t`Delete ${doomed.name} for good`}
       submit={form.handleSubmit(() => erase.mutate(undefined))}
       error={erase.error}
       buttons={
         <>
-          <Button onClick={close}>Keep it</Button>
+          <Button onClick={close}>
+            <Trans>Keep it</Trans>
+          </Button>
           <Sends
-            text="Delete for good"
-            busyText="Deleting…"
+            text={t`Delete for good`}
+            busyText={t`Deleting…`}
             color="error"
             busy={erase.isPending}
             disabled={form.watch('confirm') !== doomed.key}
@@ -42,12 +46,14 @@ function Form({ doomed, close }: { doomed: Doomed; close: () => void }) {
       }
     >
       <p>
-        {doomed.sites.length
-          ? `The whole history of ${doomed.sites.join(', ')} goes, with its sources and their secrets.`
-          : 'This client has no site; only its settings go.'}{' '}
-        Nothing brings it back but a backup or a hand-over file made before.
+        <Trans>
+          {doomed.sites.length
+            ? t`The whole history of ${doomed.sites.join(', ')} goes, with its sources and their secrets.`
+            : t`This client has no site; only its settings go.`}{' '}
+          Nothing brings it back but a backup or a hand-over file made before.
+        </Trans>
       </p>
-      <TextIn form={form} name="confirm" label={`Type ${doomed.key} to go on`} autoComplete="off" />
+      <TextIn form={form} name="confirm" label={t`Type ${doomed.key} to go on`} autoComplete="off" />
     </DialogForm>
   );
 }

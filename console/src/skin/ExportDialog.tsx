@@ -1,16 +1,19 @@
 /** Writing raw days or any reading to a file, and fetching it. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
+import { named as worded } from '../mind/named';
 import { useReadings, type Reading } from '../mind/catalogue';
 import type { Frame } from '../mind/frame';
 import { useExporting } from '../mind/work';
 import { MadeFile } from './JobMade';
 import { ErrorNote } from './states';
 
-const GRAINS = { pair: 'queries by page', query: 'queries', page: 'pages', site: 'the site', look: 'looks' };
+const GRAINS = { pair: t`queries by page`, query: t`queries`, page: t`pages`, site: t`the site`, look: t`looks` };
 const FORMATS = { csv: 'CSV', xlsx: 'XLSX', ndjson: 'NDJSON', parquet: 'Parquet' } as const;
 const DAYS = 'days';
 
@@ -57,11 +60,11 @@ function question(reading: Reading, { window, against, where }: Frame, all: bool
 
 function said(reading: Reading | undefined, { where }: Frame): string {
   if (!reading?.parameters.some((each) => each.name === 'filter'))
-    return 'Every row that is held; filters do not narrow it.';
+    return t`Every row that is held; filters do not narrow it.`;
   const parts = Object.entries(where).map(([name, text]) => (name === 'filter' ? text : `${name} ${text}`));
   return parts.length
-    ? `Narrowed as the view is: ${parts.join('; ')}.`
-    : 'Every row of the reading, not only those on a page.';
+    ? t`Narrowed as the view is: ${parts.join('; ')}.`
+    : t`Every row of the reading, not only those on a page.`;
 }
 
 export function ExportDialog({
@@ -110,9 +113,13 @@ export function ExportDialog({
           start.mutate({ what, by, format, ...asked });
         }}
       >
-        <h2 id="export-title">Export</h2>
-        <TextField select label="What" value={what} onChange={(e) => choose(e.target.value)}>
-          <MenuItem value={DAYS}>Raw days</MenuItem>
+        <h2 id="export-title">
+          <Trans>Export</Trans>
+        </h2>
+        <TextField select label={t`What`} value={what} onChange={(e) => choose(e.target.value)}>
+          <MenuItem value={DAYS}>
+            <Trans>Raw days</Trans>
+          </MenuItem>
           {readings.map((each) => (
             <MenuItem key={each.name} value={each.name}>
               {named(each)}
@@ -120,20 +127,33 @@ export function ExportDialog({
           ))}
         </TextField>
         {goes(what).length > 0 && (
-          <TextField select label="Counted" value={by} onChange={(e) => setBy(e.target.value)}>
-            {reading && !reading.by.length && <MenuItem value="">by its rows</MenuItem>}
+          <TextField select label={t`Counted`} value={by} onChange={(e) => setBy(e.target.value)}>
+            {reading && !reading.by.length && (
+              <MenuItem value="">
+                <Trans>by its rows</Trans>
+              </MenuItem>
+            )}
             {goes(what).map((key) => (
               <MenuItem key={key} value={key}>
-                {what === DAYS ? GRAINS[key as keyof typeof GRAINS] : `by ${key.replace(',', ' and ')}`}
+                {what === DAYS
+                  ? GRAINS[key as keyof typeof GRAINS]
+                  : t`by ${key
+                      .split(',')
+                      .map((each) => worded(each))
+                      .join(', ')}`}
               </MenuItem>
             ))}
           </TextField>
         )}
-        <TextField select label="Days" value={span} onChange={(e) => setSpan(e.target.value)}>
-          <MenuItem value="window">the window that is read</MenuItem>
-          <MenuItem value="all">everything held</MenuItem>
+        <TextField select label={t`Days`} value={span} onChange={(e) => setSpan(e.target.value)}>
+          <MenuItem value="window">
+            <Trans>the window that is read</Trans>
+          </MenuItem>
+          <MenuItem value="all">
+            <Trans>everything held</Trans>
+          </MenuItem>
         </TextField>
-        <TextField select label="Format" value={format} onChange={(e) => setFormat(e.target.value)}>
+        <TextField select label={t`Format`} value={format} onChange={(e) => setFormat(e.target.value)}>
           {Object.entries(FORMATS).map(([key, name]) => (
             <MenuItem key={key} value={key}>
               {name}
@@ -142,11 +162,13 @@ export function ExportDialog({
         </TextField>
         <p className="small">{said(reading, frame)}</p>
         {start.isError && <ErrorNote error={start.error} />}
-        {job && <MadeFile job={job} name="Writing the file" />}
+        {job && <MadeFile job={job} name={t`Writing the file`} />}
         <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}>
-          <Button onClick={leave}>Close</Button>
+          <Button onClick={leave}>
+            <Trans>Close</Trans>
+          </Button>
           <Button type="submit" variant="contained" disabled={busy}>
-            {busy ? 'Writing…' : 'Write the file'}
+            {busy ? t`Writing…` : t`Write the file`}
           </Button>
         </div>
       </form>

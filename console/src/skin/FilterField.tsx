@@ -1,4 +1,6 @@
 /** The filter of a reading: typed in its language with help, or built from a form; faults are pointed at. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useEffect, useId, useRef, useState } from 'react';
 import Popover from '@mui/material/Popover';
 import type { Trouble } from '../mind/api';
@@ -26,7 +28,7 @@ export function FilterField() {
           </button>
           <button
             type="button"
-            aria-label="Remove the filter"
+            aria-label={t`Remove the filter`}
             onClick={() => change({ filter: undefined, offset: undefined })}
           >
             ×
@@ -34,7 +36,7 @@ export function FilterField() {
         </span>
       ) : (
         <button type="button" className="plain" aria-haspopup="dialog" onClick={(e) => setAnchor(e.currentTarget)}>
-          Filter…
+          <Trans>Filter…</Trans>
         </button>
       )}
       <Popover
@@ -69,14 +71,14 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
   return (
     <form
       className="filterform"
-      aria-label="Filter"
+      aria-label={t`Filter`}
       onSubmit={(e) => {
         e.preventDefault();
         if (!fault) done(text.trim());
       }}
     >
       <label htmlFor={id} className="small">
-        Only rows that pass
+        <Trans>Only rows that pass</Trans>
       </label>
       <div className="painted">
         <pre aria-hidden="true">
@@ -106,7 +108,7 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
           placeholder={'query has "timetable" and not brand'}
         />
       </div>
-      <div role="group" aria-label="What may come next" className="offers">
+      <div role="group" aria-label={t`What may come next`} className="offers">
         {completions(text, names).map((word) => (
           <button key={word} type="button" className="plain" onClick={() => setText(completed(text, word))}>
             {word}
@@ -119,10 +121,10 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
       <Builder text={text} setText={setText} names={names} />
       <div style={{ display: 'flex', gap: 12 }}>
         <button type="submit" className="plain" disabled={fault !== null}>
-          Read with it
+          <Trans>Read with it</Trans>
         </button>
         <button type="button" className="plain" onClick={() => done('')}>
-          No filter
+          <Trans>No filter</Trans>
         </button>
       </div>
     </form>
@@ -146,12 +148,23 @@ function Fault({ fault, text }: { fault: Trouble; text: string }) {
 
 function Finds({ site, text }: { site: string; text: string }) {
   const { found } = useTried(site, text);
-  if (!text.trim()) return <p className="small">Without a filter every row counts.</p>;
-  if (!found) return <p className="small">It looks at more than one thing; the reading tells what it finds.</p>;
+  if (!text.trim())
+    return (
+      <p className="small">
+        <Trans>Without a filter every row counts.</Trans>
+      </p>
+    );
+  if (!found)
+    return (
+      <p className="small">
+        <Trans>It looks at more than one thing; the reading tells what it finds.</Trans>
+      </p>
+    );
   return (
     <p className="small">
-      Finds {count(found.matching)} of {count(found.known)} {found.item === 'query' ? 'queries' : 'pages'} this site was
-      ever shown for
+      {found.item === 'query'
+        ? t`Finds ${count(found.matching)} of ${count(found.known)} queries this site was ever shown for`
+        : t`Finds ${count(found.matching)} of ${count(found.known)} pages this site was ever shown for`}
       {found.samples.length ? `: ${found.samples.slice(0, 4).join(', ')}${found.matching > 4 ? ' …' : ''}` : '.'}
     </p>
   );
@@ -181,29 +194,39 @@ function Builder({
       : field;
   return (
     <fieldset className="builder">
-      <legend className="small">Or put one together</legend>
-      <select aria-label="Field" value={field} onChange={(e) => pick(e.target.value)}>
+      <legend className="small">
+        <Trans>Or put one together</Trans>
+      </legend>
+      <select aria-label={t`Field`} value={field} onChange={(e) => pick(e.target.value)}>
         {[...Object.keys(TESTS), 'set'].map((name) => (
           <option key={name}>{name}</option>
         ))}
       </select>
       {tests.length > 0 && (
-        <select aria-label="Test" value={test} onChange={(e) => setTest(e.target.value)}>
+        <select aria-label={t`Test`} value={test} onChange={(e) => setTest(e.target.value)}>
           {tests.map((name) => (
             <option key={name}>{name}</option>
           ))}
         </select>
       )}
       {field === 'set' ? (
-        <select aria-label="Which set" value={value} onChange={(e) => setValue(e.target.value)}>
-          <option value="">which?</option>
+        <select aria-label={t`Which set`} value={value} onChange={(e) => setValue(e.target.value)}>
+          <option value="">
+            <Trans>which?</Trans>
+          </option>
           {names.map((name) => (
             <option key={name}>{name}</option>
           ))}
         </select>
       ) : (
         tests.length > 0 && (
-          <input type="search" aria-label="Value" value={value} onChange={(e) => setValue(e.target.value)} size={16} />
+          <input
+            type="search"
+            aria-label={t`Value`}
+            value={value}
+            onChange={(e) => setValue(e.target.value)}
+            size={16}
+          />
         )
       )}
       {(['and', 'and not', 'or'] as const).map((join) => (
@@ -219,7 +242,7 @@ function Builder({
             }
           }}
         >
-          {text.trim() ? join : join === 'and' ? 'add' : join === 'and not' ? 'add not' : ''}
+          {text.trim() ? join : join === 'and' ? t`add` : join === 'and not' ? t`add not` : ''}
         </button>
       ))}
     </fieldset>

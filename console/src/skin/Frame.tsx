@@ -1,12 +1,14 @@
 /** The rail in the order of work, and the view beside it. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import Dialog from '@mui/material/Dialog';
 import { useColorScheme } from '@mui/material/styles';
 import { NavLink, useLocation, useNavigate, useSearchParams } from 'react-router';
 import type { Me } from '../mind/api';
-import { useAnew, useLeaving } from '../mind/doing';
+import { useLeaving, useSpeaking } from '../mind/doing';
 import { carried, readFrame } from '../mind/frame';
-import { LANGUAGES, speak, spoken } from '../mind/language';
+import { LANGUAGES, spoken } from '../mind/language';
 import { keysOn, turnKeys, useKeys } from '../mind/keys';
 import { useAgency } from '../mind/asked';
 import { useReadings } from '../mind/catalogue';
@@ -84,7 +86,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           )}
         </NavLink>
         <button type="button" className="plain goto" onClick={() => setJumping(true)}>
-          Go to…
+          <Trans>Go to…</Trans>
         </button>
         <button
           type="button"
@@ -93,11 +95,11 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           aria-controls="work"
           onClick={() => unfold(unfolded ? undefined : pathname)}
         >
-          Menu
+          <Trans>Menu</Trans>
         </button>
         <div className="work" id="work" data-open={unfolded}>
-          <nav className="groups" aria-label="Work">
-            {(['Portfolio', 'Collect', 'Read', 'Ranks', 'Explain', 'Report'] as const).map((group) => {
+          <nav className="groups" aria-label={t`Work`}>
+            {GROUPS.map((group) => {
               const items = [...viewsOf(me.role), ...(me.role === 'reader' ? [] : others)].filter(
                 (each) => each.group === group && (site || !each.ofSite),
               );
@@ -105,7 +107,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
                 items.length > 0 && (
                   <Group
                     key={group}
-                    name={group}
+                    name={GROUP_NAMES[group]}
                     items={items.map((each) => [each.name, addressOf(each, site, along)])}
                   />
                 )
@@ -192,31 +194,25 @@ function Group({ name, items }: { name: string; items: ReadonlyArray<readonly [s
 function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () => void }) {
   const { mode, systemMode, setMode } = useColorScheme();
   const leave = useLeaving();
-  const anew = useAnew();
-  const [, again] = useState(0);
+  const turn = useSpeaking();
   const dark = (mode === 'system' ? systemMode : mode) === 'dark';
   return (
     <div className="foot">
       <span>{me.name}</span>
       <button type="button" onClick={() => setMode(dark ? 'light' : 'dark')}>
-        {dark ? 'Light' : 'Dark'} theme
+        {dark ? t`Light theme` : t`Dark theme`}
       </button>
       <button type="button" onClick={take}>
-        Copy or save
+        <Trans>Copy or save</Trans>
       </button>
       <button type="button" onClick={showKeys}>
-        Keys
+        <Trans>Keys</Trans>
       </button>
       <label className="spoken">
-        <span className="vh">Readings speak</span>
-        <select
-          value={spoken()}
-          onChange={(e) => {
-            speak(e.target.value);
-            again((n) => n + 1);
-            anew();
-          }}
-        >
+        <span className="vh">
+          <Trans>Language</Trans>
+        </span>
+        <select value={spoken()} onChange={(e) => void turn(e.target.value)}>
           {LANGUAGES.map(([code, name]) => (
             <option key={code} value={code} lang={code}>
               {name}
@@ -225,23 +221,33 @@ function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () =
         </select>
       </label>
       <button type="button" onClick={() => void leave()}>
-        Sign out
+        <Trans>Sign out</Trans>
       </button>
     </div>
   );
 }
 
+const GROUPS = ['Portfolio', 'Collect', 'Read', 'Ranks', 'Explain', 'Report'] as const;
+const GROUP_NAMES: Record<(typeof GROUPS)[number], string> = {
+  Portfolio: t`Portfolio`,
+  Collect: t`Collect`,
+  Read: t`Read`,
+  Ranks: t`Ranks`,
+  Explain: t`Explain`,
+  Report: t`Report`,
+};
+
 const KEYS: ReadonlyArray<readonly [string, string]> = [
-  ['g g', 'go to a client or a view by its name'],
+  ['g g', t`go to a client or a view by its name`],
   ...KEYED.map((view) => [`g ${view.key}`, view.name.toLowerCase()] as const),
-  ['[  ]', 'window back and on'],
-  ['c', 'next comparison'],
-  ['e', 'copy or save a table or chart'],
-  ['/', 'look for text in a table'],
-  ['j  k', 'next and previous row of a list'],
-  ['l', 'put a fading row on the list to look at, or take it off'],
-  ['← →', 'along a chart by day, with Shift by week'],
-  ['?', 'this list'],
+  ['[  ]', t`window back and on`],
+  ['c', t`next comparison`],
+  ['e', t`copy or save a table or chart`],
+  ['/', t`look for text in a table`],
+  ['j  k', t`next and previous row of a list`],
+  ['l', t`put a fading row on the list to look at, or take it off`],
+  ['← →', t`along a chart by day, with Shift by week`],
+  ['?', t`this list`],
 ];
 
 function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
@@ -249,7 +255,9 @@ function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
   return (
     <Dialog open={open} onClose={close} aria-labelledby="keys-title">
       <div style={{ padding: '14px 20px 18px' }}>
-        <h2 id="keys-title">Keys</h2>
+        <h2 id="keys-title">
+          <Trans>Keys</Trans>
+        </h2>
         <dl className="facts" style={{ margin: '8px 0' }}>
           {KEYS.map(([key, does]) => (
             <div key={key} style={{ display: 'contents' }}>
@@ -268,10 +276,10 @@ function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
             setOn(!on);
           }}
         >
-          {on ? 'Turn single keys off' : 'Turn single keys on'}
+          {on ? t`Turn single keys off` : t`Turn single keys on`}
         </button>{' '}
         <button type="button" className="plain" onClick={close}>
-          Close
+          <Trans>Close</Trans>
         </button>
       </div>
     </Dialog>

@@ -1,4 +1,6 @@
 /** Two dimensions at once: the number is always there to read, the shade says how often it was shown. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import type { ReactNode } from 'react';
 import type { BandCounts, Cross, Measure } from '../mind/api';
 import { DASH, count, countryName, figure, monthOf } from '../mind/words';
@@ -6,12 +8,12 @@ import { useTaken } from '../mind/taken';
 import { Th } from './How';
 
 const ROWS: Record<string, string> = {
-  query: 'Query',
-  page: 'Page',
-  country: 'Country',
-  device: 'Device',
-  look: 'Look',
-  set: 'Set',
+  query: t`Query`,
+  page: t`Page`,
+  country: t`Country`,
+  device: t`Device`,
+  look: t`Look`,
+  set: t`Set`,
 };
 
 export function HeatTable({
@@ -38,7 +40,9 @@ export function HeatTable({
                 {columnName(data.columns_by, name)}
               </th>
             ))}
-            <Th how="cross.clicks">all</Th>
+            <Th how="cross.clicks">
+              <Trans>all</Trans>
+            </Th>
           </tr>
         </thead>
         <tbody>
@@ -52,7 +56,7 @@ export function HeatTable({
                   key={data.columns[n]}
                   className="num cell"
                   style={shade(cell.impressions)}
-                  title={`${count(cell.impressions)} impressions`}
+                  title={t`${count(cell.impressions)} impressions`}
                 >
                   {cell.impressions ? figure(measure, cell[measure]) : <span className="mut">{DASH}</span>}
                 </td>
@@ -61,7 +65,7 @@ export function HeatTable({
             </tr>
           ))}
           <tr className="total">
-            <th scope="row">{data.dimension === 'set' ? 'Everything' : `All ${count(data.matching)}`}</th>
+            <th scope="row">{data.dimension === 'set' ? t`Everything` : t`All ${count(data.matching)}`}</th>
             {data.total.map((cell, n) => (
               <td key={data.columns[n]} className="num">
                 {cell.impressions ? figure(measure, cell[measure]) : DASH}
@@ -82,27 +86,33 @@ function columnName(by: Cross['columns_by'], name: string): string {
 
 /** Queries or pages by band, month for month. */
 export function BandTable({ data }: { data: BandCounts }) {
-  useTaken(data.item === 'page' ? 'Pages by band' : 'Queries by band', 'bands', data);
+  useTaken(data.item === 'page' ? t`Pages by band` : t`Queries by band`, 'bands', data);
   const most = Math.max(1, ...data.months.flatMap((month) => month.counts));
   return (
     <div
       className="wrap"
       tabIndex={0}
       role="region"
-      aria-label={`${data.item === 'page' ? 'Pages' : 'Queries'} by band and month`}
+      aria-label={data.item === 'page' ? t`Pages by band and month` : t`Queries by band and month`}
     >
       <table className="t heat">
         <thead>
           <tr>
-            <th scope="col">Month</th>
-            <Th how="bands.shown">{data.item === 'page' ? 'pages' : 'queries'}</Th>
+            <th scope="col">
+              <Trans>Month</Trans>
+            </th>
+            <Th how="bands.shown">{data.item === 'page' ? t`pages` : t`queries`}</Th>
             {data.bands.map((name) => (
-              <Th key={name} says="How many had their average place of the month in this band.">
-                place {name}
+              <Th key={name} says={t`How many had their average place of the month in this band.`}>
+                <Trans>place {name}</Trans>
               </Th>
             ))}
-            <Th how="bands.new">new</Th>
-            <Th how="bands.lost">lost</Th>
+            <Th how="bands.new">
+              <Trans>new</Trans>
+            </Th>
+            <Th how="bands.lost">
+              <Trans>lost</Trans>
+            </Th>
           </tr>
         </thead>
         <tbody>
@@ -110,7 +120,7 @@ export function BandTable({ data }: { data: BandCounts }) {
             <tr key={month.start}>
               <th scope="row">
                 {monthOf(month.start)}
-                {month.partial ? ' (part)' : ''}
+                {month.partial ? t` (part)` : ''}
               </th>
               <td className="num now">{count(month.shown)}</td>
               {month.counts.map((many, n) => (

@@ -1,4 +1,5 @@
 /** Beside a figure or at the head of a column of them: what it is and how it is computed. */
+import { t } from '@lingui/core/macro';
 import { useState, type ReactNode } from 'react';
 import Popover from '@mui/material/Popover';
 import { columnNamed, useReadings } from '../mind/catalogue';
@@ -15,7 +16,7 @@ export function How({ of, says, children }: { of?: string; says?: string; childr
         type="button"
         className="asks"
         aria-haspopup="dialog"
-        title="How is this computed?"
+        title={t`How is this computed?`}
         onClick={(e) => setAt(e.currentTarget)}
       >
         {children}
@@ -26,7 +27,7 @@ export function How({ of, says, children }: { of?: string; says?: string; childr
         onClose={() => setAt(null)}
         anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
       >
-        <div role="dialog" aria-label="How this is computed" className="computed">
+        <div role="dialog" aria-label={t`How this is computed`} className="computed">
           <p>{text}</p>
         </div>
       </Popover>

@@ -1,4 +1,6 @@
 /** How long work stands: waiting, under way, failed, or the file it made. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import LinearProgress from '@mui/material/LinearProgress';
 import { address, type FileMade, type Job } from '../mind/api';
 import { useStopping } from '../mind/doing';
@@ -14,7 +16,7 @@ export function JobState({ job, name }: { job: Job; name: string }) {
   if (job.state === 'cancelled')
     return (
       <p className="small" role="status">
-        Cancelled. What was done by then stays.
+        <Trans>Cancelled. What was done by then stays.</Trans>
       </p>
     );
   if (job.state === 'done') return null;
@@ -27,7 +29,9 @@ export function JobState({ job, name }: { job: Job; name: string }) {
       />
       {job.waits_until && (
         <p className="small" role="status">
-          {job.fault} It is tried again at {when(job.waits_until)}.
+          <Trans>
+            {job.fault} It is tried again at {when(job.waits_until)}.
+          </Trans>
         </p>
       )}
       <CancelJob job={job} name={name} />
@@ -41,7 +45,7 @@ export function CancelJob({ job, name }: { job: Job; name: string }) {
   if (job.stopping)
     return (
       <span className="small" role="status">
-        stopping…
+        <Trans>stopping…</Trans>
       </span>
     );
   return (
@@ -50,9 +54,9 @@ export function CancelJob({ job, name }: { job: Job; name: string }) {
       className="plain"
       disabled={stop.isPending}
       onClick={() => stop.mutate(undefined)}
-      aria-label={`Cancel: ${name}`}
+      aria-label={t`Cancel: ${name}`}
     >
-      {stop.isError ? 'Not cancelled; try again' : 'Cancel'}
+      {stop.isError ? t`Not cancelled; try again` : t`Cancel`}
     </button>
   );
 }
@@ -61,15 +65,17 @@ export function MadeFile({ job, name }: { job: Job; name: string }) {
   if (job.state !== 'done') return <JobState job={job} name={name} />;
   const result = job.result as Partial<FileMade>;
   const size = [
-    result.rows === undefined || result.rows === null ? '' : `${count(result.rows)} rows`,
-    result.bytes === undefined ? '' : `${count(result.bytes)} bytes`,
+    result.rows === undefined || result.rows === null ? '' : t`${count(result.rows)} rows`,
+    result.bytes === undefined ? '' : t`${count(result.bytes)} bytes`,
   ];
   return (
     <p role="status">
       <a href={address(`/jobs/${job.id}/file`)} download>
         {result.file}
       </a>{' '}
-      <span className="small">{size.filter(Boolean).join(', ')}; kept here for two days</span>
+      <span className="small">
+        <Trans>{size.filter(Boolean).join(', ')}; kept here for two days</Trans>
+      </span>
     </p>
   );
 }

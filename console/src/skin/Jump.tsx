@@ -1,4 +1,6 @@
 /** Going to a client or a view by its name. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useEffect, useRef, useState } from 'react';
 import Autocomplete from '@mui/material/Autocomplete';
 import Dialog from '@mui/material/Dialog';
@@ -26,7 +28,9 @@ export default function Jump(from: From) {
       slotProps={{ container: { style: { alignItems: 'start' } } }}
     >
       <div className="jump">
-        <h2 id="jump-title">Go to</h2>
+        <h2 id="jump-title">
+          <Trans>Go to</Trans>
+        </h2>
         <Field {...from} />
       </div>
     </Dialog>
@@ -70,7 +74,7 @@ function Field({ close, site, view, search }: From) {
         onClose={(_, why) => {
           if (why === 'escape') close();
         }}
-        noOptionsText={known.isPending ? 'Reading…' : 'No client and no view is called so.'}
+        noOptionsText={known.isPending ? t`Reading…` : t`No client and no view is called so.`}
         renderOption={({ key, ...props }, goal) => (
           <li key={key} {...props} className={`${props.className ?? ''} ${goal.of}`}>
             <span>{goal.name}</span>
@@ -78,7 +82,7 @@ function Field({ close, site, view, search }: From) {
           </li>
         )}
         renderInput={(params) => (
-          <TextField {...params} inputRef={field} label="Client or view" placeholder="skerry, or skerry fading" />
+          <TextField {...params} inputRef={field} label={t`Client or view`} placeholder={t`skerry, or skerry fading`} />
         )}
         slotProps={{
           popper: { className: 'jumplist', modifiers: [{ name: 'flip', enabled: false }] },

@@ -1,5 +1,8 @@
 /** A file of keywords before it is taken: what each column is read as, and what would come of it. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
+import { named } from '../mind/named';
 import type { ColumnRole, KeywordFileTaken } from '../mind/api';
 import { ROLES } from '../mind/files';
 import { count } from '../mind/words';
@@ -19,12 +22,16 @@ interface Props {
 
 export function KeywordFile({ names, read, taken, done, busy, error, choose, take, leave }: Props) {
   return (
-    <div className="stack" role="region" aria-label="The file">
+    <div className="stack" role="region" aria-label={t`The file`}>
       <table className="t">
         <thead>
           <tr>
-            <th scope="col">Column of the file</th>
-            <th scope="col">is</th>
+            <th scope="col">
+              <Trans>Column of the file</Trans>
+            </th>
+            <th scope="col">
+              <Trans>is</Trans>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -34,14 +41,14 @@ export function KeywordFile({ names, read, taken, done, busy, error, choose, tak
               <td>
                 <select
                   className="inline"
-                  aria-label={`${name} is`}
+                  aria-label={t`${name} is`}
                   value={read[name] ?? 'ignore'}
                   disabled={busy || done}
                   onChange={(e) => choose(name, e.target.value as ColumnRole)}
                 >
                   {ROLES.map((role) => (
                     <option key={role} value={role}>
-                      {role === 'ignore' ? 'not read' : role}
+                      {role === 'ignore' ? t`not read` : named(role)}
                     </option>
                   ))}
                 </select>
@@ -53,8 +60,10 @@ export function KeywordFile({ names, read, taken, done, busy, error, choose, tak
       {error && <ErrorNote error={error} />}
       {taken && (
         <p className="small" role="status">
-          {count(taken.adding)} {done ? 'added' : 'would be added'}, {count(taken.repeats)} tracked already,{' '}
-          {count(taken.refused.length)} lines cannot be used.
+          <Trans>
+            {done ? t`${count(taken.adding)} added` : t`${count(taken.adding)} would be added`}, {count(taken.repeats)}{' '}
+            tracked already, {count(taken.refused.length)} lines cannot be used.
+          </Trans>
         </p>
       )}
       {taken && taken.refused.length > 0 && (
@@ -67,11 +76,11 @@ export function KeywordFile({ names, read, taken, done, busy, error, choose, tak
       <div style={{ display: 'flex', gap: 8 }}>
         {!done && (
           <Button type="button" variant="contained" disabled={busy || !taken?.adding} onClick={take}>
-            Track these
+            <Trans>Track these</Trans>
           </Button>
         )}
         <Button type="button" onClick={leave}>
-          {done ? 'Done' : 'Leave it'}
+          {done ? t`Done` : t`Leave it`}
         </Button>
       </div>
     </div>

@@ -1,4 +1,6 @@
 /** The whole life of one query or page, beside a table. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useMemo } from 'react';
 import { Link } from 'react-router';
 import type { Life } from '../mind/api';
@@ -20,7 +22,7 @@ export function LifePanel({ item, text }: { item: 'query' | 'page'; text: string
   return (
     <Section
       title={<span style={{ overflowWrap: 'anywhere' }}>{text}</span>}
-      right={found.data && `since ${monthOf(found.data.first_seen)}`}
+      right={found.data && t`since ${monthOf(found.data.first_seen)}`}
     >
       <Answer of={found} height={340}>
         {(data) => <Told data={data} />}
@@ -48,18 +50,24 @@ function Told({ data }: { data: Life }) {
       </Suspense>
       <dl className="facts">
         <dt>
-          <How of="life.first_seen">First seen</How>
+          <How of="life.first_seen">
+            <Trans>First seen</Trans>
+          </How>
         </dt>
         <dd>
           {longDay(data.first_seen)}
-          {data.first_seen === data.first_held ? ' or before' : ''}
+          {data.first_seen === data.first_held ? t` or before` : ''}
         </dd>
         <dt>
-          <How of="life.start_best_week">Best ever</How>
+          <How of="life.start_best_week">
+            <Trans>Best ever</Trans>
+          </How>
         </dt>
-        <dd>{data.best_week ? `${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
+        <dd>{data.best_week ? t`${place(data.best_week.position)}, week of ${longDay(data.best_week.start)}` : '–'}</dd>
         <dt>
-          <How of="life.clicks">Clicks, all that is held</How>
+          <How of="life.clicks">
+            <Trans>Clicks, all that is held</Trans>
+          </How>
         </dt>
         <dd>{count(data.total.clicks)}</dd>
       </dl>
@@ -76,7 +84,7 @@ function DayByDay({ item, text }: { item: 'query' | 'page'; text: string }) {
   return (
     <>
       <h3 className="small" style={{ margin: '10px 0 0', fontWeight: 640 }}>
-        By day in the window: clicks, then position (best up)
+        <Trans>By day in the window: clicks, then position (best up)</Trans>
       </h3>
       <Answer of={found} height={180}>
         {(data) => (
@@ -105,9 +113,13 @@ function Partners({ item, text }: { item: 'query' | 'page'; text: string }) {
         <table className="t" style={{ marginTop: 8 }}>
           <thead>
             <tr>
-              <th scope="col">{item === 'query' ? 'Pages shown for it' : 'Queries that brought clicks'}</th>
-              <Th how="breakdown.position">position</Th>
-              <Th how="breakdown.clicks">clicks</Th>
+              <th scope="col">{item === 'query' ? t`Pages shown for it` : t`Queries that brought clicks`}</th>
+              <Th how="breakdown.position">
+                <Trans>position</Trans>
+              </Th>
+              <Th how="breakdown.clicks">
+                <Trans>clicks</Trans>
+              </Th>
             </tr>
           </thead>
           <tbody>
@@ -127,7 +139,7 @@ function Partners({ item, text }: { item: 'query' | 'page'; text: string }) {
             {!data.rows.length && (
               <tr>
                 <td colSpan={3} className="same">
-                  None listed in this window.
+                  <Trans>None listed in this window.</Trans>
                 </td>
               </tr>
             )}

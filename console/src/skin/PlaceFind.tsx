@@ -1,4 +1,6 @@
 /** Finding a place by its name; the one chosen is handed on. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import TextField from '@mui/material/TextField';
 import type { PlaceOut } from '../mind/api';
 import { count } from '../mind/words';
@@ -30,10 +32,14 @@ export function PlaceFind({ label, of, choose }: Props) {
         slotProps={{ htmlInput: { 'aria-describedby': 'places-found' } }}
       />
       <div id="places-found" aria-live="polite">
-        {busy && !found && <p className="small">Looking…</p>}
+        {busy && !found && (
+          <p className="small">
+            <Trans>Looking…</Trans>
+          </p>
+        )}
         {error && <ErrorNote error={error} />}
         {found && find.trim().length > 1 && (
-          <ul aria-label="Places found">
+          <ul aria-label={t`Places found`}>
             {found.map((each, n) => (
               <li key={n}>
                 <button
@@ -49,7 +55,11 @@ export function PlaceFind({ label, of, choose }: Props) {
                 <span className="small mut">{about(each)}</span>
               </li>
             ))}
-            {!found.length && <li className="small">None begins so. Coordinates can be typed as they are.</li>}
+            {!found.length && (
+              <li className="small">
+                <Trans>None begins so. Coordinates can be typed as they are.</Trans>
+              </li>
+            )}
           </ul>
         )}
       </div>
@@ -58,6 +68,6 @@ export function PlaceFind({ label, of, choose }: Props) {
 }
 
 function about(place: PlaceOut): string {
-  const people = place.people ? `${count(place.people)} people` : '';
+  const people = place.people ? t`${count(place.people)} people` : '';
   return [place.kind === 'town' ? '' : place.kind, place.region, place.country, people].filter(Boolean).join(', ');
 }

@@ -1,4 +1,6 @@
 /** Tracked keywords of every site, of clients with several, and of all together. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Link } from 'react-router';
 import type { Portfolio, PortfolioRow, RanksTogether } from '../mind/api';
 import { DASH, count, place, shortDay, signedBy } from '../mind/words';
@@ -10,7 +12,7 @@ const SURE = ['rose', 'fell'];
 
 export function PortfolioRanks({ data }: { data: Portfolio }) {
   const tracked = data.rows.filter((row) => row.ranks);
-  if (!tracked.length) return <Empty why="No keyword of any site was looked up yet. Track some under Keywords." />;
+  if (!tracked.length) return <Empty why={t`No keyword of any site was looked up yet. Track some under Keywords.`} />;
   const none = data.rows.filter((row) => !row.ranks).map((row) => row.host);
   return (
     <>
@@ -26,18 +28,20 @@ export function PortfolioRanks({ data }: { data: Portfolio }) {
             {data.clients
               .filter((each) => each.sites > 1)
               .map((each) => (
-                <Line key={each.client} name={each.client_name} under={`${each.sites} sites together`} ranks={each} />
+                <Line key={each.client} name={each.client_name} under={t`${each.sites} sites together`} ranks={each} />
               ))}
             {data.ranks && (
-              <Line name="All together" under={`${data.clients.length} clients`} ranks={data.ranks} strong />
+              <Line name={t`All together`} under={t`${data.clients.length} clients`} ranks={data.ranks} strong />
             )}
           </tbody>
         </table>
       </div>
       <p className="small" style={{ marginTop: 8 }}>
-        Every keyword counts by its latest check in the last seven days looked up, against 28 days before. A fall or
-        rise of visibility is coloured where it goes beyond what this site’s visibility does anyway.
-        {none.length > 0 && ` Nothing was looked up for ${none.join(', ')}.`}
+        <Trans>
+          Every keyword counts by its latest check in the last seven days looked up, against 28 days before. A fall or
+          rise of visibility is coloured where it goes beyond what this site’s visibility does anyway.
+        </Trans>
+        {none.length > 0 && t` Nothing was looked up for ${none.join(', ')}.`}
       </p>
     </>
   );
@@ -47,23 +51,39 @@ function Head() {
   return (
     <thead>
       <tr>
-        <th scope="col">Site</th>
-        <Th says="Visibility by week, 26 weeks and more where held. A week without a check is a gap." left>
-          Visibility by week
+        <th scope="col">
+          <Trans>Site</Trans>
+        </th>
+        <Th says={t`Visibility by week, 26 weeks and more where held. A week without a check is a gap.`} left>
+          <Trans>Visibility by week</Trans>
         </Th>
-        <Th how="rank-summary.tracked">tracked</Th>
-        <Th how="rank-summary.visibility">visibility</Th>
+        <Th how="rank-summary.tracked">
+          <Trans>tracked</Trans>
+        </Th>
+        <Th how="rank-summary.visibility">
+          <Trans>visibility</Trans>
+        </Th>
         <th scope="col" className="num">
-          change
+          <Trans>change</Trans>
         </th>
         <Th how="rank-summary.up" left>
-          moved
+          <Trans>moved</Trans>
         </Th>
-        <Th how="rank-summary.top3">top 3</Th>
-        <Th how="rank-summary.top10">top 10</Th>
-        <Th how="rank-summary.average">average</Th>
-        <Th how="rank-summary.value">est. value</Th>
-        <th scope="col">Looked up to</th>
+        <Th how="rank-summary.top3">
+          <Trans>top 3</Trans>
+        </Th>
+        <Th how="rank-summary.top10">
+          <Trans>top 10</Trans>
+        </Th>
+        <Th how="rank-summary.average">
+          <Trans>average</Trans>
+        </Th>
+        <Th how="rank-summary.value">
+          <Trans>est. value</Trans>
+        </Th>
+        <th scope="col">
+          <Trans>Looked up to</Trans>
+        </th>
       </tr>
     </thead>
   );
@@ -83,7 +103,7 @@ function SiteLine({ row }: { row: PortfolioRow }) {
         </span>
       </th>
       <td>
-        <Spark values={ranks.weeks} label={`Visibility of ${row.host} by week`} />
+        <Spark values={ranks.weeks} label={t`Visibility of ${row.host} by week`} />
       </td>
       <Figures ranks={ranks} verdict={ranks.verdict} />
       <td className="small">{shortDay(ranks.last_day)}</td>
@@ -135,7 +155,12 @@ function Figures({ ranks, verdict }: { ranks: RanksTogether; verdict?: string | 
 
 function Change({ now, before, verdict }: { now: number | null; before?: number | null; verdict?: string | null }) {
   if (now === null || before === null || before === undefined) return <span className="same">{DASH}</span>;
-  if (verdict === 'too few to tell') return <span className="few">too few to tell</span>;
+  if (verdict === 'too few to tell')
+    return (
+      <span className="few">
+        <Trans>too few to tell</Trans>
+      </span>
+    );
   const sure = verdict !== undefined && verdict !== null && SURE.includes(verdict);
   const text = signedBy(now - before, 1);
   if (!sure) return <span className="same">{text}</span>;
@@ -153,9 +178,21 @@ function Moves({ of }: { of: NonNullable<RanksTogether['moved']> }) {
         <Triangle up={false} />
         {of.down}
       </span>
-      {of.entered > 0 && <span>{of.entered} new</span>}
-      {of.lost > 0 && <b className="worse">{of.lost} lost</b>}
-      {of.unknown > 0 && <span>{of.unknown} unknown</span>}
+      {of.entered > 0 && (
+        <span>
+          <Trans>{of.entered} new</Trans>
+        </span>
+      )}
+      {of.lost > 0 && (
+        <b className="worse">
+          <Trans>{of.lost} lost</Trans>
+        </b>
+      )}
+      {of.unknown > 0 && (
+        <span>
+          <Trans>{of.unknown} unknown</Trans>
+        </span>
+      )}
     </span>
   );
 }

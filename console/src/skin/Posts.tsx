@@ -1,19 +1,21 @@
 /** Drivers: posts for before and now, floating bars between, each pointing the way it pushes. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import type { Drivers } from '../mind/api';
-import { count, signed } from '../mind/words';
+import { count, signed, fixed } from '../mind/words';
 import { How } from './How';
 
-const DEMAND = [['demand', 'Demand', 'more people searching', 'fewer people searching']] as const;
+const DEMAND = [['demand', t`Demand`, t`more people searching`, t`fewer people searching`]] as const;
 const SEASONED = [
-  ['season', 'Season', 'as every year', 'as every year'],
-  ['demand_beyond', 'Demand beyond', 'more people searching', 'fewer people searching'],
+  ['season', t`Season`, t`as every year`, t`as every year`],
+  ['demand_beyond', t`Demand beyond`, t`more people searching`, t`fewer people searching`],
 ] as const;
 const OTHERS = [
-  ['rank', 'Rank', 'placed higher', 'placed lower'],
-  ['appeal', 'Appeal', 'chosen more often', 'chosen less often'],
-  ['entered', 'New queries', 'not seen before', 'not seen before'],
-  ['left', 'Lost queries', 'seen before, not now', 'seen before, not now'],
-  ['unlisted', 'Unlisted', 'withheld by the source', 'withheld by the source'],
+  ['rank', t`Rank`, t`placed higher`, t`placed lower`],
+  ['appeal', t`Appeal`, t`chosen more often`, t`chosen less often`],
+  ['entered', t`New queries`, t`not seen before`, t`not seen before`],
+  ['left', t`Lost queries`, t`seen before, not now`, t`seen before, not now`],
+  ['unlisted', t`Unlisted`, t`withheld by the source`, t`withheld by the source`],
 ] as const;
 
 export function Posts({
@@ -35,7 +37,7 @@ export function Posts({
   return (
     <>
       <div className="posts">
-        <Post name="Before" at={x(before)} value={before} />
+        <Post name={t`Before`} at={x(before)} value={before} />
         {parts.map(([name, title, more, fewer], n) => {
           const value = found[name] ?? 0;
           const driver = name === 'demand_beyond' ? 'demand' : name;
@@ -54,12 +56,16 @@ export function Posts({
             />
           );
         })}
-        <Post name="Now" at={x(found.now.clicks)} value={found.now.clicks} />
+        <Post name={t`Now`} at={x(found.now.clicks)} value={found.now.clicks} />
       </div>
       <p className="small" style={{ marginTop: 6 }}>
-        The {parts.length === 6 ? 'six' : 'seven'} parts add up to {signed(found.now.clicks - before)} exactly
-        {found.times === 1 ? '' : `; what was before is taken for as many days as now, times ${found.times.toFixed(3)}`}
-        . A fall in rank can itself lower impressions.
+        <Trans>
+          The {parts.length === 6 ? t`six` : t`seven`} parts add up to {signed(found.now.clicks - before)} exactly
+          {found.times === 1
+            ? ''
+            : t`; what was before is taken for as many days as now, times ${fixed(found.times, 3)}`}
+          . A fall in rank can itself lower impressions.
+        </Trans>
       </p>
     </>
   );
@@ -124,7 +130,9 @@ function Part({
         <small>
           <How of={`drivers.${name}`}>{said}</How>
         </small>
-        <span className="vh">{signed(value)} clicks</span>
+        <span className="vh">
+          <Trans>{signed(value)} clicks</Trans>
+        </span>
       </div>
       <div className="b">
         <i

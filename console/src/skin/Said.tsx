@@ -1,4 +1,6 @@
 /** What a reading says of itself; each figure in it opens what it is and how it is computed. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Popover from '@mui/material/Popover';
 import type { Backed, Sentence } from '../mind/api';
@@ -56,13 +58,15 @@ export function Said({
 function Explained({ figure }: { figure: Backed }) {
   const readings = useReadings();
   return (
-    <div role="dialog" aria-label="How this figure is computed" className="computed">
+    <div role="dialog" aria-label={t`How this figure is computed`} className="computed">
       <p>
         <b>{typeof figure.value === 'number' ? exact(figure.value) : figure.value}</b>
       </p>
-      <p>{explained(readings, figure.field) ?? 'As it stands in the reading.'}</p>
+      <p>{explained(readings, figure.field) ?? t`As it stands in the reading.`}</p>
       <p className="small mut">
-        <code>{figure.field}</code> of this reading’s JSON
+        <Trans>
+          <code>{figure.field}</code> of this reading’s JSON
+        </Trans>
       </p>
     </div>
   );

@@ -1,8 +1,11 @@
 /** Each row as a point: place or click-through against clicks, both in logarithms; a frame drawn over points keeps them. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useCallback, useEffect } from 'react';
 import { ScatterChart as Points } from 'echarts/charts';
 import { BrushComponent, ToolboxComponent } from 'echarts/components';
 import * as echarts from 'echarts/core';
+import { named } from '../mind/named';
 import type { Breakdown, Row } from '../mind/api';
 import { brief, count, percent, place } from '../mind/words';
 import { axisText, colour, safe, tooltipLook, useChart, type Option } from './charts';
@@ -56,11 +59,17 @@ export default function ScatterChart({
         className="plot"
         style={{ height: 440 }}
         role="img"
-        aria-label={`${count(data.rows.length)} rows as points: ${across === 'ctr' ? 'click-through' : 'average place'} against clicks. The same rows are in the table under Across: figures.`}
+        aria-label={
+          across === 'ctr'
+            ? t`${count(data.rows.length)} rows as points: click-through against clicks. The same rows are in the table under Across: figures.`
+            : t`${count(data.rows.length)} rows as points: average place against clicks. The same rows are in the table under Across: figures.`
+        }
       />
       <p className="small">
-        The {count(data.rows.length)} rows with most clicks. Draw a frame over points to keep only those, as a filter;
-        both axes are logarithmic{across === 'position' ? ', best places at the right' : ''}.
+        <Trans>
+          The {count(data.rows.length)} rows with most clicks. Draw a frame over points to keep only those, as a filter;
+          both axes are logarithmic{across === 'position' ? t`, best places at the right` : ''}.
+        </Trans>
       </p>
     </>
   );
@@ -102,7 +111,7 @@ function option(data: Breakdown, across: Across): Option {
       type: 'log',
       logBase: across === 'ctr' ? 10 : 2,
       inverse: across === 'position',
-      name: across === 'ctr' ? 'click-through' : 'average place',
+      name: across === 'ctr' ? 'click-through' : t`average place`,
       nameLocation: 'middle',
       nameGap: 26,
       nameTextStyle: axisText(),
@@ -112,7 +121,7 @@ function option(data: Breakdown, across: Across): Option {
     },
     yAxis: {
       type: 'log',
-      name: 'clicks',
+      name: named('clicks'),
       min: NO_CLICKS,
       nameTextStyle: axisText(),
       axisLabel: { ...axisText(), formatter: (v: number) => (v < 1 ? '0' : brief(v)) },
@@ -134,5 +143,5 @@ function option(data: Breakdown, across: Across): Option {
 
 function tip(row: Row | undefined): string {
   if (!row) return '';
-  return `<b>${safe(row.key)}</b><br>clicks <b>${count(row.now.clicks)}</b>, place <b>${place(row.now.position)}</b><br>click-through <b>${percent(row.now.ctr, 2)}</b>, shown <b>${count(row.now.impressions)}</b>`;
+  return t`<b>${safe(row.key)}</b><br>clicks <b>${count(row.now.clicks)}</b>, place <b>${place(row.now.position)}</b><br>click-through <b>${percent(row.now.ctr, 2)}</b>, shown <b>${count(row.now.impressions)}</b>`;
 }

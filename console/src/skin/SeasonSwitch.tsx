@@ -1,4 +1,5 @@
 /** Chooses whether changes are judged net of what the year does; nothing where the windows are of one time of the year. */
+import { t } from '@lingui/core/macro';
 import type { Timeline } from '../mind/api';
 import { useFrame } from '../mind/frame';
 
@@ -7,7 +8,7 @@ export function SeasonSwitch({ season }: { season: Timeline['season'] | undefine
   const counted = frame.counted === true;
   if (frame.against === 'none' || !(counted || (season && season.basis !== 'counted'))) return null;
   return (
-    <div role="group" aria-label="The season" className="switch">
+    <div role="group" aria-label={t`The season`} className="switch">
       {([false, true] as const).map((each) => (
         <button
           key={String(each)}
@@ -16,7 +17,7 @@ export function SeasonSwitch({ season }: { season: Timeline['season'] | undefine
           aria-pressed={counted === each}
           onClick={() => change({ counted: each ? 'yes' : undefined, offset: undefined })}
         >
-          {each ? 'As counted' : 'Net of the season'}
+          {each ? t`As counted` : t`Net of the season`}
         </button>
       ))}
     </div>

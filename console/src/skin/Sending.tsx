@@ -1,9 +1,12 @@
 /** When a report is due and whom it goes to; and what became of an edition's mails. */
+import { plural, t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Button from '@mui/material/Button';
+import { named } from '../mind/named';
 import type { EditionOut, ReportOut } from '../mind/api';
 import { useAnsweringMail, useDeliveries, useChangingReport, useSending, useTestMail } from '../mind/reports';
-import { count, scheduleWords, when } from '../mind/words';
+import { scheduleWords, when } from '../mind/words';
 import { CheckIn, Sends, TextIn, useFields } from './form';
 import { ErrorNote } from './states';
 
@@ -24,14 +27,14 @@ interface Fields {
 /** Says when it is due and to whom it goes; opens into a form. */
 export function SendingOf({ of }: { of: ReportOut }) {
   const [open, setOpen] = useState(false);
-  const next = of.paused ? 'paused' : of.coming[0] ? `next ${when(of.coming[0])}` : 'no schedule';
+  const next = of.paused ? named('paused') : of.coming[0] ? t`next ${when(of.coming[0])}` : t`no schedule`;
   const people = of.recipients.length;
   return (
     <details className="how" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary className="small">
-        {of.schedule ? scheduleWords(of.schedule) : 'When it is due'} · {next} ·{' '}
-        {people ? `to ${count(people)} ${people === 1 ? 'person' : 'people'}` : 'to nobody yet'}
-        {of.schedule && !of.approval && ' · sent by itself'}
+        {of.schedule ? scheduleWords(of.schedule) : t`When it is due`} · {next} ·{' '}
+        {people ? plural(people, { one: 'to # person', other: 'to # people' }) : t`to nobody yet`}
+        {of.schedule && !of.approval && t` · sent by itself`}
       </summary>
       {open && <Form of={of} done={() => setOpen(false)} />}
     </details>
@@ -75,35 +78,51 @@ function Form({ of, done }: { of: ReportOut; done: () => void }) {
       <TextIn
         form={form}
         name="schedule"
-        label="When it is due"
-        helperText="monthly on 1 at 07:00, weekly on monday at 07:00, an RFC 5545 rule, or nothing"
+        label={t`When it is due`}
+        helperText={t`monthly on 1 at 07:00, weekly on monday at 07:00, an RFC 5545 rule, or nothing`}
       />
-      <TextIn form={form} name="weekend" label="On a weekend" select slotProps={{ select: { native: true } }}>
-        <option value="as it falls">stays on that day</option>
-        <option value="next">moves to the next weekday</option>
-        <option value="previous">moves to the weekday before</option>
+      <TextIn form={form} name="weekend" label={t`On a weekend`} select slotProps={{ select: { native: true } }}>
+        <option value="as it falls">
+          <Trans>stays on that day</Trans>
+        </option>
+        <option value="next">
+          <Trans>moves to the next weekday</Trans>
+        </option>
+        <option value="previous">
+          <Trans>moves to the weekday before</Trans>
+        </option>
       </TextIn>
       <TextIn
         form={form}
         name="when_late"
-        label="While days are missing"
+        label={t`While days are missing`}
         select
         slotProps={{ select: { native: true } }}
       >
-        <option value="wait">wait for them</option>
-        <option value="mark">go out marked</option>
+        <option value="wait">
+          <Trans>wait for them</Trans>
+        </option>
+        <option value="mark">
+          <Trans>go out marked</Trans>
+        </option>
       </TextIn>
-      <TextIn form={form} name="wait_days" label="Wait so many days at most" type="number" />
-      <TextIn form={form} name="recipients" label="Recipients, one a line" multiline minRows={2} />
-      <TextIn form={form} name="attach" label="Files with the mail" helperText={FILES.join(', ')} />
-      <TextIn form={form} name="message" label="Words above the summary" multiline minRows={2} />
-      <CheckIn form={form} name="approval" label="Nothing is sent before somebody signs it off" />
-      <CheckIn form={form} name="paused" label="Paused" />
-      <Sends text="Keep" busy={changing.isPending} />
+      <TextIn form={form} name="wait_days" label={t`Wait so many days at most`} type="number" />
+      <TextIn form={form} name="recipients" label={t`Recipients, one a line`} multiline minRows={2} />
+      <TextIn form={form} name="attach" label={t`Files with the mail`} helperText={FILES.join(', ')} />
+      <TextIn form={form} name="message" label={t`Words above the summary`} multiline minRows={2} />
+      <CheckIn form={form} name="approval" label={t`Nothing is sent before somebody signs it off`} />
+      <CheckIn form={form} name="paused" label={t`Paused`} />
+      <Sends text={t`Keep`} busy={changing.isPending} />
       {of.unsubscribed.length > 0 && (
-        <p className="small">No longer wanted by {of.unsubscribed.join(', ')}; it is not sent there.</p>
+        <p className="small">
+          <Trans>No longer wanted by {of.unsubscribed.join(', ')}; it is not sent there.</Trans>
+        </p>
       )}
-      {of.coming.length > 0 && <p className="small">Comes next {of.coming.map(when).join(', ')}.</p>}
+      {of.coming.length > 0 && (
+        <p className="small">
+          <Trans>Comes next {of.coming.map(when).join(', ')}.</Trans>
+        </p>
+      )}
       {changing.isError && <ErrorNote error={changing.error} />}
     </form>
   );
@@ -111,18 +130,18 @@ function Form({ of, done }: { of: ReportOut; done: () => void }) {
 
 /** Reads "Name <address>" or an address alone. */
 export function personOf(line: string): { name: string; email: string } {
-  const named = /^(.*)<([^<>]*)>\s*$/.exec(line);
-  return named ? { name: (named[1] ?? '').trim(), email: (named[2] ?? '').trim() } : { name: '', email: line.trim() };
+  const found = /^(.*)<([^<>]*)>\s*$/.exec(line);
+  return found ? { name: (found[1] ?? '').trim(), email: (found[2] ?? '').trim() } : { name: '', email: line.trim() };
 }
 
 const SAID: Record<string, string> = {
-  waiting: 'waits to be handed over',
-  handing: 'is being handed over',
-  sent: 'taken by the server',
-  refused: 'refused by the server',
-  failed: 'could not be handed over',
-  held: 'in doubt',
-  returned: 'came back',
+  waiting: t`waits to be handed over`,
+  handing: t`is being handed over`,
+  sent: t`taken by the server`,
+  refused: t`refused by the server`,
+  failed: t`could not be handed over`,
+  held: t`in doubt`,
+  returned: t`came back`,
 };
 
 export function Mails({ of }: { of: EditionOut }) {
@@ -138,12 +157,12 @@ export function Mails({ of }: { of: EditionOut }) {
       <div className="acts">
         {of.state === 'approved' && (
           <Button variant="contained" disabled={sending.isPending} onClick={() => sending.mutate(of.id)}>
-            Send it
+            <Trans>Send it</Trans>
           </Button>
         )}
         {again && (
           <Button variant="outlined" disabled={sending.isPending} onClick={() => sending.mutate(of.id)}>
-            Try again whom it did not reach
+            <Trans>Try again whom it did not reach</Trans>
           </Button>
         )}
         <form
@@ -154,22 +173,26 @@ export function Mails({ of }: { of: EditionOut }) {
           }}
         >
           <input
-            aria-label="Where the test goes"
+            aria-label={t`Where the test goes`}
             type="email"
-            placeholder="a test to this address"
+            placeholder={t`a test to this address`}
             value={to}
             maxLength={300}
             onChange={(e) => write(e.target.value)}
           />
           <button type="submit" className="plain small" disabled={testing.isPending || !to.trim()}>
-            Send a test
+            <Trans>Send a test</Trans>
           </button>
         </form>
-        {testing.data && <span className="small">Sent to {testing.data.to}.</span>}
+        {testing.data && (
+          <span className="small">
+            <Trans>Sent to {testing.data.to}.</Trans>
+          </span>
+        )}
       </div>
       {refused && <ErrorNote error={refused} />}
       {of.state === 'sent' && found.data && (
-        <table className="t" aria-label="Its mails">
+        <table className="t" aria-label={t`Its mails`}>
           <tbody>
             {found.data.map((each) => (
               <tr key={each.id}>
@@ -188,14 +211,14 @@ export function Mails({ of }: { of: EditionOut }) {
                         className="plain small"
                         onClick={() => answering.mutate({ number: each.id, arrived: true })}
                       >
-                        It arrived
+                        <Trans>It arrived</Trans>
                       </button>{' '}
                       <button
                         type="button"
                         className="plain small"
                         onClick={() => answering.mutate({ number: each.id, arrived: false })}
                       >
-                        It did not: send it again
+                        <Trans>It did not: send it again</Trans>
                       </button>
                     </>
                   )}

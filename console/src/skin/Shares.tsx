@@ -1,4 +1,6 @@
 /** Addresses by which somebody without an account sees an edition, or a report as it is today. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import type { NewShare, ReportOut } from '../mind/api';
 import { useRevoking, useShares, useSharing } from '../mind/reports';
@@ -10,32 +12,40 @@ export function Shares({ site, reports, edition }: { site: string; reports: read
   const found = useShares(site);
   const revoke = useRevoking();
   return (
-    <Section title="Shared pages" about="for who has no account; by an address that ends" label="Shared pages">
+    <Section title={t`Shared pages`} about={t`for who has no account; by an address that ends`} label={t`Shared pages`}>
       <ul className="plainlist">
         {(found.data ?? []).map((each) => (
           <li key={each.id}>
-            <b>{each.name}</b> <span className="small">{each.live ? 'live page' : `edition ${each.edition}`}</span>
-            {each.label && <span className="small"> for {each.label}</span>}
+            <b>{each.name}</b>{' '}
+            <span className="small">{each.live ? t`live page` : t`edition ${each.edition ?? ''}`}</span>
+            {each.label && (
+              <span className="small">
+                {' '}
+                <Trans>for {each.label}</Trans>
+              </span>
+            )}
             <div className="small">
               {each.over ? (
-                <span className="mut">leads to nothing any more</span>
+                <span className="mut">
+                  <Trans>leads to nothing any more</Trans>
+                </span>
               ) : (
                 <>
                   <a href={each.address} target="_blank" rel="noreferrer">
-                    open
+                    <Trans>open</Trans>
                   </a>{' '}
                   <Copy address={each.address} />{' '}
                   <button type="button" className="plain small" onClick={() => revoke.mutate(each.id)}>
-                    take it back
+                    <Trans>take it back</Trans>
                   </button>{' '}
-                  {each.password ? 'with a password, ' : ''}
-                  {each.until ? `until ${longDay(each.until.slice(0, 10))}` : 'without end'}
+                  {each.password ? t`with a password, ` : ''}
+                  {each.until ? t`until ${longDay(each.until.slice(0, 10))}` : t`without end`}
                 </>
               )}
               {' · '}
               {each.views
-                ? `looked at ${count(each.views)} times, last ${when(each.seen_at ?? '')}`
-                : 'not looked at yet'}
+                ? t`looked at ${count(each.views)} times, last ${when(each.seen_at ?? '')}`
+                : t`not looked at yet`}
             </div>
           </li>
         ))}
@@ -54,7 +64,7 @@ function Copy({ address }: { address: string }) {
       className="plain small"
       onClick={() => void navigator.clipboard.writeText(address).then(() => say(true))}
     >
-      {done ? 'copied' : 'copy the address'}
+      {done ? t`copied` : t`copy the address`}
     </button>
   );
 }
@@ -65,7 +75,9 @@ function Share({ reports, edition }: { reports: readonly ReportOut[]; edition?: 
   if (!edition && !reports.length) return null;
   return (
     <details className="how">
-      <summary className="small">Share a page</summary>
+      <summary className="small">
+        <Trans>Share a page</Trans>
+      </summary>
       <form
         className="narrow"
         onSubmit={(e) => {
@@ -85,18 +97,22 @@ function Share({ reports, edition }: { reports: readonly ReportOut[]; edition?: 
           })();
         }}
       >
-        <TextIn form={form} name="what" label="What" select slotProps={{ select: { native: true } }}>
-          {edition && <option value="edition">this edition, as it was signed off</option>}
+        <TextIn form={form} name="what" label={t`What`} select slotProps={{ select: { native: true } }}>
+          {edition && (
+            <option value="edition">
+              <Trans>this edition, as it was signed off</Trans>
+            </option>
+          )}
           {reports.map((each) => (
             <option key={each.id} value={`report:${each.id}`}>
-              {each.name}, as it is today
+              <Trans>{each.name}, as it is today</Trans>
             </option>
           ))}
         </TextIn>
-        <TextIn form={form} name="label" label="For whom" />
-        <TextIn form={form} name="days" label="Days until it ends" type="number" helperText="0 for never" />
-        <TextIn form={form} name="password" label="Password" helperText="none without" autoComplete="off" />
-        <Sends text="Share" busy={share.isPending} />
+        <TextIn form={form} name="label" label={t`For whom`} />
+        <TextIn form={form} name="days" label={t`Days until it ends`} type="number" helperText={t`0 for never`} />
+        <TextIn form={form} name="password" label={t`Password`} helperText={t`none without`} autoComplete="off" />
+        <Sends text={t`Share`} busy={share.isPending} />
         {share.isError && <ErrorNote error={share.error} />}
       </form>
     </details>

@@ -1,4 +1,6 @@
 /** Changing a source: when it is pulled, whether it is read with the others, its secret. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import type { Source } from '../mind/api';
@@ -40,32 +42,36 @@ function Form({ source, close }: { source: Source; close: () => void }) {
       error={keep.error}
       buttons={
         <>
-          <Button onClick={close}>Cancel</Button>
-          <Sends text="Keep" busyText="Keeping…" busy={keep.isPending} />
+          <Button onClick={close}>
+            <Trans>Cancel</Trans>
+          </Button>
+          <Sends text={t`Keep`} busyText={t`Keeping…`} busy={keep.isPending} />
         </>
       }
     >
       <p className="small">
-        {source.site} counts {source.scope || source.property}. Days begin and end in {source.time_zone}.
+        <Trans>
+          {source.site} counts {source.scope || source.property}. Days begin and end in {source.time_zone}.
+        </Trans>
       </p>
       {feed && (
         <TextIn
           form={form}
           name="schedule"
-          label="Pulled"
-          helperText="hourly, daily at 06:00, monthly on 3 at 06:00, an RFC 5545 rule, or off"
+          label={t`Pulled`}
+          helperText={t`hourly, daily at 06:00, monthly on 3 at 06:00, an RFC 5545 rule, or off`}
         />
       )}
-      {feed && <CheckIn form={form} name="paused" label="Paused; what falls due is caught up when it goes on" />}
-      <CheckIn form={form} name="counted" label="Read together with the site’s other sources" />
+      {feed && <CheckIn form={form} name="paused" label={t`Paused; what falls due is caught up when it goes on`} />}
+      <CheckIn form={form} name="counted" label={t`Read together with the site’s other sources`} />
       {feed && (
         <TextIn
           form={form}
           name="secret"
-          label="New secret"
+          label={t`New secret`}
           type="password"
           autoComplete="off"
-          helperText="Only to replace the one that is kept; it is tried at once."
+          helperText={t`Only to replace the one that is kept; it is tried at once.`}
         />
       )}
     </DialogForm>

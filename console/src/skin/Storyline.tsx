@@ -1,6 +1,9 @@
 /** Four strips on one time axis: clicks, impressions, click-through, position. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
+import { named } from '../mind/named';
 import type { Measure, NoteOut, OddDay, Point, Timeline } from '../mind/api';
 import { NAMES, changeText, count, figure, longDay, wayOf } from '../mind/words';
 import { useTaken } from '../mind/taken';
@@ -27,13 +30,13 @@ export interface Marks {
 
 export function Storyline({ line, marks = NONE }: { line: Timeline; marks?: Marks }) {
   const [asTable, setAsTable] = useState(false);
-  useTaken('Storyline', 'timeline', line);
+  useTaken(t`Storyline`, 'timeline', line);
   return (
     <div className="story">
       {asTable ? <TableTwin line={line} /> : <Drawn line={line} marks={marks} />}
       <MarkList line={line} marks={marks} />
       <button type="button" className="plain small" aria-pressed={asTable} onClick={() => setAsTable(!asTable)}>
-        {asTable ? 'Show as chart' : 'Show as table'}
+        {asTable ? t`Show as chart` : t`Show as table`}
       </button>
     </div>
   );
@@ -52,10 +55,10 @@ function Drawn({ line, marks }: { line: Timeline; marks: Marks }) {
           <StripsChart line={line} marks={marks} />
         </Suspense>
       </div>
-      <HeldStrip label="now" days={line.window} points={[...line.points, ...line.tail]} />
+      <HeldStrip label={t`now`} days={line.window} points={[...line.points, ...line.tail]} />
       {line.against && line.before_points.length > 0 && (
         <HeldStrip
-          label="before"
+          label={t`before`}
           days={line.against}
           points={line.before_points}
           pad={line.points.length + line.tail.length - line.before_points.length}
@@ -70,7 +73,7 @@ function MarkList({ line, marks }: { line: Timeline; marks: Marks }) {
   const odd = marks.odd.slice(0, 5);
   if (!shown.length && !odd.length) return null;
   return (
-    <ul className="marks" aria-label="Marked on the chart">
+    <ul className="marks" aria-label={t`Marked on the chart`}>
       {shown.map((note, n) => (
         <li key={note.id}>
           <b className="pin">{n + 1}</b> {longDay(note.first)}:{' '}
@@ -79,12 +82,18 @@ function MarkList({ line, marks }: { line: Timeline; marks: Marks }) {
       ))}
       {odd.map((day) => (
         <li key={`${day.day} ${day.measure}`}>
-          <b className="odd" aria-hidden="true" /> {longDay(day.day)}: {count(day.value)} {day.measure} where{' '}
-          {count(Math.round(day.low))} to {count(Math.round(day.high))} were to be expected
-          {day.kind === 'shown, not clicked' ? '; shown, not clicked' : ''}
+          <Trans>
+            <b className="odd" aria-hidden="true" /> {longDay(day.day)}: {count(day.value)} {named(day.measure)} where{' '}
+            {count(Math.round(day.low))} to {count(Math.round(day.high))} were to be expected
+            {day.kind === 'shown, not clicked' ? t`; shown, not clicked` : ''}
+          </Trans>
         </li>
       ))}
-      {marks.odd.length > odd.length && <li>and {marks.odd.length - odd.length} more odd days</li>}
+      {marks.odd.length > odd.length && (
+        <li>
+          <Trans>and {marks.odd.length - odd.length} more odd days</Trans>
+        </li>
+      )}
     </ul>
   );
 }
@@ -99,12 +108,16 @@ function Gutter({ name, line }: { name: Measure; line: Timeline }) {
         <span className="dash" />
         <How of={`timeline.${name}`}>{NAMES[name]}</How>
       </b>
-      {name === 'position' && <span className="up">best up</span>}
+      {name === 'position' && (
+        <span className="up">
+          <Trans>best up</Trans>
+        </span>
+      )}
       <span className="sum">{figure(name, line.now[name])}</span>
       {line.change ? (
         <Moved text={changeText(name, line.change)} way={way} up={up} />
       ) : (
-        <span className="small">{line.against ? `${line.window.held} of ${line.window.days} days held` : ''}</span>
+        <span className="small">{line.against ? t`${line.window.held} of ${line.window.days} days held` : ''}</span>
       )}
     </div>
   );
@@ -126,9 +139,11 @@ function HeldStrip({
   return (
     <div className="heldrow">
       <span>
-        {label === 'now' ? 'Held days' : ''}{' '}
+        {label === 'now' ? t`Held days` : ''}{' '}
         <span className="vh">
-          {label}: {days.held} of {days.days} held
+          <Trans>
+            {label}: {days.held} of {days.days} held
+          </Trans>
         </span>
         <span aria-hidden="true" style={{ float: 'right', paddingRight: 8 }}>
           {label}
@@ -154,26 +169,30 @@ function TableTwin({ line }: { line: Timeline }) {
       style={{ maxHeight: 360, overflow: 'auto' }}
       tabIndex={0}
       role="region"
-      aria-label="Storyline as a table"
+      aria-label={t`Storyline as a table`}
     >
       <table className="t fit">
         <thead>
           <tr>
-            <th scope="col">{line.bucket === 'day' ? 'Day' : `From, by ${line.bucket}`}</th>
-            <th scope="col">State</th>
+            <th scope="col">{line.bucket === 'day' ? t`Day` : t`From, by ${named(line.bucket)}`}</th>
+            <th scope="col">
+              <Trans>State</Trans>
+            </th>
             {MEASURES.map((m) => (
               <Th key={m} how={`timeline.${m}`}>
                 {NAMES[m]}
               </Th>
             ))}
-            <Th how="timeline.clicks_before">Clicks before</Th>
+            <Th how="timeline.clicks_before">
+              <Trans>Clicks before</Trans>
+            </Th>
           </tr>
         </thead>
         <tbody>
           {[...line.points, ...line.tail].map((p, n) => (
             <tr key={p.start}>
               <th scope="row">{longDay(p.start)}</th>
-              <td>{p.partial && p.state === 'final' ? `${p.held} days of it` : p.state}</td>
+              <td>{p.partial && p.state === 'final' ? t`${p.held} days of it` : named(p.state)}</td>
               {MEASURES.map((m) => (
                 <td key={m} className="num">
                   {figure(m, p[m])}

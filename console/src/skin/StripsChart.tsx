@@ -1,5 +1,7 @@
 /** The plot of a storyline: four linked grids in one drawing, moved over by mouse or arrow keys. */
+import { t } from '@lingui/core/macro';
 import { useCallback, useMemo, useState } from 'react';
+import { named } from '../mind/named';
 import type { Measure, Point, Timeline } from '../mind/api';
 import { NAMES, brief, count, figure, longDay, monthOf, percent, place, shortDay } from '../mind/words';
 import { divided, whole } from '../mind/steps';
@@ -39,7 +41,7 @@ export default function StripsChart({ line, marks }: { line: Timeline; marks: Ma
         className="plot"
         role="img"
         tabIndex={0}
-        aria-label={`Clicks, impressions, click-through and position by ${line.bucket}, ${points.length} steps. Arrow keys move by ${line.bucket}.`}
+        aria-label={t`Clicks, impressions, click-through and position by ${named(line.bucket)}, ${points.length} steps. Arrow keys move by ${named(line.bucket)}.`}
         onKeyDown={move}
       />
       <p className="vh" aria-live="polite">
@@ -53,8 +55,8 @@ function spoken(line: Timeline, points: readonly Point[], at: number): string {
   const point = points[at];
   if (!point) return '';
   const before = line.before_points[at];
-  const past = before && at < line.points.length ? `, before ${figure('clicks', before.clicks)}` : '';
-  return `${longDay(point.start)}: clicks ${figure('clicks', point.clicks)}${past}, position ${figure('position', point.position)}`;
+  const past = before && at < line.points.length ? t`, before ${figure('clicks', before.clicks)}` : '';
+  return t`${longDay(point.start)}: clicks ${figure('clicks', point.clicks)}${past}, position ${figure('position', point.position)}`;
 }
 
 function option(line: Timeline, points: readonly Point[], marks: Marks): Option {
@@ -144,7 +146,7 @@ function strips(
   return [
     {
       ...base,
-      name: `${NAMES[name]} now`,
+      name: t`${NAMES[name]} now`,
       data: settled,
       markLine: noteLines(name, line, points, marks),
       markPoint: oddPoints(name, points, marks),
@@ -163,7 +165,7 @@ function strips(
     },
     {
       ...base,
-      name: `${NAMES[name]} before`,
+      name: t`${NAMES[name]} before`,
       data: before,
       showSymbol: false,
       lineStyle: { width: 1.1, color: colour('ghost') },
@@ -171,7 +173,7 @@ function strips(
     },
     {
       ...base,
-      name: `${NAMES[name]} open`,
+      name: t`${NAMES[name]} open`,
       data: open,
       symbol: 'emptyCircle',
       symbolSize: 5,
@@ -190,10 +192,10 @@ function expectedBand(base: object, line: Timeline, points: readonly Point[]) {
   const steps = points.map((point) => of.get(point.start));
   const common = { ...base, stack: 'expected', showSymbol: false, lineStyle: { opacity: 0 }, z: 1 };
   return [
-    { ...common, name: 'expected, at least', data: steps.map((each) => each?.low ?? null) },
+    { ...common, name: t`expected, at least`, data: steps.map((each) => each?.low ?? null) },
     {
       ...common,
-      name: 'expected, up to',
+      name: t`expected, up to`,
       data: steps.map((each) => (each?.high === null || !each ? null : each.high - (each.low ?? 0))),
       areaStyle: { color: colour('clicks'), opacity: 0.13 },
     },
@@ -268,7 +270,8 @@ function tip(line: Timeline, points: readonly Point[], found: unknown): string {
     (m) => `${NAMES[m]} <b>${figure(m, point[m])}</b>${before ? `, before ${figure(m, before[m])}` : ''}`,
   );
   const year = line.expected.find((each) => each.start === point.start);
-  if (typeof year?.low === 'number') rows.push(`as every year ${count(year.low)} to ${count(year.high)} clicks`);
-  const state = point.state === 'final' ? (point.partial ? ` · ${point.held} days of it` : '') : ` · ${point.state}`;
+  if (typeof year?.low === 'number') rows.push(t`as every year ${count(year.low)} to ${count(year.high)} clicks`);
+  const state =
+    point.state === 'final' ? (point.partial ? t` · ${point.held} days of it` : '') : ` · ${named(point.state)}`;
   return [`<b>${longDay(point.start)}</b>${state}`, ...rows].join('<br>');
 }

@@ -1,4 +1,6 @@
 /** Every table and chart of the view, to copy or to save. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -23,7 +25,7 @@ function found(): Offered[] {
   });
   const named = charts.map((chart) => {
     const near = chart.closest('section.sec')?.querySelector('h2') ?? document.querySelector('.main h1');
-    return { title: near?.textContent?.trim() || 'This view', chart };
+    return { title: near?.textContent?.trim() || t`This view`, chart };
   });
   return [...numbered(taken()), ...numbered(named)];
 }
@@ -45,17 +47,17 @@ export function TakeDialog({ close, whole }: { close: () => void; whole: (() => 
   const take = useMaking(setDone);
   const saved = (blob: Blob, name: string) => {
     save(blob, name);
-    return `Saved ${name}.`;
+    return t`Saved ${name}.`;
   };
   const tableWays = ({ title, cells }: Offered) =>
     cells === undefined
       ? []
       : ([
           [
-            'Copy',
+            t`Copy`,
             async () => {
               await navigator.clipboard.writeText(tabbed(cells));
-              return `${title}: copied.`;
+              return t`${title}: copied.`;
             },
           ],
           ['CSV', async () => saved(new Blob([csv(cells)], { type: 'text/csv' }), fileName(title, 'csv'))],
@@ -71,25 +73,27 @@ export function TakeDialog({ close, whole }: { close: () => void; whole: (() => 
   return (
     <Dialog open onClose={close} aria-labelledby="take-title">
       <div style={{ padding: '16px 20px', display: 'grid', gap: 10, width: 520, maxWidth: '90vw' }}>
-        <h2 id="take-title">Copy or save</h2>
+        <h2 id="take-title">
+          <Trans>Copy or save</Trans>
+        </h2>
         <p className="small">
-          Every column of the rows that are shown now, exactly.
+          <Trans>Every column of the rows that are shown now, exactly.</Trans>
           {whole && (
             <>
               {' '}
               <button type="button" className="plain" onClick={whole}>
-                Every row of a reading, as a file…
+                <Trans>Every row of a reading, as a file…</Trans>
               </button>
             </>
           )}
         </p>
-        {all.length === 0 && <Empty why="This view has no table and no chart." />}
+        {all.length === 0 && <Empty why={t`This view has no table and no chart.`} />}
         <ul className="taken">
           {all.map((each) => (
             <li key={`${each.title}${each.chart ? 1 : 0}`}>
               <span>
                 {each.title}{' '}
-                <span className="mut small">{each.cells ? `table, ${each.cells.length - 1} rows` : 'chart'}</span>
+                <span className="mut small">{each.cells ? t`table, ${each.cells.length - 1} rows` : t`chart`}</span>
               </span>
               <span>
                 {[...tableWays(each), ...chartWays(each)].map(([name, work]) => (
@@ -112,7 +116,9 @@ export function TakeDialog({ close, whole }: { close: () => void; whole: (() => 
           {done}
         </p>
         <div style={{ textAlign: 'right' }}>
-          <Button onClick={close}>Close</Button>
+          <Button onClick={close}>
+            <Trans>Close</Trans>
+          </Button>
         </div>
       </div>
     </Dialog>

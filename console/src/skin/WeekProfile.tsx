@@ -1,4 +1,6 @@
 /** The profile of a week: clicks a day by day of the week, now and before. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useFrame } from '../mind/frame';
 import { useWeekdays } from '../mind/asked';
 import { count, percent, place, weekdayOf } from '../mind/words';
@@ -10,30 +12,53 @@ import { Th } from './How';
 export function WeekProfile() {
   const { site, frame } = useFrame();
   const found = useWeekdays(site, frame);
-  useTaken('Days of the week', 'weekdays', found.data);
+  useTaken(t`Days of the week`, 'weekdays', found.data);
   return (
-    <Section title="Days of the week" about="clicks a day" stale={found.isPlaceholderData} label="Days of the week">
+    <Section
+      title={t`Days of the week`}
+      about={t`clicks a day`}
+      stale={found.isPlaceholderData}
+      label={t`Days of the week`}
+    >
       <Answer of={found} height={220}>
         {(data) => {
           const most = Math.max(1, ...data.rows.map((row) => row.clicks_a_day ?? 0));
           return (
             <>
               <Said sentences={data.sentences} className="small" />
-              <div className="wrap" tabIndex={0} role="region" aria-label="A week as a table">
+              <div className="wrap" tabIndex={0} role="region" aria-label={t`A week as a table`}>
                 <table className="t">
                   <thead>
                     <tr>
-                      <th scope="col">Day</th>
                       <th scope="col">
-                        <span className="vh">As a bar</span>
+                        <Trans>Day</Trans>
                       </th>
-                      <Th how="weekdays.clicks_a_day">clicks a day</Th>
-                      <Th how="weekdays.clicks_a_day_before">before</Th>
-                      <Th how="weekdays.share">of the mean</Th>
-                      <Th how="weekdays.impressions_a_day">shown a day</Th>
-                      <Th how="weekdays.ctr">click-through</Th>
-                      <Th how="weekdays.position">place</Th>
-                      <Th how="weekdays.days">held days</Th>
+                      <th scope="col">
+                        <span className="vh">
+                          <Trans>As a bar</Trans>
+                        </span>
+                      </th>
+                      <Th how="weekdays.clicks_a_day">
+                        <Trans>clicks a day</Trans>
+                      </Th>
+                      <Th how="weekdays.clicks_a_day_before">
+                        <Trans>before</Trans>
+                      </Th>
+                      <Th how="weekdays.share">
+                        <Trans>of the mean</Trans>
+                      </Th>
+                      <Th how="weekdays.impressions_a_day">
+                        <Trans>shown a day</Trans>
+                      </Th>
+                      <Th how="weekdays.ctr">
+                        <Trans>click-through</Trans>
+                      </Th>
+                      <Th how="weekdays.position">
+                        <Trans>place</Trans>
+                      </Th>
+                      <Th how="weekdays.days">
+                        <Trans>held days</Trans>
+                      </Th>
                     </tr>
                   </thead>
                   <tbody>

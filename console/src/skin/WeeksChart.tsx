@@ -1,4 +1,5 @@
 /** A long history by week: a site's clicks, or the place of one query or page (best up, logarithmic). */
+import { t } from '@lingui/core/macro';
 import { useCallback } from 'react';
 import type { Life, NoteOut, Point, RankPoint } from '../mind/api';
 import { byStep, type Step } from '../mind/marks';
@@ -20,7 +21,7 @@ export function ClicksWeeks({ weeks, notes = NONE, height = 150 }: Noted & { wee
       ref={element}
       style={{ height }}
       role="img"
-      aria-label={`Clicks by whole week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`}
+      aria-label={t`Clicks by whole week, ${weeks.length} weeks since ${monthOf(weeks[0]?.start ?? '2000-01-01')}`}
     />
   );
 }
@@ -34,7 +35,7 @@ export function YearsOver({ weeks, height = 190 }: { weeks: readonly Point[]; he
       ref={element}
       style={{ height }}
       role="img"
-      aria-label={`Clicks by whole week, the years ${years.join(', ')} laid over each other`}
+      aria-label={t`Clicks by whole week, the years ${years.join(', ')} laid over each other`}
     />
   );
 }
@@ -78,7 +79,7 @@ function yearsTip(lines: readonly YearLine[], found: unknown): string {
     const week = weeks[at];
     if (!week) return [];
     const clicks = whole(week, 'clicks');
-    return `${year}, week of ${shortDay(week.start)}: ${clicks === null ? 'not held whole' : `<b>${count(clicks)}</b>`}`;
+    return t`${year}, week of ${shortDay(week.start)}: ${clicks === null ? t`not held whole` : `<b>${count(clicks)}</b>`}`;
   });
   return `Clicks<br>${told.join('<br>')}`;
 }
@@ -90,7 +91,7 @@ export default function PlacesWeeks({ life, notes = NONE, height = 200 }: Noted 
       ref={element}
       style={{ height }}
       role="img"
-      aria-label={`Average position of ${life.key} by week, ${life.weeks.length} weeks; best at the top`}
+      aria-label={t`Average position of ${life.key} by week, ${life.weeks.length} weeks; best at the top`}
     />
   );
 }
@@ -103,7 +104,7 @@ export function VisibilityWeeks({ points, notes = NONE, height = 130 }: Noted & 
       ref={element}
       style={{ height }}
       role="img"
-      aria-label={`Visibility by week, ${points.length} weeks, with dated notes`}
+      aria-label={t`Visibility by week, ${points.length} weeks, with dated notes`}
     />
   );
 }
@@ -112,10 +113,10 @@ function visibilityOption(points: readonly RankPoint[], notes: readonly NoteOut[
   const weeks = points.map((point) => ({ ...point, start: point.first, end: point.last }));
   const says = (week: (typeof weeks)[number]) =>
     week.checked
-      ? `Visibility <b>${place(week.visibility)}</b>, average rank ${place(week.average)}<br>` +
-        `${count(week.top3)} in top 3, ${count(week.top10)} in top 10 of ${count(week.checked)}<br>` +
-        `estimated clicks ${count(week.clicks ?? null)}, value ${count(week.value ?? null)} a month`
-      : 'not looked up';
+      ? t`Visibility <b>${place(week.visibility)}</b>, average rank ${place(week.average)}<br>` +
+        t`${count(week.top3)} in top 3, ${count(week.top10)} in top 10 of ${count(week.checked)}<br>` +
+        t`estimated clicks ${count(week.clicks ?? null)}, value ${count(week.value ?? null)} a month`
+      : t`not looked up`;
   return {
     ...plot(
       weeks.map((week) => week.start),
@@ -127,7 +128,7 @@ function visibilityOption(points: readonly RankPoint[], notes: readonly NoteOut[
       formatter: (found: unknown) => {
         const week = weeks[stepOf(found)];
         return week
-          ? `<b>${shortDay(week.start)} to ${longDay(week.end)}</b><br>${says(week)}${noteText(weeks, week, notes)}`
+          ? t`<b>${shortDay(week.start)} to ${longDay(week.end)}</b><br>${says(week)}${noteText(weeks, week, notes)}`
           : '';
       },
     },
@@ -160,7 +161,7 @@ export function Days({
       ref={element}
       style={{ height }}
       role="img"
-      aria-label={`${NAMES[measure]} of ${name} by day, ${points.length} days`}
+      aria-label={t`${NAMES[measure]} of ${name} by day, ${points.length} days`}
     />
   );
 }
@@ -176,7 +177,7 @@ function noteLines(points: readonly Step[], notes: readonly NoteOut[]) {
 
 const noteText = (points: readonly Step[], at: Step, notes: readonly NoteOut[]) =>
   (byStep(points, notes).get(at.start) ?? [])
-    .map((note) => `<br>▮ ${longDay(note.first)}: ${escaped(note.text)}`)
+    .map((note) => t`<br>▮ ${longDay(note.first)}: ${escaped(note.text)}`)
     .join('');
 
 const escaped = (text: string) => text.replace(/[&<>]/g, (sign) => `&#${sign.charCodeAt(0)};`);
@@ -223,8 +224,8 @@ function dayTip(days: readonly Point[], found: unknown, notes: readonly NoteOut[
   if (!day) return '';
   const said =
     day.clicks === null
-      ? 'not held'
-      : `Clicks <b>${count(day.clicks)}</b><br>Impressions ${count(day.impressions)}<br>Position ${place(day.position)}`;
+      ? t`not held`
+      : t`Clicks <b>${count(day.clicks)}</b><br>Impressions ${count(day.impressions)}<br>Position ${place(day.position)}`;
   return `<b>${longDay(day.start)}</b><br>${said}${noteText(days, day, notes)}`;
 }
 
@@ -265,7 +266,7 @@ function clicksOption(weeks: readonly Point[], notes: readonly NoteOut[]): Optio
     tooltip: {
       ...tooltipLook(),
       trigger: 'axis',
-      formatter: (found: unknown) => tip(weeks, found, notes, (w) => `Clicks <b>${count(w.clicks)}</b>`),
+      formatter: (found: unknown) => tip(weeks, found, notes, (w) => t`Clicks <b>${count(w.clicks)}</b>`),
     },
     yAxis: clicksAxis(),
     series: [
@@ -298,7 +299,7 @@ function placesOption(life: Life, notes: readonly NoteOut[]): Option {
           found,
           notes,
           (w) =>
-            `Position <b>${place(w.position)}</b><br>Clicks <b>${count(w.clicks)}</b>, impressions ${count(w.impressions)}`,
+            t`Position <b>${place(w.position)}</b><br>Clicks <b>${count(w.clicks)}</b>, impressions ${count(w.impressions)}`,
         ),
     },
     yAxis: {
@@ -333,7 +334,7 @@ function placesOption(life: Life, notes: readonly NoteOut[]): Option {
           silent: true,
           symbol: 'none',
           lineStyle: { color: colour('b3'), type: 'solid', width: 1 },
-          label: { show: true, position: 'insideEndBottom', formatter: 'top 10', ...axisText() },
+          label: { show: true, position: 'insideEndBottom', formatter: t`top 10`, ...axisText() },
           data: [{ yAxis: 10 }, ...noteLines(weeks, notes)],
         },
         markPoint: best
@@ -345,7 +346,7 @@ function placesOption(life: Life, notes: readonly NoteOut[]): Option {
               label: {
                 show: true,
                 position: nearEnd(life) ? 'left' : 'top',
-                formatter: `best ${place(best.position)}`,
+                formatter: t`best ${place(best.position)}`,
                 ...axisText(),
                 color: colour('ink'),
               },
@@ -366,6 +367,6 @@ function tip(weeks: readonly Point[], found: unknown, notes: readonly NoteOut[],
   const at = stepOf(found);
   const week = weeks[at];
   if (!week) return '';
-  const held = week.held < 7 ? ` · ${week.held} of 7 days held` : '';
-  return `<b>Week of ${longDay(week.start)}</b>${held}<br>${week.clicks === null ? 'not held' : say(week)}${noteText(weeks, week, notes)}`;
+  const held = week.held < 7 ? t` · ${week.held} of 7 days held` : '';
+  return t`<b>Week of ${longDay(week.start)}</b>${held}<br>${week.clicks === null ? t`not held` : say(week)}${noteText(weeks, week, notes)}`;
 }

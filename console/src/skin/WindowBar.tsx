@@ -1,4 +1,6 @@
 /** The bar on every site view: which site, which days against which, which segment, how complete. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useMemo, useState } from 'react';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
@@ -41,13 +43,13 @@ export function WindowBar({
   ranks?: boolean;
 }) {
   return (
-    <section className="bar" aria-label="What is read">
+    <section className="bar" aria-label={t`What is read`}>
       <SitePick />
       <WindowPick read={read} usual={usual} />
       {ranks ? <TrackPick /> : <Segment />}
       <div>
         <span className="l">
-          {ranks ? 'Days looked up' : 'Held days'} {states && <HeldCells states={states} />}
+          {ranks ? t`Days looked up` : t`Held days`} {states && <HeldCells states={states} />}
         </span>
         <span className="v">{read ? freshness(read) : '–'}</span>
       </div>
@@ -58,7 +60,7 @@ export function WindowBar({
 /** Only which site, where nothing is read over a window. */
 export function SiteBar() {
   return (
-    <section className="bar" aria-label="Which site">
+    <section className="bar" aria-label={t`Which site`}>
       <SitePick />
     </section>
   );
@@ -66,7 +68,7 @@ export function SiteBar() {
 
 function freshness(read: Read): string {
   const missing = read.window.days - read.window.held;
-  return `Complete through ${shortDay(read.complete_through)}${missing > 0 ? ` · ${read.window.held} of ${read.window.days} days held` : ''}`;
+  return t`Complete through ${shortDay(read.complete_through)}${missing > 0 ? t` · ${read.window.held} of ${read.window.days} days held` : ''}`;
 }
 
 function SitePick() {
@@ -89,7 +91,9 @@ function SitePick() {
         aria-expanded={anchor !== null}
         onClick={(e) => setAnchor(e.currentTarget)}
       >
-        <span className="l">Site · {site}</span>
+        <span className="l">
+          <Trans>Site · {site}</Trans>
+        </span>
         <span className="v">
           {open?.client_name ?? site}
           <Chevron />
@@ -126,19 +130,23 @@ function TrackPick() {
         aria-expanded={anchor !== null}
         onClick={(e) => setAnchor(e.currentTarget)}
       >
-        <span className="l">Language and country</span>
+        <span className="l">
+          <Trans>Language and country</Trans>
+        </span>
         <span className="v">
-          {chosen ? trackName(chosen) : `all ${tracks.length}`}
+          {chosen ? trackName(chosen) : t`all ${tracks.length}`}
           <Chevron />
         </span>
       </button>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
         <MenuItem selected={!chosen} onClick={() => pick(undefined)}>
-          all {tracks.length}, side by side
+          <Trans>all {tracks.length}, side by side</Trans>
         </MenuItem>
         {tracks.map(([track, many]) => (
           <MenuItem key={track} selected={track === chosen} onClick={() => pick(track)}>
-            {trackName(track)} · {count(many)} keywords
+            <Trans>
+              {trackName(track)} · {count(many)} keywords
+            </Trans>
           </MenuItem>
         ))}
       </Menu>
@@ -182,11 +190,15 @@ function WindowPick({ read, usual }: { read: Read | undefined; usual: string }) 
       >
         <span className="l">
           {preset}
-          {frame.against === 'none' ? '' : ` against ${versus}`}
+          {frame.against === 'none' ? '' : t` against ${versus}`}
         </span>
         <span className="v">
           {read ? span(read.window.first, read.window.last) : '–'}
-          {read?.against && <em>vs {span(read.against.first, read.against.last)}</em>}
+          {read?.against && (
+            <em>
+              <Trans>vs {span(read.against.first, read.against.last)}</Trans>
+            </em>
+          )}
           <Chevron />
           {read && <WindowRuler read={read} />}
         </span>
@@ -220,9 +232,9 @@ function PeriodPick({
   const held = read && periods(read.first_held, read.complete_through);
   const groups = held
     ? ([
-        ['Years', held.years],
-        ['Quarters', held.quarters],
-        ['Months', held.months],
+        [t`Years`, held.years],
+        [t`Quarters`, held.quarters],
+        [t`Months`, held.months],
       ] as const)
     : [];
   const known = groups.some(([, each]) => each.includes(value));
@@ -257,7 +269,7 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
   const backwards = first !== '' && last !== '' && last < first;
   return (
     <form
-      aria-label="Window"
+      aria-label={t`Window`}
       style={{ padding: '12px 16px', display: 'grid', gap: 10, width: 330 }}
       onSubmit={(e) => {
         e.preventDefault();
@@ -267,7 +279,7 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
         }
       }}
     >
-      <div role="group" aria-label="Presets" className="presets">
+      <div role="group" aria-label={t`Presets`} className="presets">
         {PRESETS.map(([value, label]) => (
           <button
             key={value}
@@ -285,7 +297,7 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
         ))}
       </div>
       <PeriodPick
-        label="A month, quarter or year"
+        label={t`A month, quarter or year`}
         value={frame.window}
         read={read}
         pick={(window) => {
@@ -295,8 +307,10 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
       />
       <div style={{ display: 'flex', gap: 8, alignItems: 'end' }}>
         <label className="small">
-          From
-          <br />
+          <Trans>
+            From
+            <br />
+          </Trans>
           <input
             type="date"
             value={first}
@@ -306,21 +320,23 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
           />
         </label>
         <label className="small">
-          to
-          <br />
+          <Trans>
+            to
+            <br />
+          </Trans>
           <input type="date" value={last} onChange={(e) => setLast(e.target.value)} aria-invalid={backwards} />
         </label>
         <button type="submit" className="plain">
-          Read
+          <Trans>Read</Trans>
         </button>
       </div>
       {backwards && (
         <p className="worse small" role="alert">
-          The window ends before it begins.
+          <Trans>The window ends before it begins.</Trans>
         </p>
       )}
       <label className="small">
-        Against{' '}
+        <Trans>Against</Trans>{' '}
         <select value={frame.against} onChange={(e) => change({ against: e.target.value })}>
           {AGAINST.map(([value, label]) => (
             <option key={value} value={value}>
@@ -333,7 +349,7 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
         </select>
       </label>
       <PeriodPick
-        label="or against a month, quarter or year"
+        label={t`or against a month, quarter or year`}
         value={frame.against}
         read={read}
         pick={(against) => change({ against })}
@@ -351,26 +367,40 @@ function Segment() {
   const set = SHOWN.filter((name) => frame.where[name]);
   return (
     <div className="seg">
-      <span className="l">Segment</span>
+      <span className="l">
+        <Trans>Segment</Trans>
+      </span>
       <div className="chips">
         {set.map((name) => (
           <span className="tok" key={name}>
             <span title={frame.where[name]}>
-              {name} is {name === 'country' ? countryName(frame.where[name] ?? '') : frame.where[name]}
+              <Trans>
+                {name} is {name === 'country' ? countryName(frame.where[name] ?? '') : frame.where[name]}
+              </Trans>
             </span>
             <button
               type="button"
-              aria-label={`Remove the condition on ${name}`}
+              aria-label={t`Remove the condition on ${name}`}
               onClick={() => change({ [name]: undefined, offset: undefined })}
             >
               ×
             </button>
           </span>
         ))}
-        {!set.length && !frame.where.filter && <span className="tok">All queries</span>}
+        {!set.length && !frame.where.filter && (
+          <span className="tok">
+            <Trans>All queries</Trans>
+          </span>
+        )}
         {!frame.where.device && (
-          <select aria-label="Device" value="" onChange={(e) => change({ device: e.target.value, offset: undefined })}>
-            <option value="">any device</option>
+          <select
+            aria-label={t`Device`}
+            value=""
+            onChange={(e) => change({ device: e.target.value, offset: undefined })}
+          >
+            <option value="">
+              <Trans>any device</Trans>
+            </option>
             {['mobile', 'desktop', 'tablet'].map((d) => (
               <option key={d} value={d}>
                 {d}
@@ -380,8 +410,14 @@ function Segment() {
         )}
         <FilterField />
         {engines.length > 1 && !frame.where.engine && (
-          <select aria-label="Engine" value="" onChange={(e) => change({ engine: e.target.value, offset: undefined })}>
-            <option value="">every engine</option>
+          <select
+            aria-label={t`Engine`}
+            value=""
+            onChange={(e) => change({ engine: e.target.value, offset: undefined })}
+          >
+            <option value="">
+              <Trans>every engine</Trans>
+            </option>
             {engines.map((name) => (
               <option key={name} value={name}>
                 {name}

@@ -1,4 +1,6 @@
 /** Small pieces that carry meaning: direction, bands, held cells, the lamp. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import Tooltip from '@mui/material/Tooltip';
 import type { Caution, Change, State } from '../mind/api';
 import { useFrame } from '../mind/frame';
@@ -24,15 +26,20 @@ export function Moved({ text, way, up }: { text: string; way: Tone; up: boolean 
 export function ClicksChange({ change, verdict }: { change: Change | null; verdict?: string | null }) {
   if (verdict) return <TooFew />;
   if (!change) return <span className="same">{DASH}</span>;
-  if (Math.round(change.clicks) === 0) return <span className="same">level</span>;
+  if (Math.round(change.clicks) === 0)
+    return (
+      <span className="same">
+        <Trans>level</Trans>
+      </span>
+    );
   return <Moved text={signed(Math.round(change.clicks))} way={wayOf('clicks', change)} up={change.clicks > 0} />;
 }
 
 export function TooFew() {
   return (
-    <Tooltip title="Fewer than 30 clicks in both windows together: a change cannot be told from chance.">
+    <Tooltip title={t`Fewer than 30 clicks in both windows together: a change cannot be told from chance.`}>
       <span className="few" tabIndex={0}>
-        too few to tell
+        <Trans>too few to tell</Trans>
       </span>
     </Tooltip>
   );
@@ -62,7 +69,7 @@ export function HeldCells({ states }: { states: readonly State[] }) {
     .filter(([, many]) => many > 0)
     .map(([state, many]) => `${many} ${state}`);
   return (
-    <span className="cells" role="img" aria-label={`last days: ${words.join(', ')}`}>
+    <span className="cells" role="img" aria-label={t`last days: ${words.join(', ')}`}>
       {states.map((state, n) => (
         <i key={n} className={state} />
       ))}
@@ -73,7 +80,7 @@ export function HeldCells({ states }: { states: readonly State[] }) {
 export function Cautions({ items }: { items: readonly Caution[] }) {
   if (!items.length) return null;
   return (
-    <ul className="cautions" aria-label="What to know before believing these figures">
+    <ul className="cautions" aria-label={t`What to know before believing these figures`}>
       {items.map((item) => (
         <li key={item.code}>{item.text}</li>
       ))}
@@ -95,7 +102,9 @@ export function Pager({
   return (
     <div className="small" style={{ display: 'flex', gap: 12, marginTop: 6, alignItems: 'center' }}>
       <span>
-        {count(data.offset + 1)} to {count(last)} of {count(data.matching)}
+        <Trans>
+          {count(data.offset + 1)} to {count(last)} of {count(data.matching)}
+        </Trans>
       </span>
       <button
         type="button"
@@ -103,7 +112,7 @@ export function Pager({
         disabled={data.offset === 0}
         onClick={() => change({ offset: String(Math.max(0, data.offset - limit)) })}
       >
-        Previous
+        <Trans>Previous</Trans>
       </button>
       <button
         type="button"
@@ -111,7 +120,7 @@ export function Pager({
         disabled={last >= data.matching}
         onClick={() => change({ offset: String(data.offset + limit) })}
       >
-        Next
+        <Trans>Next</Trans>
       </button>
     </div>
   );

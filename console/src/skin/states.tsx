@@ -1,4 +1,6 @@
 /** Sections and the states each can be in: first load, reading again, error, empty. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import type { ReactNode } from 'react';
 import type { UseQueryResult } from '@tanstack/react-query';
 import { Trouble } from '../mind/api';
@@ -24,7 +26,7 @@ export function Section({
         <h2>{title}</h2>
         {about && <span className="small">{about}</span>}
         <span className="r small" role="status">
-          {stale ? 'Reading…' : right}
+          {stale ? t`Reading…` : right}
         </span>
       </header>
       <div className={stale ? 'stale' : undefined}>{children}</div>
@@ -47,7 +49,7 @@ const QUIET = [
 
 export function ErrorNote({ error, again }: { error: unknown; again?: () => void }) {
   const trouble =
-    error instanceof Trouble ? error : new Trouble('surprise', 'Something went wrong in this page.', String(error), 0);
+    error instanceof Trouble ? error : new Trouble('surprise', t`Something went wrong in this page.`, String(error), 0);
   const empty = QUIET.includes(trouble.code);
   return (
     <div className={`note ${empty ? '' : 'error'}`} role={empty ? 'status' : 'alert'}>
@@ -56,7 +58,7 @@ export function ErrorNote({ error, again }: { error: unknown; again?: () => void
       {!empty && again && (
         <p>
           <button type="button" className="plain" onClick={again}>
-            Try again
+            <Trans>Try again</Trans>
           </button>
         </p>
       )}
@@ -91,7 +93,9 @@ export function Answer<T>({
   if (of.isError) return <ErrorNote error={of.error} again={() => void of.refetch()} />;
   return (
     <div className="waitrows" aria-busy="true" style={{ '--h': `${height}px` } as React.CSSProperties}>
-      <span className="vh">Reading…</span>
+      <span className="vh">
+        <Trans>Reading…</Trans>
+      </span>
     </div>
   );
 }

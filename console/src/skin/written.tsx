@@ -1,7 +1,8 @@
 /** How the console writes the values of each kind of column. */
+import { t } from '@lingui/core/macro';
 import type { ReactNode } from 'react';
 import type { Column } from '../mind/catalogue';
-import { DASH, count, monthOf, percent, place, shortDay, weekdayOf } from '../mind/words';
+import { DASH, count, fixed, monthOf, percent, place, shortDay, weekdayOf } from '../mind/words';
 import { Moved, Spark } from './small';
 
 const NUMBERS = new Set(['count', 'rate', 'money', 'place', 'places', 'points', 'number', 'share']);
@@ -24,7 +25,7 @@ export function Written({ column, value }: { column: Column; value: unknown }): 
         values={value as (number | null)[]}
         width={110}
         height={24}
-        label={`${column.title}, ${value.length} values`}
+        label={t`${column.title}, ${value.length} values`}
       />
     );
   return words(column, value);
@@ -33,7 +34,7 @@ export function Written({ column, value }: { column: Column; value: unknown }): 
 function words(column: Column, value: unknown): string {
   switch (column.kind) {
     case 'flag':
-      return value ? 'yes' : '';
+      return value ? t`yes` : '';
     case 'texts':
       return (value as string[]).join('; ');
     case 'day':
@@ -54,14 +55,14 @@ function plain(column: Column, value: number): string {
     case 'share':
       return percent(value, column.signed ? 1 : 0);
     case 'points':
-      return (value * 100).toFixed(2).replace('-', '−');
+      return fixed(value * 100, 2);
     case 'place':
     case 'places':
       return place(value).replace('-', '−');
     case 'money':
-      return value.toFixed(column.decimals ?? 2).replace('-', '−');
+      return fixed(value, column.decimals ?? 2);
     case 'number':
-      return value.toFixed(column.decimals ?? 3).replace('-', '−');
+      return fixed(value, column.decimals ?? 3);
     default:
       return count(Math.round(value));
   }

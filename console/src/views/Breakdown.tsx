@@ -1,4 +1,6 @@
 /** Queries or pages in a table that adds up; a page opens its queries, a query its whole life. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useMemo, useRef, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
@@ -75,7 +77,7 @@ export default function Breakdown({ dimension }: { dimension: 'query' | 'page' }
               </Answer>
             </div>
             {item && (
-              <aside aria-label={`The life of ${item}`}>
+              <aside aria-label={t`The life of ${item}`}>
                 <LifePanel item={dimension} text={item} />
               </aside>
             )}
@@ -94,18 +96,26 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
     const said =
       moved === undefined
         ? ''
-        : ` It ${moved < 0 ? 'lost' : 'gained'} ${count(Math.abs(moved))} of ${count(data?.total.before?.clicks)} clicks.`;
+        : moved < 0
+          ? ` ${t`It lost ${count(-moved)} of ${count(data?.total.before?.clicks)} clicks.`}`
+          : ` ${t`It gained ${count(moved)} on ${count(data?.total.before?.clicks)} clicks.`}`;
     return (
       <>
         <div className="crumb">
-          <Link to={`/sites/${site}/pages${carried(search)}`}>Pages</Link>
+          <Link to={`/sites/${site}/pages${carried(search)}`}>
+            <Trans>Pages</Trans>
+          </Link>
           <span aria-hidden="true">›</span>
         </div>
         <div className="head">
           <h1 className="path">{page}</h1>
-          <span className="small">Queries that brought clicks to this page.{moved === 0 ? '' : said}</span>
+          <span className="small">
+            <Trans>Queries that brought clicks to this page.{moved === 0 ? '' : said}</Trans>
+          </span>
           <span className="r">
-            <Link to={`/sites/${site}/pages${carried(search, { item: page })}`}>Its whole life</Link>
+            <Link to={`/sites/${site}/pages${carried(search, { item: page })}`}>
+              <Trans>Its whole life</Trans>
+            </Link>
           </span>
         </div>
       </>
@@ -114,11 +124,12 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
   const change = data?.total.change;
   return (
     <div className="head">
-      <h1>{dimension === 'query' ? 'Queries' : 'Pages'}</h1>
+      <h1>{dimension === 'query' ? t`Queries` : t`Pages`}</h1>
       {data && (
         <span className="small">
-          {count(data.matching)} {dimension === 'query' ? 'listed queries' : 'pages'}; {count(data.total.now.clicks)}{' '}
-          clicks in all{change ? `, ${signed(Math.round(change.clicks))}` : ''}
+          {dimension === 'query' ? t`${count(data.matching)} listed queries` : t`${count(data.matching)} pages`};{' '}
+          <Trans>{count(data.total.now.clicks)} clicks in all</Trans>
+          {change ? `, ${signed(Math.round(change.clicks))}` : ''}
         </span>
       )}
     </div>
@@ -127,19 +138,19 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
 
 const CROSSED: ReadonlyArray<readonly [string, string]> = [
   ['', 'figures'],
-  ['device', 'devices'],
-  ['country', 'countries'],
-  ['band', 'bands of places'],
-  ['month', 'months'],
-  ['counts', 'months, as counts by band'],
-  ['scatter', 'places and clicks, as points'],
-  ['scatter-ctr', 'click-through and clicks, as points'],
+  ['device', t`devices`],
+  ['country', t`countries`],
+  ['band', t`bands of places`],
+  ['month', t`months`],
+  ['counts', t`months, as counts by band`],
+  ['scatter', t`places and clicks, as points`],
+  ['scatter-ctr', t`click-through and clicks, as points`],
 ];
 const SHOWN: ReadonlyArray<readonly [Measure, string]> = [
-  ['clicks', 'clicks'],
-  ['impressions', 'impressions'],
-  ['ctr', 'click-through'],
-  ['position', 'position'],
+  ['clicks', t`clicks`],
+  ['impressions', t`impressions`],
+  ['ctr', t`click-through`],
+  ['position', t`position`],
 ];
 
 function Across() {
@@ -148,7 +159,7 @@ function Across() {
   return (
     <span className="small">
       <label>
-        Across{' '}
+        <Trans>Across</Trans>{' '}
         <select value={by} onChange={(e) => change({ cross: e.target.value, offset: undefined })}>
           {CROSSED.map(([value, name]) => (
             <option key={value} value={value}>
@@ -159,7 +170,7 @@ function Across() {
       </label>{' '}
       {by && by !== 'counts' && !by.startsWith('scatter') && (
         <label>
-          showing{' '}
+          <Trans>showing</Trans>{' '}
           <select
             value={search.get('cell') ?? 'clicks'}
             onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}
@@ -203,7 +214,9 @@ function Crossed({ dimension, by }: { dimension: 'query' | 'page'; by: string })
         <div className={found.isPlaceholderData ? 'stale' : undefined}>
           <Said sentences={data.sentences} className="small" />
           <HeatTable data={data} measure={measure} label={(key) => <Link to={to(key)}>{key}</Link>} />
-          <p className="small">The darker a cell, the more often it was shown.</p>
+          <p className="small">
+            <Trans>The darker a cell, the more often it was shown.</Trans>
+          </p>
           <Pager data={data} limit={LIMIT} />
           <Cautions items={data.cautions} />
         </div>
@@ -271,7 +284,7 @@ function FindField() {
   return (
     <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
       <label htmlFor="find" className="small">
-        Keep rows that hold
+        <Trans>Keep rows that hold</Trans>
       </label>
       <input
         id="find"
@@ -283,7 +296,9 @@ function FindField() {
         style={{ width: 260, maxWidth: '60vw' }}
       />
       <span className="small mut">
-        press <kbd>/</kbd>
+        <Trans>
+          press <kbd>/</kbd>
+        </Trans>
       </span>
     </div>
   );
@@ -293,19 +308,19 @@ function Nothing({ find }: { find: string }) {
   const { change, site, search } = useFrame();
   const navigate = useNavigate();
   return find ? (
-    <Empty why={`No row holds “${find}” in this window.`}>
+    <Empty why={t`No row holds “${find}” in this window.`}>
       <button type="button" className="plain" onClick={() => change({ find: undefined })}>
-        Show all rows
+        <Trans>Show all rows</Trans>
       </button>
     </Empty>
   ) : (
-    <Empty why="No row was listed in this window under this segment.">
+    <Empty why={t`No row was listed in this window under this segment.`}>
       <button
         type="button"
         className="plain"
         onClick={() => void navigate(`/sites/${site}/overview${carried(search)}`)}
       >
-        Back to the overview
+        <Trans>Back to the overview</Trans>
       </button>
     </Empty>
   );

@@ -1,4 +1,6 @@
 /** Queries that say nearly the same, with totals; those that deserve a page of their own are marked. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
@@ -23,11 +25,13 @@ export default function Clusters() {
       <WindowBar read={found.data} />
       <main className="page">
         <div className="head">
-          <h1>Clusters</h1>
+          <h1>
+            <Trans>Clusters</Trans>
+          </h1>
           <span className="small">
             {frame.where.page
-              ? `The queries of ${frame.where.page}`
-              : 'Queries that say nearly the same, counted together.'}
+              ? t`The queries of ${frame.where.page}`
+              : t`Queries that say nearly the same, counted together.`}
           </span>
         </div>
         <Answer of={found} height={460}>
@@ -37,16 +41,20 @@ export default function Clusters() {
               {data.rows.length ? (
                 <Rows data={data} />
               ) : (
-                <Empty why="No query was listed in this window under this segment." />
+                <Empty why={t`No query was listed in this window under this segment.`} />
               )}
               <Pager data={data} limit={LIMIT} />
               <Cautions items={data.cautions} />
               <details className="how">
-                <summary className="small">How is this computed?</summary>
+                <summary className="small">
+                  <Trans>How is this computed?</Trans>
+                </summary>
                 <p className="small">
-                  Of the 4,000 queries shown most, each joins the cluster whose most shown query shares at least half of
-                  its stems (Jaccard), or begins one. A cluster deserves a page of its own when it is shown 100 times or
-                  more, lies beyond the first page, and is not the main cluster of the page it stands on.
+                  <Trans>
+                    Of the 4,000 queries shown most, each joins the cluster whose most shown query shares at least half
+                    of its stems (Jaccard), or begins one. A cluster deserves a page of its own when it is shown 100
+                    times or more, lies beyond the first page, and is not the main cluster of the page it stands on.
+                  </Trans>
                 </p>
               </details>
             </div>
@@ -58,22 +66,40 @@ export default function Clusters() {
 }
 
 function Rows({ data }: { data: Found }) {
-  useTaken('Clusters', 'clusters', data);
+  useTaken(t`Clusters`, 'clusters', data);
   return (
     <div className="wrap">
       <table className="t">
         <thead>
           <tr>
-            <th scope="col">Cluster</th>
-            <Th how="clusters.size">queries</Th>
-            <Th how="clusters.clicks">clicks</Th>
-            <Th how="clusters.clicks_before">before</Th>
-            <Th how="clusters.clicks_change">change</Th>
-            <Th how="clusters.impressions">impressions</Th>
-            <Th how="clusters.position">place</Th>
-            <th scope="col">Mostly on</th>
             <th scope="col">
-              <span className="vh">Remark</span>
+              <Trans>Cluster</Trans>
+            </th>
+            <Th how="clusters.size">
+              <Trans>queries</Trans>
+            </Th>
+            <Th how="clusters.clicks">
+              <Trans>clicks</Trans>
+            </Th>
+            <Th how="clusters.clicks_before">
+              <Trans>before</Trans>
+            </Th>
+            <Th how="clusters.clicks_change">
+              <Trans>change</Trans>
+            </Th>
+            <Th how="clusters.impressions">
+              <Trans>impressions</Trans>
+            </Th>
+            <Th how="clusters.position">
+              <Trans>place</Trans>
+            </Th>
+            <th scope="col">
+              <Trans>Mostly on</Trans>
+            </th>
+            <th scope="col">
+              <span className="vh">
+                <Trans>Remark</Trans>
+              </span>
             </th>
           </tr>
         </thead>
@@ -112,9 +138,20 @@ function One({ row }: { row: Found['rows'][number] }) {
               {row.page}
             </Link>
           )}
-          {row.pages > 1 && <span className="mut"> and {count(row.pages - 1)} more</span>}
+          {row.pages > 1 && (
+            <span className="mut">
+              {' '}
+              <Trans>and {count(row.pages - 1)} more</Trans>
+            </span>
+          )}
         </td>
-        <td>{row.own_page && <b>deserves a page of its own</b>}</td>
+        <td>
+          {row.own_page && (
+            <b>
+              <Trans>deserves a page of its own</Trans>
+            </b>
+          )}
+        </td>
       </tr>
       {open && (
         <tr>
@@ -125,7 +162,10 @@ function One({ row }: { row: Found['rows'][number] }) {
               </span>
             ))}
             {row.size > row.queries.length && (
-              <span className="small"> and {count(row.size - row.queries.length)} more</span>
+              <span className="small">
+                {' '}
+                <Trans>and {count(row.size - row.queries.length)} more</Trans>
+              </span>
             )}
           </td>
         </tr>

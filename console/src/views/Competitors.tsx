@@ -1,7 +1,10 @@
 /** Who stands beside the site: share of voice step for step, keyword by keyword, and any domain opened like one's own. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
+import { named } from '../mind/named';
 import { useReads } from '../mind/asked';
 import type { ShareOfVoice, VoiceRow } from '../mind/api';
 import { useNaming, useUnnaming } from '../mind/doing';
@@ -27,8 +30,12 @@ export default function Competitors() {
       <WindowBar read={found.data} usual="P84D" ranks />
       <main className="page">
         <div className="head">
-          <h1>Competitors</h1>
-          <span className="small">whose results stand on the pages of tracked keywords</span>
+          <h1>
+            <Trans>Competitors</Trans>
+          </h1>
+          <span className="small">
+            <Trans>whose results stand on the pages of tracked keywords</Trans>
+          </span>
           <span className="r">
             <Name />
           </span>
@@ -44,7 +51,7 @@ export default function Competitors() {
                   <ByKeyword data={data} />
                 </div>
               ) : (
-                <Empty why="Nothing was looked up in this window." />
+                <Empty why={t`Nothing was looked up in this window.`} />
               )}
               <Cautions items={data.cautions} />
             </div>
@@ -69,13 +76,13 @@ function Name() {
       }}
     >
       <input
-        aria-label="Domain of a competitor"
-        placeholder="a domain"
+        aria-label={t`Domain of a competitor`}
+        placeholder={t`a domain`}
         value={text}
         onChange={(e) => write(e.target.value)}
       />
       <button type="submit" className="plain" disabled={naming.isPending || !text.trim()}>
-        Name as competitor
+        <Trans>Name as competitor</Trans>
       </button>
       {naming.isError && <ErrorNote error={naming.error} />}
     </form>
@@ -84,53 +91,63 @@ function Name() {
 
 function Shares({ data }: { data: ShareOfVoice }) {
   const { site, search } = useFrame();
-  const named = useQuery(competitors(site));
+  const kept = useQuery(competitors(site));
   const naming = useNaming(site);
   const unnaming = useUnnaming();
   const reads = useReads();
-  useTaken('Share of voice', 'share-of-voice', data, '', data.rows);
+  useTaken(t`Share of voice`, 'share-of-voice', data, '', data.rows);
   const most = Math.max(...data.rows.map((row) => row.share));
   const turn = (row: VoiceRow) => {
-    const known = named.data?.find((each) => each.domain === row.domain);
+    const known = kept.data?.find((each) => each.domain === row.domain);
     if (known) unnaming.mutate(known.id);
     else naming.mutate(row.domain);
   };
   return (
-    <Section title="Share of voice" about={`what ranks are worth, by ${data.step}`} label="Share of voice">
+    <Section
+      title={t`Share of voice`}
+      about={t`what ranks are worth, by ${named(data.step)}`}
+      label={t`Share of voice`}
+    >
       <div className="wrap">
         <table className="t">
           <thead>
             <tr>
-              <th scope="col">Domain</th>
+              <th scope="col">
+                <Trans>Domain</Trans>
+              </th>
               <th scope="col" className="num">
-                share
+                <Trans>share</Trans>
               </th>
               <th scope="col">
-                <span className="vh">as a bar</span>
+                <span className="vh">
+                  <Trans>as a bar</Trans>
+                </span>
               </th>
               <th scope="col" className="num">
-                before
+                <Trans>before</Trans>
               </th>
               <th scope="col" className="num">
-                change
+                <Trans>change</Trans>
               </th>
               <th scope="col">
-                {data.steps[0] ? `${shortDay(data.steps[0].first)} to ${shortDay(data.steps.at(-1)?.last ?? '')}` : ''}
+                {data.steps[0] ? t`${shortDay(data.steps[0].first)} to ${shortDay(data.steps.at(-1)?.last ?? '')}` : ''}
               </th>
               <th scope="col" className="num">
-                keywords
+                <Trans>keywords</Trans>
               </th>
               <th scope="col" className="num">
-                in top 3
+                <Trans>in top 3</Trans>
               </th>
               <th scope="col" className="num">
-                average
+                <Trans>average</Trans>
               </th>
               <th scope="col" className="num">
-                gained where we lost
+                <Trans>gained where we lost</Trans>
               </th>
               <th scope="col">
-                <span className="vh">Name</span>
+                <span className="vh">
+                  <Trans>Name</Trans>
+                </span>
               </th>
             </tr>
           </thead>
@@ -140,7 +157,12 @@ function Shares({ data }: { data: ShareOfVoice }) {
                 <th scope="row">
                   <Link to={`/sites/${site}/competitors/${row.domain}${carried(search)}`}>
                     {row.domain}
-                    {row.named && <span className="small"> named</span>}
+                    {row.named && (
+                      <span className="small">
+                        {' '}
+                        <Trans>named</Trans>
+                      </span>
+                    )}
                   </Link>
                 </th>
                 <td className="num now">{percent(row.share)}</td>
@@ -158,7 +180,7 @@ function Shares({ data }: { data: ShareOfVoice }) {
                     values={row.shares.map((share) => (share === null ? null : share * 1000))}
                     width={130}
                     height={24}
-                    label={`Share of ${row.domain} by ${data.step}`}
+                    label={t`Share of ${row.domain} by ${named(data.step)}`}
                   />
                 </td>
                 <td className="num">{count(row.keywords)}</td>
@@ -170,10 +192,10 @@ function Shares({ data }: { data: ShareOfVoice }) {
                     <button
                       type="button"
                       className="plain"
-                      aria-label={`${row.named ? 'Name no more' : 'Name as competitor'}: ${row.domain}`}
+                      aria-label={row.named ? t`Name no more: ${row.domain}` : t`Name as competitor: ${row.domain}`}
                       onClick={() => turn(row)}
                     >
-                      {row.named ? 'Name no more' : 'Name'}
+                      {row.named ? t`Name no more` : t`Name`}
                     </button>
                   )}
                 </td>
@@ -189,7 +211,12 @@ function Shares({ data }: { data: ShareOfVoice }) {
 function Points({ change, own }: { change: number | null; own: boolean }) {
   if (change === null) return <span className="same">{DASH}</span>;
   const points = Number((change * 100).toFixed(1));
-  if (!points) return <span className="same">level</span>;
+  if (!points)
+    return (
+      <span className="same">
+        <Trans>level</Trans>
+      </span>
+    );
   const up = points > 0;
   return (
     <span className={own ? `chg ${up ? 'better' : 'worse'}` : 'chg same'}>
@@ -202,13 +229,17 @@ function Points({ change, own }: { change: number | null; own: boolean }) {
 function ByKeyword({ data }: { data: ShareOfVoice }) {
   const { site, search } = useFrame();
   return (
-    <Section title="Keyword by keyword" about="average best rank over the window" label="Keyword by keyword">
+    <Section title={t`Keyword by keyword`} about={t`average best rank over the window`} label={t`Keyword by keyword`}>
       <div className="wrap">
         <table className="t">
           <thead>
             <tr>
-              <th scope="col">Keyword</th>
-              <th scope="col">From</th>
+              <th scope="col">
+                <Trans>Keyword</Trans>
+              </th>
+              <th scope="col">
+                <Trans>From</Trans>
+              </th>
               {data.domains.map((name) => (
                 <th key={name} scope="col">
                   {name.replace('.example', '')}
@@ -222,7 +253,7 @@ function ByKeyword({ data }: { data: ShareOfVoice }) {
                 <th scope="row">
                   <Link to={`/sites/${site}/keywords/${row.number}${carried(search)}`}>{row.term}</Link>
                 </th>
-                <td className="small">{[row.place, row.device].filter(Boolean).join(' · ')}</td>
+                <td className="small">{[row.place, named(row.device)].filter(Boolean).join(' · ')}</td>
                 {row.cells.map((cell, n) => (
                   <td key={data.domains[n]}>
                     <RankCell rank={cell ?? 0} />
@@ -249,8 +280,10 @@ export function Domain() {
         <div className="head">
           <h1>{name}</h1>
           <span className="small">
-            as seen on the result pages of tracked keywords ·{' '}
-            <Link to={`/sites/${site}/competitors${carried(search)}`}>all competitors</Link>
+            <Trans>
+              as seen on the result pages of tracked keywords ·{' '}
+              <Link to={`/sites/${site}/competitors${carried(search)}`}>all competitors</Link>
+            </Trans>
           </span>
         </div>
         <Answer of={found} height={400}>
@@ -268,8 +301,8 @@ export function Domain() {
                     )) as never,
                   }}
                 />
-                <Section title="Its pages" about="by number of keywords" label="Its pages">
-                  <ReadingTable reading="domain" table="page" title={`Pages of ${name}`} answer={data} most={40} />
+                <Section title={t`Its pages`} about={t`by number of keywords`} label={t`Its pages`}>
+                  <ReadingTable reading="domain" table="page" title={t`Pages of ${name}`} answer={data} most={40} />
                 </Section>
               </div>
               <Cautions items={data.cautions} />

@@ -1,4 +1,6 @@
 /** Every report where it stands, what wants somebody first; read and signed off one after the other, by keyboard. */
+import { plural, t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
@@ -20,15 +22,15 @@ import { count, shortDay, when } from '../mind/words';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
 const GROUPS: ReadonlyArray<readonly [DueLine['state'], string]> = [
-  ['failed', 'Could not be made'],
-  ['trouble', 'Did not reach everybody'],
-  ['to approve', 'To be signed off'],
-  ['to send', 'Signed, not sent'],
-  ['due', 'Due now'],
-  ['waiting', 'Waiting for days'],
-  ['sending', 'On their way'],
-  ['sent', 'Sent'],
-  ['coming', 'Next'],
+  ['failed', t`Could not be made`],
+  ['trouble', t`Did not reach everybody`],
+  ['to approve', t`To be signed off`],
+  ['to send', t`Signed, not sent`],
+  ['due', t`Due now`],
+  ['waiting', t`Waiting for days`],
+  ['sending', t`On their way`],
+  ['sent', t`Sent`],
+  ['coming', t`Next`],
 ];
 
 export default function Due() {
@@ -47,7 +49,7 @@ export default function Due() {
               disabled={making.isPending}
               onClick={() => making.mutate(undefined)}
             >
-              Make all that is due
+              <Trans>Make all that is due</Trans>
             </Button>
           )}
         </span>
@@ -58,7 +60,7 @@ export default function Due() {
           lines.length ? (
             <Lines lines={lines} />
           ) : (
-            <Empty why="Nothing is due. A report falls due once it has a schedule: give it one under Reports." />
+            <Empty why={t`Nothing is due. A report falls due once it has a schedule: give it one under Reports.`} />
           )
         }
       </Answer>
@@ -71,10 +73,12 @@ function title(lines: readonly DueLine[]): string {
   const wanting = many('to approve');
   const troubles = many('failed') + many('trouble');
   const said = [
-    wanting ? `${count(wanting)} ${wanting === 1 ? 'report waits' : 'reports wait'} to be signed off` : '',
-    troubles ? `${count(troubles)} ${troubles === 1 ? 'wants' : 'want'} a look` : '',
+    wanting
+      ? plural(wanting, { one: '# report waits to be signed off', other: '# reports wait to be signed off' })
+      : '',
+    troubles ? plural(troubles, { one: '# wants a look', other: '# want a look' }) : '',
   ].filter(Boolean);
-  return said.length ? `${said.join(', ')}.` : 'No report waits for anybody.';
+  return said.length ? `${said.join(', ')}.` : t`No report waits for anybody.`;
 }
 
 function Lines({ lines }: { lines: readonly DueLine[] }) {
@@ -123,7 +127,9 @@ function Lines({ lines }: { lines: readonly DueLine[] }) {
           );
         })}
         <p className="small">
-          <kbd>j</kbd> <kbd>k</kbd> next and previous · <kbd>s</kbd> sign off and send
+          <Trans>
+            <kbd>j</kbd> <kbd>k</kbd> next and previous · <kbd>s</kbd> sign off and send
+          </Trans>
         </p>
       </div>
     </div>
@@ -145,12 +151,12 @@ function Line({ of, open, choose }: { of: DueLine; open: boolean; choose: () => 
         </Link>
       )}
       <div className="small">
-        {of.first && of.last ? `${shortDay(of.first)} to ${shortDay(of.last)}` : of.due_at ? when(of.due_at) : ''}
+        {of.first && of.last ? t`${shortDay(of.first)} to ${shortDay(of.last)}` : of.due_at ? when(of.due_at) : ''}
         {of.to > 0 &&
           (of.state === 'to approve' || of.edition === null
-            ? ` · to ${count(of.to)}`
-            : ` · reached ${count(of.reached)} of ${count(of.to)}`)}
-        {of.state === 'to approve' && of.looked_by && ` · looked at by ${of.looked_by}`}
+            ? t` · to ${count(of.to)}`
+            : t` · reached ${count(of.reached)} of ${count(of.to)}`)}
+        {of.state === 'to approve' && of.looked_by && t` · looked at by ${of.looked_by}`}
         {of.why && <span className={of.state === 'failed' || of.state === 'trouble' ? 'worse' : 'mut'}> {of.why}</span>}
       </div>
       {of.slot !== null && of.state !== 'due' && (
@@ -161,7 +167,7 @@ function Line({ of, open, choose }: { of: DueLine; open: boolean; choose: () => 
             disabled={anyway.isPending}
             onClick={() => of.slot !== null && anyway.mutate(of.slot)}
           >
-            {of.state === 'failed' ? 'Try again' : 'Make it with the days there are'}
+            {of.state === 'failed' ? t`Try again` : t`Make it with the days there are`}
           </button>{' '}
           <button
             type="button"
@@ -169,7 +175,7 @@ function Line({ of, open, choose }: { of: DueLine; open: boolean; choose: () => 
             disabled={skipping.isPending}
             onClick={() => of.slot !== null && skipping.mutate(of.slot)}
           >
-            Skip it
+            <Trans>Skip it</Trans>
           </button>
         </div>
       )}
@@ -208,39 +214,43 @@ function Chosen({
   useEffect(() => {
     acts(act);
   });
-  if (!line) return <Empty why="No edition is there to look at; what is due below is made by itself." />;
+  if (!line) return <Empty why={t`No edition is there to look at; what is due below is made by itself.`} />;
   const refused = [signing, sending].find((each) => each.isError)?.error;
   return (
     <Section
       title={`${line.site}: ${line.name}`}
-      about={line.first && line.last ? `${shortDay(line.first)} to ${shortDay(line.last)}` : ''}
-      label="The edition"
+      about={line.first && line.last ? t`${shortDay(line.first)} to ${shortDay(line.last)}` : ''}
+      label={t`The edition`}
     >
-      {!line.complete && <p className="small worse">Days of its window were missing when it was made.</p>}
+      {!line.complete && (
+        <p className="small worse">
+          <Trans>Days of its window were missing when it was made.</Trans>
+        </p>
+      )}
       <div className="acts">
         {line.state === 'to approve' && (
           <Button variant="contained" disabled={busy} onClick={act}>
-            {line.to ? 'Sign off and send' : 'Sign off'}
+            {line.to ? t`Sign off and send` : t`Sign off`}
           </Button>
         )}
         {line.state === 'to send' && (
           <Button variant="contained" disabled={busy} onClick={act}>
-            Send
+            <Trans>Send</Trans>
           </Button>
         )}
         {line.state === 'trouble' && (
           <Button variant="outlined" disabled={busy} onClick={act}>
-            Try those again
+            <Trans>Try those again</Trans>
           </Button>
         )}
         <Link to={`/sites/${line.site.replaceAll('/', '~')}/reports?edition=${number}`}>
-          Write its summary, files, mails
+          <Trans>Write its summary, files, mails</Trans>
         </Link>
       </div>
       {refused && <ErrorNote error={refused} />}
       {seen && (
         <iframe
-          title={`${line.name} of ${line.site}, as it is printed`}
+          title={t`${line.name} of ${line.site}, as it is printed`}
           key={seen.summary.join('')}
           sandbox=""
           src={pageOf(number)}

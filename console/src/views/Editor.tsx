@@ -1,4 +1,6 @@
 /** Putting a report together: blocks in order, the page as it will print, and one block's options at the side. */
+import { plural, t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useEffect, useRef, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
@@ -37,7 +39,7 @@ export default function Editor() {
             report ? (
               <Editing key={report.id} site={site} report={report} />
             ) : (
-              <Empty why={`There is no report ${number} of this site.`} />
+              <Empty why={t`There is no report ${number} of this site.`} />
             )
           }
         </Answer>
@@ -92,18 +94,22 @@ function Editing({ site, report }: { site: string; report: ReportOut }) {
       <div className="head">
         <h1>{report.name}</h1>
         <span className="small">
-          of {report.template}, version {report.version}
-          {pages?.pages ? ` · ${count(pages.pages)} ${pages.pages === 1 ? 'page' : 'pages'} of ${body.paper}` : ''}
+          <Trans>
+            of {report.template}, version {report.version}
+          </Trans>
+          {pages?.pages ? ` · ${plural(pages.pages, { one: '# page', other: '# pages' })}, ${body.paper}` : ''}
         </span>
         <span className="r acts">
-          <Link to={`/sites/${site.replaceAll('/', '~')}/reports`}>Back</Link>
+          <Link to={`/sites/${site.replaceAll('/', '~')}/reports`}>
+            <Trans>Back</Trans>
+          </Link>
           {report.changed && (
             <button
               type="button"
               className="plain"
               onClick={() => keeping.mutate({ report, body: null }, { onSuccess: (kept) => setBody(kept.body) })}
             >
-              As the template has it
+              <Trans>As the template has it</Trans>
             </button>
           )}
           {template && (
@@ -113,7 +119,7 @@ function Editing({ site, report }: { site: string; report: ReportOut }) {
               disabled={shaping.isPending || same(body, template.body)}
               onClick={() => shaping.mutate({ name: template.name, body, kept: template })}
             >
-              Make it the template’s next version
+              <Trans>Make it the template’s next version</Trans>
             </button>
           )}
           <Button
@@ -121,18 +127,18 @@ function Editing({ site, report }: { site: string; report: ReportOut }) {
             disabled={!changed || keeping.isPending}
             onClick={() => keeping.mutate({ report, body })}
           >
-            Keep for this client
+            <Trans>Keep for this client</Trans>
           </Button>
         </span>
       </div>
       {refused && <ErrorNote error={refused} />}
       {shaping.isSuccess && (
         <p className="small" role="status">
-          Kept as version {shaping.data.version}; reports made from older versions stay as they are.
+          <Trans>Kept as version {shaping.data.version}; reports made from older versions stay as they are.</Trans>
         </p>
       )}
       <div className="editor">
-        <Section title="Blocks" about={`${count(blocks.length)}`} label="Blocks">
+        <Section title={t`Blocks`} about={`${count(blocks.length)}`} label={t`Blocks`}>
           <List
             blocks={blocks}
             looks={drawn.data?.look.blocks ?? []}
@@ -145,15 +151,17 @@ function Editing({ site, report }: { site: string; report: ReportOut }) {
             drop={drop}
           />
           <label className="small">
-            add{' '}
+            <Trans>add</Trans>{' '}
             <select
               ref={adding}
               className="inline"
               value=""
-              aria-label="Add a block"
+              aria-label={t`Add a block`}
               onChange={(e) => e.target.value && add(e.target.value)}
             >
-              <option value="">a block …</option>
+              <option value="">
+                <Trans>a block …</Trans>
+              </option>
               {(kinds.data ?? []).map((each) => (
                 <option key={each.kind} value={each.kind}>
                   {each.title}
@@ -162,17 +170,19 @@ function Editing({ site, report }: { site: string; report: ReportOut }) {
             </select>
           </label>
           <p className="small">
-            <kbd>j</kbd> <kbd>k</kbd> choose · <kbd>Alt ↑ ↓</kbd> move · <kbd>Del</kbd> take out · <kbd>a</kbd> add
+            <Trans>
+              <kbd>j</kbd> <kbd>k</kbd> choose · <kbd>Alt ↑ ↓</kbd> move · <kbd>Del</kbd> take out · <kbd>a</kbd> add
+            </Trans>
           </p>
         </Section>
         <Section
-          title="As it will print"
-          about={drawn.isFetching ? 'drawing …' : 'with today’s figures'}
-          label="As it will print"
+          title={t`As it will print`}
+          about={drawn.isFetching ? t`drawing …` : t`with today’s figures`}
+          label={t`As it will print`}
         >
           {drawn.isError && <ErrorNote error={drawn.error} again={() => void drawn.refetch()} />}
           {drawn.data && (
-            <iframe title="The report as it will print" sandbox="" srcDoc={drawn.data.html} className="sheet" />
+            <iframe title={t`The report as it will print`} sandbox="" srcDoc={drawn.data.html} className="sheet" />
           )}
         </Section>
         <div className="stack">
@@ -209,7 +219,7 @@ function List({
   const list = useRef<HTMLOListElement>(null);
   const follow = (n: number) => setTimeout(() => list.current?.querySelectorAll('button')[n]?.focus());
   return (
-    <ol className="blocks" ref={list} aria-label="Blocks in their order">
+    <ol className="blocks" ref={list} aria-label={t`Blocks in their order`}>
       {blocks.map((each, n) => {
         const look = looks[n]?.kind === each.kind ? looks[n] : undefined;
         const begins = pageOf[n] ?? 0;
@@ -218,7 +228,11 @@ function List({
         const name = each.title || look?.title || kinds.find((kind) => kind.kind === each.kind)?.title || each.kind;
         return (
           <li key={n} className={n === at ? 'open' : undefined}>
-            {turns && <div className="turn small">page {begins}</div>}
+            {turns && (
+              <div className="turn small">
+                <Trans>page {begins}</Trans>
+              </div>
+            )}
             <button
               type="button"
               className="plain"
@@ -231,7 +245,7 @@ function List({
                 dragged.current = null;
               }}
               aria-pressed={n === at}
-              aria-label={`${n + 1}, ${name}${look && !look.comes_in ? ', stays out' : ''}`}
+              aria-label={look && !look.comes_in ? t`${n + 1}, ${name}, stays out` : `${n + 1}, ${name}`}
               onClick={() => choose(n)}
               onKeyDown={(e) => {
                 const step = e.key === 'ArrowUp' ? -1 : e.key === 'ArrowDown' ? 1 : 0;
@@ -251,7 +265,12 @@ function List({
               </span>{' '}
               {name}
             </button>
-            {differs && <span className="small mut"> differs</span>}
+            {differs && (
+              <span className="small mut">
+                {' '}
+                <Trans>differs</Trans>
+              </span>
+            )}
             {look?.why && <div className="small mut">{look.why}</div>}
           </li>
         );
@@ -281,19 +300,19 @@ function Options({
   const shown = columns.length ? columns : usual;
   if (block.kind === 'page-break')
     return (
-      <Section title="Page break" label="The block">
+      <Section title={t`Page break`} label={t`The block`}>
         {null}
       </Section>
     );
   return (
-    <Section title={about?.title ?? block.kind} about={block.kind} label="The block">
+    <Section title={about?.title ?? block.kind} about={block.kind} label={t`The block`}>
       <div className="fields">
         <label>
-          Title
+          <Trans>Title</Trans>
           <input value={block.title} maxLength={120} onChange={(e) => change({ title: e.target.value })} />
         </label>
         <label>
-          Commentary, Markdown
+          <Trans>Commentary, Markdown</Trans>
           <textarea
             rows={4}
             value={block.commentary}
@@ -304,30 +323,30 @@ function Options({
         {block.kind !== 'text' && (
           <>
             <label className="check">
-              <input type="checkbox" checked={block.stay} onChange={(e) => change({ stay: e.target.checked })} /> stays
-              with the reason where there is nothing to show
+              <input type="checkbox" checked={block.stay} onChange={(e) => change({ stay: e.target.checked })} />{' '}
+              <Trans>stays with the reason where there is nothing to show</Trans>
             </label>
             <label>
-              Window
+              <Trans>Window</Trans>
               <input
                 value={block.window}
-                placeholder="the report’s"
+                placeholder={t`the report’s`}
                 onChange={(e) => change({ window: e.target.value })}
               />
             </label>
             <label>
-              Against
+              <Trans>Against</Trans>
               <input
                 value={block.against}
-                placeholder="the report’s"
+                placeholder={t`the report’s`}
                 onChange={(e) => change({ against: e.target.value })}
               />
             </label>
             <label>
-              Filter
+              <Trans>Filter</Trans>
               <input
                 value={block.filter}
-                placeholder="the report’s"
+                placeholder={t`the report’s`}
                 onChange={(e) => change({ filter: e.target.value })}
               />
             </label>
@@ -335,7 +354,7 @@ function Options({
         )}
         {!UNTABLED.has(block.kind) && (
           <label>
-            Rows at most
+            <Trans>Rows at most</Trans>
             <input
               type="number"
               min={1}
@@ -350,7 +369,7 @@ function Options({
             {each.name}
             {each.choices.length ? (
               <select value={String(options[each.name] ?? '')} onChange={(e) => set(each.name, e.target.value)}>
-                <option value="">{each.default === null ? '–' : `as usual (${String(each.default)})`}</option>
+                <option value="">{each.default === null ? '–' : t`as usual (${String(each.default)})`}</option>
                 {each.choices.map((choice) => (
                   <option key={choice}>{choice}</option>
                 ))}
@@ -366,7 +385,9 @@ function Options({
         ))}
         {(about?.columns.length ?? 0) > 0 && (
           <fieldset>
-            <legend>Columns</legend>
+            <legend>
+              <Trans>Columns</Trans>
+            </legend>
             {about?.columns.map((each) => (
               <label key={each.name} className="check" title={each.how}>
                 <input
@@ -390,30 +411,32 @@ function Options({
 
 function Whole({ body, change }: { body: Body; change: (change: Partial<Body>) => void }) {
   return (
-    <Section title="The whole report" label="The whole report">
+    <Section title={t`The whole report`} label={t`The whole report`}>
       <div className="fields">
         <label>
-          Window
+          <Trans>Window</Trans>
           <input value={body.window} maxLength={40} onChange={(e) => change({ window: e.target.value })} />
         </label>
         <label>
-          Against
+          <Trans>Against</Trans>
           <input value={body.against} maxLength={40} onChange={(e) => change({ against: e.target.value })} />
         </label>
         <label>
-          Filter
+          <Trans>Filter</Trans>
           <input value={body.filter} onChange={(e) => change({ filter: e.target.value })} />
         </label>
         <label>
-          Paper
+          <Trans>Paper</Trans>
           <select value={body.paper} onChange={(e) => change({ paper: e.target.value as Body['paper'] })}>
             <option>A4</option>
-            <option>Letter</option>
+            <option>
+              <Trans>Letter</Trans>
+            </option>
           </select>
         </label>
         <label className="check">
-          <input type="checkbox" checked={body.season} onChange={(e) => change({ season: e.target.checked })} /> net of
-          what the year does
+          <input type="checkbox" checked={body.season} onChange={(e) => change({ season: e.target.checked })} />{' '}
+          <Trans>net of what the year does</Trans>
         </label>
       </div>
     </Section>

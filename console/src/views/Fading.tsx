@@ -1,14 +1,17 @@
 /** Pages and queries judged against their own noise: what was lost behind the total, and why. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useMemo, useRef } from 'react';
 import Tooltip from '@mui/material/Tooltip';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
+import { named } from '../mind/named';
 import type { Judgement, Judgements, Verdict } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { useList } from '../mind/list';
 import { fading } from '../mind/questions';
-import { DASH, count, percent, signed, signedPercent } from '../mind/words';
+import { DASH, count, percent, signed, signedPercent, fixed } from '../mind/words';
 import { useTaken } from '../mind/taken';
 import { Said } from '../skin/Said';
 import { SeasonSwitch } from '../skin/SeasonSwitch';
@@ -21,11 +24,11 @@ const LIMIT = 50;
 const DEFAULT = 'fading,slipping';
 const VERDICTS: readonly Verdict[] = ['fading', 'slipping', 'holding', 'rising', 'too few to tell'];
 const MEANING: Record<Verdict, string> = {
-  fading: 'Down by a tenth or more, beyond its own noise; at most 8% of such a list is chance.',
-  slipping: 'Down, and a little more than its noise would make it; not sure.',
-  holding: 'Within its own noise.',
-  rising: 'Up by a tenth or more, beyond its own noise.',
-  'too few to tell': 'Fewer than 30 clicks in both windows together, or too few days held.',
+  fading: t`Down by a tenth or more, beyond its own noise; at most 8% of such a list is chance.`,
+  slipping: t`Down, and a little more than its noise would make it; not sure.`,
+  holding: t`Within its own noise.`,
+  rising: t`Up by a tenth or more, beyond its own noise.`,
+  'too few to tell': t`Fewer than 30 clicks in both windows together, or too few days held.`,
 };
 
 export default function Fading() {
@@ -55,8 +58,10 @@ export default function Fading() {
       <WindowBar read={found.data} />
       <main className="page">
         <div className="head">
-          <h1>Fading</h1>
-          <div role="group" aria-label="What is judged" className="switch">
+          <h1>
+            <Trans>Fading</Trans>
+          </h1>
+          <div role="group" aria-label={t`What is judged`} className="switch">
             {(['page', 'query'] as const).map((each) => (
               <button
                 key={each}
@@ -65,14 +70,16 @@ export default function Fading() {
                 aria-pressed={item === each}
                 onClick={() => change({ of: each === 'page' ? undefined : each, offset: undefined })}
               >
-                {each === 'page' ? 'Pages' : 'Queries'}
+                {each === 'page' ? t`Pages` : t`Queries`}
               </button>
             ))}
           </div>
           <SeasonSwitch season={found.data?.season} />
           <span className="r small">
-            <kbd>j</kbd> <kbd>k</kbd> next, previous, <kbd>l</kbd> on or off the{' '}
-            <Link to={`/sites/${site}/sets${carried(search)}`}>list</Link>
+            <Trans>
+              <kbd>j</kbd> <kbd>k</kbd> next, previous, <kbd>l</kbd> on or off the{' '}
+              <Link to={`/sites/${site}/sets${carried(search)}`}>list</Link>
+            </Trans>
           </span>
         </div>
         <div aria-busy={found.isPlaceholderData} className={found.isPlaceholderData ? 'stale' : undefined}>
@@ -88,7 +95,7 @@ export default function Fading() {
                 {data.rows.length ? (
                   <Rows data={data} table={table} list={list} />
                 ) : (
-                  <Empty why={`No ${item} of this kind in this window.`} />
+                  <Empty why={t`No ${item} of this kind in this window.`} />
                 )}
                 {put.isError && <ErrorNote error={put.error} />}
                 <p className="small" role="status">
@@ -121,9 +128,9 @@ type List = ReturnType<typeof useList>;
 
 function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; choose: (verdict: string) => void }) {
   return (
-    <div role="group" aria-label="Verdicts" className="verdicts">
+    <div role="group" aria-label={t`Verdicts`} className="verdicts">
       <button type="button" className="plain" aria-pressed={chosen === DEFAULT} onClick={() => choose(DEFAULT)}>
-        fading and slipping
+        <Trans>fading and slipping</Trans>
       </button>
       {data.verdicts.map((each) => (
         <Tooltip key={each.verdict} describeChild title={MEANING[each.verdict]}>
@@ -133,7 +140,7 @@ function Verdicts({ data, chosen, choose }: { data: Judgements; chosen: string; 
             aria-pressed={chosen === each.verdict}
             onClick={() => choose(each.verdict)}
           >
-            {each.verdict} <b>{count(each.rows)}</b>
+            {named(each.verdict)} <b>{count(each.rows)}</b>
             {each.rows > 0 && each.change !== null && <span className="mut"> {signed(Math.round(each.change))}</span>}
           </button>
         </Tooltip>
@@ -151,36 +158,52 @@ function Rows({
   table: React.RefObject<HTMLTableElement | null>;
   list: List;
 }) {
-  useTaken('Fading', 'fading', data);
+  useTaken(t`Fading`, 'fading', data);
   return (
     <div className="wrap">
       <table className="t fading" ref={table}>
         <thead>
           <tr>
-            <th scope="col">{data.item === 'page' ? 'Page' : 'Query'}</th>
+            <th scope="col">{data.item === 'page' ? t`Page` : t`Query`}</th>
             <Th how="fading.verdict" left>
-              Verdict
+              <Trans>Verdict</Trans>
             </Th>
-            <Th how="fading.clicks_before">before</Th>
-            <Th how="fading.clicks">now</Th>
-            <Th how="fading.clicks_change">change</Th>
-            <Th how="fading.clicks_ratio_change">in %</Th>
+            <Th how="fading.clicks_before">
+              <Trans>before</Trans>
+            </Th>
+            <Th how="fading.clicks">
+              <Trans>now</Trans>
+            </Th>
+            <Th how="fading.clicks_change">
+              <Trans>change</Trans>
+            </Th>
+            <Th how="fading.clicks_ratio_change">
+              <Trans>in %</Trans>
+            </Th>
             {data.season.basis === 'counted' ? (
-              <Th how="fading.beyond_site">beyond site</Th>
+              <Th how="fading.beyond_site">
+                <Trans>beyond site</Trans>
+              </Th>
             ) : (
               <>
-                <Th how="fading.expected">{data.season.years ? 'as every year' : 'as the site'}</Th>
-                <Th how="fading.beyond_season">beyond it</Th>
+                <Th how="fading.expected">{data.season.years ? t`as every year` : t`as the site`}</Th>
+                <Th how="fading.beyond_season">
+                  <Trans>beyond it</Trans>
+                </Th>
               </>
             )}
             <Th how="fading.weeks" left>
-              30 weeks
+              <Trans>30 weeks</Trans>
             </Th>
-            <Th how="fading.months_down">months down</Th>
+            <Th how="fading.months_down">
+              <Trans>months down</Trans>
+            </Th>
             <Th how="fading.reason" left>
-              Why
+              <Trans>Why</Trans>
             </Th>
-            <th scope="col">List</th>
+            <th scope="col">
+              <Trans>List</Trans>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -230,7 +253,7 @@ function One({ row, item, list, net }: { row: Judgement; item: 'page' | 'query';
           values={row.weeks}
           width={110}
           height={24}
-          label={`Clicks by week, ${row.weeks.length} weeks, from ${count(row.weeks.find((w) => w !== null) ?? null)} to ${count(row.weeks.at(-1))}`}
+          label={t`Clicks by week, ${row.weeks.length} weeks, from ${count(row.weeks.find((w) => w !== null) ?? null)} to ${count(row.weeks.at(-1))}`}
         />
       </td>
       <td className="num">{row.months_down ?? DASH}</td>
@@ -257,11 +280,11 @@ function VerdictMark({ verdict, row }: { verdict: Verdict; row: Judgement }) {
   const told =
     row.z === null
       ? MEANING[verdict]
-      : `${MEANING[verdict]} z ${row.z.toFixed(1)}, q ${row.q === null ? DASH : row.q < 0.001 ? 'under 0.001' : row.q.toFixed(3)}, dispersion ${row.dispersion.toFixed(1)}.`;
+      : t`${MEANING[verdict]} z ${fixed(row.z, 1)}, q ${row.q === null ? DASH : row.q < 0.001 ? t`under 0.001` : fixed(row.q, 3)}, dispersion ${fixed(row.dispersion, 1)}.`;
   return (
     <Tooltip describeChild title={told}>
       <span tabIndex={0} className={`verdict v${VERDICTS.indexOf(verdict)}`}>
-        {verdict}
+        {named(verdict)}
       </span>
     </Tooltip>
   );
@@ -270,14 +293,18 @@ function VerdictMark({ verdict, row }: { verdict: Verdict; row: Judgement }) {
 function How() {
   return (
     <details className="how">
-      <summary className="small">How is this computed?</summary>
+      <summary className="small">
+        <Trans>How is this computed?</Trans>
+      </summary>
       <p className="small">
-        Each row's change in clicks is compared with the scatter of its own 26 weeks before the window (z = change over
-        its spread; scatter from successive weeks, drawn to that of the list). Falls are tested as falls, and the list
-        is cut so that at most 8% of it would be chance. Months down counts whole months in a row, each below the one
-        before. The reason is the largest part of the exact split of the change. Net of the season, a row is first held
-        against what the same windows of earlier years did to it; as counted, whether it fell with the site or more is
-        the same test against the site's own change.
+        <Trans>
+          Each row's change in clicks is compared with the scatter of its own 26 weeks before the window (z = change
+          over its spread; scatter from successive weeks, drawn to that of the list). Falls are tested as falls, and the
+          list is cut so that at most 8% of it would be chance. Months down counts whole months in a row, each below the
+          one before. The reason is the largest part of the exact split of the change. Net of the season, a row is first
+          held against what the same windows of earlier years did to it; as counted, whether it fell with the site or
+          more is the same test against the site's own change.
+        </Trans>
       </p>
     </details>
   );

@@ -1,6 +1,9 @@
 /** What result pages show besides results: how often, how often ours, what it does to click-through; and the cross-check. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
+import { named } from '../mind/named';
 import type { FeatureEffect, FeatureOwners, OwnedKeyword, OwnerRow, ResultFeatures } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { crossCheck, featureEffect, featureOwners, resultFeatures, tracked } from '../mind/ranks';
@@ -22,8 +25,12 @@ export default function Features() {
       <WindowBar read={found.data} usual="P84D" ranks />
       <main className="page">
         <div className="head">
-          <h1>Features</h1>
-          <span className="small">what result pages show besides plain results</span>
+          <h1>
+            <Trans>Features</Trans>
+          </h1>
+          <span className="small">
+            <Trans>what result pages show besides plain results</Trans>
+          </span>
         </div>
         <div className="stack">
           <Answer of={found} height={400}>
@@ -37,7 +44,7 @@ export default function Features() {
                     <Owners data={data} />
                   </div>
                 ) : (
-                  <Empty why="No result page showed anything but plain results." />
+                  <Empty why={t`No result page showed anything but plain results.`} />
                 )}
                 <Cautions items={data.cautions} />
               </div>
@@ -52,40 +59,42 @@ export default function Features() {
 
 /** Each feature's presence step for step; the filled part led to the site. */
 function Presence({ data }: { data: ResultFeatures }) {
-  useTaken('Features', 'result-features', data, '', data.rows);
+  useTaken(t`Features`, 'result-features', data, '', data.rows);
   const { search, change } = useFrame();
   const chosen = search.get('feature') ?? data.rows[0]?.feature;
   return (
     <Section
-      title="There, and ours"
-      about={`of ${count(data.checks)} lookups; the filled part led to the site`}
-      label="Features by week"
+      title={t`There, and ours`}
+      about={t`of ${count(data.checks)} lookups; the filled part led to the site`}
+      label={t`Features by week`}
     >
       <div className="wrap">
         <table className="t">
           <thead>
             <tr>
-              <th scope="col">Feature</th>
-              <th scope="col" className="num">
-                present
+              <th scope="col">
+                <Trans>Feature</Trans>
               </th>
               <th scope="col" className="num">
-                before
+                <Trans>present</Trans>
               </th>
               <th scope="col" className="num">
-                ours
+                <Trans>before</Trans>
               </th>
               <th scope="col" className="num">
-                before
+                <Trans>ours</Trans>
+              </th>
+              <th scope="col" className="num">
+                <Trans>before</Trans>
               </th>
               <th scope="col">
-                {data.steps[0] ? `${shortDay(data.steps[0].first)} to ${shortDay(data.steps.at(-1)?.last ?? '')}` : ''}
+                {data.steps[0] ? t`${shortDay(data.steps[0].first)} to ${shortDay(data.steps.at(-1)?.last ?? '')}` : ''}
               </th>
               <th scope="col" className="num">
-                keywords
+                <Trans>keywords</Trans>
               </th>
               <th scope="col" className="num">
-                ours at
+                <Trans>ours at</Trans>
               </th>
             </tr>
           </thead>
@@ -99,7 +108,7 @@ function Presence({ data }: { data: ResultFeatures }) {
                     aria-pressed={row.feature === chosen}
                     onClick={() => change({ feature: row.feature })}
                   >
-                    {row.feature}
+                    {named(row.feature)}
                   </button>
                 </th>
                 <td className="num now">{percent(row.present, 0)}</td>
@@ -107,7 +116,11 @@ function Presence({ data }: { data: ResultFeatures }) {
                 <td className="num now">{percent(row.owned, 0)}</td>
                 <td className="num was">{percent(row.owned_before, 0)}</td>
                 <td>
-                  <Bars steps={row.steps} owned={row.owned_steps} label={`${row.feature} by ${data.step}`} />
+                  <Bars
+                    steps={row.steps}
+                    owned={row.owned_steps}
+                    label={t`${named(row.feature)} by ${named(data.step)}`}
+                  />
                 </td>
                 <td className="num">{count(row.keywords)}</td>
                 <td className="num">{count(row.owned_keywords)}</td>
@@ -155,9 +168,9 @@ function Effect({ data }: { data: ResultFeatures }) {
   const found = useQuery(featureEffect(site, feature, tracked(search)));
   return (
     <Section
-      title={`What it does to click-through: ${feature}`}
-      about="over the last twelve months, at equal places"
-      label="Effect on click-through"
+      title={t`What it does to click-through: ${feature}`}
+      about={t`over the last twelve months, at equal places`}
+      label={t`Effect on click-through`}
     >
       <Answer of={found} height={90}>
         {(effect) => (
@@ -165,9 +178,11 @@ function Effect({ data }: { data: ResultFeatures }) {
             <Said sentences={effect.sentences} />
             {effect.ratio !== null && <Interval effect={effect} />}
             <p className="small">
-              {count(effect.strata)} strata of {count(effect.queries)} queries, {count(effect.days_with)} query days
-              with it and {count(effect.days_without)} without: the same query on the same device at the same nearest
-              place, on weekdays or at weekends, on days of both kinds.
+              <Trans>
+                {count(effect.strata)} strata of {count(effect.queries)} queries, {count(effect.days_with)} query days
+                with it and {count(effect.days_without)} without: the same query on the same device at the same nearest
+                place, on weekdays or at weekends, on days of both kinds.
+              </Trans>
             </p>
           </div>
         )}
@@ -183,9 +198,9 @@ function Owners({ data }: { data: ResultFeatures }) {
   const found = useQuery(featureOwners(site, feature, tracked(search)));
   return (
     <Section
-      title={`Whom it leads to: ${feature}`}
-      about={found.data ? `of ${count(found.data.lookups)} lookups that showed it` : ''}
-      label="Whom it leads to"
+      title={t`Whom it leads to: ${feature}`}
+      about={found.data ? t`of ${count(found.data.lookups)} lookups that showed it` : ''}
+      label={t`Whom it leads to`}
     >
       <Answer of={found} height={160}>
         {(owners) => (
@@ -196,7 +211,7 @@ function Owners({ data }: { data: ResultFeatures }) {
               <ReadingTable
                 reading="feature-owners"
                 table="keyword"
-                title="Keyword by keyword"
+                title={t`Keyword by keyword`}
                 answer={owners}
                 most={MOST_KEYWORDS}
                 cells={{
@@ -208,8 +223,10 @@ function Owners({ data }: { data: ResultFeatures }) {
             )}
             {owners.keywords.length > MOST_KEYWORDS && (
               <p className="small">
-                The heaviest {MOST_KEYWORDS} of {count(owners.keywords.length)} keywords; narrow by tag or device, or
-                save all.
+                <Trans>
+                  The heaviest {MOST_KEYWORDS} of {count(owners.keywords.length)} keywords; narrow by tag or device, or
+                  save all.
+                </Trans>
               </p>
             )}
           </div>
@@ -224,7 +241,7 @@ function Domains({ of }: { of: FeatureOwners }) {
   return (
     <ReadingTable
       reading="feature-owners"
-      title="Domains it leads to"
+      title={t`Domains it leads to`}
       answer={of}
       cells={{
         domain: (row: OwnerRow) => (
@@ -233,7 +250,7 @@ function Domains({ of }: { of: FeatureOwners }) {
             style={{ display: 'inline-flex', gap: 8, alignItems: 'center' }}
           >
             <Link to={`/sites/${site}/competitors/${row.domain}${carried(search)}`}>{row.domain}</Link>
-            <Spark values={row.shares} width={72} height={18} label={`${row.domain} by ${of.step}`} />
+            <Spark values={row.shares} width={72} height={18} label={t`${row.domain} by ${named(of.step)}`} />
           </span>
         ),
       }}
@@ -252,13 +269,13 @@ function Interval({ effect }: { effect: FeatureEffect }) {
       width={380}
       height={42}
       role="img"
-      aria-label={`Ratio ${percent(effect.ratio, 0)}, 95% interval ${percent(low, 0)} to ${percent(high, 0)}`}
+      aria-label={t`Ratio ${percent(effect.ratio, 0)}, 95% interval ${percent(low, 0)} to ${percent(high, 0)}`}
       className="interval"
     >
       <path d={`M10 24H370`} className="axis" />
       <path d={`M${x(1)} 10V32`} className="one" />
       <text x={x(1)} y={41} textAnchor="middle">
-        no effect
+        <Trans>no effect</Trans>
       </text>
       <path d={`M${x(low)} 24H${x(high)}`} className="span" />
       <circle cx={x(effect.ratio ?? 1)} cy={24} r={4.5} className="now" />
@@ -274,15 +291,17 @@ function Cross() {
   const found = useQuery(crossCheck(site, tracked(search)));
   return (
     <Section
-      title="Cross-check"
-      about="tracked ranks beside the provider’s averages: same query, engine, device, country and day"
-      label="Cross-check"
+      title={t`Cross-check`}
+      about={t`tracked ranks beside the provider’s averages: same query, engine, device, country and day`}
+      label={t`Cross-check`}
     >
       <Answer of={found} height={160}>
         {(data) => (
           <>
             <Said sentences={data.sentences} />
-            {data.rows.length > 0 && <ReadingTable reading="cross-check" title="Cross-check" answer={data} most={40} />}
+            {data.rows.length > 0 && (
+              <ReadingTable reading="cross-check" title={t`Cross-check`} answer={data} most={40} />
+            )}
             <Pager data={data} limit={100} />
           </>
         )}

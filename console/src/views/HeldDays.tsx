@@ -1,7 +1,10 @@
 /** The day ledger as a calendar: what is held of every day, what one day was made from, why two numbers differ. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useEffect, useMemo, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { named } from '../mind/named';
 import { useFrame } from '../mind/frame';
 import { send, type Job, type Ledger, type LedgerDay } from '../mind/api';
 import { ended, job as jobOf, ledger, making, reconciliation, site as siteOf, timeline } from '../mind/questions';
@@ -13,11 +16,11 @@ import { WindowBar } from '../skin/WindowBar';
 import { Answer, ErrorNote, Section } from '../skin/states';
 
 const GRAINS = [
-  ['site', 'the site'],
-  ['query', 'queries'],
-  ['page', 'pages'],
-  ['pair', 'queries by page'],
-  ['look', 'looks'],
+  ['site', t`the site`],
+  ['query', t`queries`],
+  ['page', t`pages`],
+  ['pair', t`queries by page`],
+  ['look', t`looks`],
 ] as const;
 
 export default function HeldDays() {
@@ -37,22 +40,24 @@ export default function HeldDays() {
       <WindowBar read={line.data} />
       <main className="page">
         <div className="head">
-          <h1>Held days</h1>
+          <h1>
+            <Trans>Held days</Trans>
+          </h1>
           <span className="small">{found.data && summed(found.data)}</span>
           <span className="r">
             <label className="small">
-              Source{' '}
+              <Trans>Source</Trans>{' '}
               <select value={source ?? ''} onChange={(e) => change({ source: e.target.value })}>
                 {about.data?.sources.map((s) => (
                   <option key={s.id} value={s.id}>
                     {s.label}
-                    {s.counted ? '' : ' (kept apart)'}
+                    {s.counted ? '' : t` (kept apart)`}
                   </option>
                 ))}
               </select>
             </label>
             <label className="small">
-              Counted for{' '}
+              <Trans>Counted for</Trans>{' '}
               <select value={asked ?? found.data?.grain ?? 'site'} onChange={(e) => change({ grain: e.target.value })}>
                 {GRAINS.map(([value, name]) => (
                   <option key={value} value={value}>
@@ -62,10 +67,10 @@ export default function HeldDays() {
               </select>
             </label>
             <a className="small" href="#differ">
-              Why two numbers differ
+              <Trans>Why two numbers differ</Trans>
             </a>
             <Button variant="text" onClick={() => setExporting(true)}>
-              Export…
+              <Trans>Export…</Trans>
             </Button>
           </span>
         </div>
@@ -73,14 +78,16 @@ export default function HeldDays() {
           <Answer of={found} height={500}>
             {(data) => <Years data={data} chosen={chosen} choose={(day) => change({ day })} />}
           </Answer>
-          <aside aria-label="One day" className="stack">
+          <aside aria-label={t`One day`} className="stack">
             {chosen ? (
               <Answer of={made} height={200}>
                 {(data) => <Making made={data} stale={made.isPlaceholderData} />}
               </Answer>
             ) : (
-              <Section title="One day">
-                <p className="small">Choose a day to see what it was made from.</p>
+              <Section title={t`One day`}>
+                <p className="small">
+                  <Trans>Choose a day to see what it was made from.</Trans>
+                </p>
               </Section>
             )}
             {feed && feed.connector !== 'files' && <Refill source={feed.id} day={chosen} />}
@@ -98,13 +105,13 @@ export default function HeldDays() {
 
 function summed(data: Ledger): string {
   const said = [
-    `${count(data.held)} days held`,
-    `${count(data.provisional)} provisional`,
-    `${count(data.missing)} missing`,
+    t`${count(data.held)} days held`,
+    t`${count(data.provisional)} provisional`,
+    t`${count(data.missing)} missing`,
   ];
-  if (data.lost) said.push(`${count(data.lost)} lost`);
-  if (data.flagged) said.push(`${count(data.flagged)} doubted`);
-  if (data.changed) said.push(`${count(data.changed)} changed since`);
+  if (data.lost) said.push(t`${count(data.lost)} lost`);
+  if (data.flagged) said.push(t`${count(data.flagged)} doubted`);
+  if (data.changed) said.push(t`${count(data.changed)} changed since`);
   return said.join(', ');
 }
 
@@ -126,15 +133,17 @@ function Refill({ source, day }: { source: number; day: string | null }) {
       });
   }, [client, done]);
   return (
-    <Section title="Refill" label="Refill">
-      <p className="small">Asks the source again. A gap it no longer has stays lost.</p>
+    <Section title={t`Refill`} label={t`Refill`}>
+      <p className="small">
+        <Trans>Asks the source again. A gap it no longer has stays lost.</Trans>
+      </p>
       <p style={{ display: 'flex', gap: 6, flexWrap: 'wrap', marginTop: 6 }}>
         <Button
           variant="outlined"
           disabled={ask.isPending || (number !== undefined && !done)}
           onClick={() => ask.mutate({})}
         >
-          Fill every gap
+          <Trans>Fill every gap</Trans>
         </Button>
         {day && (
           <Button
@@ -142,7 +151,7 @@ function Refill({ source, day }: { source: number; day: string | null }) {
             disabled={ask.isPending || (number !== undefined && !done)}
             onClick={() => ask.mutate({ first: day, last: day, again: true })}
           >
-            Read this day again
+            <Trans>Read this day again</Trans>
           </Button>
         )}
       </p>
@@ -157,10 +166,10 @@ function Refill({ source, day }: { source: number; day: string | null }) {
 }
 
 function refilled(job: Job): string {
-  if (job.state === 'cancelled') return 'The refill was cancelled.';
-  if (job.state === 'failed') return job.fault ?? 'The refill failed.';
-  if (job.state !== 'done') return `${count(job.done)} of ${count(job.due)} days …`;
-  return job.due ? `${count(job.done)} of ${count(job.due)} days read again.` : 'Nothing was to be had.';
+  if (job.state === 'cancelled') return t`The refill was cancelled.`;
+  if (job.state === 'failed') return job.fault ?? t`The refill failed.`;
+  if (job.state !== 'done') return t`${count(job.done)} of ${count(job.due)} days …`;
+  return job.due ? t`${count(job.done)} of ${count(job.due)} days read again.` : t`Nothing was to be had.`;
 }
 
 function Years({ data, chosen, choose }: { data: Ledger; chosen: string | null; choose: (day: string) => void }) {
@@ -169,7 +178,7 @@ function Years({ data, chosen, choose }: { data: Ledger; chosen: string | null; 
   return (
     <div style={{ display: 'grid', gap: 14 }}>
       {years.map(([year, months]) => (
-        <Section key={year} title={year} label={`Held days of ${year}`}>
+        <Section key={year} title={year} label={t`Held days of ${year}`}>
           <div className="cal">
             {months.map(([month, days]) => (
               <Month key={month} month={month} days={days} most={most} chosen={chosen} choose={choose} />
@@ -178,34 +187,36 @@ function Years({ data, chosen, choose }: { data: Ledger; chosen: string | null; 
         </Section>
       ))}
       <p className="small key" style={{ flexWrap: 'wrap' }}>
-        <span className="cells">
-          <i className="final" />
-        </span>
-        final, deeper with more clicks{' '}
-        <span className="cells">
-          <i className="provisional" />
-        </span>
-        provisional
-        <span className="cells">
-          <i className="missing" />
-        </span>
-        missing{' '}
-        <span className="cells">
-          <i className="empty" />
-        </span>
-        empty
-        <span className="cells">
-          <i className="lost" />
-        </span>
-        lost{' '}
-        <span className="cells">
-          <i className="final doubted" />
-        </span>
-        doubted
-        <span className="cells">
-          <i className="final changed" />
-        </span>
-        changed since
+        <Trans>
+          <span className="cells">
+            <i className="final" />
+          </span>
+          final, deeper with more clicks{' '}
+          <span className="cells">
+            <i className="provisional" />
+          </span>
+          provisional
+          <span className="cells">
+            <i className="missing" />
+          </span>
+          missing{' '}
+          <span className="cells">
+            <i className="empty" />
+          </span>
+          empty
+          <span className="cells">
+            <i className="lost" />
+          </span>
+          lost{' '}
+          <span className="cells">
+            <i className="final doubted" />
+          </span>
+          doubted
+          <span className="cells">
+            <i className="final changed" />
+          </span>
+          changed since
+        </Trans>
       </p>
     </div>
   );
@@ -240,7 +251,7 @@ function Month({ month, days, most, chosen, choose }: MonthProps) {
     <div>
       <h3>
         {monthOf(`${month}-01`).replace(/ \d+$/, '')}
-        <span className="mut">{held === whole ? 'whole' : `${held} of ${whole}`}</span>
+        <span className="mut">{held === whole ? t`whole` : t`${held} of ${whole}`}</span>
       </h3>
       <div className="month">
         {Array.from({ length: weekday }, (_, n) => (
@@ -270,5 +281,5 @@ function marks(day: LedgerDay): string {
 }
 
 function told(day: LedgerDay): string {
-  return `${longDay(day.day)}: ${day.state}${doubted(day) ? ', doubted' : ''}${day.changes ? ', changed since' : ''}`;
+  return `${longDay(day.day)}: ${named(day.state)}${doubted(day) ? t`, doubted` : ''}${day.changes ? t`, changed since` : ''}`;
 }

@@ -1,9 +1,12 @@
 /** Bringing files in: send, look at what they are taken for, correct it, import, and see what came of it. */
+import { t } from '@lingui/core/macro';
+import { Plural, Trans } from '@lingui/react/macro';
 import { useEffect, useState } from 'react';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
+import { named } from '../mind/named';
 import {
   address,
   send,
@@ -20,10 +23,10 @@ import { anyFigure, count, span } from '../mind/words';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
 const ROLE_NAMES: Record<string, string> = {
-  ctr: 'click-through',
-  position: 'average position',
-  kind: 'kind of search',
-  ignore: 'not read',
+  ctr: t`click-through`,
+  position: t`average position`,
+  kind: t`kind of search`,
+  ignore: t`not read`,
 };
 const KINDS = '.csv,.tsv,.txt,.xlsx,.ndjson,.jsonl,.parquet,.gz';
 
@@ -34,19 +37,23 @@ export default function Imports() {
   return (
     <main className="page">
       <div className="head">
-        <h1>Imports</h1>
-        <span className="small">Figures that come as files. A day held from a pull stays as it is.</span>
+        <h1>
+          <Trans>Imports</Trans>
+        </h1>
+        <span className="small">
+          <Trans>Figures that come as files. A day held from a pull stays as it is.</Trans>
+        </span>
       </div>
       <Answer of={found} height={300}>
         {(data) =>
           data.length === 0 || source === undefined ? (
-            <Empty why="There is no source to import for yet.">
-              Under Sources, add a client, a site, and files of the site.
+            <Empty why={t`There is no source to import for yet.`}>
+              <Trans>Under Sources, add a client, a site, and files of the site.</Trans>
             </Empty>
           ) : (
             <>
               <label className="small">
-                For{' '}
+                <Trans>For</Trans>{' '}
                 <select value={source} onChange={(e) => setSearch({ source: e.target.value })}>
                   {data.map((s) => (
                     <option key={s.id} value={s.id}>
@@ -96,13 +103,13 @@ function Files({ source, site }: { source: number; site: string }) {
   };
   return (
     <div className="stack" style={{ marginTop: 8 }}>
-      <Section title="Files" about="CSV, TSV, XLSX, NDJSON or Parquet, also as .gz; several of one kind at once">
+      <Section title={t`Files`} about={t`CSV, TSV, XLSX, NDJSON or Parquet, also as .gz; several of one kind at once`}>
         <p style={{ display: 'flex', gap: 12, alignItems: 'center', flexWrap: 'wrap' }}>
           <input
             type="file"
             multiple
             accept={KINDS}
-            aria-label="Files to import"
+            aria-label={t`Files to import`}
             disabled={sending.isPending}
             onChange={(e) => {
               const chosen = [...(e.target.files ?? [])];
@@ -111,12 +118,14 @@ function Files({ source, site }: { source: number; site: string }) {
               if (chosen.length) sending.mutate(chosen);
             }}
           />
-          <span className="small">{uploads.map((u) => `${u.name}, ${count(u.size)} bytes`).join(' · ')}</span>
+          <span className="small">{uploads.map((u) => t`${u.name}, ${count(u.size)} bytes`).join(' · ')}</span>
           {(kept.data?.length ?? 0) > 0 && (
             <label className="small">
-              Read like{' '}
+              <Trans>Read like</Trans>{' '}
               <select value={using} onChange={(e) => again(mapping, e.target.value)}>
-                <option value="">what is recognised</option>
+                <option value="">
+                  <Trans>what is recognised</Trans>
+                </option>
                 {kept.data?.map((m) => (
                   <option key={m.name} value={m.name}>
                     {m.name}
@@ -126,7 +135,9 @@ function Files({ source, site }: { source: number; site: string }) {
             </label>
           )}
         </p>
-        {share !== undefined && <LinearProgress variant="determinate" value={100 * share} aria-label="Sending files" />}
+        {share !== undefined && (
+          <LinearProgress variant="determinate" value={100 * share} aria-label={t`Sending files`} />
+        )}
         {sending.isError && <ErrorNote error={sending.error} />}
         {look.isError && <ErrorNote error={look.error} />}
       </Section>
@@ -158,14 +169,14 @@ interface LookedProps {
 
 function Looked({ found, files, stale, mapping, change, children }: LookedProps) {
   const grain =
-    { site: 'totals of the site', query: 'queries', page: 'pages', pair: 'queries by page' }[found.grain] ??
+    { site: t`totals of the site`, query: t`queries`, page: t`pages`, pair: t`queries by page` }[found.grain] ??
     found.grain;
-  const months = found.monthly ? ', of whole months' : '';
-  const more = files > 1 ? ` and ${count(files - 1)} more` : '';
+  const months = found.monthly ? t`, of whole months` : '';
+  const more = files > 1 ? t` and ${count(files - 1)} more` : '';
   return (
     <Section
-      title="Taken for"
-      about={`${found.name}${more}: ${grain}${months}; ${found.form}; decimal sign ${found.decimal}`}
+      title={t`Taken for`}
+      about={t`${found.name}${more}: ${grain}${months}; ${found.form}; decimal sign ${found.decimal}`}
       stale={stale}
     >
       {found.questions.map((question) => (
@@ -179,7 +190,7 @@ function Looked({ found, files, stale, mapping, change, children }: LookedProps)
                 style={{ marginRight: 6 }}
                 onClick={() => change({ ...mapping, dates: choice as 'dmy' | 'mdy' })}
               >
-                {choice === 'dmy' ? 'Day first' : 'Month first'}
+                {choice === 'dmy' ? t`Day first` : t`Month first`}
               </Button>
             ))}
           </p>
@@ -188,12 +199,20 @@ function Looked({ found, files, stale, mapping, change, children }: LookedProps)
       <div className="cols two">
         <div className="wrap">
           <table className="t fit">
-            <caption className="vh">Columns of the file</caption>
+            <caption className="vh">
+              <Trans>Columns of the file</Trans>
+            </caption>
             <thead>
               <tr>
-                <th scope="col">Column</th>
-                <th scope="col">Is</th>
-                <th scope="col">Values</th>
+                <th scope="col">
+                  <Trans>Column</Trans>
+                </th>
+                <th scope="col">
+                  <Trans>Is</Trans>
+                </th>
+                <th scope="col">
+                  <Trans>Values</Trans>
+                </th>
               </tr>
             </thead>
             <tbody>
@@ -232,7 +251,7 @@ function ColumnRow({
       <td>
         <select
           value={column.role}
-          aria-label={`What ${column.header} is`}
+          aria-label={t`What ${column.header} is`}
           onChange={(e) => choose(e.target.value as ImportColumn['role'])}
         >
           {roles.map((role) => (
@@ -243,9 +262,11 @@ function ColumnRow({
         </select>{' '}
         <span className="small mut">
           {
-            { given: 'as you say', header: 'by its header', content: column.role === 'ignore' ? '' : 'by its values' }[
-              column.by
-            ]
+            {
+              given: t`as you say`,
+              header: t`by its header`,
+              content: column.role === 'ignore' ? '' : t`by its values`,
+            }[column.by]
           }
         </span>
       </td>
@@ -264,11 +285,13 @@ function AsKept({ found }: { found: ImportPreview }) {
     <>
       <table className="t fit">
         <caption className="small" style={{ textAlign: 'left', padding: '3px 6px' }}>
-          The first rows as they would be kept
+          <Trans>The first rows as they would be kept</Trans>
         </caption>
         <thead>
           <tr>
-            <th scope="col">Day</th>
+            <th scope="col">
+              <Trans>Day</Trans>
+            </th>
             {dims.map((name) => (
               <th key={name} scope="col">
                 {name.charAt(0).toUpperCase() + name.slice(1)}
@@ -301,7 +324,9 @@ function AsKept({ found }: { found: ImportPreview }) {
       </table>
       {found.rejected.map((row) => (
         <p key={row.line} className="small worse">
-          Line {row.line}: {row.reason}
+          <Trans>
+            Line {row.line}: {row.reason}
+          </Trans>
         </p>
       ))}
     </>
@@ -338,20 +363,22 @@ function Start({ source, uploads, mapping, using, open, begun }: StartProps) {
   return (
     <div style={{ display: 'flex', gap: '6px 18px', flexWrap: 'wrap', alignItems: 'center', marginTop: 12 }}>
       <Button variant="contained" disabled={!open || start.isPending} onClick={() => start.mutate(false)}>
-        Import
+        <Trans>Import</Trans>
       </Button>
       <Button variant="outlined" disabled={!open || start.isPending} onClick={() => start.mutate(true)}>
-        Try without keeping
+        <Trans>Try without keeping</Trans>
       </Button>
       <label>
-        <input type="checkbox" checked={strict} onChange={(e) => setStrict(e.target.checked)} /> All or nothing
+        <input type="checkbox" checked={strict} onChange={(e) => setStrict(e.target.checked)} />{' '}
+        <Trans>All or nothing</Trans>
       </label>
       <label>
-        <input type="checkbox" checked={over} onChange={(e) => setOver(e.target.checked)} /> Replace days that are held
+        <input type="checkbox" checked={over} onChange={(e) => setOver(e.target.checked)} />{' '}
+        <Trans>Replace days that are held</Trans>
       </label>
       <label className="small">
-        Keep this way of reading as{' '}
-        <input type="search" value={name} onChange={(e) => setName(e.target.value)} placeholder="a name" />
+        <Trans>Keep this way of reading as</Trans>{' '}
+        <input type="search" value={name} onChange={(e) => setName(e.target.value)} placeholder={t`a name`} />
       </label>
       {start.isError && <ErrorNote error={start.error} />}
     </div>
@@ -369,10 +396,14 @@ function Came({ number, site, source }: { number: number; site: string; source: 
     const found = job.data;
     const share = found?.due ? (100 * found.done) / found.due : 0;
     return (
-      <Section title="Importing">
-        <LinearProgress variant={found?.due ? 'determinate' : 'indeterminate'} value={share} aria-label="Importing" />
+      <Section title={t`Importing`}>
+        <LinearProgress
+          variant={found?.due ? 'determinate' : 'indeterminate'}
+          value={share}
+          aria-label={t`Importing`}
+        />
         <p className="small" role="status">
-          {found ? `${found.stage}, ${count(found.rows)} rows` : 'waiting'}
+          {found ? t`${named(found.stage ?? '')}, ${count(found.rows)} rows` : t`waiting`}
         </p>
       </Section>
     );
@@ -380,7 +411,9 @@ function Came({ number, site, source }: { number: number; site: string; source: 
   if (job.data?.state === 'cancelled')
     return (
       <p className="note" role="status">
-        The import was cancelled. Days it brought in by then stay; import the same files again for the rest.
+        <Trans>
+          The import was cancelled. Days it brought in by then stay; import the same files again for the rest.
+        </Trans>
       </p>
     );
   if (job.data?.state === 'failed')
@@ -392,38 +425,52 @@ function Came({ number, site, source }: { number: number; site: string; source: 
   const done = job.data?.result as ImportDone;
   const differ = done.left.filter((day) => !day.same);
   return (
-    <Section title={done.dry ? 'What would come of it' : 'What came of it'}>
+    <Section title={done.dry ? t`What would come of it` : t`What came of it`}>
       <p className="lead" role="status">
         {done.days
-          ? `${count(done.days)} days ${done.dry ? 'would come' : 'came'} in, ${count(done.rows)} rows${done.first && done.last ? `, ${span(done.first, done.last)} ${done.last.slice(0, 4)}` : ''}.`
-          : 'No new day.'}
+          ? `${done.dry ? t`${count(done.days)} days would come in, ${count(done.rows)} rows` : t`${count(done.days)} days came in, ${count(done.rows)} rows`}${done.first && done.last ? `, ${span(done.first, done.last)} ${done.last.slice(0, 4)}` : ''}.`
+          : t`No new day.`}
       </p>
       <ul className="cautions">
-        {done.already > 0 && <li>{count(done.already)} days were held already and stay as they are.</li>}
-        {differ.length > 0 && (
-          <li className="worse">
-            {count(differ.length)} of them say otherwise in the file, {differ[0]?.day} among them (held from{' '}
-            {differ[0]?.origin}).
+        {done.already > 0 && (
+          <li>
+            <Trans>{count(done.already)} days were held already and stay as they are.</Trans>
           </li>
         )}
-        {done.repeats > 0 && <li>{count(done.repeats)} repeated rows were dropped.</li>}
+        {differ.length > 0 && (
+          <li className="worse">
+            <Trans>
+              {count(differ.length)} of them say otherwise in the file, {differ[0]?.day} among them (held from{' '}
+              {differ[0]?.origin}).
+            </Trans>
+          </li>
+        )}
+        {done.repeats > 0 && (
+          <li>
+            <Trans>{count(done.repeats)} repeated rows were dropped.</Trans>
+          </li>
+        )}
         {done.rejected > 0 && (
           <li className="worse">
-            {done.rejected === 1 ? 'One row' : `${count(done.rejected)} rows`} could not be used.{' '}
-            <a href={address(`/jobs/${number}/rejects`)} download>
-              All of them with line and reason
-            </a>
+            <Trans>
+              <Plural value={done.rejected} one="One row could not be used." other="# rows could not be used." />{' '}
+              <a href={address(`/jobs/${number}/rejects`)} download>
+                All of them with line and reason
+              </a>
+            </Trans>
           </li>
         )}
         {done.rejects.slice(0, 8).map((row) => (
           <li key={`${row.file}${row.line}`}>
-            {row.file} line {count(row.line)}: {row.reason}
+            <Trans>
+              {row.file} line {count(row.line)}: {row.reason}
+            </Trans>
           </li>
         ))}
       </ul>
       <p>
         <Link to={`/sites/${site}/held?source=${source}&grain=${done.grain.replace('month-', '')}`}>
-          See the held days
+          <Trans>See the held days</Trans>
         </Link>
       </p>
     </Section>

@@ -1,4 +1,6 @@
 /** Looking after what is held: checking it, how long it is kept, handing a site over, deleting for good. */
+import { plural, t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
@@ -27,8 +29,12 @@ export default function Keeping() {
   return (
     <main className="page">
       <div className="head">
-        <h1>Keeping</h1>
-        <span className="small">History is kept for ever, unless you set a rule or delete it here.</span>
+        <h1>
+          <Trans>Keeping</Trans>
+        </h1>
+        <span className="small">
+          <Trans>History is kept for ever, unless you set a rule or delete it here.</Trans>
+        </span>
       </div>
       <Answer of={found} height={300}>
         {(all) =>
@@ -43,7 +49,9 @@ export default function Keeping() {
             </div>
           ) : (
             <>
-              <Empty why="There is no client yet.">Add one under Sources, or take a hand-over file in.</Empty>
+              <Empty why={t`There is no client yet.`}>
+                <Trans>Add one under Sources, or take a hand-over file in.</Trans>
+              </Empty>
               <BringIn all={all} />
             </>
           )
@@ -57,20 +65,30 @@ export default function Keeping() {
 function Clients({ all, doom }: { all: readonly Client[]; doom: (of: Doomed) => void }) {
   return (
     <Section
-      title="Clients and sites"
-      about="a hand-over is one file with the whole history of a site"
-      label="Clients and sites"
+      title={t`Clients and sites`}
+      about={t`a hand-over is one file with the whole history of a site`}
+      label={t`Clients and sites`}
     >
       <div className="wrap">
         <table className="t fit">
           <thead>
             <tr>
-              <th scope="col">Client</th>
-              <th scope="col">History is kept</th>
-              <th scope="col">Site</th>
-              <th scope="col">Hand over</th>
               <th scope="col">
-                <span className="vh">Delete</span>
+                <Trans>Client</Trans>
+              </th>
+              <th scope="col">
+                <Trans>History is kept</Trans>
+              </th>
+              <th scope="col">
+                <Trans>Site</Trans>
+              </th>
+              <th scope="col">
+                <Trans>Hand over</Trans>
+              </th>
+              <th scope="col">
+                <span className="vh">
+                  <Trans>Delete</Trans>
+                </span>
               </th>
             </tr>
           </thead>
@@ -99,7 +117,13 @@ function Clients({ all, doom }: { all: readonly Client[]; doom: (of: Doomed) => 
                       <Rule client={client} />
                     </td>
                   )}
-                  <td>{site?.host ?? <span className="mut">no site</span>}</td>
+                  <td>
+                    {site?.host ?? (
+                      <span className="mut">
+                        <Trans>no site</Trans>
+                      </span>
+                    )}
+                  </td>
                   <td>{site && <HandOver site={site} />}</td>
                   <td>
                     {site && (
@@ -127,8 +151,8 @@ function useIsOwner(): boolean {
 function Erase({ name, go }: { name: string; go: () => void }) {
   if (!useIsOwner()) return null;
   return (
-    <button type="button" className="plain" onClick={go} aria-label={`Delete… ${name}`}>
-      Delete…
+    <button type="button" className="plain" onClick={go} aria-label={t`Delete… ${name}`}>
+      <Trans>Delete…</Trans>
     </button>
   );
 }
@@ -142,7 +166,7 @@ function Rule({ client }: { client: Client }) {
     mutationFn: () => send<Client>('PATCH', `/clients/${client.key}`, { keep_months: Number(months) || 0 }),
     onSuccess: () => query.invalidateQueries({ queryKey: clients.queryKey }),
   });
-  if (!owner) return <span>{kept ? `for ${kept} months` : 'for ever'}</span>;
+  if (!owner) return <span>{kept ? t`for ${kept} months` : t`for ever`}</span>;
   return (
     <form
       onSubmit={(e) => {
@@ -152,28 +176,32 @@ function Rule({ client }: { client: Client }) {
       style={{ display: 'flex', gap: 6, alignItems: 'center', flexWrap: 'wrap' }}
     >
       <label>
-        for{' '}
+        <Trans>for</Trans>{' '}
         <input
           type="number"
           min={0}
           max={1200}
-          placeholder="ever"
+          placeholder={t`ever`}
           value={months}
           onChange={(e) => {
             setMonths(e.target.value);
             keep.reset();
           }}
           style={{ width: 64 }}
-          aria-label={`Months of history kept for ${client.name}; empty for ever`}
+          aria-label={t`Months of history kept for ${client.name}; empty for ever`}
         />{' '}
-        {months ? 'months' : ''}
+        {months ? t`months` : ''}
       </label>
       {months !== kept && (
         <Button type="submit" variant="text" disabled={keep.isPending}>
-          {months ? 'Keep only these' : 'Keep for ever'}
+          {months ? t`Keep only these` : t`Keep for ever`}
         </Button>
       )}
-      {months !== kept && months !== '' && <span className="small">Older days go at night, for good.</span>}
+      {months !== kept && months !== '' && (
+        <span className="small">
+          <Trans>Older days go at night, for good.</Trans>
+        </span>
+      )}
       {keep.isError && <ErrorNote error={keep.error} />}
     </form>
   );
@@ -188,9 +216,9 @@ function HandOver({ site }: { site: SiteSummary }) {
           variant="text"
           disabled={busy}
           onClick={() => start.mutate()}
-          aria-label={`Write the file of ${site.host}`}
+          aria-label={t`Write the file of ${site.host}`}
         >
-          {busy ? 'Writing…' : 'Write the file'}
+          {busy ? t`Writing…` : t`Write the file`}
         </Button>
       )}
       {job && <MadeFile job={job} name={`Writing ${site.host}`} />}
@@ -205,34 +233,37 @@ function Check() {
   const result = job?.state === 'done' ? (job.result as VerifyDone) : undefined;
   return (
     <Section
-      title="Check what is held"
-      about="every block’s checksum, every day’s sums, every term"
-      label="Check what is held"
+      title={t`Check what is held`}
+      about={t`every block’s checksum, every day’s sums, every term`}
+      label={t`Check what is held`}
     >
       <p style={{ display: 'flex', gap: 14, alignItems: 'center', flexWrap: 'wrap' }}>
         <Button variant="outlined" disabled={busy} onClick={() => start.mutate()}>
-          {busy ? 'Checking…' : 'Check everything'}
+          {busy ? t`Checking…` : t`Check everything`}
         </Button>
         <label className="small">
-          <input type="checkbox" checked={repair} onChange={(e) => setRepair(e.target.checked)} /> take damaged days out
-          and pull them again
+          <input type="checkbox" checked={repair} onChange={(e) => setRepair(e.target.checked)} />{' '}
+          <Trans>take damaged days out and pull them again</Trans>
         </label>
       </p>
       {start.isError && <ErrorNote error={start.error} />}
-      {job && <JobState job={job} name="Checking what is held" />}
+      {job && <JobState job={job} name={t`Checking what is held`} />}
       {result && <Found result={result} />}
     </Section>
   );
 }
 
 function Found({ result }: { result: VerifyDone }) {
-  const said = `${count(result.sites)} ${result.sites === 1 ? 'site' : 'sites'} and ${count(result.days)} ledger rows checked: ${result.findings.length ? `${count(result.findings.length)} found wrong` : 'nothing is wrong'}.`;
+  const of = plural(result.sites, { one: '# site', other: '# sites' });
+  const said = result.findings.length
+    ? t`${of} and ${count(result.days)} ledger rows checked: ${count(result.findings.length)} found wrong.`
+    : t`${of} and ${count(result.days)} ledger rows checked: nothing is wrong.`;
   return (
     <div role="status">
       <p>
         {said}
         {result.taken_out
-          ? ` ${count(result.taken_out)} days were taken out; ${count(result.pulls.length)} pulls bring them back.`
+          ? t` ${count(result.taken_out)} days were taken out; ${count(result.pulls.length)} pulls bring them back.`
           : ''}
       </p>
       {result.findings.map((each, n) => (
@@ -263,12 +294,14 @@ function BringIn({ all }: { all: readonly Client[] }) {
     onSettled: () => setShare(undefined),
   });
   return (
-    <Section title="Take a hand-over in" about="all of it or nothing" label="Take a hand-over in">
+    <Section title={t`Take a hand-over in`} about={t`all of it or nothing`} label={t`Take a hand-over in`}>
       <p style={{ display: 'flex', gap: 12, alignItems: 'center', flexWrap: 'wrap' }}>
         <label className="small">
-          For{' '}
+          <Trans>For</Trans>{' '}
           <select value={client} onChange={(e) => setClient(e.target.value)}>
-            <option value="">the client it names</option>
+            <option value="">
+              <Trans>the client it names</Trans>
+            </option>
             {all.map((each) => (
               <option key={each.key} value={each.key}>
                 {each.name}
@@ -278,7 +311,7 @@ function BringIn({ all }: { all: readonly Client[] }) {
         </label>
         <input
           type="file"
-          aria-label="Hand-over file"
+          aria-label={t`Hand-over file`}
           disabled={bring.isPending}
           onChange={(e) => {
             const file = e.target.files?.[0];
@@ -291,16 +324,21 @@ function BringIn({ all }: { all: readonly Client[] }) {
         <LinearProgress
           variant={share === undefined || share === 1 ? 'indeterminate' : 'determinate'}
           value={100 * (share ?? 0)}
-          aria-label="Taking the file in"
+          aria-label={t`Taking the file in`}
         />
       )}
       {bring.isError && <ErrorNote error={bring.error} />}
       {bring.data && (
         <p role="status">
-          {bring.data.site} came in for {bring.data.client}: {count(bring.data.days)} days
-          {bring.data.first && bring.data.last ? `, ${longDay(bring.data.first)} to ${longDay(bring.data.last)}` : ''}.
+          <Trans>
+            {bring.data.site} came in for {bring.data.client}: {count(bring.data.days)} days
+            {bring.data.first && bring.data.last ? `, ${longDay(bring.data.first)} – ${longDay(bring.data.last)}` : ''}.
+          </Trans>{' '}
           {bring.data.locked.length
-            ? ` Enter the secret of ${bring.data.locked.length === 1 ? 'its source' : `its ${bring.data.locked.length} sources`} under Sources before it is pulled again.`
+            ? plural(bring.data.locked.length, {
+                one: 'Enter the secret of its source under Sources before it is pulled again.',
+                other: 'Enter the secrets of its # sources under Sources before they are pulled again.',
+              })
             : ''}
         </p>
       )}
@@ -313,18 +351,26 @@ function Erasures() {
   if (!found.data?.length) return null;
   return (
     <Section
-      title="Deleted for good"
-      about="how much of what, and by whom; never what it held"
-      label="Deleted for good"
+      title={t`Deleted for good`}
+      about={t`how much of what, and by whom; never what it held`}
+      label={t`Deleted for good`}
     >
-      <div className="wrap" tabIndex={0} role="region" aria-label="What went, as a table">
+      <div className="wrap" tabIndex={0} role="region" aria-label={t`What went, as a table`}>
         <table className="t fit">
           <thead>
             <tr>
-              <th scope="col">When</th>
-              <th scope="col">By</th>
-              <th scope="col">What</th>
-              <th scope="col">What went</th>
+              <th scope="col">
+                <Trans>When</Trans>
+              </th>
+              <th scope="col">
+                <Trans>By</Trans>
+              </th>
+              <th scope="col">
+                <Trans>What</Trans>
+              </th>
+              <th scope="col">
+                <Trans>What went</Trans>
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -1,7 +1,10 @@
 /** One keyword: its whole history, who stands beside it, and kept result pages to open and compare. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
+import { named } from '../mind/named';
 import type { Capture, CaptureLine, KeywordHistory, NoteOut, RankDay } from '../mind/api';
 import { useNotes } from '../mind/asked';
 import { carried, useFrame } from '../mind/frame';
@@ -28,16 +31,18 @@ export default function Keyword() {
               <div className="head">
                 <h1>{data.term}</h1>
                 <span className="small">
-                  {data.engine} · {data.device} · {data.place ? `${data.place}, ` : ''}
+                  {data.engine} · {named(data.device)} · {data.place ? `${data.place}, ` : ''}
                   {data.track}
                 </span>
                 <span className="r small">
                   {data.pinned && (
                     <>
-                      <span className="lampdot" /> followed closely ·{' '}
+                      <Trans>
+                        <span className="lampdot" /> followed closely ·
+                      </Trans>{' '}
                     </>
                   )}
-                  weight <Weight of={data.weight} /> {data.tags.map((tag) => ` · ${tag}`)}
+                  <Trans>weight</Trans> <Weight of={data.weight} /> {data.tags.map((tag) => ` · ${tag}`)}
                 </span>
               </div>
               {data.rows.length ? (
@@ -46,7 +51,7 @@ export default function Keyword() {
                   <Stands data={data} />
                 </div>
               ) : (
-                <Empty why="It was not looked up in this window." />
+                <Empty why={t`It was not looked up in this window.`} />
               )}
               <Cautions items={data.cautions} />
             </div>
@@ -98,15 +103,15 @@ function History({ data }: { data: KeywordHistory }) {
   const bottom = floor + 22 + lanes.length * LANE + (mine.length ? 18 : 0) + 20;
   return (
     <Section
-      title="Rank"
-      about={`${count(data.rows.length)} days looked up, found on ${count(data.found_days)}`}
-      label="Rank day by day"
+      title={t`Rank`}
+      about={t`${count(data.rows.length)} days looked up, found on ${count(data.found_days)}`}
+      label={t`Rank day by day`}
     >
       <svg
         className="rankline"
         viewBox={`-96 0 ${WIDTH + 96 + 150} ${bottom}`}
         role="img"
-        aria-label={`Ranks of ${data.term} from ${longDay(data.rows[0]?.day ?? '')} to ${longDay(data.rows.at(-1)?.day ?? '')}`}
+        aria-label={t`Ranks of ${data.term} from ${longDay(data.rows[0]?.day ?? '')} to ${longDay(data.rows.at(-1)?.day ?? '')}`}
       >
         {edges.map(([from, to, name], n) => (
           <g key={name}>
@@ -136,7 +141,7 @@ function History({ data }: { data: KeywordHistory }) {
           </g>
         ))}
         <text x={-76} y={floor} textAnchor="middle">
-          n/f
+          {t`n/f`}
         </text>
         {data.rivals
           .filter((rival) => rival.named || data.rivals.indexOf(rival) < 3)
@@ -182,7 +187,7 @@ function History({ data }: { data: KeywordHistory }) {
           </>
         )}
         <text x={-96} y={floor + 17} className="lane">
-          Page that ranks
+          <Trans>Page that ranks</Trans>
         </text>
         {pages.map((part) => (
           <g key={part.from}>
@@ -195,7 +200,7 @@ function History({ data }: { data: KeywordHistory }) {
             />
             {x(part.to) - x(part.from) > 60 && (
               <text x={x(part.from) + 4} y={floor + 17} className={part.what === data.target ? 'on' : ''}>
-                {clipped(part.what || 'not found', x(part.to) - x(part.from))}
+                {clipped(part.what || t`not found`, x(part.to) - x(part.from))}
               </text>
             )}
           </g>
@@ -240,7 +245,7 @@ function Notes({ notes, x, at }: { notes: readonly NoteOut[]; x: (day: string) =
   return (
     <g>
       <text x={-96} y={at} className="lane">
-        Dated notes
+        <Trans>Dated notes</Trans>
       </text>
       {notes.map((note) => (
         <g key={note.id}>
@@ -308,7 +313,11 @@ function lanesOf(rows: readonly RankDay[]) {
       row.owned.includes(kind) ? 'own' : row.features.includes(kind) ? 'there' : '',
     );
     const last = rows.at(-1);
-    const now = last?.owned.includes(kind) ? 'ours' : last?.features.includes(kind) ? 'on the page, not ours' : 'gone';
+    const now = last?.owned.includes(kind)
+      ? t`ours`
+      : last?.features.includes(kind)
+        ? t`on the page, not ours`
+        : named('gone');
     return { kind, parts: parts.filter((part) => part.what), now };
   });
 }
@@ -325,40 +334,50 @@ function Stands({ data }: { data: KeywordHistory }) {
   const page = data.rows.at(-1)?.page ?? '';
   const moved = data.now !== null && data.before !== null ? data.before - data.now : undefined;
   return (
-    <Section title="Where it stands" about={data.last_day ? longDay(data.last_day) : ''} label="Where it stands">
+    <Section title={t`Where it stands`} about={data.last_day ? longDay(data.last_day) : ''} label={t`Where it stands`}>
       <Said sentences={data.sentences} />
       <table className="t facts2">
         <tbody>
           <tr>
-            <th scope="row">Now</th>
+            <th scope="row">
+              <Trans>Now</Trans>
+            </th>
             <td>
               <RankChip rank={data.before} /> → <RankChip rank={data.now} />
             </td>
             <td className="num">
               {moved === undefined || moved === 0 ? (
-                <span className="same">{moved === 0 ? 'level' : DASH}</span>
+                <span className="same">{moved === 0 ? t`level` : DASH}</span>
               ) : (
                 <span className={`chg ${moved > 0 ? 'better' : 'worse'}`}>
                   <Triangle up={moved > 0} />
-                  {Math.abs(moved)} {Math.abs(moved) === 1 ? 'place' : 'places'}
+                  {Math.abs(moved)} {Math.abs(moved) === 1 ? t`place` : t`places`}
                 </span>
               )}
             </td>
           </tr>
           <tr>
-            <th scope="row">Best ever</th>
+            <th scope="row">
+              <Trans>Best ever</Trans>
+            </th>
             <td>{data.best ?? DASH}</td>
             <td className="num small">{data.best_day ? longDay(data.best_day) : ''}</td>
           </tr>
           <tr>
-            <th scope="row">In the top 3</th>
+            <th scope="row">
+              <Trans>In the top 3</Trans>
+            </th>
             <td>
-              {count(data.top3_days)} of {count(data.rows.length)} days
+              <Trans>
+                {count(data.top3_days)} of {count(data.rows.length)} days
+              </Trans>
             </td>
             <td />
           </tr>
           <tr>
-            <th scope="row">Clicks of the query</th>
+            <th scope="row">
+              <Trans>Clicks of the query</Trans>
+            </th>
             <td>
               {count(data.clicks_before)} → <b>{count(data.clicks)}</b>
             </td>
@@ -368,27 +387,45 @@ function Stands({ data }: { data: KeywordHistory }) {
           </tr>
         </tbody>
       </table>
-      <h3>Target against the page that ranks</h3>
+      <h3>
+        <Trans>Target against the page that ranks</Trans>
+      </h3>
       <p>
-        target {data.target || 'none set'}
-        <br />
-        ranks{' '}
-        {page ? <Link to={`/sites/${site}/pages${carried(search, { page })}`}>{page}</Link> : 'nothing of the site'}
-        {data.target && page && page !== data.target && <b> in place of the target</b>}
+        <Trans>
+          target {data.target || t`none set`}
+          <br />
+          ranks
+        </Trans>{' '}
+        {page ? <Link to={`/sites/${site}/pages${carried(search, { page })}`}>{page}</Link> : t`nothing of the site`}
+        {data.target && page && page !== data.target && (
+          <b>
+            {' '}
+            <Trans>in place of the target</Trans>
+          </b>
+        )}
       </p>
-      <h3>Cross-check</h3>
+      <h3>
+        <Trans>Cross-check</Trans>
+      </h3>
       <p className="small">
         {data.cross.days
-          ? `Tracked rank and provider’s average of the same engine, device, country and day: they agree on ${count(data.cross.agree)} of ${count(data.cross.days)} days; on ${count(data.cross.tracked_better)} the tracked rank is better, on ${count(data.cross.average_better)} the average.`
-          : 'No day has both a check and impressions of the same query, country and device.'}
+          ? t`Tracked rank and provider’s average of the same engine, device, country and day: they agree on ${count(data.cross.agree)} of ${count(data.cross.days)} days; on ${count(data.cross.tracked_better)} the tracked rank is better, on ${count(data.cross.average_better)} the average.`
+          : t`No day has both a check and impressions of the same query, country and device.`}
       </p>
-      <h3>Beside it</h3>
+      <h3>
+        <Trans>Beside it</Trans>
+      </h3>
       <ul className="plainlist">
         {data.rivals.slice(0, 8).map((rival) => (
           <li key={rival.domain}>
             <RankChip rank={rival.now} />{' '}
             <Link to={`/sites/${site}/competitors/${rival.domain}${carried(search)}`}>{rival.domain}</Link>
-            {rival.named && <span className="small"> named</span>}
+            {rival.named && (
+              <span className="small">
+                {' '}
+                <Trans>named</Trans>
+              </span>
+            )}
           </li>
         ))}
       </ul>
@@ -404,12 +441,12 @@ function Pages({ number }: { number: string }) {
   const a = chosen.a ?? all[Math.min(7, all.length - 1)]?.id;
   return (
     <Section
-      title="Kept result pages"
-      about={`${count(all.length)} days are kept; two side by side`}
-      label="Kept result pages"
+      title={t`Kept result pages`}
+      about={t`${count(all.length)} days are kept; two side by side`}
+      label={t`Kept result pages`}
     >
       {lines.data && !all.length ? (
-        <Empty why="No result page is kept yet." />
+        <Empty why={t`No result page is kept yet.`} />
       ) : (
         <Beside all={all} a={a} b={b} choose={(next) => choose((now) => ({ ...now, ...next }))} />
       )}
@@ -465,7 +502,7 @@ function Page({
         <b className="ab">{name}</b>
         <select
           className="inline"
-          aria-label={`Day of result page ${name}`}
+          aria-label={t`Day of result page ${name}`}
           value={at ?? ''}
           onChange={(e) => choose(Number(e.target.value))}
         >
@@ -476,12 +513,16 @@ function Page({
           ))}
         </select>
         <button type="button" className="plain" disabled={here >= all.length - 1} onClick={() => go(1)}>
-          earlier
+          <Trans>earlier</Trans>
         </button>
         <button type="button" className="plain" disabled={here <= 0} onClick={() => go(-1)}>
-          later
+          <Trans>later</Trans>
         </button>
-        {found && <span>looked up {when(found.taken_at)}</span>}
+        {found && (
+          <span>
+            <Trans>looked up {when(found.taken_at)}</Trans>
+          </span>
+        )}
       </div>
       {found && <Listing found={found} was={was} />}
     </div>
@@ -492,7 +533,7 @@ function Page({
 function Listing({ found, was }: { found: Capture; was?: Capture }) {
   const before = useMemo(() => new Map(was?.results.map((each) => [each.url, each.rank])), [was]);
   return (
-    <table className="t listing" aria-label={`Result page of ${found.keyword} on ${longDay(found.day)}`}>
+    <table className="t listing" aria-label={t`Result page of ${found.keyword} on ${longDay(found.day)}`}>
       <tbody>
         {found.results.map((result) => [
           ...found.features
@@ -503,12 +544,12 @@ function Listing({ found, was }: { found: Capture; was?: Capture }) {
                 <tr key={`${feature.kind}${feature.above}`} className="feature">
                   <td />
                   <td colSpan={2}>
-                    <b>{feature.kind}</b>{' '}
+                    <b>{named(feature.kind)}</b>{' '}
                     <span className="small">
-                      {[...new Set(feature.owners.map((owner) => owner.domain))].join(', ') || 'leads nowhere'}
+                      {[...new Set(feature.owners.map((owner) => owner.domain))].join(', ') || t`leads nowhere`}
                     </span>
                   </td>
-                  <td className="num small">{ours ? 'ours' : ''}</td>
+                  <td className="num small">{ours ? t`ours` : ''}</td>
                 </tr>
               );
             }),
@@ -527,7 +568,7 @@ function Listing({ found, was }: { found: Capture; was?: Capture }) {
           <tr key={doubt}>
             <td />
             <td colSpan={3} className="small">
-              left out: {doubt}
+              <Trans>left out: {doubt}</Trans>
             </td>
           </tr>
         ))}
@@ -539,7 +580,12 @@ function Listing({ found, was }: { found: Capture; was?: Capture }) {
 const pathOf = (url: string) => url.replace(/^https?:\/\/[^/]+/, '') || '/';
 
 function MovedBy({ now, before, own }: { now: number; before: number | undefined; own: boolean }) {
-  if (before === undefined) return <span>new</span>;
+  if (before === undefined)
+    return (
+      <span>
+        <Trans>new</Trans>
+      </span>
+    );
   if (before === now) return null;
   const up = now < before;
   return (

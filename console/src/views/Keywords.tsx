@@ -1,8 +1,11 @@
 /** Tracked keywords: how they stand together, each of them, and more to be tracked. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Suspense, lazy, useMemo, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
+import { named } from '../mind/named';
 import type { ColumnRole, KeywordOut, LookupCost, RankSummary } from '../mind/api';
 import { useNotes } from '../mind/asked';
 import { useChangingKeywords, useChecking, useTaking, useTakingFile, type KeywordsChange } from '../mind/doing';
@@ -12,7 +15,7 @@ import { useFindingPlaces } from '../mind/finding';
 import { bearing } from '../mind/marks';
 import { ended, job } from '../mind/questions';
 import { keywords, lookupCost, rankSummary, suggestions, tracked } from '../mind/ranks';
-import { DASH, count, place, signedBy, when } from '../mind/words';
+import { DASH, count, place, signedBy, when, fixed } from '../mind/words';
 import { Chosen } from '../skin/Chosen';
 import { CheckIn, TextIn, useFields } from '../skin/form';
 import { KeywordFile } from '../skin/KeywordFile';
@@ -40,7 +43,9 @@ export default function Keywords() {
       <WindowBar read={summary.data} usual="P28D" ranks />
       <main className="page">
         <div className="head">
-          <h1>Keywords</h1>
+          <h1>
+            <Trans>Keywords</Trans>
+          </h1>
           {cost.data && <span className="small">{costText(cost.data)}</span>}
         </div>
         <div className="cols side">
@@ -55,7 +60,9 @@ export default function Keywords() {
                 all.length ? (
                   <List all={all.filter((each) => isOn(each, search.get('track')))} cost={cost.data} />
                 ) : (
-                  <Empty why="No keyword is tracked yet. Type or paste some at the right, or take those suggested." />
+                  <Empty
+                    why={t`No keyword is tracked yet. Type or paste some at the right, or take those suggested.`}
+                  />
                 )
               }
             </Answer>
@@ -71,12 +78,12 @@ export default function Keywords() {
 }
 
 const GROUPS = {
-  tag: 'by tag',
-  device: 'by device',
-  place: 'by place',
-  engine: 'by engine',
-  track: 'by language and country',
-  page: 'by page',
+  tag: t`by tag`,
+  device: t`by device`,
+  place: t`by place`,
+  engine: t`by engine`,
+  track: t`by language and country`,
+  page: t`by page`,
 } as const;
 type Group = keyof typeof GROUPS;
 const groupOf = (text: string | null): Group => (text !== null && text in GROUPS ? (text as Group) : 'tag');
@@ -84,10 +91,10 @@ const groupOf = (text: string | null): Group => (text !== null && text in GROUPS
 const isOn = (each: KeywordOut, track: string | null) => !track || `${each.language}-${each.country}` === track;
 
 function costText(cost: LookupCost): string {
-  const need = `${count(cost.keywords)} keywords need up to ${count(cost.a_month)} lookups a month`;
+  const need = t`${count(cost.keywords)} keywords need up to ${count(cost.a_month)} lookups a month`;
   return cost.limit === null
-    ? `${need}; ${count(cost.used)} used so far, no limit is set`
-    : `${need}; ${count(cost.left)} of ${count(cost.limit)} are left this month`;
+    ? t`${need}; ${count(cost.used)} used so far, no limit is set`
+    : t`${need}; ${count(cost.left)} of ${count(cost.limit)} are left this month`;
 }
 
 function Summary({ data }: { data: RankSummary }) {
@@ -96,9 +103,9 @@ function Summary({ data }: { data: RankSummary }) {
   const notes = useNotes(site);
   return (
     <Section
-      title="How they stand"
-      about={`${count(now.checked)} looked up in the last seven days of the window`}
-      label="How they stand"
+      title={t`How they stand`}
+      about={t`${count(now.checked)} looked up in the last seven days of the window`}
+      label={t`How they stand`}
     >
       <Said sentences={data.sentences} />
       <dl className="standing">
@@ -109,21 +116,23 @@ function Summary({ data }: { data: RankSummary }) {
           digits={1}
           sure={data.verdict === 'rose' || data.verdict === 'fell'}
         ></Fact>
-        <Fact name="in top 3" now={now.top3} before={before?.top3} />
-        <Fact name="in top 10" now={now.top10} before={before?.top10} />
-        <Fact name="in top 20" now={now.top20} before={before?.top20} />
-        <Fact name="average rank" now={now.average} before={before?.average} digits={1} lower />
-        <Fact name="estimated value" now={now.value} before={before?.value} digits={0}>
+        <Fact name={t`in top 3`} now={now.top3} before={before?.top3} />
+        <Fact name={t`in top 10`} now={now.top10} before={before?.top10} />
+        <Fact name={t`in top 20`} now={now.top20} before={before?.top20} />
+        <Fact name={t`average rank`} now={now.average} before={before?.average} digits={1} lower />
+        <Fact name={t`estimated value`} now={now.value} before={before?.value} digits={0}>
           <Spark
             values={data.points.map((point) => point.value ?? null)}
             width={90}
             height={22}
-            label="Estimated value by week"
+            label={t`Estimated value by week`}
           />
         </Fact>
         {moved && (
           <div>
-            <dt className="small">moved</dt>
+            <dt className="small">
+              <Trans>moved</Trans>
+            </dt>
             <dd>
               <span className="better">
                 <Triangle up />
@@ -134,7 +143,9 @@ function Summary({ data }: { data: RankSummary }) {
                 {moved.down}
               </span>{' '}
               <span className="small">
-                {moved.entered} new, {moved.lost} lost{moved.unknown ? `, ${moved.unknown} unknown` : ''}
+                <Trans>
+                  {moved.entered} new, {moved.lost} lost{moved.unknown ? t`, ${moved.unknown} unknown` : ''}
+                </Trans>
               </span>
             </dd>
           </div>
@@ -144,12 +155,12 @@ function Summary({ data }: { data: RankSummary }) {
         <VisibilityWeeks points={data.points} notes={bearing(notes.data)} />
       </Suspense>
       <Chosen
-        label="Keywords by"
+        label={t`Keywords by`}
         value={groupOf(data.by)}
         names={GROUPS}
         choose={(next) => change({ group: next === 'tag' ? undefined : next })}
       />
-      <ReadingTable reading="rank-summary" title={`Keywords by ${data.by}`} answer={data} />
+      <ReadingTable reading="rank-summary" title={t`Keywords by ${named(data.by)}`} answer={data} />
       {data.movers.length > 0 && <Movers data={data} />}
       <Cautions items={data.cautions} />
     </Section>
@@ -180,7 +191,7 @@ function Fact({
     <div>
       <dt className="small">{name}</dt>
       <dd>
-        <b>{now === null ? DASH : now.toLocaleString('en', { maximumFractionDigits: digits })}</b>{' '}
+        <b>{now === null ? DASH : fixed(now, digits)}</b>{' '}
         {!level && (
           <span className={`chg ${sure ? (good ? 'better' : 'worse') : 'same'}`}>
             {sure && <Triangle up={good} />}
@@ -196,11 +207,11 @@ function Fact({
 function Movers({ data }: { data: RankSummary }) {
   const { site, search } = useFrame();
   return (
-    <ul className="movers" aria-label="What moved most">
+    <ul className="movers" aria-label={t`What moved most`}>
       {data.movers.slice(0, 8).map((each) => (
         <li key={each.number}>
           <Link to={`/sites/${site}/keywords/${each.number}${carried(search)}`}>{each.term}</Link>{' '}
-          <span className="small">{[each.place, each.device].filter(Boolean).join(' · ')}</span>{' '}
+          <span className="small">{[each.place, named(each.device)].filter(Boolean).join(' · ')}</span>{' '}
           <RankChip rank={each.before} /> → <RankChip rank={each.now} />
         </li>
       ))}
@@ -213,7 +224,7 @@ function List({ all, cost }: { all: readonly KeywordOut[]; cost: LookupCost | un
   const [chosen, choose] = useState<ReadonlySet<number>>(new Set());
   const turn = (number: number) => choose((now) => flipped(now, number));
   return (
-    <Section title="Each of them" about={`${count(all.length)} tracked`} label="Tracked keywords">
+    <Section title={t`Each of them`} about={t`${count(all.length)} tracked`} label={t`Tracked keywords`}>
       <Bulk all={all} chosen={chosen} choose={choose} cost={cost} />
       <div className="wrap">
         <table className="t">
@@ -222,20 +233,32 @@ function List({ all, cost }: { all: readonly KeywordOut[]; cost: LookupCost | un
               <th scope="col">
                 <input
                   type="checkbox"
-                  aria-label="All keywords"
+                  aria-label={t`All keywords`}
                   checked={chosen.size === all.length}
                   onChange={(e) => choose(new Set(e.target.checked ? all.map((each) => each.id) : []))}
                 />
               </th>
-              <th scope="col">Keyword</th>
-              <th scope="col">From</th>
-              <th scope="col">Device</th>
-              <th scope="col">Weight</th>
-              <th scope="col">Tags</th>
-              <th scope="col" className="num">
-                Searches a month
+              <th scope="col">
+                <Trans>Keyword</Trans>
               </th>
-              <th scope="col">Looked up</th>
+              <th scope="col">
+                <Trans>From</Trans>
+              </th>
+              <th scope="col">
+                <Trans>Device</Trans>
+              </th>
+              <th scope="col">
+                <Trans>Weight</Trans>
+              </th>
+              <th scope="col">
+                <Trans>Tags</Trans>
+              </th>
+              <th scope="col" className="num">
+                <Trans>Searches a month</Trans>
+              </th>
+              <th scope="col">
+                <Trans>Looked up</Trans>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -244,26 +267,26 @@ function List({ all, cost }: { all: readonly KeywordOut[]; cost: LookupCost | un
                 <td>
                   <input
                     type="checkbox"
-                    aria-label={`${each.term}, ${each.place || each.country}, ${each.device}`}
+                    aria-label={`${each.term}, ${each.place || each.country}, ${named(each.device)}`}
                     checked={chosen.has(each.id)}
                     onChange={() => turn(each.id)}
                   />
                 </td>
                 <th scope="row">
                   <Link to={`/sites/${site}/keywords/${each.id}${carried(search)}`}>
-                    {each.pinned && <span className="lampdot" title="followed closely" />}
+                    {each.pinned && <span className="lampdot" title={t`followed closely`} />}
                     {each.term}
                   </Link>
                 </th>
                 <td>{[each.place, `${each.language}-${each.country}`].filter(Boolean).join(', ')}</td>
-                <td>{each.device}</td>
+                <td>{named(each.device)}</td>
                 <td>
                   <Weight of={each.weight} />
                 </td>
                 <td className="small">{each.tags.join(', ')}</td>
                 <td className="num">{count(each.volume)}</td>
                 <td className="small">
-                  {each.interval}, {each.checked_at ? when(each.checked_at) : 'not yet'}
+                  {named(each.interval)}, {each.checked_at ? when(each.checked_at) : t`not yet`}
                 </td>
               </tr>
             ))}
@@ -305,10 +328,10 @@ function Bulk({
   const many = numbers.length || all.length;
   const tooMany = cost?.left !== null && cost?.left !== undefined && many > cost.left;
   return (
-    <div className="narrow small" role="group" aria-label="What to do with those chosen">
-      <span>{numbers.length ? `${count(numbers.length)} chosen` : 'none chosen'}</span>
+    <div className="narrow small" role="group" aria-label={t`What to do with those chosen`}>
+      <span>{numbers.length ? t`${count(numbers.length)} chosen` : t`none chosen`}</span>
       <label>
-        weight{' '}
+        <Trans>weight</Trans>{' '}
         <select
           className="inline"
           disabled={!numbers.length}
@@ -322,7 +345,7 @@ function Bulk({
         </select>
       </label>
       <label>
-        looked up{' '}
+        <Trans>looked up</Trans>{' '}
         <select
           className="inline"
           disabled={!numbers.length}
@@ -331,15 +354,17 @@ function Bulk({
         >
           <option value="">…</option>
           {['hourly', 'daily', 'weekly'].map((interval) => (
-            <option key={interval}>{interval}</option>
+            <option key={interval} value={interval}>
+              {named(interval)}
+            </option>
           ))}
         </select>
       </label>
       <button type="button" className="plain" disabled={!numbers.length} onClick={() => put({ pinned: true })}>
-        Follow closely
+        <Trans>Follow closely</Trans>
       </button>
       <button type="button" className="plain" disabled={!numbers.length} onClick={() => put({ pinned: false })}>
-        Not closely
+        <Trans>Not closely</Trans>
       </button>
       <Tagging disabled={!numbers.length} put={put} />
       <button
@@ -351,12 +376,12 @@ function Bulk({
           choose(new Set());
         }}
       >
-        Track no more
+        <Trans>Track no more</Trans>
       </button>
       {asking ? (
         <span>
-          {numbers.length ? `This costs ${count(many)} lookups` : 'Those that are due are looked up'}
-          {cost?.left !== null && cost?.left !== undefined ? `; ${count(cost.left)} are left this month` : ''}.{' '}
+          {numbers.length ? t`This costs ${count(many)} lookups` : t`Those that are due are looked up`}
+          {cost?.left !== null && cost?.left !== undefined ? t`; ${count(cost.left)} are left this month` : ''}.{' '}
           <button
             type="button"
             className="plain"
@@ -366,10 +391,10 @@ function Bulk({
               check.mutate(numbers.length ? numbers : undefined);
             }}
           >
-            Look up
+            <Trans>Look up</Trans>
           </button>{' '}
           <button type="button" className="plain" onClick={() => ask(false)}>
-            Not now
+            <Trans>Not now</Trans>
           </button>
         </span>
       ) : (
@@ -379,15 +404,17 @@ function Bulk({
           disabled={check.isPending || (check.data && !over)}
           onClick={() => ask(true)}
         >
-          Check now
+          <Trans>Check now</Trans>
         </button>
       )}
       <span role="status">
-        {change.data ? `${count(change.data.changed)} changed. ` : ''}
+        {change.data ? t`${count(change.data.changed)} changed. ` : ''}
         {running.data &&
           (over
-            ? `The lookups ${running.data.state === 'done' ? 'are done' : running.data.state}.`
-            : `Looking up: ${count(running.data.done)} of ${count(running.data.due)}`)}
+            ? running.data.state === 'done'
+              ? t`The lookups are done.`
+              : t`The lookups: ${named(running.data.state)}.`
+            : t`Looking up: ${count(running.data.done)} of ${count(running.data.due)}`)}
       </span>
       {change.isError && <ErrorNote error={change.error} />}
       {check.isError && <ErrorNote error={check.error} />}
@@ -406,8 +433,8 @@ function Tagging({ disabled, put }: { disabled: boolean; put: (more: { add_tags:
       }}
     >
       <input
-        aria-label="Tag to give"
-        placeholder="tag"
+        aria-label={t`Tag to give`}
+        placeholder={t`tag`}
         value={text}
         disabled={disabled}
         onChange={(e) => write(e.target.value)}
@@ -494,7 +521,7 @@ function Add({ site }: { site: string }) {
     })();
   const taken = taking.data;
   return (
-    <Section title="Track more" about="one a line, or a file" label="Track more">
+    <Section title={t`Track more`} about={t`one a line, or a file`} label={t`Track more`}>
       <form
         className="stack"
         onSubmit={(e) => {
@@ -505,22 +532,22 @@ function Add({ site }: { site: string }) {
         <TextIn
           form={form}
           name="terms"
-          label="Keywords"
+          label={t`Keywords`}
           multiline
           minRows={4}
           maxRows={12}
-          rules={{ required: 'Type or paste at least one.' }}
+          rules={{ required: t`Type or paste at least one.` }}
         />
         <TextIn
           form={form}
           name="places"
-          label="Places"
+          label={t`Places`}
           multiline
           maxRows={6}
-          helperText="Towns, or latitude, longitude; the whole country without"
+          helperText={t`Towns, or latitude, longitude; the whole country without`}
         />
         <PlaceFind
-          label="Find a place"
+          label={t`Find a place`}
           of={finding}
           choose={(chosen) => {
             const before = lines(form.getValues('places'));
@@ -529,29 +556,29 @@ function Add({ site }: { site: string }) {
           }}
         />
         <div className="pair">
-          <TextIn form={form} name="language" label="Language" />
-          <TextIn form={form} name="country" label="Country" />
-          <TextIn form={form} name="engine" label="Engine" />
+          <TextIn form={form} name="language" label={t`Language`} />
+          <TextIn form={form} name="country" label={t`Country`} />
+          <TextIn form={form} name="engine" label={t`Engine`} />
         </div>
         <div>
-          <CheckIn form={form} name="desktop" label="desktop" />
-          <CheckIn form={form} name="mobile" label="mobile" />
-          <CheckIn form={form} name="map" label="map" />
+          <CheckIn form={form} name="desktop" label={t`desktop`} />
+          <CheckIn form={form} name="mobile" label={t`mobile`} />
+          <CheckIn form={form} name="map" label={t`map`} />
         </div>
         <div className="pair">
-          <TextIn form={form} name="tags" label="Tags" />
-          <TextIn form={form} name="weight" label="Weight" type="number" />
+          <TextIn form={form} name="tags" label={t`Tags`} />
+          <TextIn form={form} name="weight" label={t`Weight`} type="number" />
         </div>
-        <TextIn form={form} name="page" label="Page that ought to be found" />
+        <TextIn form={form} name="page" label={t`Page that ought to be found`} />
         <div style={{ display: 'flex', gap: 8, flexWrap: 'wrap' }}>
           <Button type="button" variant="outlined" disabled={taking.isPending} onClick={() => void send(true)}>
-            What would it cost?
+            <Trans>What would it cost?</Trans>
           </Button>
           <Button type="submit" variant="contained" disabled={taking.isPending}>
-            Track
+            <Trans>Track</Trans>
           </Button>
           <label className="small">
-            from a CSV file{' '}
+            <Trans>from a CSV file</Trans>{' '}
             <input
               type="file"
               accept=".csv,.txt,.tsv,text/csv"
@@ -565,7 +592,7 @@ function Add({ site }: { site: string }) {
         </div>
         <p className="small" role="status">
           {taken &&
-            `${count(taken.adding)} ${taken.added?.length || !taken.adding ? 'added' : 'would be added'}${taken.repeats ? `, ${count(taken.repeats)} tracked already` : ''}. ${costText(taken.cost)}.`}
+            `${taken.added?.length || !taken.adding ? t`${count(taken.adding)} added` : t`${count(taken.adding)} would be added`}${taken.repeats ? t`, ${count(taken.repeats)} tracked already` : ''}. ${costText(taken.cost)}.`}
         </p>
         {taking.isError && <ErrorNote error={taking.error} />}
         {held && (
@@ -598,10 +625,14 @@ function Suggested({ site }: { site: string }) {
   const taking = useTaking(site, () => undefined);
   const rows = useMemo(() => found.data ?? [], [found.data]);
   return (
-    <Section title="Suggested" about="queries the site is shown for and does not track" label="Suggested keywords">
+    <Section
+      title={t`Suggested`}
+      about={t`queries the site is shown for and does not track`}
+      label={t`Suggested keywords`}
+    >
       {!open ? (
         <button type="button" className="plain" onClick={() => show(true)}>
-          Show them
+          <Trans>Show them</Trans>
         </button>
       ) : (
         <Answer of={found} height={160}>
@@ -610,15 +641,19 @@ function Suggested({ site }: { site: string }) {
               <table className="t">
                 <thead>
                   <tr>
-                    <th scope="col">Query</th>
-                    <th scope="col" className="num">
-                      clicks
+                    <th scope="col">
+                      <Trans>Query</Trans>
                     </th>
                     <th scope="col" className="num">
-                      position
+                      <Trans>clicks</Trans>
+                    </th>
+                    <th scope="col" className="num">
+                      <Trans>position</Trans>
                     </th>
                     <th scope="col">
-                      <span className="vh">Track</span>
+                      <span className="vh">
+                        <Trans>Track</Trans>
+                      </span>
                     </th>
                   </tr>
                 </thead>
@@ -632,7 +667,7 @@ function Suggested({ site }: { site: string }) {
                         <button
                           type="button"
                           className="plain"
-                          aria-label={`Track ${each.query}`}
+                          aria-label={t`Track ${each.query}`}
                           disabled={taking.isPending}
                           onClick={() =>
                             taking.mutate({
@@ -642,7 +677,7 @@ function Suggested({ site }: { site: string }) {
                             })
                           }
                         >
-                          Track
+                          <Trans>Track</Trans>
                         </button>
                       </td>
                     </tr>
@@ -650,7 +685,7 @@ function Suggested({ site }: { site: string }) {
                 </tbody>
               </table>
             ) : (
-              <Empty why="Every query of any use is tracked already." />
+              <Empty why={t`Every query of any use is tracked already.`} />
             )
           }
         </Answer>

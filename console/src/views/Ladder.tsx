@@ -1,9 +1,12 @@
 /** The rank ladder: tracked keywords by steps, each cell on the ground of its band. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { flushSync } from 'react-dom';
 import { useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useNavigate } from 'react-router';
+import { named } from '../mind/named';
 import type { Ladder as Answered, LadderRow, LadderStep, NoteOut } from '../mind/api';
 import { useNotes } from '../mind/asked';
 import { carried, useFrame } from '../mind/frame';
@@ -17,16 +20,16 @@ import { WindowBar } from '../skin/WindowBar';
 import { Cautions, Triangle } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 
-const STEPS = { day: 'Days', week: 'Weeks', month: 'Months' } as const;
-const CHOICES = { last: 'last check', best: 'best', average: 'average' } as const;
+const STEPS = { day: t`Days`, week: t`Weeks`, month: t`Months` } as const;
+const CHOICES = { last: t`last check`, best: t`best`, average: t`average` } as const;
 const GROUPS = {
-  tag: 'tag',
-  page: 'page',
-  device: 'device',
-  place: 'place',
-  track: 'track',
-  engine: 'engine',
-  none: 'nothing',
+  tag: named('tag'),
+  page: named('page'),
+  device: named('device'),
+  place: named('place'),
+  track: named('track'),
+  engine: named('engine'),
+  none: named('none'),
 };
 const ROW = 27;
 const GROUP = 30;
@@ -48,9 +51,11 @@ export default function Ladder() {
       <WindowBar read={found.data} usual="P182D" ranks />
       <main className="page">
         <div className="head">
-          <h1>Rank ladder</h1>
+          <h1>
+            <Trans>Rank ladder</Trans>
+          </h1>
           <Chosen
-            label="One step is"
+            label={t`One step is`}
             value={step}
             names={STEPS}
             choose={(next) => change({ step: next === 'week' ? undefined : next })}
@@ -65,7 +70,7 @@ export default function Ladder() {
               <>
                 <Narrow data={data} choice={choice} group={group} />
                 <Said sentences={data.sentences} />
-                {data.rows.length ? <Table data={data} /> : <Empty why="No tracked keyword fits what is chosen." />}
+                {data.rows.length ? <Table data={data} /> : <Empty why={t`No tracked keyword fits what is chosen.`} />}
                 <Cautions items={data.cautions} />
               </>
             )}
@@ -83,10 +88,12 @@ function Narrow({ data, choice, group }: { data: Answered; choice: string; group
   return (
     <div className="narrow small">
       <span>
-        {count(data.matching)} of {count(data.tracked)} tracked keywords
+        <Trans>
+          {count(data.matching)} of {count(data.tracked)} tracked keywords
+        </Trans>
       </span>
       <label>
-        each by its{' '}
+        <Trans>each by its</Trans>{' '}
         <select className="inline" value={choice} onChange={(e) => change({ choice: unless(e.target.value, 'last') })}>
           {Object.entries(CHOICES).map(([value, name]) => (
             <option key={value} value={value}>
@@ -96,7 +103,7 @@ function Narrow({ data, choice, group }: { data: Answered; choice: string; group
         </select>
       </label>
       <label>
-        grouped by{' '}
+        <Trans>grouped by</Trans>{' '}
         <select className="inline" value={group} onChange={(e) => change({ group: unless(e.target.value, 'tag') })}>
           {Object.entries(GROUPS).map(([value, name]) => (
             <option key={value} value={value}>
@@ -106,20 +113,22 @@ function Narrow({ data, choice, group }: { data: Answered; choice: string; group
         </select>
       </label>
       <label>
-        tag{' '}
+        <Trans>tag</Trans>{' '}
         <select
           className="inline"
           value={search.get('tag') ?? ''}
           onChange={(e) => change({ tag: e.target.value || undefined })}
         >
-          <option value="">all</option>
+          <option value="">
+            <Trans>all</Trans>
+          </option>
           {(search.get('tag') ? [search.get('tag') as string] : tags).map((tag) => (
             <option key={tag}>{tag}</option>
           ))}
         </select>
       </label>
       <label>
-        device{' '}
+        <Trans>device</Trans>{' '}
         <select
           className="inline"
           value={search.get('device') ?? ''}
@@ -127,7 +136,7 @@ function Narrow({ data, choice, group }: { data: Answered; choice: string; group
         >
           {['', 'desktop', 'mobile', 'map'].map((device) => (
             <option key={device} value={device}>
-              {device || 'all'}
+              {device ? named(device) : t`all`}
             </option>
           ))}
         </select>
@@ -148,8 +157,8 @@ function Find({ value, find }: { value: string; find: (text: string) => void }) 
   return (
     <input
       type="search"
-      aria-label="Find a keyword"
-      placeholder="find"
+      aria-label={t`Find a keyword`}
+      placeholder={t`find`}
       value={text}
       onChange={(e) => write(e.target.value)}
     />
@@ -167,7 +176,7 @@ function linesOf(data: Answered): Line[] {
       const mine = data.rows.filter((each) => each.group === row.group);
       lines.push({
         kind: 'group',
-        name: row.group || `without ${data.by}`,
+        name: row.group || t`without ${named(data.by)}`,
         many: mine.length,
         top10: data.steps.map((_, n) => topTen(mine, n)),
       });
@@ -257,7 +266,7 @@ function Table({ data }: { data: Answered }) {
     estimateSize: (n) => (lines[n]?.kind === 'group' ? GROUP : ROW),
     overscan: 6,
   });
-  useTaken('Rank ladder', 'ladder', data, '', data.rows);
+  useTaken(t`Rank ladder`, 'ladder', data, '', data.rows);
   const many = data.steps.length;
   const { columns, scrollTo } = useColumns(box, many, printing);
   useEffect(() => {
@@ -310,7 +319,7 @@ function Table({ data }: { data: Answered }) {
         role="region"
         // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
         tabIndex={0}
-        aria-label="Ranks of tracked keywords by step; arrows move from cell to cell, Enter opens the keyword"
+        aria-label={t`Ranks of tracked keywords by step; arrows move from cell to cell, Enter opens the keyword`}
       >
         <table className="lt" aria-rowcount={lines.length + 3} aria-colcount={many + 5}>
           <Head data={data} columns={columns} />
@@ -333,7 +342,7 @@ function Table({ data }: { data: Answered }) {
                   ))}
                   <Gap wide={columns.after} />
                   <td colSpan={3} className="small">
-                    in the top 10
+                    <Trans>in the top 10</Trans>
                   </td>
                 </tr>
               ) : (
@@ -354,11 +363,13 @@ function Table({ data }: { data: Answered }) {
       </div>
       {many > PRINTED && (
         <p className="small onpaper">
-          The newest {PRINTED} of {count(many)} steps; all of them are in the file.
+          <Trans>
+            The newest {PRINTED} of {count(many)} steps; all of them are in the file.
+          </Trans>
         </p>
       )}
       <p className="cellsaid small" role="status">
-        {at && focused ? saying(focused, data, at.step) : 'Arrows move from cell to cell; Enter opens a keyword.'}
+        {at && focused ? saying(focused, data, at.step) : t`Arrows move from cell to cell; Enter opens a keyword.`}
       </p>
     </>
   );
@@ -383,14 +394,14 @@ function saying(row: LadderRow, data: Answered, step: number): string {
   const on = data.steps[step];
   const was = row.cells[step - 1];
   const now =
-    cell === null || cell === undefined ? 'not looked up' : cell === 0 ? 'not found' : `rank ${rankText(cell)}`;
+    cell === null || cell === undefined ? t`not looked up` : cell === 0 ? t`not found` : t`rank ${rankText(cell)}`;
   const before =
     was === null || was === undefined
       ? ''
       : was === 0
-        ? ', not found the step before'
-        : `, ${rankText(was)} the step before`;
-  return `${row.term}, ${on ? longDay(on.last) : ''}: ${now}${before}. ${row.place || row.track}, ${row.device}.`;
+        ? t`, not found the step before`
+        : t`, ${rankText(was)} the step before`;
+  return `${row.term}, ${on ? longDay(on.last) : ''}: ${now}${before}. ${row.place || row.track}, ${named(row.device)}.`;
 }
 
 const Head = memo(function Head({ data, columns }: { data: Answered; columns: Columns }) {
@@ -403,9 +414,11 @@ const Head = memo(function Head({ data, columns }: { data: Answered; columns: Co
     <thead>
       <tr className="t0">
         <td className="left tl">
-          In the top 10
-          <br />
-          <span className="mut">lower part: top 3</span>
+          <Trans>
+            In the top 10
+            <br />
+            <span className="mut">lower part: top 3</span>
+          </Trans>
         </td>
         <td />
         <Gap wide={before} />
@@ -418,7 +431,9 @@ const Head = memo(function Head({ data, columns }: { data: Answered; columns: Co
         <td colSpan={3} className="right" />
       </tr>
       <tr className="t1">
-        <td className="left tl">Dated notes</td>
+        <td className="left tl">
+          <Trans>Dated notes</Trans>
+        </td>
         <td />
         <Gap wide={before} />
         {drawn.map((step) => (
@@ -431,9 +446,11 @@ const Head = memo(function Head({ data, columns }: { data: Answered; columns: Co
       </tr>
       <tr className="t2">
         <th className="left" scope="col">
-          Keyword
+          <Trans>Keyword</Trans>
         </th>
-        <th scope="col">Weight</th>
+        <th scope="col">
+          <Trans>Weight</Trans>
+        </th>
         <Gap wide={before} />
         {drawn.map((step, at) => {
           const n = first + at;
@@ -451,13 +468,13 @@ const Head = memo(function Head({ data, columns }: { data: Answered; columns: Co
         })}
         <Gap wide={after} />
         <th scope="col" className="r right r3">
-          over {data.back}
+          <Trans>over {data.back}</Trans>
         </th>
         <th scope="col" className="right r2">
-          Best ever
+          <Trans>Best ever</Trans>
         </th>
         <th scope="col" className="right r1">
-          On the page
+          <Trans>On the page</Trans>
         </th>
       </tr>
     </thead>
@@ -492,7 +509,7 @@ function Bar({ step, of, last }: { step: LadderStep; of: number; last: boolean }
   const top10 = (height * step.top10) / of;
   const top3 = (height * step.top3) / of;
   return (
-    <svg width={21} height={46} role="img" aria-label={`${step.top10} in the top 10, ${step.top3} in the top 3`}>
+    <svg width={21} height={46} role="img" aria-label={t`${step.top10} in the top 10, ${step.top3} in the top 3`}>
       <rect y={46 - top10} width="21" height={Math.max(0, top10 - top3 - 1)} fill="var(--b3)" />
       <rect y={46 - top3} width="21" height={top3} fill="var(--b2)" />
       <text x="10.500" y={46 - top10 - 3} textAnchor="middle" fontWeight={last ? 640 : 400}>
@@ -521,9 +538,11 @@ const Row = memo(function Row({
   return (
     <tr>
       <th scope="row" className="left kw">
-        {row.pinned && <span className="lampdot" title="followed closely" />}
+        {row.pinned && <span className="lampdot" title={t`followed closely`} />}
         <Link to={`/sites/${site}/keywords/${row.number}${carried(search)}`}>{row.term}</Link>{' '}
-        <span className="small">{[row.place || row.track.split('-')[1], row.device].filter(Boolean).join(' · ')}</span>
+        <span className="small">
+          {[row.place || row.track.split('-')[1], named(row.device)].filter(Boolean).join(' · ')}
+        </span>
       </th>
       <td>
         <Weight of={row.weight} />
@@ -552,11 +571,36 @@ const Row = memo(function Row({
 });
 
 function Changed({ row }: { row: LadderRow }) {
-  if (row.movement === 'entered') return <span className="chg better">new</span>;
-  if (row.movement === 'lost') return <span className="chg worse">lost</span>;
-  if (row.movement === 'absent') return <span className="chg same">still n/f</span>;
-  if (row.movement === 'unknown' || row.change === null) return <span className="chg same">no check</span>;
-  if (row.movement === 'same') return <span className="chg same">= same</span>;
+  if (row.movement === 'entered')
+    return (
+      <span className="chg better">
+        <Trans>new</Trans>
+      </span>
+    );
+  if (row.movement === 'lost')
+    return (
+      <span className="chg worse">
+        <Trans>lost</Trans>
+      </span>
+    );
+  if (row.movement === 'absent')
+    return (
+      <span className="chg same">
+        <Trans>still n/f</Trans>
+      </span>
+    );
+  if (row.movement === 'unknown' || row.change === null)
+    return (
+      <span className="chg same">
+        <Trans>no check</Trans>
+      </span>
+    );
+  if (row.movement === 'same')
+    return (
+      <span className="chg same">
+        <Trans>= same</Trans>
+      </span>
+    );
   const up = row.movement === 'up';
   return (
     <span className={`chg ${up ? 'better' : 'worse'}`}>
@@ -585,7 +629,7 @@ function Shown({ row }: { row: LadderRow }) {
       {row.features.map((kind) => {
         const ours = row.owned.includes(kind);
         return (
-          <span key={kind} className={ours ? 'ft own' : 'ft'} title={ours ? `${kind}, leads to the site` : kind}>
+          <span key={kind} className={ours ? 'ft own' : 'ft'} title={ours ? t`${kind}, leads to the site` : kind}>
             {SHORT[kind] ?? kind.slice(0, 2)}
           </span>
         );

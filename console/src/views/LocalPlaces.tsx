@@ -1,12 +1,15 @@
 /** Where from and on what: local grids drawn as a map, ranks by country, and each device beside the other. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
+import { named } from '../mind/named';
 import type { GridOut, LocalGrid } from '../mind/api';
 import { useDroppingGrid, useKeepingGrid } from '../mind/doing';
 import { useFindingPlaces } from '../mind/finding';
 import { useFrame } from '../mind/frame';
 import { byCountry, deviceRanks, grids, localGrid, tracked } from '../mind/ranks';
-import { DASH, count, countryName, percent } from '../mind/words';
+import { DASH, count, countryName, percent, fixed, place } from '../mind/words';
 import { Sends, TextIn, useFields } from '../skin/form';
 import { Chosen } from '../skin/Chosen';
 import { PlaceFind } from '../skin/PlaceFind';
@@ -28,7 +31,9 @@ export default function LocalPlaces() {
       <WindowBar read={countries.data} ranks />
       <main className="page">
         <div className="head">
-          <h1>Ranks by place</h1>
+          <h1>
+            <Trans>Ranks by place</Trans>
+          </h1>
           <span className="r">
             <BandKey />
           </span>
@@ -51,16 +56,16 @@ function Grids({ all }: { all: readonly GridOut[] }) {
   const { search, change } = useFrame();
   const chosen = all.find((each) => String(each.id) === search.get('grid')) ?? all[0];
   return (
-    <Section title="Local grid" about="one term, looked up from points around a place" label="Local grid">
+    <Section title={t`Local grid`} about={t`one term, looked up from points around a place`} label={t`Local grid`}>
       {chosen ? (
         <>
           <div className="narrow small">
             <label>
-              around{' '}
+              <Trans>around</Trans>{' '}
               <select className="inline" value={chosen.id} onChange={(e) => change({ grid: e.target.value })}>
                 {all.map((each) => (
                   <option key={each.id} value={each.id}>
-                    {each.label}: {each.term}, {each.device}
+                    {each.label}: {each.term}, {named(each.device)}
                   </option>
                 ))}
               </select>
@@ -71,7 +76,7 @@ function Grids({ all }: { all: readonly GridOut[] }) {
           <Grid number={chosen.id} />
         </>
       ) : (
-        <Empty why="No local grid is kept yet. Say what is looked up and around where, below." />
+        <Empty why={t`No local grid is kept yet. Say what is looked up and around where, below.`} />
       )}
       <GridForm />
     </Section>
@@ -86,19 +91,21 @@ function DropGrid({ grid }: { grid: GridOut }) {
   if (!asked)
     return (
       <button type="button" className="plain small" onClick={() => setAsked(true)}>
-        Stop looking it up
+        <Trans>Stop looking it up</Trans>
       </button>
     );
   const drop = () => dropping.mutate(grid.id, { onSuccess: () => change({ grid: undefined }) });
   return (
     <>
-      {count(grid.size * grid.size * (grid.interval === 'daily' ? 7 : 1))} lookups a week end; ranks found so far are
-      kept.{' '}
+      <Trans>
+        {count(grid.size * grid.size * (grid.interval === 'daily' ? 7 : 1))} lookups a week end; ranks found so far are
+        kept.
+      </Trans>{' '}
       <button type="button" className="plain small" disabled={dropping.isPending} onClick={drop}>
-        Stop
+        <Trans>Stop</Trans>
       </button>{' '}
       <button type="button" className="plain small" onClick={() => setAsked(false)}>
-        Go on
+        <Trans>Go on</Trans>
       </button>
       {dropping.isError && <ErrorNote error={dropping.error} />}
     </>
@@ -151,7 +158,7 @@ function GridForm({ grid }: { grid?: GridOut }) {
   const size = Number(form.watch('size')) || 0;
   return (
     <details className="how">
-      <summary className="small">{grid ? 'Change this grid' : 'Add a local grid'}</summary>
+      <summary className="small">{grid ? t`Change this grid` : t`Add a local grid`}</summary>
       <form
         className="narrow"
         onSubmit={(e) => {
@@ -176,10 +183,10 @@ function GridForm({ grid }: { grid?: GridOut }) {
           )();
         }}
       >
-        <TextIn form={form} name="label" label="Around" rules={{ required: 'Say what lies in the middle.' }} />
-        <TextIn form={form} name="term" label="Term" rules={{ required: 'Say what is looked up.' }} />
+        <TextIn form={form} name="label" label={t`Around`} rules={{ required: t`Say what lies in the middle.` }} />
+        <TextIn form={form} name="term" label={t`Term`} rules={{ required: t`Say what is looked up.` }} />
         <PlaceFind
-          label="Find a place"
+          label={t`Find a place`}
           of={finding}
           choose={(chosen) => {
             form.setValue('country', chosen.country);
@@ -187,26 +194,30 @@ function GridForm({ grid }: { grid?: GridOut }) {
             form.setValue('longitude', chosen.longitude === null ? '' : chosen.longitude.toFixed(4));
           }}
         />
-        <TextIn form={form} name="latitude" label="Latitude" rules={{ required: 'As 52.214.' }} />
-        <TextIn form={form} name="longitude" label="Longitude" rules={{ required: 'As -1.482.' }} />
-        <TextIn form={form} name="language" label="Language" />
-        <TextIn form={form} name="country" label="Country" />
-        <TextIn form={form} name="spacing" label="Kilometres apart" type="number" />
-        <TextIn form={form} name="size" label="Points a side" type="number" />
-        <TextIn form={form} name="device" label="Device" select slotProps={{ select: { native: true } }}>
+        <TextIn form={form} name="latitude" label={t`Latitude`} rules={{ required: t`As 52.214.` }} />
+        <TextIn form={form} name="longitude" label={t`Longitude`} rules={{ required: t`As -1.482.` }} />
+        <TextIn form={form} name="language" label={t`Language`} />
+        <TextIn form={form} name="country" label={t`Country`} />
+        <TextIn form={form} name="spacing" label={t`Kilometres apart`} type="number" />
+        <TextIn form={form} name="size" label={t`Points a side`} type="number" />
+        <TextIn form={form} name="device" label={t`Device`} select slotProps={{ select: { native: true } }}>
           {['mobile', 'desktop', 'map'].map((each) => (
-            <option key={each}>{each}</option>
+            <option key={each} value={each}>
+              {named(each)}
+            </option>
           ))}
         </TextIn>
-        <TextIn form={form} name="interval" label="How often" select slotProps={{ select: { native: true } }}>
+        <TextIn form={form} name="interval" label={t`How often`} select slotProps={{ select: { native: true } }}>
           {['weekly', 'daily'].map((each) => (
-            <option key={each}>{each}</option>
+            <option key={each} value={each}>
+              {named(each)}
+            </option>
           ))}
         </TextIn>
-        <Sends text={grid ? 'Change' : 'Add'} busy={keeping.isPending} />
+        <Sends text={grid ? t`Change` : t`Add`} busy={keeping.isPending} />
         <span className="small">
-          {count(size * size * (form.watch('interval') === 'daily' ? 7 : 1))} lookups a week
-          {grid && '; other points are looked up anew, what was found is kept'}
+          <Trans>{count(size * size * (form.watch('interval') === 'daily' ? 7 : 1))} lookups a week</Trans>
+          {grid && t`; other points are looked up anew, what was found is kept`}
         </span>
         {keeping.isError && <ErrorNote error={keeping.error} />}
       </form>
@@ -226,9 +237,11 @@ function Grid({ number }: { number: number }) {
           <Said sentences={data.sentences} />
           <div className="narrow small">
             <label className="small">
-              whose{' '}
+              <Trans>whose</Trans>{' '}
               <select value={whose} onChange={(e) => change({ whose: e.target.value || undefined })}>
-                <option value="">the site</option>
+                <option value="">
+                  <Trans>the site</Trans>
+                </option>
                 {[...new Set([...data.rivals.filter((each) => !each.own).map((each) => each.domain), whose])]
                   .filter(Boolean)
                   .map((domain) => (
@@ -238,9 +251,9 @@ function Grid({ number }: { number: number }) {
             </label>
             {data.before && (
               <Chosen
-                label="What is drawn"
+                label={t`What is drawn`}
                 value={drawn}
-                names={{ rank: 'Ranks', moved: 'Change' }}
+                names={{ rank: t`Ranks`, moved: t`Change` }}
                 choose={(next) => change({ drawn: next === 'moved' ? next : undefined })}
               />
             )}
@@ -248,12 +261,14 @@ function Grid({ number }: { number: number }) {
           <div className="cols side">
             <Points data={data} moved={drawn === 'moved' && data.before !== null} />
             <div>
-              <h3>Who stands where</h3>
+              <h3>
+                <Trans>Who stands where</Trans>
+              </h3>
               <ReadingTable
                 reading="local-grid"
                 table="rival"
                 names={['domain', 'won', 'top3', 'mean']}
-                title={`${data.label}: competitors`}
+                title={t`${data.label}: competitors`}
                 answer={data}
               />
             </div>
@@ -270,7 +285,9 @@ function MovedCell({ point, depth }: { point: LocalGrid['rows'][number] | undefi
   if (!point || !point.moved || point.moved === 'unknown')
     return (
       <span className="x b0">
-        <span className="vh">unknown</span>
+        <span className="vh">
+          <Trans>unknown</Trans>
+        </span>
       </span>
     );
   const steps = Math.round((point.before ?? depth + 1) - (point.rank ?? depth + 1));
@@ -289,13 +306,15 @@ function Points({ data, moved }: { data: LocalGrid; moved: boolean }) {
   const sides = Array.from({ length: data.size }, (_, n) => n);
   const mean = (points: ReadonlyArray<LocalGrid['rows'][number] | undefined>) => {
     const ranks = points.filter((point) => point?.checked).map((point) => point?.rank ?? data.depth + 1);
-    return ranks.length ? (ranks.reduce((sum, rank) => sum + rank, 0) / ranks.length).toFixed(1) : DASH;
+    return ranks.length ? place(ranks.reduce((sum, rank) => sum + rank, 0) / ranks.length) : DASH;
   };
   return (
     <div className="wrap">
-      <table className="gridmap" aria-label={`${data.term} around ${data.label}, north up`}>
+      <table className="gridmap" aria-label={t`${data.term} around ${data.label}, north up`}>
         <caption className="small">
-          north ↑ · {data.spacing} km between points · {data.device}
+          <Trans>
+            north ↑ · {data.spacing} km between points · {named(data.device)}
+          </Trans>
         </caption>
         <tbody>
           {sides.map((down) => (
@@ -304,8 +323,8 @@ function Points({ data, moved }: { data: LocalGrid; moved: boolean }) {
                 const point = at(down, across);
                 const middle = down === (data.size - 1) / 2 && across === (data.size - 1) / 2;
                 const said = point?.checked
-                  ? `${point.latitude.toFixed(3)}, ${point.longitude.toFixed(3)}: ${point.top.join(', ') || 'nothing found'}`
-                  : 'not looked up';
+                  ? `${fixed(point.latitude, 3)}, ${fixed(point.longitude, 3)}: ${point.top.join(', ') || t`nothing found`}`
+                  : t`not looked up`;
                 return (
                   <td key={across} className={middle ? 'middle' : undefined} title={said}>
                     {moved ? (
@@ -330,9 +349,11 @@ function Points({ data, moved }: { data: LocalGrid; moved: boolean }) {
         </tbody>
       </table>
       <p className="small">
-        mean rank {data.now.mean?.toFixed(1) ?? DASH}
-        {data.before?.mean ? `, ${data.before.mean.toFixed(1)} before` : ''} · among the first three at{' '}
-        {percent(data.now.top3, 0)} of {count(data.now.points)} points · found at {percent(data.now.found, 0)}
+        <Trans>
+          mean rank {place(data.now.mean)}
+          {data.before?.mean ? t`, ${place(data.before.mean)} before` : ''} · among the first three at{' '}
+          {percent(data.now.top3, 0)} of {count(data.now.points)} points · found at {percent(data.now.found, 0)}
+        </Trans>
       </p>
     </div>
   );
@@ -342,7 +363,7 @@ function Devices() {
   const { site, search } = useFrame();
   const found = useQuery(deviceRanks(site, tracked(search)));
   return (
-    <Section title="Each device" about="the same term from the same place" label="Each device">
+    <Section title={t`Each device`} about={t`the same term from the same place`} label={t`Each device`}>
       <Answer of={found} height={200}>
         {(data) => (
           <>
@@ -350,13 +371,13 @@ function Devices() {
             {data.rows.length ? (
               <ReadingTable
                 reading="device-ranks"
-                title="Ranks on each device"
+                title={t`Ranks on each device`}
                 answer={data}
                 most={40}
                 cells={{ desktop: chip('desktop'), mobile: chip('mobile'), map: chip('map'), pack: chip('pack') }}
               />
             ) : (
-              <Empty why="No term is tracked on two devices, nor from a town." />
+              <Empty why={t`No term is tracked on two devices, nor from a town.`} />
             )}
             <Pager data={data} limit={50} />
           </>
@@ -373,7 +394,7 @@ function Countries() {
   const { site, search } = useFrame();
   const found = useQuery(byCountry(site, tracked(search)));
   return (
-    <Section title="Each country" about="visibility of the keywords looked up from it" label="Each country">
+    <Section title={t`Each country`} about={t`visibility of the keywords looked up from it`} label={t`Each country`}>
       <Answer of={found} height={200}>
         {(data) => (
           <>
@@ -384,8 +405,8 @@ function Countries() {
                     key: row.key,
                     value: Math.round(row.now.visibility ?? 0),
                     said: [
-                      ['visibility', String(row.now.visibility?.toFixed(1) ?? DASH)],
-                      ['average rank', String(row.now.average?.toFixed(1) ?? DASH)],
+                      ['visibility', place(row.now.visibility)],
+                      [t`average rank`, place(row.now.average)],
                       ['keywords', count(row.tracked)],
                     ],
                   }))}
@@ -395,7 +416,7 @@ function Countries() {
             )}
             <ReadingTable
               reading="rank-summary"
-              title="Ranks by country"
+              title={t`Ranks by country`}
               answer={data}
               names={['key', 'tracked', 'visibility', 'average']}
               cells={{ key: ((row: { key: string }) => countryName(row.key)) as never }}

@@ -1,4 +1,6 @@
 /** How the agency and its clients look in reports, mails and shared pages: logo, colours, names. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import { useQuery, useQueryClient, useMutation } from '@tanstack/react-query';
 import { send, type AgencyLookOut, type Client } from '../mind/api';
@@ -13,8 +15,12 @@ export default function Looks() {
   return (
     <main className="page">
       <div className="head">
-        <h1>Looks</h1>
-        <span className="small">of reports, mails and shared pages; what is sent stays as it was</span>
+        <h1>
+          <Trans>Looks</Trans>
+        </h1>
+        <span className="small">
+          <Trans>of reports, mails and shared pages; what is sent stays as it was</Trans>
+        </span>
       </div>
       <div className="stack">
         <Answer of={known} height={300}>
@@ -53,17 +59,19 @@ function Logo({ at, kept, name }: { at: string; kept: string; name: string }) {
   return (
     <div className="acts">
       {kept ? (
-        <img src={`/api/v1${at}?${stamp}`.replace(/\?0$/, '')} alt={`Logo of ${name}`} height={32} />
+        <img src={`/api/v1${at}?${stamp}`.replace(/\?0$/, '')} alt={t`Logo of ${name}`} height={32} />
       ) : (
-        <span className="small">no logo</span>
+        <span className="small">
+          <Trans>no logo</Trans>
+        </span>
       )}
       <label className="plain small">
-        {kept ? 'Another logo' : 'Choose a logo'}
+        {kept ? t`Another logo` : t`Choose a logo`}
         <input
           type="file"
           className="vh"
           accept="image/png,image/svg+xml"
-          aria-label={`Logo of ${name}`}
+          aria-label={t`Logo of ${name}`}
           onChange={(e) => {
             const file = e.target.files?.[0];
             if (file) keep.mutate(file, { onSuccess: () => again((n) => n + 1) });
@@ -72,10 +80,12 @@ function Logo({ at, kept, name }: { at: string; kept: string; name: string }) {
       </label>
       {kept && (
         <button type="button" className="plain small" onClick={() => drop.mutate(undefined as never)}>
-          Drop it
+          <Trans>Drop it</Trans>
         </button>
       )}
-      <span className="small mut">PNG or SVG, 400 kB at most</span>
+      <span className="small mut">
+        <Trans>PNG or SVG, 400 kB at most</Trans>
+      </span>
       {keep.isError && <ErrorNote error={keep.error} />}
       {drop.isError && <ErrorNote error={drop.error} />}
     </div>
@@ -99,16 +109,18 @@ function OfClient({ of }: { of: Client }) {
           void form.handleSubmit((asked) => change.mutate(asked))();
         }}
       >
-        <TextIn form={form} name="colour" label="Colour" type="color" sx={{ width: 90 }} />
-        <TextIn form={form} name="accent" label="Second colour" type="color" sx={{ width: 110 }} />
-        <TextIn form={form} name="language" label="Language" sx={{ width: 90 }} />
-        <TextIn form={form} name="sender" label="Mails come from" />
-        <TextIn form={form} name="footer" label="At the foot of its pages" />
-        <Sends text="Keep" busy={change.isPending} />
+        <TextIn form={form} name="colour" label={t`Colour`} type="color" sx={{ width: 90 }} />
+        <TextIn form={form} name="accent" label={t`Second colour`} type="color" sx={{ width: 110 }} />
+        <TextIn form={form} name="language" label={t`Language`} sx={{ width: 90 }} />
+        <TextIn form={form} name="sender" label={t`Mails come from`} />
+        <TextIn form={form} name="footer" label={t`At the foot of its pages`} />
+        <Sends text={t`Keep`} busy={change.isPending} />
       </form>
       {darkened && (
         <p className="small">
-          Printed as <b style={{ color: of.printed }}>{of.printed}</b>: its own colour would be hard to read on white.
+          <Trans>
+            Printed as <b style={{ color: of.printed }}>{of.printed}</b>: its own colour would be hard to read on white.
+          </Trans>
         </p>
       )}
       {change.isError && <ErrorNote error={change.error} />}
@@ -120,7 +132,7 @@ function OfAgency({ of }: { of: AgencyLookOut }) {
   const change = useLook((asked: Record<string, unknown>) => send('PATCH', '/agency', asked));
   const form = useFields({ sender: of.sender, footer: of.footer, credit: of.credit }, change.error);
   return (
-    <Section title={of.name} about="for clients without a look of their own" label="The agency">
+    <Section title={of.name} about={t`for clients without a look of their own`} label={t`The agency`}>
       <Logo at="/agency/logo" kept={of.logo} name={of.name} />
       <form
         className="acts"
@@ -129,10 +141,10 @@ function OfAgency({ of }: { of: AgencyLookOut }) {
           void form.handleSubmit((asked) => change.mutate(asked))();
         }}
       >
-        <TextIn form={form} name="sender" label="Mails come from" />
-        <TextIn form={form} name="footer" label="At the foot of pages" />
-        <CheckIn form={form} name="credit" label="The foot names Noctilum" />
-        <Sends text="Keep" busy={change.isPending} />
+        <TextIn form={form} name="sender" label={t`Mails come from`} />
+        <TextIn form={form} name="footer" label={t`At the foot of pages`} />
+        <CheckIn form={form} name="credit" label={t`The foot names Noctilum`} />
+        <Sends text={t`Keep`} busy={change.isPending} />
       </form>
       {change.isError && <ErrorNote error={change.error} />}
     </Section>

@@ -1,6 +1,9 @@
 /** What happened when, and what came of it. */
+import { plural, t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { named } from '../mind/named';
 import { send, type NoteEffect, type NoteOut, type NotesTaken } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { effect, notes, site as siteOf, sets, timeline } from '../mind/questions';
@@ -26,8 +29,12 @@ export default function Notes() {
       <WindowBar read={line.data} />
       <main className="page">
         <div className="head">
-          <h1>Dated notes</h1>
-          <span className="small">On this site, on its client, and on the whole agency.</span>
+          <h1>
+            <Trans>Dated notes</Trans>
+          </h1>
+          <span className="small">
+            <Trans>On this site, on its client, and on the whole agency.</Trans>
+          </span>
         </div>
         <div className="cols side">
           <Answer of={found} height={300}>
@@ -39,7 +46,9 @@ export default function Notes() {
                   choose={(n) => change({ note: n === chosen ? undefined : String(n) })}
                 />
               ) : (
-                <Empty why="Nothing is noted yet. Write down what was changed and when; every chart shows it, and its effect is read here." />
+                <Empty
+                  why={t`Nothing is noted yet. Write down what was changed and when; every chart shows it, and its effect is read here.`}
+                />
               )
             }
           </Answer>
@@ -69,10 +78,18 @@ function List({
       <table className="t">
         <thead>
           <tr>
-            <th scope="col">Note</th>
-            <th scope="col">Day</th>
-            <th scope="col">Kind</th>
-            <th scope="col">On</th>
+            <th scope="col">
+              <Trans>Note</Trans>
+            </th>
+            <th scope="col">
+              <Trans>Day</Trans>
+            </th>
+            <th scope="col">
+              <Trans>Kind</Trans>
+            </th>
+            <th scope="col">
+              <Trans>On</Trans>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -89,9 +106,9 @@ function List({
                 </button>
               </th>
               <td>{note.first === note.last ? longDay(note.first) : span(note.first, note.last)}</td>
-              <td>{note.kind}</td>
+              <td>{named(note.kind)}</td>
               <td className="clip">
-                {note.page ?? (note.set ? `set ${note.set}` : (note.site ?? note.client ?? 'the agency'))}
+                {note.page ?? (note.set ? `set ${note.set}` : (note.site ?? note.client ?? t`the agency`))}
               </td>
             </tr>
           ))}
@@ -124,9 +141,9 @@ function Gone({ note, back }: { note: NoteOut; back: () => void }) {
   return (
     <div>
       <p className="small" role="status">
-        “{note.text}” is deleted.{' '}
+        <Trans>“{note.text}” is deleted.</Trans>{' '}
         <button type="button" className="plain" disabled={again.isPending} onClick={() => again.mutate()}>
-          Bring it back
+          <Trans>Bring it back</Trans>
         </button>
       </p>
       {again.isError && <ErrorNote error={again.error} />}
@@ -147,13 +164,13 @@ function Effect({ number, deleted }: { number: number; deleted: () => void }) {
     },
   });
   return (
-    <Section title="What came of it" label="What came of it">
+    <Section title={t`What came of it`} label={t`What came of it`}>
       <Answer of={found} height={160}>
         {(data) => <Told data={data} />}
       </Answer>
       <p>
         <button type="button" className="plain" onClick={() => drop.mutate()}>
-          Delete this note
+          <Trans>Delete this note</Trans>
         </button>
       </p>
       {drop.isError && <ErrorNote error={drop.error} />}
@@ -174,14 +191,18 @@ function Told({ data }: { data: NoteEffect }) {
         <table className="t tight">
           <thead>
             <tr>
-              <th scope="col">Clicks</th>
+              <th scope="col">
+                <Trans>Clicks</Trans>
+              </th>
               <th scope="col" className="num">
                 {span(data.against.first, data.against.last)}
               </th>
               <th scope="col" className="num">
                 {span(data.window.first, data.window.last)}
               </th>
-              <Th how="note-effect.clicks_ratio_change">change</Th>
+              <Th how="note-effect.clicks_ratio_change">
+                <Trans>change</Trans>
+              </Th>
             </tr>
           </thead>
           <tbody>
@@ -203,8 +224,11 @@ function Told({ data }: { data: NoteEffect }) {
             )}
             {data.own_season !== null && (
               <tr>
-                <th scope="row" title={`from ${data.years === 1 ? 'a year before' : `${data.years} earlier years`}`}>
-                  its own season
+                <th
+                  scope="row"
+                  title={plural(data.years ?? 0, { one: 'from a year before', other: 'from # earlier years' })}
+                >
+                  <Trans>its own season</Trans>
                 </th>
                 <td />
                 <td />
@@ -217,7 +241,7 @@ function Told({ data }: { data: NoteEffect }) {
       {data.others.length > 0 && (
         <>
           <p className="small" style={{ marginTop: 6 }}>
-            Also in these days:
+            <Trans>Also in these days:</Trans>
           </p>
           <ul className="cautions">
             {data.others.map((note) => (
@@ -256,40 +280,50 @@ function NewNote() {
   const said = form.watch();
   const shrunk = { inputLabel: { shrink: true } };
   return (
-    <Section title="Note something" label="Note something">
+    <Section title={t`Note something`} label={t`Note something`}>
       <form className="noteform" onSubmit={form.handleSubmit((asked) => add.mutate(asked))}>
-        <TextIn form={form} name="text" label="What" required slotProps={{ htmlInput: { maxLength: 1000 } }} />
+        <TextIn form={form} name="text" label={t`What`} required slotProps={{ htmlInput: { maxLength: 1000 } }} />
         <div style={{ display: 'flex', gap: '14px 8px', flexWrap: 'wrap' }}>
-          <TextIn form={form} name="first" label="On" type="date" required slotProps={shrunk} />
+          <TextIn form={form} name="first" label={t`On`} type="date" required slotProps={shrunk} />
           <TextIn
             form={form}
             name="last"
-            label="to (if days)"
+            label={t`to (if days)`}
             type="date"
             slotProps={{ ...shrunk, htmlInput: { min: said.first } }}
           />
-          <TextIn form={form} name="kind" label="Kind" select slotProps={{ select: { native: true } }}>
+          <TextIn form={form} name="kind" label={t`Kind`} select slotProps={{ select: { native: true } }}>
             {KINDS.map((each) => (
-              <option key={each}>{each}</option>
+              <option key={each} value={each}>
+                {named(each)}
+              </option>
             ))}
           </TextIn>
         </div>
-        <TextIn form={form} name="on" label="Concerns" select slotProps={{ select: { native: true } }}>
-          <option value="site">this site</option>
-          <option value="page">one page</option>
+        <TextIn form={form} name="on" label={t`Concerns`} select slotProps={{ select: { native: true } }}>
+          <option value="site">
+            <Trans>this site</Trans>
+          </option>
+          <option value="page">
+            <Trans>one page</Trans>
+          </option>
           {(known.data ?? []).map((each) => (
             <option key={each.id} value={`set ${each.name}`}>
-              set {each.name}
+              <Trans>set {each.name}</Trans>
             </option>
           ))}
-          <option value="client">the client</option>
-          <option value="agency">the whole agency</option>
+          <option value="client">
+            <Trans>the client</Trans>
+          </option>
+          <option value="agency">
+            <Trans>the whole agency</Trans>
+          </option>
         </TextIn>
         {said.on === 'page' && (
-          <TextIn form={form} name="page" label="Page" required placeholder="/timetables/ronsay" />
+          <TextIn form={form} name="page" label={t`Page`} required placeholder="/timetables/ronsay" />
         )}
         <button type="submit" className="plain" disabled={add.isPending || !said.first || !said.text.trim()}>
-          Keep the note
+          <Trans>Keep the note</Trans>
         </button>
         {add.isError && <ErrorNote error={add.error} />}
       </form>
@@ -318,10 +352,10 @@ function TakeNotes() {
     onSuccess: () => client.invalidateQueries({ queryKey: ['notes'] }),
   });
   return (
-    <Section title="From a file" about="CSV with day,text, or iCalendar" label="From a file">
+    <Section title={t`From a file`} about={t`CSV with day,text, or iCalendar`} label={t`From a file`}>
       <input
         type="file"
-        aria-label="File of notes"
+        aria-label={t`File of notes`}
         accept=".csv,.ics,.ical,text/csv,text/calendar"
         onChange={(e) => {
           const file = e.target.files?.[0];
@@ -329,7 +363,7 @@ function TakeNotes() {
         }}
       />
       <div role="status" className="small">
-        {take.data && `${count(take.data.added)} notes added, ${count(take.data.repeated)} there already.`}
+        {take.data && t`${count(take.data.added)} notes added, ${count(take.data.repeated)} there already.`}
       </div>
       {take.data && take.data.refused.length > 0 && (
         <ul className="cautions">

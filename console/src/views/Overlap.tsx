@@ -1,4 +1,6 @@
 /** Queries that two or more pages of the site share, and how often they take turns. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import type { Overlap as Found } from '../mind/api';
@@ -23,14 +25,18 @@ export default function Overlap() {
       <WindowBar read={found.data} />
       <main className="page">
         <div className="head">
-          <h1>Overlap</h1>
-          <span className="small">Each page has at least a tenth of the query's impressions.</span>
+          <h1>
+            <Trans>Overlap</Trans>
+          </h1>
+          <span className="small">
+            <Trans>Each page has at least a tenth of the query's impressions.</Trans>
+          </span>
         </div>
         <Answer of={found} height={460}>
           {(data) => (
             <div className={found.isPlaceholderData ? 'stale' : undefined}>
               <Said sentences={data.sentences} />
-              {data.rows.length ? <Rows data={data} /> : <Empty why="No query is shared in this window." />}
+              {data.rows.length ? <Rows data={data} /> : <Empty why={t`No query is shared in this window.`} />}
               <Pager data={data} limit={LIMIT} />
               <Cautions items={data.cautions} />
             </div>
@@ -42,22 +48,34 @@ export default function Overlap() {
 }
 
 function Rows({ data }: { data: Found }) {
-  useTaken('Overlap', 'overlap', data, 'query');
+  useTaken(t`Overlap`, 'overlap', data, 'query');
   const { site, search } = useFrame();
   return (
     <div className="wrap">
       <table className="t">
         <thead>
           <tr>
-            <th scope="col">Query, and its pages</th>
-            <Th how="overlap.clicks">clicks</Th>
-            <Th how="overlap.impressions">impressions</Th>
-            <Th how="overlap.share" left>
-              share
+            <th scope="col">
+              <Trans>Query, and its pages</Trans>
+            </th>
+            <Th how="overlap.clicks">
+              <Trans>clicks</Trans>
             </Th>
-            <Th how="overlap.ctr">click-through</Th>
-            <Th how="overlap.position">place</Th>
-            <Th how="overlap.days_led">days in front</Th>
+            <Th how="overlap.impressions">
+              <Trans>impressions</Trans>
+            </Th>
+            <Th how="overlap.share" left>
+              <Trans>share</Trans>
+            </Th>
+            <Th how="overlap.ctr">
+              <Trans>click-through</Trans>
+            </Th>
+            <Th how="overlap.position">
+              <Trans>place</Trans>
+            </Th>
+            <Th how="overlap.days_led">
+              <Trans>days in front</Trans>
+            </Th>
           </tr>
         </thead>
         {data.rows.map((row) => (
@@ -72,7 +90,9 @@ function Rows({ data }: { data: Found }) {
               <td className="num">{percent(row.figures.ctr)}</td>
               <td className="num">{place(row.figures.position)}</td>
               <td className="num was">
-                {count(row.switches)} turns in {count(row.days_seen)} days
+                <Trans>
+                  {count(row.switches)} turns in {count(row.days_seen)} days
+                </Trans>
               </td>
             </tr>
             {row.pages.map((page) => (
@@ -80,7 +100,7 @@ function Rows({ data }: { data: Found }) {
                 <th scope="row" style={{ paddingLeft: 18 }}>
                   <Link to={`/sites/${site}/queries${carried(search, { page: page.page })}`} title={page.page}>
                     {page.page}
-                    {page.page === row.earns_more ? ' · clicked more when seen' : ''}
+                    {page.page === row.earns_more ? t` · clicked more when seen` : ''}
                   </Link>
                 </th>
                 <td className="num">{count(page.figures.clicks)}</td>

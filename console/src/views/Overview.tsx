@@ -1,8 +1,11 @@
 /** A site at a glance: storyline, what explains the change, risers and fallers, the years behind. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
+import { named } from '../mind/named';
 import {
   address,
   siteKey,
@@ -52,7 +55,9 @@ export default function Overview() {
       <WindowBar read={line.data} states={line.data?.bucket === 'day' ? lastStates(line.data) : undefined} />
       <main className="page">
         <div className="head">
-          <h1 className="vh">{about.data?.client_name ?? site}: overview</h1>
+          <h1 className="vh">
+            <Trans>{about.data?.client_name ?? site}: overview</Trans>
+          </h1>
           <SeasonSwitch season={line.data?.season} />
           <span className="r">
             <ReportButtons site={site} frame={frame} />
@@ -61,7 +66,7 @@ export default function Overview() {
         <div className="cols story">
           <div className="stack">
             <Section
-              title="Storyline"
+              title={t`Storyline`}
               about={<StepPick />}
               right={<Key line={line.data} />}
               stale={line.isPlaceholderData}
@@ -80,9 +85,11 @@ export default function Overview() {
             <RisersAndFallers site={site} frame={frame} search={search} />
           </div>
           <div className="stack">
-            <Section title="Explains the change" about="" right="clicks" stale={split.isPlaceholderData}>
+            <Section title={t`Explains the change`} about="" right={t`clicks`} stale={split.isPlaceholderData}>
               {frame.against === 'none' ? (
-                <p className="small">Nothing is compared, so there is no change to explain.</p>
+                <p className="small">
+                  <Trans>Nothing is compared, so there is no change to explain.</Trans>
+                </p>
               ) : (
                 <Answer of={split} height={380}>
                   {(data) => <Explained found={data} search={search} site={site} frame={frame} />}
@@ -104,15 +111,17 @@ function StepPick() {
   return (
     <>
       <label>
-        by{' '}
+        <Trans>by</Trans>{' '}
         <select
           className="inline"
-          aria-label="Steps of the storyline"
+          aria-label={t`Steps of the storyline`}
           value={by}
           onChange={(e) => change({ by: e.target.value === usualStep(frame.window) ? undefined : e.target.value })}
         >
           {STEPS.map((step) => (
-            <option key={step}>{step}</option>
+            <option key={step} value={step}>
+              {named(step)}
+            </option>
           ))}
         </select>
       </label>
@@ -120,10 +129,10 @@ function StepPick() {
         <>
           {' '}
           <label>
-            from{' '}
+            <Trans>from</Trans>{' '}
             <select
               className="inline"
-              aria-label="First day of a week"
+              aria-label={t`First day of a week`}
               value={weeks}
               onChange={(e) => change({ weeks: e.target.value === 'monday' ? undefined : e.target.value })}
             >
@@ -152,31 +161,41 @@ function Key({ line }: { line: Timeline | undefined }) {
   return (
     <span className="key">
       <span>
-        <i />
-        now
+        <Trans>
+          <i />
+          now
+        </Trans>
       </span>
       {line.against && (
         <span>
-          <i className="ghost" />
-          before
+          <Trans>
+            <i className="ghost" />
+            before
+          </Trans>
         </span>
       )}
       {line.expected.length > 0 && (
         <span>
-          <i className="band" />
-          as every year
+          <Trans>
+            <i className="band" />
+            as every year
+          </Trans>
         </span>
       )}
       {line.tail.length > 0 && (
         <span>
-          <i className="prov" />
-          provisional
+          <Trans>
+            <i className="prov" />
+            provisional
+          </Trans>
         </span>
       )}
       {line.bucket !== 'day' && line.points.some((p) => p.partial) && (
         <span>
-          <i className="prov" />
-          in part
+          <Trans>
+            <i className="prov" />
+            in part
+          </Trans>
         </span>
       )}
     </span>
@@ -194,21 +213,21 @@ function ReportButtons({ site, frame }: { site: string; frame: Frame }) {
   return (
     <>
       <Button variant="outlined" href={to('pdf')} download>
-        Report as PDF
+        <Trans>Report as PDF</Trans>
       </Button>
       <Button variant="text" href={to('html')} download>
-        as HTML
+        <Trans>as HTML</Trans>
       </Button>
     </>
   );
 }
 
 const MADE_OF: Record<string, string> = {
-  demand: 'Queries that make the demand',
-  rank: 'Queries that make the rank',
-  appeal: 'Queries that make the appeal',
-  entered: 'Largest new queries',
-  left: 'Largest lost queries',
+  demand: t`Queries that make the demand`,
+  rank: t`Queries that make the rank`,
+  appeal: t`Queries that make the appeal`,
+  entered: t`Largest new queries`,
+  left: t`Largest lost queries`,
 };
 
 function Explained({
@@ -233,10 +252,16 @@ function Explained({
       <table className="t" style={{ marginTop: 8 }}>
         <thead>
           <tr>
-            <th scope="col">{driver ? MADE_OF[driver] : 'Queries that moved most'}</th>
-            <Th how="drivers.clicks_before">before</Th>
-            <Th how="drivers.clicks">now</Th>
-            <Th how="drivers.change">clicks</Th>
+            <th scope="col">{driver ? MADE_OF[driver] : t`Queries that moved most`}</th>
+            <Th how="drivers.clicks_before">
+              <Trans>before</Trans>
+            </Th>
+            <Th how="drivers.clicks">
+              <Trans>now</Trans>
+            </Th>
+            <Th how="drivers.change">
+              <Trans>clicks</Trans>
+            </Th>
           </tr>
         </thead>
         <tbody>
@@ -263,14 +288,18 @@ function Explained({
 function WorthALook({ site, frame, search }: { site: string; frame: Frame; search: URLSearchParams }) {
   const found = useQuery({ ...fading(site, 'page', frame, '', { limit: 3 }), enabled: frame.against !== 'none' });
   if (frame.against === 'none') return null;
-  const all = <Link to={`/sites/${site}/fading${carried(search)}`}>all verdicts</Link>;
+  const all = (
+    <Link to={`/sites/${site}/fading${carried(search)}`}>
+      <Trans>all verdicts</Trans>
+    </Link>
+  );
   return (
     <Section
-      title="Pages to look at"
-      about="fading beyond their own noise"
+      title={t`Pages to look at`}
+      about={t`fading beyond their own noise`}
       right={all}
       stale={found.isPlaceholderData}
-      label="Pages to look at"
+      label={t`Pages to look at`}
     >
       <Answer of={found} height={110}>
         {(data) => (
@@ -287,7 +316,7 @@ function WorthALook({ site, frame, search }: { site: string; frame: Frame; searc
                             {row.key}
                           </Link>
                         </th>
-                        <td>{row.verdict}</td>
+                        <td>{named(row.verdict)}</td>
                         <td className="num was">{count(row.before.clicks)}</td>
                         <td className="num now">{count(row.now.clicks)}</td>
                         <td className="num">
@@ -310,17 +339,28 @@ function WorthALook({ site, frame, search }: { site: string; frame: Frame; searc
 /** Pages that moved most, each with its verdict: a large change may be noise, and a small one news. */
 function RisersAndFallers({ site, frame, search }: { site: string; frame: Frame; search: URLSearchParams }) {
   const found = useQuery({ ...fading(site, 'page', frame, '', { limit: 3 }), enabled: frame.against !== 'none' });
-  const all = <Link to={`/sites/${site}/pages${carried(search)}`}>all pages</Link>;
+  const all = (
+    <Link to={`/sites/${site}/pages${carried(search)}`}>
+      <Trans>all pages</Trans>
+    </Link>
+  );
   return (
-    <Section title="Risers and fallers" about="pages, by change in clicks" right={all} stale={found.isPlaceholderData}>
+    <Section
+      title={t`Risers and fallers`}
+      about={t`pages, by change in clicks`}
+      right={all}
+      stale={found.isPlaceholderData}
+    >
       {frame.against === 'none' || found.data?.net === null ? (
-        <p className="small">No change is given for this window.</p>
+        <p className="small">
+          <Trans>No change is given for this window.</Trans>
+        </p>
       ) : (
         <Answer of={found} height={200}>
           {(data) => (
             <div className="cols two">
-              <Movers name="Fallers" rows={data.fallers.slice(0, 6)} site={site} search={search} />
-              <Movers name="Risers" rows={data.risers.slice(0, 6)} site={site} search={search} />
+              <Movers name={t`Fallers`} rows={data.fallers.slice(0, 6)} site={site} search={search} />
+              <Movers name={t`Risers`} rows={data.risers.slice(0, 6)} site={site} search={search} />
             </div>
           )}
         </Answer>
@@ -343,7 +383,7 @@ function Movers({
   if (!rows.length)
     return (
       <p className="small" style={{ paddingTop: 6 }}>
-        {name}: none in this window.
+        <Trans>{name}: none in this window.</Trans>
       </p>
     );
   return (
@@ -352,11 +392,17 @@ function Movers({
         <tr>
           <th scope="col">{name}</th>
           <Th how="fading.verdict" left>
-            verdict
+            <Trans>verdict</Trans>
           </Th>
-          <Th how="drivers.clicks_before">before</Th>
-          <Th how="drivers.clicks">now</Th>
-          <Th how="fading.clicks_change">change</Th>
+          <Th how="drivers.clicks_before">
+            <Trans>before</Trans>
+          </Th>
+          <Th how="drivers.clicks">
+            <Trans>now</Trans>
+          </Th>
+          <Th how="fading.clicks_change">
+            <Trans>change</Trans>
+          </Th>
         </tr>
       </thead>
       <tbody>
@@ -367,7 +413,7 @@ function Movers({
                 {row.key}
               </Link>
             </th>
-            <td className="small">{row.verdict}</td>
+            <td className="small">{named(row.verdict)}</td>
             <td className="num was">{count(row.before.clicks)}</td>
             <td className="num now">{count(row.now.clicks)}</td>
             <td className="num">
@@ -391,18 +437,22 @@ function Years({ site, frame }: { site: string; frame: Frame }) {
   const over = several && search.get('years') === 'over';
   return (
     <Section
-      title="All that is held"
-      about="clicks by week"
+      title={t`All that is held`}
+      about={t`clicks by week`}
       right={
         several && (
           <select
             className="inline"
-            aria-label="How the years stand"
+            aria-label={t`How the years stand`}
             value={over ? 'over' : ''}
             onChange={(e) => change({ years: e.target.value || undefined })}
           >
-            <option value="">years in a row</option>
-            <option value="over">years laid over</option>
+            <option value="">
+              <Trans>years in a row</Trans>
+            </option>
+            <option value="over">
+              <Trans>years laid over</Trans>
+            </option>
           </select>
         )
       }

@@ -1,7 +1,10 @@
 /** Who may sign in, where they are signed in, which tokens programs hold, and one's own password. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import { useMutation, useQuery, useQueryClient, type QueryKey } from '@tanstack/react-query';
+import { named } from '../mind/named';
 import { send, type Me, type SignInOut, type TokenMade, type TokenOut, type UserOut } from '../mind/api';
 import { clients, me as meOf, signIns, tokens, users } from '../mind/questions';
 import { when } from '../mind/words';
@@ -9,9 +12,9 @@ import { TextIn, useFields } from '../skin/form';
 import { Answer, ErrorNote, Section } from '../skin/states';
 
 const ROLES = [
-  ['analyst', 'analyst: all but people and deleting'],
-  ['reader', 'reader: figures and signed editions of some clients'],
-  ['owner', 'owner: everything'],
+  ['analyst', t`analyst: all but people and deleting`],
+  ['reader', t`reader: figures and signed editions of some clients`],
+  ['owner', t`owner: everything`],
 ] as const;
 
 export default function People() {
@@ -19,8 +22,12 @@ export default function People() {
   return (
     <main className="page">
       <div className="head">
-        <h1>People</h1>
-        <span className="small">Who may sign in, and what is signed in.</span>
+        <h1>
+          <Trans>People</Trans>
+        </h1>
+        <span className="small">
+          <Trans>Who may sign in, and what is signed in.</Trans>
+        </span>
       </div>
       <Answer of={who} height={300}>
         {(me) => (
@@ -59,9 +66,9 @@ function Users({ me }: { me: Me }) {
   );
   return (
     <Section
-      title="Users"
-      label="Users"
-      about="an owner may do everything, an analyst all but what concerns people and deleting for good"
+      title={t`Users`}
+      label={t`Users`}
+      about={t`an owner may do everything, an analyst all but what concerns people and deleting for good`}
     >
       <Answer of={found} height={120}>
         {(all) => (
@@ -69,13 +76,25 @@ function Users({ me }: { me: Me }) {
             <table className="t fit">
               <thead>
                 <tr>
-                  <th scope="col">Name</th>
-                  <th scope="col">Mail address</th>
-                  <th scope="col">Role</th>
-                  <th scope="col">Clients</th>
-                  <th scope="col">Since</th>
                   <th scope="col">
-                    <span className="vh">Change</span>
+                    <Trans>Name</Trans>
+                  </th>
+                  <th scope="col">
+                    <Trans>Mail address</Trans>
+                  </th>
+                  <th scope="col">
+                    <Trans>Role</Trans>
+                  </th>
+                  <th scope="col">
+                    <Trans>Clients</Trans>
+                  </th>
+                  <th scope="col">
+                    <Trans>Since</Trans>
+                  </th>
+                  <th scope="col">
+                    <span className="vh">
+                      <Trans>Change</Trans>
+                    </span>
                   </th>
                 </tr>
               </thead>
@@ -84,11 +103,16 @@ function Users({ me }: { me: Me }) {
                   <tr key={user.id} style={{ height: 38 }}>
                     <th scope="row">
                       {user.name}
-                      {user.id === me.id && <span className="small mut"> · you</span>}
+                      {user.id === me.id && (
+                        <span className="small mut">
+                          {' '}
+                          <Trans>· you</Trans>
+                        </span>
+                      )}
                     </th>
                     <td>{user.email}</td>
-                    <td>{user.role}</td>
-                    <td>{user.clients ? user.clients.join(', ') : 'all'}</td>
+                    <td>{named(user.role)}</td>
+                    <td>{user.clients ? user.clients.join(', ') : t`all`}</td>
                     <td>{when(user.created_at)}</td>
                     <td>
                       {user.role !== 'reader' && (
@@ -97,9 +121,11 @@ function Users({ me }: { me: Me }) {
                           className="plain"
                           disabled={turn.isPending}
                           onClick={() => turn.mutate(user)}
-                          aria-label={`Make ${user.role === 'owner' ? 'analyst' : 'owner'}: ${user.name}`}
+                          aria-label={
+                            user.role === 'owner' ? t`Make analyst: ${user.name}` : t`Make owner: ${user.name}`
+                          }
                         >
-                          Make {user.role === 'owner' ? 'analyst' : 'owner'}
+                          <Trans>Make {user.role === 'owner' ? t`analyst` : t`owner`}</Trans>
                         </button>
                       )}{' '}
                       <button
@@ -107,12 +133,12 @@ function Users({ me }: { me: Me }) {
                         className="plain"
                         disabled={drop.isPending}
                         onClick={() =>
-                          window.confirm(`Remove ${user.name}? Their tokens and sign-ins end at once.`) &&
+                          window.confirm(t`Remove ${user.name}? Their tokens and sign-ins end at once.`) &&
                           drop.mutate(user.id)
                         }
-                        aria-label={`Remove ${user.name}`}
+                        aria-label={t`Remove ${user.name}`}
                       >
-                        Remove
+                        <Trans>Remove</Trans>
                       </button>
                     </td>
                   </tr>
@@ -149,17 +175,17 @@ function NewUser() {
       style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start', marginTop: 10 }}
       onSubmit={submit}
     >
-      <TextIn form={form} name="name" required label="Name" />
-      <TextIn form={form} name="email" required label="Their mail address" type="email" />
+      <TextIn form={form} name="name" required label={t`Name`} />
+      <TextIn form={form} name="email" required label={t`Their mail address`} type="email" />
       <TextIn
         form={form}
         name="password"
-        label="Their first password"
+        label={t`Their first password`}
         type="password"
         autoComplete="new-password"
-        helperText="Left empty, they are invited by mail and choose one."
+        helperText={t`Left empty, they are invited by mail and choose one.`}
       />
-      <TextIn form={form} name="role" select label="Role" sx={{ minWidth: 220 }}>
+      <TextIn form={form} name="role" select label={t`Role`} sx={{ minWidth: 220 }}>
         {ROLES.map(([key, said]) => (
           <MenuItem key={key} value={key}>
             {said}
@@ -171,10 +197,10 @@ function NewUser() {
           form={form}
           name="clients"
           select
-          label="For which clients"
+          label={t`For which clients`}
           sx={{ minWidth: 220 }}
           slotProps={{ select: { multiple: true } }}
-          helperText={form.watch('role') === 'reader' ? 'One at least.' : 'All of them where none is chosen.'}
+          helperText={form.watch('role') === 'reader' ? t`One at least.` : t`All of them where none is chosen.`}
         >
           {(known.data ?? []).map((each) => (
             <MenuItem key={each.key} value={each.key}>
@@ -184,7 +210,7 @@ function NewUser() {
         </TextIn>
       )}
       <Button type="submit" variant="outlined" disabled={add.isPending}>
-        Add a user
+        <Trans>Add a user</Trans>
       </Button>
       {add.isError && <ErrorNote error={add.error} />}
     </form>
@@ -208,25 +234,27 @@ function SecondFactor({ me }: { me: Me }) {
   const told = begin.data;
   return (
     <Section
-      title="Second factor"
-      label="Second factor"
-      about={me.second_factor ? 'a code is asked for at signing in' : 'off: the password alone lets one in'}
+      title={t`Second factor`}
+      label={t`Second factor`}
+      about={me.second_factor ? t`a code is asked for at signing in` : t`off: the password alone lets one in`}
     >
       {!me.second_factor && !told && (
         <Button variant="outlined" disabled={begin.isPending} onClick={() => begin.mutate(undefined)}>
-          Begin one
+          <Trans>Begin one</Trans>
         </Button>
       )}
       {told && !me.second_factor && (
         <div className="acts">
           <img
-            alt="QR code for an authenticator"
+            alt={t`QR code for an authenticator`}
             width={180}
             height={180}
             src={`data:image/svg+xml;utf8,${encodeURIComponent(svgOf(told.picture))}`}
           />
           <p className="small">
-            Show it to your authenticator, or type <b>{told.secret}</b>.
+            <Trans>
+              Show it to your authenticator, or type <b>{told.secret}</b>.
+            </Trans>
           </p>
         </div>
       )}
@@ -238,9 +266,9 @@ function SecondFactor({ me }: { me: Me }) {
             void form.handleSubmit((asked) => turn.mutate(asked.code, { onSuccess: () => form.reset() }))();
           }}
         >
-          <TextIn form={form} name="code" label="A code of it" required autoComplete="one-time-code" />
+          <TextIn form={form} name="code" label={t`A code of it`} required autoComplete="one-time-code" />
           <Button type="submit" variant="outlined" disabled={turn.isPending}>
-            {me.second_factor ? 'Turn it off' : 'Turn it on'}
+            {me.second_factor ? t`Turn it off` : t`Turn it on`}
           </Button>
         </form>
       )}
@@ -259,28 +287,40 @@ function SignIns() {
   const others = useChange(() => send('DELETE', '/sign-ins'), [signIns.queryKey]);
   return (
     <Section
-      title="Signed in"
-      label="Signed in"
-      about="a browser that is not used for 14 days is signed out"
+      title={t`Signed in`}
+      label={t`Signed in`}
+      about={t`a browser that is not used for 14 days is signed out`}
       right={
         <button type="button" className="plain" disabled={others.isPending} onClick={() => others.mutate(undefined)}>
-          End all my others
+          <Trans>End all my others</Trans>
         </button>
       }
     >
       <Answer of={found} height={80}>
         {(all) => (
-          <div className="wrap" tabIndex={0} role="region" aria-label="Where people are signed in">
+          <div className="wrap" tabIndex={0} role="region" aria-label={t`Where people are signed in`}>
             <table className="t fit">
               <thead>
                 <tr>
-                  <th scope="col">Whose</th>
-                  <th scope="col">From</th>
-                  <th scope="col">With</th>
-                  <th scope="col">Last seen</th>
-                  <th scope="col">Ends</th>
                   <th scope="col">
-                    <span className="vh">End</span>
+                    <Trans>Whose</Trans>
+                  </th>
+                  <th scope="col">
+                    <Trans>From</Trans>
+                  </th>
+                  <th scope="col">
+                    <Trans>With</Trans>
+                  </th>
+                  <th scope="col">
+                    <Trans>Last seen</Trans>
+                  </th>
+                  <th scope="col">
+                    <Trans>Ends</Trans>
+                  </th>
+                  <th scope="col">
+                    <span className="vh">
+                      <Trans>End</Trans>
+                    </span>
                   </th>
                 </tr>
               </thead>
@@ -308,16 +348,18 @@ function SignInRow({ each, busy, end }: { each: SignInOut; busy: boolean; end: (
       <td>{when(each.until)}</td>
       <td>
         {each.this ? (
-          <span className="small mut">this one</span>
+          <span className="small mut">
+            <Trans>this one</Trans>
+          </span>
         ) : (
           <button
             type="button"
             className="plain"
             disabled={busy}
             onClick={end}
-            aria-label={`End the sign-in of ${each.user} from ${each.address}`}
+            aria-label={t`End the sign-in of ${each.user} from ${each.address}`}
           >
-            End
+            <Trans>End</Trans>
           </button>
         )}
       </td>
@@ -355,30 +397,44 @@ function Tokens() {
   const form = useFields({ label: '', days: '' }, add.error);
   const drop = useChange((number: number) => send('DELETE', `/tokens/${number}`), [tokens.queryKey]);
   return (
-    <Section title="Tokens" label="Tokens" about="for programs and the command line; each may do what its user may">
+    <Section
+      title={t`Tokens`}
+      label={t`Tokens`}
+      about={t`for programs and the command line; each may do what its user may`}
+    >
       <Answer of={found} height={80}>
         {(all) =>
           all.length ? (
             <TokenTable all={all} drop={(number) => drop.mutate(number)} />
           ) : (
-            <p className="small">None yet. A program needs one to use the API.</p>
+            <p className="small">
+              <Trans>None yet. A program needs one to use the API.</Trans>
+            </p>
           )
         }
       </Answer>
       {drop.isError && <ErrorNote error={drop.error} />}
       {add.data && (
         <p className="note" role="status" style={{ overflowWrap: 'anywhere' }}>
-          Shown this once: <code>{add.data.token}</code>
+          <Trans>
+            Shown this once: <code>{add.data.token}</code>
+          </Trans>
         </p>
       )}
       <form
         style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start', marginTop: 10 }}
         onSubmit={form.handleSubmit((asked) => add.mutate(asked, { onSuccess: () => form.resetField('label') }))}
       >
-        <TextIn form={form} name="label" required label="What the token is for" />
-        <TextIn form={form} name="days" label="Days it holds" type="number" helperText="Empty: until it is revoked." />
+        <TextIn form={form} name="label" required label={t`What the token is for`} />
+        <TextIn
+          form={form}
+          name="days"
+          label={t`Days it holds`}
+          type="number"
+          helperText={t`Empty: until it is revoked.`}
+        />
         <Button type="submit" variant="outlined" disabled={add.isPending}>
-          Make a token
+          <Trans>Make a token</Trans>
         </Button>
         {add.isError && <ErrorNote error={add.error} />}
       </form>
@@ -392,13 +448,25 @@ function TokenTable({ all, drop }: { all: readonly TokenOut[]; drop: (number: nu
       <table className="t fit">
         <thead>
           <tr>
-            <th scope="col">For</th>
-            <th scope="col">Whose</th>
-            <th scope="col">Made</th>
-            <th scope="col">Last used</th>
-            <th scope="col">Holds until</th>
             <th scope="col">
-              <span className="vh">Revoke</span>
+              <Trans>For</Trans>
+            </th>
+            <th scope="col">
+              <Trans>Whose</Trans>
+            </th>
+            <th scope="col">
+              <Trans>Made</Trans>
+            </th>
+            <th scope="col">
+              <Trans>Last used</Trans>
+            </th>
+            <th scope="col">
+              <Trans>Holds until</Trans>
+            </th>
+            <th scope="col">
+              <span className="vh">
+                <Trans>Revoke</Trans>
+              </span>
             </th>
           </tr>
         </thead>
@@ -408,16 +476,18 @@ function TokenTable({ all, drop }: { all: readonly TokenOut[]; drop: (number: nu
               <th scope="row">{token.label}</th>
               <td>{token.user}</td>
               <td>{when(token.created_at)}</td>
-              <td>{token.used_at ? when(token.used_at) : 'never'}</td>
-              <td>{token.until ? when(token.until) : 'it is revoked'}</td>
+              <td>{token.used_at ? when(token.used_at) : t`never`}</td>
+              <td>{token.until ? when(token.until) : t`it is revoked`}</td>
               <td>
                 <button
                   type="button"
                   className="plain"
-                  onClick={() => window.confirm(`Revoke ${token.label}? What uses it stops at once.`) && drop(token.id)}
-                  aria-label={`Revoke ${token.label}`}
+                  onClick={() =>
+                    window.confirm(t`Revoke ${token.label}? What uses it stops at once.`) && drop(token.id)
+                  }
+                  aria-label={t`Revoke ${token.label}`}
                 >
-                  Revoke
+                  <Trans>Revoke</Trans>
                 </button>
               </td>
             </tr>
@@ -435,27 +505,34 @@ function Password() {
   );
   const form = useFields({ old: '', new: '' }, change.error);
   return (
-    <Section title="My password" label="My password" about="changing it ends my other sign-ins; tokens stay">
+    <Section title={t`My password`} label={t`My password`} about={t`changing it ends my other sign-ins; tokens stay`}>
       <form
         style={{ display: 'flex', flexWrap: 'wrap', gap: 10, alignItems: 'flex-start' }}
         onSubmit={form.handleSubmit((asked) => change.mutate(asked, { onSuccess: () => form.reset() }))}
       >
-        <TextIn form={form} name="old" required label="The old one" type="password" autoComplete="current-password" />
+        <TextIn
+          form={form}
+          name="old"
+          required
+          label={t`The old one`}
+          type="password"
+          autoComplete="current-password"
+        />
         <TextIn
           form={form}
           name="new"
           required
-          label="The new one"
+          label={t`The new one`}
           type="password"
           autoComplete="new-password"
-          helperText="At least 12 characters, none of the common ones."
+          helperText={t`At least 12 characters, none of the common ones.`}
         />
         <Button type="submit" variant="outlined" disabled={change.isPending}>
-          Change it
+          <Trans>Change it</Trans>
         </Button>
         {change.isSuccess && (
           <p role="status" className="small">
-            Changed.
+            <Trans>Changed.</Trans>
           </p>
         )}
         {change.isError && <ErrorNote error={change.error} />}

@@ -1,4 +1,6 @@
 /** Countries, devices and kinds of search, each adding up to the provider's own total. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { Dimension, Row } from '../mind/api';
@@ -25,15 +27,19 @@ export default function Places() {
       <WindowBar read={line.data} />
       <main className="page">
         <div className="head">
-          <h1>Places and devices</h1>
-          <span className="small">A name narrows every view to it.</span>
+          <h1>
+            <Trans>Places and devices</Trans>
+          </h1>
+          <span className="small">
+            <Trans>A name narrows every view to it.</Trans>
+          </span>
         </div>
         <div style={{ display: 'grid', gap: 16 }}>
-          <One dimension="country" title="Countries" />
-          <One dimension="device" title="Devices" />
+          <One dimension="country" title={t`Countries`} />
+          <One dimension="device" title={t`Devices`} />
           <Engines />
           <WeekProfile />
-          <One dimension="kind" title="Kinds of search" />
+          <One dimension="kind" title={t`Kinds of search`} />
           <Looks />
         </div>
       </main>
@@ -54,10 +60,10 @@ function Looks() {
   const only = (key: string) => added(frame.where.filter ?? '', 'and', `look is ${quoted('query', key)}`);
   return (
     <Section
-      title="Looks"
-      about="what a result looked like, where it was not like any other"
+      title={t`Looks`}
+      about={t`what a result looked like, where it was not like any other`}
       stale={found.isPlaceholderData}
-      label="Looks"
+      label={t`Looks`}
     >
       <Answer of={found} height={120}>
         {(data) => (
@@ -75,7 +81,9 @@ function Looks() {
             <Cautions items={data.cautions} />
             {months.data && months.data.rows.length > 0 && (
               <>
-                <h3 className="small">Impressions by month</h3>
+                <h3 className="small">
+                  <Trans>Impressions by month</Trans>
+                </h3>
                 <HeatTable data={months.data} measure="impressions" label={(key) => key} />
               </>
             )}
@@ -102,7 +110,9 @@ function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | '
   return (
     <Section title={title} stale={found.isPlaceholderData} label={title}>
       {narrowed ? (
-        <p className="small">Narrowed to {narrowed}; take the condition off to compare.</p>
+        <p className="small">
+          <Trans>Narrowed to {narrowed}; take the condition off to compare.</Trans>
+        </p>
       ) : (
         <Answer of={found} height={160}>
           {(data) => (

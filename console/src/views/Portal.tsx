@@ -1,4 +1,6 @@
 /** What a reader sees first: the sites that are theirs, and every report that was signed off for them. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { sites } from '../mind/questions';
@@ -13,8 +15,8 @@ export default function Portal() {
   return (
     <main className="page">
       <div className="head">
-        <h1>{mine.data?.[0]?.client_name ?? 'Your reports'}</h1>
-        <span className="small">{newest ? `newest report to ${longDay(newest.last)}` : ''}</span>
+        <h1>{mine.data?.[0]?.client_name ?? t`Your reports`}</h1>
+        <span className="small">{newest ? t`newest report to ${longDay(newest.last)}` : ''}</span>
       </div>
       <div className="cols side">
         <Answer of={signed} height={400}>
@@ -22,18 +24,18 @@ export default function Portal() {
             newest ? (
               <Section
                 title={newest.title}
-                about={`${shortDay(newest.first)} to ${shortDay(newest.last)}`}
-                label="Newest report"
+                about={t`${shortDay(newest.first)} to ${shortDay(newest.last)}`}
+                label={t`Newest report`}
               >
                 <iframe title={newest.name} sandbox="" src={pageOf(newest.id)} className="sheet" key={all.length} />
               </Section>
             ) : (
-              <Empty why="No report has been signed off for you yet." />
+              <Empty why={t`No report has been signed off for you yet.`} />
             )
           }
         </Answer>
         <div className="stack">
-          <Section title="Sites" label="Sites">
+          <Section title={t`Sites`} label={t`Sites`}>
             <ul className="plainlist">
               {(mine.data ?? []).map((each) => (
                 <li key={each.key}>
@@ -43,11 +45,13 @@ export default function Portal() {
             </ul>
           </Section>
           {(signed.data?.length ?? 0) > 0 && (
-            <Section title="Reports" about={count(signed.data?.length ?? 0)} label="Reports">
+            <Section title={t`Reports`} about={count(signed.data?.length ?? 0)} label={t`Reports`}>
               <ul className="plainlist">
                 {signed.data?.map((each) => (
                   <li key={each.id}>
-                    <b>{each.name}</b> {shortDay(each.first)} to {shortDay(each.last)}{' '}
+                    <Trans>
+                      <b>{each.name}</b> {shortDay(each.first)} to {shortDay(each.last)}
+                    </Trans>{' '}
                     <span className="small">
                       {(['pdf', 'xlsx', 'zip'] as const).map((kind) => (
                         <a key={kind} href={fileOf(each.id, kind)} download style={{ marginRight: 6 }}>

@@ -1,4 +1,7 @@
 /** All clients: which need a look now, which are quiet. */
+import { named } from '../mind/named';
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { Fragment } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
@@ -13,13 +16,13 @@ import { Chosen } from '../skin/Chosen';
 import { PortfolioRanks } from '../skin/PortfolioRanks';
 
 const GROUPS = [
-  ['look now', 'Look now'],
-  ['keep an eye on', 'Keep an eye on'],
-  ['quiet', 'Quiet'],
-  ['stale', 'Nothing new for weeks, in no total'],
-  ['waiting', 'Waiting for data'],
+  ['look now', t`Look now`],
+  ['keep an eye on', t`Keep an eye on`],
+  ['quiet', t`Quiet`],
+  ['stale', t`Nothing new for weeks, in no total`],
+  ['waiting', t`Waiting for data`],
 ] as const;
-const NUMBERS = ['No', 'One', 'Two', 'Three', 'Four', 'Five', 'Six', 'Seven', 'Eight', 'Nine', 'Ten'];
+const NUMBERS = [t`No`, t`One`, t`Two`, t`Three`, t`Four`, t`Five`, t`Six`, t`Seven`, t`Eight`, t`Nine`, t`Ten`];
 
 export default function Portfolio() {
   const found = useQuery(portfolio);
@@ -35,9 +38,13 @@ export default function Portfolio() {
 function None() {
   return (
     <>
-      <h1>No client yet</h1>
-      <Empty why="A client with a site comes first; then connect a feed to the site.">
-        Add one with <code>noctilum clients --add NAME</code> and <code>noctilum sites --add HOST --client KEY</code>.
+      <h1>
+        <Trans>No client yet</Trans>
+      </h1>
+      <Empty why={t`A client with a site comes first; then connect a feed to the site.`}>
+        <Trans>
+          Add one with <code>noctilum clients --add NAME</code> and <code>noctilum sites --add HOST --client KEY</code>.
+        </Trans>
       </Empty>
     </>
   );
@@ -46,8 +53,9 @@ function None() {
 function title(data: Found): string {
   const look = data.rows.filter((r) => r.attention === 'look now').length;
   const all = data.rows.length;
-  if (look === 0) return all === 1 ? 'The one site is quiet.' : `None of ${all} sites wants a look this morning.`;
-  return `${NUMBERS[look] ?? look} of ${all} sites ${look === 1 ? 'wants' : 'want'} a look.`;
+  if (look === 0) return all === 1 ? t`The one site is quiet.` : t`None of ${all} sites wants a look this morning.`;
+  const many = NUMBERS[look] ?? count(look);
+  return look === 1 ? t`One of ${all} sites wants a look.` : t`${many} of ${all} sites want a look.`;
 }
 
 function Table({ data }: { data: Found }) {
@@ -58,14 +66,16 @@ function Table({ data }: { data: Found }) {
       <div className="head">
         <h1>{title(data)}</h1>
         <span className="r small">
-          {longDay(data.today)} · together {count(data.clicks)} clicks in the last 28 complete days
+          <Trans>
+            {longDay(data.today)} · together {count(data.clicks)} clicks in the last 28 complete days
+          </Trans>
         </span>
       </div>
       <div style={{ marginBottom: 10 }}>
         <Chosen
-          label="What of every site"
+          label={t`What of every site`}
           value={ranks ? 'ranks' : 'clicks'}
-          names={{ clicks: 'Clicks from search', ranks: 'Tracked keywords' }}
+          names={{ clicks: t`Clicks from search`, ranks: t`Tracked keywords` }}
           choose={(next) => setSearch(next === 'ranks' ? { of: next } : {})}
         />
       </div>
@@ -81,19 +91,29 @@ function Clicks({ data }: { data: Found }) {
         <table className="t fit">
           <thead>
             <tr>
-              <th scope="col">Attention first</th>
+              <th scope="col">
+                <Trans>Attention first</Trans>
+              </th>
               <Th
-                says="Clicks by week over sixteen months, from none to the most. A week not wholly held is left out: it would look like a fall."
+                says={t`Clicks by week over sixteen months, from none to the most. A week not wholly held is left out: it would look like a fall.`}
                 left
               >
-                Clicks, 16 months
+                <Trans>Clicks, 16 months</Trans>
               </Th>
-              <Th how="breakdown.clicks">now</Th>
-              <Th how="breakdown.clicks_before">before</Th>
-              <Th how="breakdown.clicks_change">change in clicks</Th>
-              <th scope="col">Driven by, page that fades most</th>
-              <Th says="The last day with no missing or provisional day before it." left>
-                Held to
+              <Th how="breakdown.clicks">
+                <Trans>now</Trans>
+              </Th>
+              <Th how="breakdown.clicks_before">
+                <Trans>before</Trans>
+              </Th>
+              <Th how="breakdown.clicks_change">
+                <Trans>change in clicks</Trans>
+              </Th>
+              <th scope="col">
+                <Trans>Driven by, page that fades most</Trans>
+              </th>
+              <Th says={t`The last day with no missing or provisional day before it.`} left>
+                <Trans>Held to</Trans>
               </Th>
             </tr>
           </thead>
@@ -117,9 +137,11 @@ function Clicks({ data }: { data: Found }) {
         </table>
       </div>
       <p className="small" style={{ marginTop: 8 }}>
-        Order: a fall of a tenth or more, net of what the year does, on at least 200 clicks, then of a twentieth, or a
-        page that fades by a fiftieth behind the total, then clicks lost. Each window is the last 28 complete days of
-        its site against the 28 before.
+        <Trans>
+          Order: a fall of a tenth or more, net of what the year does, on at least 200 clicks, then of a twentieth, or a
+          page that fades by a fiftieth behind the total, then clicks lost. Each window is the last 28 complete days of
+          its site against the 28 before.
+        </Trans>
       </p>
     </>
   );
@@ -157,7 +179,7 @@ function Figures({ row }: { row: PortfolioRow }) {
       <td>
         <Spark
           values={row.weeks.map((w) => whole(w, 'clicks'))}
-          label={`Clicks of ${row.host} by week over sixteen months`}
+          label={t`Clicks of ${row.host} by week over sixteen months`}
         />
       </td>
       <td className="num now">{count(row.now?.clicks)}</td>
@@ -174,12 +196,12 @@ function Figures({ row }: { row: PortfolioRow }) {
         )}
         {typeof row.expected === 'number' && (
           <span className="small mut" style={{ display: 'block' }} title={row.why}>
-            earlier years {signedPercent(row.expected)}
+            <Trans>earlier years {signedPercent(row.expected)}</Trans>
           </span>
         )}
       </td>
       <td>
-        <b>{row.driver ?? '–'}</b>
+        <b>{row.driver ? named(row.driver.toLowerCase()) : '–'}</b>
         {row.worst && (
           <Link
             className="small"

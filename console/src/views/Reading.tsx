@@ -1,4 +1,6 @@
 /** Any reading by its name, as the table of its columns: what has no view of its own yet is read here. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from 'react-router';
 import type { Caution, Sentence, Timeline } from '../mind/api';
@@ -36,7 +38,9 @@ export default function AnyReading() {
   if (readings.length && !about)
     return (
       <main className="page">
-        <h1>There is no reading {name}</h1>
+        <h1>
+          <Trans>There is no reading {name}</Trans>
+        </h1>
       </main>
     );
   return (
@@ -64,7 +68,7 @@ export default function AnyReading() {
                   ),
               )}
               {about?.tables.every((table) => !rowsOf(data, table.rows).length) && (
-                <Empty why="Nothing of the kind in this window." />
+                <Empty why={t`Nothing of the kind in this window.`} />
               )}
               {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
               <Cautions items={(data as Any).cautions ?? []} />

@@ -1,9 +1,12 @@
 /** Reports of a site: made from a template, drafted, written, signed off; and every edition that was. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
-import type { BlockLook, EditionOut, ReportOut } from '../mind/api';
 import { Link } from 'react-router';
+import { named } from '../mind/named';
+import type { BlockLook, EditionOut, ReportOut } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import {
   editions,
@@ -38,8 +41,12 @@ export default function Reports() {
       <SiteBar />
       <main className="page">
         <div className="head">
-          <h1>Reports</h1>
-          <span className="small">from template to signed edition</span>
+          <h1>
+            <Trans>Reports</Trans>
+          </h1>
+          <span className="small">
+            <Trans>from template to signed edition</Trans>
+          </span>
         </div>
         <div className="cols side">
           <div className="stack">
@@ -47,13 +54,13 @@ export default function Reports() {
               <Edition key={`${open.id} ${open.state}`} of={open} gone={() => show(undefined)} />
             ) : (
               kept.data && (
-                <Empty why="No edition yet. Make a report at the right, then draft it: every figure is frozen." />
+                <Empty why={t`No edition yet. Make a report at the right, then draft it: every figure is frozen.`} />
               )
             )}
             {kept.isError && <ErrorNote error={kept.error} />}
           </div>
           <div className="stack">
-            <Section title="Reports of this site" label="Reports of this site">
+            <Section title={t`Reports of this site`} label={t`Reports of this site`}>
               <Answer of={made} height={90}>
                 {(all) =>
                   all.length ? (
@@ -63,7 +70,9 @@ export default function Reports() {
                       ))}
                     </ul>
                   ) : (
-                    <p className="small">None yet.</p>
+                    <p className="small">
+                      <Trans>None yet.</Trans>
+                    </p>
                   )
                 }
               </Answer>
@@ -75,7 +84,7 @@ export default function Reports() {
               edition={open && open.state !== 'draft' ? open.id : undefined}
             />
             {(kept.data?.length ?? 0) > 0 && (
-              <Section title="Editions" about={`${count(kept.data?.length ?? 0)} kept`} label="Editions">
+              <Section title={t`Editions`} about={t`${count(kept.data?.length ?? 0)} kept`} label={t`Editions`}>
                 <ul className="plainlist">
                   {kept.data?.map((each) => (
                     <li key={each.id}>
@@ -85,7 +94,9 @@ export default function Reports() {
                         aria-pressed={each.id === open?.id}
                         onClick={() => show(each.id)}
                       >
-                        {each.name}, {shortDay(each.first)} to {shortDay(each.last)}
+                        <Trans>
+                          {each.name}, {shortDay(each.first)} to {shortDay(each.last)}
+                        </Trans>
                       </button>{' '}
                       <span className="small">{stateOf(each)}</span>
                     </li>
@@ -102,10 +113,10 @@ export default function Reports() {
 
 const stateOf = (of: EditionOut) =>
   of.state === 'draft'
-    ? 'draft'
+    ? named('draft')
     : of.state === 'sent'
-      ? `sent to ${count(of.reached)} of ${count(of.to)}`
-      : `signed by ${of.approved_by}`;
+      ? t`sent to ${count(of.reached)} of ${count(of.to)}`
+      : t`signed by ${of.approved_by}`;
 
 function Report({ of, drafted }: { of: ReportOut; drafted: (edition: EditionOut) => void }) {
   const drafting = useDrafting(drafted);
@@ -114,25 +125,27 @@ function Report({ of, drafted }: { of: ReportOut; drafted: (edition: EditionOut)
     <li>
       <b>{of.name}</b>{' '}
       <span className="small">
-        {of.template}, version {of.version}
-        {of.changed && ', changed'}
-        {of.newer && ` · version ${of.newer} is out`}
+        <Trans>
+          {of.template}, version {of.version}
+        </Trans>
+        {of.changed && t`, changed`}
+        {of.newer && t` · version ${of.newer} is out`}
       </span>
       <div style={{ display: 'flex', gap: 10 }}>
         <Button size="small" variant="outlined" disabled={drafting.isPending} onClick={() => drafting.mutate(of.id)}>
-          {drafting.isPending ? 'Drafting…' : 'Draft an edition'}
+          {drafting.isPending ? t`Drafting…` : t`Draft an edition`}
         </Button>
         <Link className="small" to={`/sites/${of.site.replaceAll('/', '~')}/reports/${of.id}/edit`}>
-          Edit its blocks
+          <Trans>Edit its blocks</Trans>
         </Link>
         <button
           type="button"
           className="plain small"
           disabled={dropping.isPending}
-          aria-label={`Drop ${of.name} with its editions`}
-          onClick={() => window.confirm(`Drop ${of.name} with all its editions?`) && dropping.mutate(of.id)}
+          aria-label={t`Drop ${of.name} with its editions`}
+          onClick={() => window.confirm(t`Drop ${of.name} with all its editions?`) && dropping.mutate(of.id)}
         >
-          Drop
+          <Trans>Drop</Trans>
         </button>
       </div>
       <SendingOf key={of.tag} of={of} />
@@ -153,11 +166,13 @@ function Make({ site }: { site: string }) {
     call('');
   });
   return (
-    <Section title="Make a report" about="of a template" label="Make a report">
+    <Section title={t`Make a report`} about={t`of a template`} label={t`Make a report`}>
       <label className="small">
-        template{' '}
+        <Trans>template</Trans>{' '}
         <select className="inline" value={template} onChange={(e) => choose(e.target.value)}>
-          <option value="">choose one</option>
+          <option value="">
+            <Trans>choose one</Trans>
+          </option>
           {(known.data ?? []).map((each) => (
             <option key={each.id}>{each.name}</option>
           ))}
@@ -168,8 +183,10 @@ function Make({ site }: { site: string }) {
           {(found) => (
             <>
               <p className="small">
-                Today: {shortDay(found.first)} to {shortDay(found.last)}
-                {!found.complete && ', not complete yet'}. {found.title}.
+                <Trans>
+                  Today: {shortDay(found.first)} to {shortDay(found.last)}
+                </Trans>
+                {!found.complete && t`, not complete yet`}. {found.title}.
               </p>
               <Blocks of={found.blocks} />
               <form
@@ -180,14 +197,14 @@ function Make({ site }: { site: string }) {
                 }}
               >
                 <input
-                  aria-label="Its name"
+                  aria-label={t`Its name`}
                   placeholder={template}
                   value={name}
                   maxLength={120}
                   onChange={(e) => call(e.target.value)}
                 />
                 <Button type="submit" variant="contained" disabled={making.isPending}>
-                  Make it
+                  <Trans>Make it</Trans>
                 </Button>
               </form>
             </>
@@ -201,7 +218,7 @@ function Make({ site }: { site: string }) {
 
 function Blocks({ of }: { of: readonly BlockLook[] }) {
   return (
-    <ul className="plainlist" aria-label="Its blocks">
+    <ul className="plainlist" aria-label={t`Its blocks`}>
       {of
         .filter((each) => each.title)
         .map((each, n) => (
@@ -211,7 +228,12 @@ function Blocks({ of }: { of: readonly BlockLook[] }) {
             </span>{' '}
             {each.title}
             {each.why && <span className="mut">: {each.why}</span>}
-            {!each.comes_in && <span className="vh"> stays out</span>}
+            {!each.comes_in && (
+              <span className="vh">
+                {' '}
+                <Trans>stays out</Trans>
+              </span>
+            )}
           </li>
         ))}
     </ul>
@@ -233,15 +255,15 @@ function Edition({ of, gone }: { of: EditionOut; gone: () => void }) {
   return (
     <Section
       title={of.name}
-      about={`${shortDay(of.first)} to ${shortDay(of.last)} · ${
-        draft ? `draft by ${of.made_by}` : `signed off by ${of.approved_by} on ${when(of.approved_at ?? '')}`
+      about={t`${shortDay(of.first)} to ${shortDay(of.last)} · ${
+        draft ? t`draft by ${of.made_by}` : t`signed off by ${of.approved_by} on ${when(of.approved_at ?? '')}`
       }`}
-      label="The edition"
+      label={t`The edition`}
     >
       {draft && (
         <>
           <label className="small" htmlFor="summary">
-            Summary, drafted from the figures; write it as it shall be
+            <Trans>Summary, drafted from the figures; write it as it shall be</Trans>
           </label>
           <textarea id="summary" rows={4} className="writing" value={text} onChange={(e) => write(e.target.value)} />
         </>
@@ -254,14 +276,14 @@ function Edition({ of, gone }: { of: EditionOut; gone: () => void }) {
               disabled={!unsaved || writing.isPending}
               onClick={() => writing.mutate({ number: of.id, summary: lines() })}
             >
-              Save the summary
+              <Trans>Save the summary</Trans>
             </Button>
             <Button
               variant="contained"
               disabled={unsaved || approving.isPending}
               onClick={() => approving.mutate(of.id)}
             >
-              Sign it off
+              <Trans>Sign it off</Trans>
             </Button>
             <button
               type="button"
@@ -269,7 +291,7 @@ function Edition({ of, gone }: { of: EditionOut; gone: () => void }) {
               disabled={dropping.isPending}
               onClick={() => dropping.mutate(of.id)}
             >
-              Throw the draft away
+              <Trans>Throw the draft away</Trans>
             </button>
           </>
         )}
@@ -279,7 +301,7 @@ function Edition({ of, gone }: { of: EditionOut; gone: () => void }) {
           </a>
         ))}
         <button type="button" className="plain" onClick={() => ask(true)}>
-          What has been revised since?
+          <Trans>What has been revised since?</Trans>
         </button>
       </div>
       {refused && <ErrorNote error={refused} />}
@@ -287,15 +309,21 @@ function Edition({ of, gone }: { of: EditionOut; gone: () => void }) {
         <Answer of={revised} height={40}>
           {(found) =>
             found.same ? (
-              <p className="small">Nothing it shows was revised since.</p>
+              <p className="small">
+                <Trans>Nothing it shows was revised since.</Trans>
+              </p>
             ) : (
-              <ul className="plainlist small" aria-label="Revised since">
+              <ul className="plainlist small" aria-label={t`Revised since`}>
                 {found.changed.slice(0, 20).map((each, n) => (
                   <li key={n}>
-                    {each.block || 'head'}: {each.what}: {each.then} → {each.now}
+                    {each.block || t`head`}: {each.what}: {each.then} → {each.now}
                   </li>
                 ))}
-                {found.changed.length > 20 && <li>and {count(found.changed.length - 20)} more</li>}
+                {found.changed.length > 20 && (
+                  <li>
+                    <Trans>and {count(found.changed.length - 20)} more</Trans>
+                  </li>
+                )}
               </ul>
             )
           }
@@ -304,12 +332,14 @@ function Edition({ of, gone }: { of: EditionOut; gone: () => void }) {
       <Mails of={of} />
       {out.length > 0 && (
         <details className="how">
-          <summary className="small">{count(out.length)} blocks stayed out</summary>
+          <summary className="small">
+            <Trans>{count(out.length)} blocks stayed out</Trans>
+          </summary>
           <Blocks of={out} />
         </details>
       )}
       <iframe
-        title={`${of.name}, as it is printed`}
+        title={t`${of.name}, as it is printed`}
         key={of.summary.join('')}
         sandbox=""
         src={pageOf(of.id)}

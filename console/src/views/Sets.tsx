@@ -1,4 +1,6 @@
 /** Saved sets of queries and pages: side by side in the window, tried before they are saved. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import { type QueryClient, useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
@@ -27,8 +29,12 @@ export default function Sets() {
       <WindowBar read={line.data} />
       <main className="page">
         <div className="head">
-          <h1>Sets</h1>
-          <span className="small">Queries or pages that belong together; every reading takes one as its filter.</span>
+          <h1>
+            <Trans>Sets</Trans>
+          </h1>
+          <span className="small">
+            <Trans>Queries or pages that belong together; every reading takes one as its filter.</Trans>
+          </span>
         </div>
         <div className="cols side">
           <Answer of={known} height={300}>
@@ -39,7 +45,9 @@ export default function Sets() {
                   <AcrossSets all={all} />
                 </div>
               ) : (
-                <Empty why="No set is saved yet. Write a rule at the right, see what it finds, and give it a name." />
+                <Empty
+                  why={t`No set is saved yet. Write a rule at the right, see what it finds, and give it a name.`}
+                />
               )
             }
           </Answer>
@@ -79,21 +87,39 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
     },
   });
   return (
-    <Section title="Side by side" about="in the window above" label="Side by side">
+    <Section title={t`Side by side`} about={t`in the window above`} label={t`Side by side`}>
       <div className="wrap">
         <table className="t">
           <thead>
             <tr>
-              <th scope="col">Set</th>
-              <th scope="col">Of</th>
-              <Th how="breakdown.clicks">clicks</Th>
-              <Th how="breakdown.clicks_before">before</Th>
-              <Th how="breakdown.clicks_change">change</Th>
-              <Th how="breakdown.ctr">click-through</Th>
-              <Th how="breakdown.position">place</Th>
-              <th scope="col">by day</th>
               <th scope="col">
-                <span className="vh">Change or delete</span>
+                <Trans>Set</Trans>
+              </th>
+              <th scope="col">
+                <Trans>Of</Trans>
+              </th>
+              <Th how="breakdown.clicks">
+                <Trans>clicks</Trans>
+              </Th>
+              <Th how="breakdown.clicks_before">
+                <Trans>before</Trans>
+              </Th>
+              <Th how="breakdown.clicks_change">
+                <Trans>change</Trans>
+              </Th>
+              <Th how="breakdown.ctr">
+                <Trans>click-through</Trans>
+              </Th>
+              <Th how="breakdown.position">
+                <Trans>place</Trans>
+              </Th>
+              <th scope="col">
+                <Trans>by day</Trans>
+              </th>
+              <th scope="col">
+                <span className="vh">
+                  <Trans>Change or delete</Trans>
+                </span>
               </th>
             </tr>
           </thead>
@@ -105,7 +131,7 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
                   <th scope="row">
                     <Link
                       to={`/sites/${site}/overview${carried(search, { filter: both(each.name) })}`}
-                      title={each.rule || `${each.members.length} listed`}
+                      title={each.rule || t`${each.members.length} listed`}
                     >
                       {each.name}
                     </Link>
@@ -113,11 +139,13 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
                   <td>
                     <Link
                       to={`/sites/${site}/${each.item === 'page' ? 'pages' : 'queries'}${carried(search, { filter: both(each.name) })}`}
-                      aria-label={`${each.item === 'page' ? 'Pages' : 'Queries'} of the set ${each.name}`}
+                      aria-label={
+                        each.item === 'page' ? t`Pages of the set ${each.name}` : t`Queries of the set ${each.name}`
+                      }
                     >
-                      {each.item === 'page' ? 'pages' : 'queries'}
+                      {each.item === 'page' ? t`pages` : t`queries`}
                     </Link>
-                    {each.client ? '' : ', agency'}
+                    {each.client ? '' : t`, agency`}
                   </td>
                   <td className="num now">{count(data?.now.clicks)}</td>
                   <td className="num was">{count(data?.before?.clicks)}</td>
@@ -132,7 +160,7 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
                         values={data.points.map((p) => p.clicks)}
                         width={96}
                         height={24}
-                        label={`Clicks by day of ${each.name}`}
+                        label={t`Clicks by day of ${each.name}`}
                       />
                     )}
                   </td>
@@ -140,15 +168,15 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
                     <button
                       type="button"
                       className="plain"
-                      aria-label={`Change the set ${each.name}`}
+                      aria-label={t`Change the set ${each.name}`}
                       onClick={() => edit(each)}
                     >
-                      Change
+                      <Trans>Change</Trans>
                     </button>{' '}
                     <button
                       type="button"
                       className="plain"
-                      aria-label={`Delete the set ${each.name}`}
+                      aria-label={t`Delete the set ${each.name}`}
                       onClick={() => drop.mutate(each)}
                     >
                       ×
@@ -162,9 +190,9 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
       </div>
       {drop.isSuccess && (
         <p className="small" role="status">
-          The set {drop.variables.name} is deleted.{' '}
+          <Trans>The set {drop.variables.name} is deleted.</Trans>{' '}
           <button type="button" className="plain" disabled={back.isPending} onClick={() => back.mutate(drop.variables)}>
-            Bring it back
+            <Trans>Bring it back</Trans>
           </button>
         </p>
       )}
@@ -175,16 +203,16 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
 }
 
 const COLUMNS: ReadonlyArray<readonly [string, string]> = [
-  ['month', 'months'],
-  ['device', 'devices'],
-  ['country', 'countries'],
-  ['band', 'bands of places'],
+  ['month', t`months`],
+  ['device', t`devices`],
+  ['country', t`countries`],
+  ['band', t`bands of places`],
 ];
 const SHOWN: ReadonlyArray<readonly [Measure, string]> = [
-  ['clicks', 'clicks'],
-  ['impressions', 'impressions'],
-  ['ctr', 'click-through'],
-  ['position', 'position'],
+  ['clicks', t`clicks`],
+  ['impressions', t`impressions`],
+  ['ctr', t`click-through`],
+  ['position', t`position`],
 ];
 
 /** The same sets over time, or by something else at once. */
@@ -197,14 +225,14 @@ function AcrossSets({ all }: { all: readonly SetOut[] }) {
     `/sites/${site}/${all.find((each) => each.name === name)?.item === 'page' ? 'pages' : 'queries'}${carried(search, { filter: named(name) })}`;
   return (
     <Section
-      title="Across"
-      label="Sets across"
+      title={t`Across`}
+      label={t`Sets across`}
       about=""
       stale={found.isPlaceholderData}
       right={
         <span className="small">
           <label>
-            by{' '}
+            <Trans>by</Trans>{' '}
             <select
               value={by}
               onChange={(e) => change({ cross: e.target.value === 'month' ? undefined : e.target.value })}
@@ -217,7 +245,7 @@ function AcrossSets({ all }: { all: readonly SetOut[] }) {
             </select>
           </label>{' '}
           <label>
-            showing{' '}
+            <Trans>showing</Trans>{' '}
             <select
               value={measure}
               onChange={(e) => change({ cell: e.target.value === 'clicks' ? undefined : e.target.value })}
@@ -288,12 +316,12 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
   const native = { select: { native: true } };
   return (
     <Section
-      title={start ? `Change ${start.name}` : 'Save a set'}
-      label="Save a set"
+      title={start ? t`Change ${start.name}` : t`Save a set`}
+      label={t`Save a set`}
       right={
         start && (
           <button type="button" className="plain" onClick={done}>
-            A new one instead
+            <Trans>A new one instead</Trans>
           </button>
         )
       }
@@ -304,21 +332,29 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
           if (asked.rule.trim() || members.length) save.mutate(asked);
         })}
       >
-        <TextIn form={form} name="name" label="Name" required slotProps={{ htmlInput: { maxLength: 80 } }} />
+        <TextIn form={form} name="name" label={t`Name`} required slotProps={{ htmlInput: { maxLength: 80 } }} />
         <div style={{ display: 'flex', gap: 8 }}>
-          <TextIn form={form} name="item" label="Of" select slotProps={native}>
-            <option value="query">queries</option>
-            <option value="page">pages</option>
+          <TextIn form={form} name="item" label={t`Of`} select slotProps={native}>
+            <option value="query">
+              <Trans>queries</Trans>
+            </option>
+            <option value="page">
+              <Trans>pages</Trans>
+            </option>
           </TextIn>
-          <TextIn form={form} name="whose" label="For" select slotProps={native}>
-            <option value="client">this client</option>
-            <option value="agency">the whole agency</option>
+          <TextIn form={form} name="whose" label={t`For`} select slotProps={native}>
+            <option value="client">
+              <Trans>this client</Trans>
+            </option>
+            <option value="agency">
+              <Trans>the whole agency</Trans>
+            </option>
           </TextIn>
         </div>
         <TextIn
           form={form}
           name="rule"
-          label="Rule"
+          label={t`Rule`}
           multiline
           minRows={2}
           placeholder={item === 'page' ? 'path starts "/guides/"' : 'words >= 4 or question'}
@@ -327,14 +363,16 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
         <TextIn
           form={form}
           name="list"
-          label="And these, one a line"
+          label={t`And these, one a line`}
           multiline
           minRows={2}
           slotProps={{ htmlInput: { spellCheck: false } }}
         />
         <label className="small">
-          or from a file, the first column of each line
-          <br />
+          <Trans>
+            or from a file, the first column of each line
+            <br />
+          </Trans>
           <input
             type="file"
             accept=".txt,.csv,.tsv,text/plain,text/csv"
@@ -350,13 +388,17 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
             ) : (
               found.data && (
                 <p className="small">
-                  Finds {count(found.data.matching)} of {count(found.data.known)}:{' '}
-                  {found.data.samples.slice(0, 6).join(', ')}
-                  {found.data.matching > 6 ? ' …' : ''}
+                  <Trans>
+                    Finds {count(found.data.matching)} of {count(found.data.known)}:{' '}
+                    {found.data.samples.slice(0, 6).join(', ')}
+                    {found.data.matching > 6 ? ' …' : ''}
+                  </Trans>
                   {found.data.others.length > 0 && (
                     <>
-                      <br />
-                      Not: {found.data.others.slice(0, 4).join(', ')} …
+                      <Trans>
+                        <br />
+                        Not: {found.data.others.slice(0, 4).join(', ')} …
+                      </Trans>
                     </>
                   )}
                 </p>
@@ -369,7 +411,7 @@ function NewSet({ start, done, client }: { start: SetOut | undefined; done: () =
           className="plain"
           disabled={save.isPending || !name.trim() || (!rule.trim() && !members.length)}
         >
-          Save
+          <Trans>Save</Trans>
         </button>
         {save.isError && <ErrorNote error={save.error} />}
       </form>

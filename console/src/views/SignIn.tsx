@@ -1,4 +1,6 @@
 /** Signing in. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { rememberCsrf, send, Trouble, type Me } from '../mind/api';
@@ -31,21 +33,30 @@ export function SignIn() {
           </span>
           Noctilum
         </h1>
-        <p className="lead side">The log of every client’s search history.</p>
-        <TextIn form={form} name="email" label="Mail address" type="email" autoComplete="username" required />
-        <TextIn form={form} name="password" label="Password" type="password" autoComplete="current-password" required />
+        <p className="lead side">
+          <Trans>The log of every client’s search history.</Trans>
+        </p>
+        <TextIn form={form} name="email" label={t`Mail address`} type="email" autoComplete="username" required />
+        <TextIn
+          form={form}
+          name="password"
+          label={t`Password`}
+          type="password"
+          autoComplete="current-password"
+          required
+        />
         {asksCode && (
           <TextIn
             form={form}
             name="code"
-            label="Code of your authenticator"
+            label={t`Code of your authenticator`}
             autoComplete="one-time-code"
             slotProps={{ htmlInput: { inputMode: 'numeric', maxLength: 12 } }}
           />
         )}
         {enter.isError && said !== 'second-factor-needed' && <ErrorNote error={enter.error} />}
         <Button type="submit" variant="contained" disabled={enter.isPending}>
-          {enter.isPending ? 'Signing in…' : 'Sign in'}
+          {enter.isPending ? t`Signing in…` : t`Sign in`}
         </Button>
         <p className="small">
           <button
@@ -54,12 +65,12 @@ export function SignIn() {
             disabled={forgotten.isPending}
             onClick={() => form.getValues('email') && forgotten.mutate(form.getValues('email'))}
           >
-            I have forgotten my password
+            <Trans>I have forgotten my password</Trans>
           </button>
         </p>
         {forgotten.isSuccess && (
           <p className="small" role="status">
-            If that address is known here, a mail with a link is on its way.
+            <Trans>If that address is known here, a mail with a link is on its way.</Trans>
           </p>
         )}
         {forgotten.isError && <ErrorNote error={forgotten.error} />}

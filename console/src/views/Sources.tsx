@@ -1,9 +1,12 @@
 /** What is connected to each site, what is held of it, when it is pulled, and pulling with progress. */
+import { t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import LinearProgress from '@mui/material/LinearProgress';
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
+import { named } from '../mind/named';
 import { send, type Job, type Notice, type Source } from '../mind/api';
 import { notices, sources } from '../mind/questions';
 import { count, duration, shortDay, when } from '../mind/words';
@@ -26,20 +29,26 @@ export default function Sources() {
   return (
     <main className="page">
       <div className="head">
-        <h1>Sources</h1>
-        <span className="small">What each site draws its history from.</span>
+        <h1>
+          <Trans>Sources</Trans>
+        </h1>
+        <span className="small">
+          <Trans>What each site draws its history from.</Trans>
+        </span>
         <span className="r">
           <Button variant="text" onClick={() => setAdding(true)}>
-            Add a client or site
+            <Trans>Add a client or site</Trans>
           </Button>
           <Button variant="outlined" onClick={() => setConnecting(true)}>
-            Connect a property
+            <Trans>Connect a property</Trans>
           </Button>
         </span>
       </div>
       {refused && (
         <div className="note error" role="alert">
-          <p>The provider did not grant access: {refused}</p>
+          <p>
+            <Trans>The provider did not grant access: {refused}</Trans>
+          </p>
         </div>
       )}
       {told.data?.map((notice) => (
@@ -50,8 +59,8 @@ export default function Sources() {
           data.length ? (
             <Table rows={data} change={setChanging} />
           ) : (
-            <Empty why="No feed is connected yet, so nothing can be held.">
-              Connect a property with its client id and secret, or add files that you have.
+            <Empty why={t`No feed is connected yet, so nothing can be held.`}>
+              <Trans>Connect a property with its client id and secret, or add files that you have.</Trans>
             </Empty>
           )
         }
@@ -79,9 +88,9 @@ function NoticeLine({ notice }: { notice: Notice }) {
           className="plain"
           disabled={see.isPending}
           onClick={() => see.mutate()}
-          aria-label={`Seen: ${notice.text}`}
+          aria-label={t`Seen: ${notice.text}`}
         >
-          Seen
+          <Trans>Seen</Trans>
         </button>
       </p>
     </div>
@@ -94,22 +103,42 @@ function Table({ rows, change }: { rows: readonly Source[]; change: (id: number)
       <table className="t fit">
         <thead>
           <tr>
-            <th scope="col">Site</th>
-            <th scope="col">Property</th>
-            <th scope="col">Held</th>
-            <Th says="Days whose figures are held, final.">Days</Th>
-            <Th says="Days that the provider holds no more and that were never pulled.">Lost</Th>
-            <Th says="Days whose sums differ from what the provider promised, or that were last seen provisional.">
-              Doubted
-            </Th>
-            <th scope="col">Last pull</th>
-            <th scope="col">Next pull</th>
-            <th scope="col">State</th>
             <th scope="col">
-              <span className="vh">Change</span>
+              <Trans>Site</Trans>
             </th>
             <th scope="col">
-              <span className="vh">Pull</span>
+              <Trans>Property</Trans>
+            </th>
+            <th scope="col">
+              <Trans>Held</Trans>
+            </th>
+            <Th says={t`Days whose figures are held, final.`}>
+              <Trans>Days</Trans>
+            </Th>
+            <Th says={t`Days that the provider holds no more and that were never pulled.`}>
+              <Trans>Lost</Trans>
+            </Th>
+            <Th says={t`Days whose sums differ from what the provider promised, or that were last seen provisional.`}>
+              <Trans>Doubted</Trans>
+            </Th>
+            <th scope="col">
+              <Trans>Last pull</Trans>
+            </th>
+            <th scope="col">
+              <Trans>Next pull</Trans>
+            </th>
+            <th scope="col">
+              <Trans>State</Trans>
+            </th>
+            <th scope="col">
+              <span className="vh">
+                <Trans>Change</Trans>
+              </span>
+            </th>
+            <th scope="col">
+              <span className="vh">
+                <Trans>Pull</Trans>
+              </span>
             </th>
           </tr>
         </thead>
@@ -130,8 +159,8 @@ function SourceRow({ row, change }: { row: Source; change: (id: number) => void 
     onSuccess: () => client.invalidateQueries({ queryKey: sources.queryKey }),
   });
   const held = row.first_held
-    ? `${shortDay(row.first_held)} ${row.first_held.slice(0, 4)} to ${row.complete_through ? shortDay(row.complete_through) : '–'}`
-    : 'nothing yet';
+    ? t`${shortDay(row.first_held)} ${row.first_held.slice(0, 4)} to ${row.complete_through ? shortDay(row.complete_through) : '–'}`
+    : t`nothing yet`;
   const files = row.connector === 'files';
   return (
     <>
@@ -143,35 +172,37 @@ function SourceRow({ row, change }: { row: Source; change: (id: number) => void 
           {row.label}
           <br />
           <span className="small mut">
-            {files ? 'files only' : `${row.connector} · ${row.account}`}
-            {row.counted ? '' : ' · kept apart'}
+            {files ? t`files only` : `${row.connector} · ${row.account}`}
+            {row.counted ? '' : t` · kept apart`}
           </span>
         </td>
         <td>{held}</td>
         <td className="num">{count(row.days_held)}</td>
         <td className="num">{row.days_lost ? count(row.days_lost) : '–'}</td>
         <td className="num">{row.days_flagged ? <b className="worse">{count(row.days_flagged)}</b> : '–'}</td>
-        <td>{row.pulled_at ? when(row.pulled_at) : files ? '' : 'never'}</td>
+        <td>{row.pulled_at ? when(row.pulled_at) : files ? '' : t`never`}</td>
         <td>{files ? '' : next(row)}</td>
         <td>{state(row)}</td>
         <td>
-          <button type="button" className="plain" onClick={() => change(row.id)} aria-label={`Change: ${row.label}`}>
-            Change
+          <button type="button" className="plain" onClick={() => change(row.id)} aria-label={t`Change: ${row.label}`}>
+            <Trans>Change</Trans>
           </button>
         </td>
         <td className="num">
           {row.job ? (
             <PullProgress job={row.job} />
           ) : files ? (
-            <Link to={`/imports?source=${row.id}`}>Import</Link>
+            <Link to={`/imports?source=${row.id}`}>
+              <Trans>Import</Trans>
+            </Link>
           ) : (
             <Button
               variant="text"
               disabled={pull.isPending}
               onClick={() => pull.mutate()}
-              aria-label={`Pull now: ${row.label}`}
+              aria-label={t`Pull now: ${row.label}`}
             >
-              Pull now
+              <Trans>Pull now</Trans>
             </Button>
           )}
         </td>
@@ -194,35 +225,40 @@ function SourceRow({ row, change }: { row: Source; change: (id: number) => void 
 }
 
 function next(row: Source): string {
-  if (row.paused) return 'paused';
-  if (row.retry_at) return `again ${when(row.retry_at)}`;
-  return row.next_run_at ? when(row.next_run_at) : 'no schedule';
+  if (row.paused) return named('paused');
+  if (row.retry_at) return t`again ${when(row.retry_at)}`;
+  return row.next_run_at ? when(row.next_run_at) : t`no schedule`;
 }
 
 function state(row: Source) {
-  if (row.state === 'broken') return <b className="worse">stopped</b>;
-  return row.job ? row.job.state : 'ready';
+  if (row.state === 'broken')
+    return (
+      <b className="worse">
+        <Trans>stopped</Trans>
+      </b>
+    );
+  return named(row.job ? row.job.state : 'ready');
 }
 
 function PullProgress({ job }: { job: Job }) {
   const share = job.due ? (100 * job.done) / job.due : 0;
-  const left = job.seconds_left ? `, ${duration(job.seconds_left)} left` : '';
+  const left = job.seconds_left ? t`, ${duration(job.seconds_left)} left` : '';
   const hurry =
-    job.expires_in !== null && job.expires_in <= 7 ? `; the oldest day expires in ${count(job.expires_in)} days` : '';
+    job.expires_in !== null && job.expires_in <= 7 ? t`; the oldest day expires in ${count(job.expires_in)} days` : '';
   const said =
     job.state === 'queued'
-      ? 'waiting for the worker'
-      : `${count(job.done)} of ${count(job.due)} days, ${count(job.rows)} rows${left}${hurry}`;
+      ? t`waiting for the worker`
+      : t`${count(job.done)} of ${count(job.due)} days, ${count(job.rows)} rows${left}${hurry}`;
   return (
     <div className="progress">
       <LinearProgress
         variant={job.due ? 'determinate' : 'indeterminate'}
         value={share}
-        aria-label={`Pull of ${job.site ?? 'a source'}`}
+        aria-label={t`Pull of ${job.site ?? t`a source`}`}
       />
       <span className="small" role="status">
-        {job.waits_until ? `waits until ${when(job.waits_until)}` : said}{' '}
-        <CancelJob job={job} name={`the pull of ${job.site ?? 'a source'}`} />
+        {job.waits_until ? t`waits until ${when(job.waits_until)}` : said}{' '}
+        <CancelJob job={job} name={t`the pull of ${job.site ?? t`a source`}`} />
       </span>
     </div>
   );

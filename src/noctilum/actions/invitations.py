@@ -21,7 +21,7 @@ from noctilum.records.models import LARGEST_NUMBER, User
 from noctilum.sources.smtp import Posting
 from noctilum.wire import people as wire
 from noctilum.words.mails import INVITATION, RESET
-from noctilum.words.speech import Speech
+from noctilum.words.speech import LANGUAGES, Speech
 
 INVITED_FOR, RESET_FOR = 7 * 24 * 3600, 2 * 3600
 """Seconds that an address of an invitation, or of a new password, leads somewhere."""
@@ -32,6 +32,8 @@ def invited(install: Install, asked: wire.Invitation, now: datetime) -> wire.Use
     server_of(install)
     password = secrets.token_urlsafe(24)
     user = people.add_user(install, asked.name, asked.email, password, now, asked.role, asked.clients)
+    if asked.language in LANGUAGES:
+        people.speak(install, user.id, asked.language)
     _post(install, user, "invitation", now, asked.language)
     return people.user_out(install, user)
 
@@ -41,10 +43,10 @@ def reset_asked(install: Install, email: str, now: datetime) -> None:
     with install.records.read() as db:
         user = db.scalar(select(User).where(User.email == email.strip().lower()))
     if user is not None and is_set_up(install):
-        _post(install, user, "reset", now)
+        _post(install, user, "reset", now, user.language or "en")
 
 
-def _post(install: Install, user: User, purpose: str, now: datetime, language: str = "en") -> None:
+def _post(install: Install, user: User, purpose: str, now: datetime, language: str) -> None:
     speech, settings = Speech(language), install.settings
     token = timed_signer(install, purpose).dumps([user.id, user.password_hash[-16:]])
     link = f"{settings.portal}/welcome/{purpose}/{token}"

@@ -236,6 +236,12 @@ def change_password(install: Install, number: int, old: str, new: str, keep: int
     set_password(install, known.email, new, keep)
 
 
+def speak(install: Install, number: int, language: str) -> None:
+    """Keep the language that somebody reads in; empty: the one their browser asks for."""
+    with install.records.begin() as db:
+        _user(db, number).language = language
+
+
 def set_password(install: Install, email: str, password: str, keep: int | None = None) -> None:
     """Set a password without the old one, as who may read the data folder can; sign-ins but keep end."""
     with install.records.read() as db:

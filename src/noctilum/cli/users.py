@@ -21,6 +21,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--clients", nargs="*", metavar="KEY", help="those an analyst or reader sees; with none, all")
     parser.add_argument("--change", type=int, metavar="NUMBER", help="change a user's --name, --role or --password")
     parser.add_argument("--password", action="store_true", help="with --change: give the user a new password")
+    parser.add_argument("--speak", choices=["en", "de", "fr", "es"], help="the language you read the console in")
     parser.add_argument("--remove", type=int, metavar="NUMBER", help="remove a user, whose tokens end at once")
     add_access(parser)
     add_output(parser)
@@ -36,6 +37,8 @@ def run(asked: argparse.Namespace) -> None:
             told = {"name": asked.name, "role": asked.role, "password": password() if asked.password else None}
             told = {name: value for name, value in told.items() if value is not None}
             noctilum.change_user(asked.change, UserChange.model_validate(told | _clients(asked)))
+        if asked.speak:
+            noctilum.speak(asked.speak)
         if asked.remove:
             noctilum.drop_user(asked.remove)
         found = noctilum.users()

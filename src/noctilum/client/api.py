@@ -80,6 +80,10 @@ class Noctilum(Readings, Reports, Asking):
         """Remove a user; their tokens and sign-ins end at once."""
         self._transport.send("DELETE", f"/users/{user}")
 
+    def speak(self, language: str) -> None:
+        """Choose the language one reads in: en, de, fr or es; empty: the one the browser asks for."""
+        self._transport.send("PATCH", "/me", body={"language": language})
+
     def change_password(self, change: p.PasswordChange) -> None:
         """Change one's own password; one's sign-ins end."""
         self._transport.send("PUT", "/me/password", body=plain(change))

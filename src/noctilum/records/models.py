@@ -127,7 +127,7 @@ class User(Base):
     """Somebody who may sign in. role: owner, analyst or reader. some: for the clients named, not for all of them.
 
     second: the sealed secret of a second factor (RFC 6238), asked for once second_on; second_used: the newest time step
-    whose code was taken, as none is taken twice.
+    whose code was taken, as none is taken twice. language: the one they read in; empty: the browser's.
     """
 
     __tablename__ = "user"
@@ -141,6 +141,7 @@ class User(Base):
     second: Mapped[bytes | None] = mapped_column(LargeBinary)
     second_on: Mapped[bool] = mapped_column(default=False)
     second_used: Mapped[int] = mapped_column(default=0)
+    language: Mapped[str] = mapped_column(String(20), default="")
     created_at: Mapped[datetime]
 
 

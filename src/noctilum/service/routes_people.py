@@ -56,6 +56,17 @@ def drop_user(number: int) -> Response:
     return Response(status=204)
 
 
+@bp.patch("/me")
+@allow("reader")
+@bp.input(wire.MyChange, arg_name="asked")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Choose one's own language")
+def change_me(asked: wire.MyChange) -> Response:
+    """Mails to oneself are written in it too."""
+    people.speak(install(), g.user.id, asked.language)
+    return Response(status=204)
+
+
 @bp.put("/me/password")
 @allow("reader")
 @bp.input(wire.PasswordChange, arg_name="asked")

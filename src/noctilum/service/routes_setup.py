@@ -47,7 +47,13 @@ def begin_session(asked: wire.SignIn) -> Response:
 
 def _me(user: User, token: str | None) -> wire.Me:
     return wire.Me(
-        id=user.id, name=user.name, email=user.email, role=user.role, second_factor=user.second_on, csrf=token
+        id=user.id,
+        name=user.name,
+        email=user.email,
+        role=user.role,
+        second_factor=user.second_on,
+        language=user.language,
+        csrf=token,
     )
 
 

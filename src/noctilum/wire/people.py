@@ -51,6 +51,14 @@ class UserChange(Asked):
     password: SecretStr | None = Field(default=None, max_length=1000, description="Ends what they are signed in with")
 
 
+class MyChange(Asked):
+    """What to change of oneself."""
+
+    language: Literal["", "en", "de", "fr", "es"] = Field(
+        description="To read the console and its mails in; empty: the one the browser asks for"
+    )
+
+
 class PasswordChange(Asked):
     """One's own password, old and new."""
 

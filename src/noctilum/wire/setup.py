@@ -22,6 +22,7 @@ class Me(Wire):
     email: str
     role: str
     second_factor: bool = Field(description="Whether a code is asked for at signing in")
+    language: str = Field(description="They read in, BCP 47; empty: the one their browser asks for")
     csrf: str | None = Field(description="Send it as X-CSRF-Token with every change made from the console")
 
 
