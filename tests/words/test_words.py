@@ -7,6 +7,7 @@ from importlib import resources
 
 import pytest
 from babel.messages.extract import extract_from_dir
+from tests.words.fault_messages import fault_messages
 
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.columns import columns_of
@@ -26,14 +27,15 @@ def used() -> set[str]:
     for folder in ("noctilum.words", "noctilum.readings", "noctilum.reports", "noctilum.service"):
         for _, _, message, _, _ in extract_from_dir(str(resources.files(folder)), FILES, keywords=KEYWORDS):
             found.add(message[0] if isinstance(message, tuple) else message)
-    return found | {text for spec in READINGS for text in of_reading(spec)}
+    return found | {text for spec in READINGS for text in of_reading(spec)} | fault_messages()
 
 
 def of_reading(spec) -> set[str]:
     """What a reading says of itself and of its columns."""
     every = [columns_of(spec.answer), *(spec.columns(table) for table in ("", *spec.tables))]
     told = {text for columns in every for each in columns for text in (each.title, each.how, each.group, each.of_group)}
-    return {text for text in told | {spec.summary, spec.about} if text}
+    words = {word for columns in every for each in columns for word in each.words}
+    return {text for text in told | words | {spec.summary, spec.about} if text}
 
 
 def places(text):

@@ -1,6 +1,7 @@
 /** Talking to the service: types from its OpenAPI document, one fetcher, problems as errors. */
 import { t } from '@lingui/core/macro';
 import type { components } from './api.gen';
+import { spoken } from './language';
 
 type Shapes = components['schemas'];
 export type Me = Shapes['Me'];
@@ -172,6 +173,7 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
       ...init,
       headers: {
         Accept: 'application/json',
+        'Accept-Language': spoken(),
         ...(init.body ? { 'Content-Type': 'application/json' } : {}),
         ...(init.method ? { 'X-CSRF-Token': csrf } : {}),
         ...(init.headers as Record<string, string> | undefined),
@@ -206,6 +208,7 @@ export function upload(file: File, told: (share: number) => void): Promise<Uploa
     const request = new XMLHttpRequest();
     request.open('POST', address('/uploads', { name: file.name }));
     request.setRequestHeader('X-CSRF-Token', csrf);
+    request.setRequestHeader('Accept-Language', spoken());
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     request.upload.onprogress = (event) => told(event.total ? event.loaded / event.total : 0);
     request.onerror = () =>

@@ -6,6 +6,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import Popover from '@mui/material/Popover';
 import { useLocation, useNavigate } from 'react-router';
+import { named } from '../mind/named';
 import type { Caution, State } from '../mind/api';
 import { AGAINST, PRESETS, carried, moved, periods, useFrame, wholeMonths, type Filter } from '../mind/frame';
 import { useKeys } from '../mind/keys';
@@ -403,7 +404,7 @@ function Segment() {
             </option>
             {['mobile', 'desktop', 'tablet'].map((d) => (
               <option key={d} value={d}>
-                {d}
+                {named(d)}
               </option>
             ))}
           </select>

@@ -2,6 +2,7 @@
 import { t } from '@lingui/core/macro';
 import type { ReactNode } from 'react';
 import type { Column } from '../mind/catalogue';
+import { named } from '../mind/named';
 import { DASH, count, fixed, monthOf, percent, place, shortDay, weekdayOf } from '../mind/words';
 import { Moved, Spark } from './small';
 
@@ -41,6 +42,8 @@ function words(column: Column, value: unknown): string {
       return shortDay(String(value));
     case 'month':
       return monthOf(String(value));
+    case 'verdict':
+      return named(String(value));
     case 'weekday':
       return weekdayOf(Number(value));
     default:

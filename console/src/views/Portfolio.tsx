@@ -201,7 +201,7 @@ function Figures({ row }: { row: PortfolioRow }) {
         )}
       </td>
       <td>
-        <b>{row.driver ? named(row.driver.toLowerCase()) : '–'}</b>
+        <b>{row.driver ? named(row.driver) : '–'}</b>
         {row.worst && (
           <Link
             className="small"

@@ -21,7 +21,7 @@ from cryptography.fernet import Fernet, InvalidToken
 
 from noctilum import __version__, sqlite_files
 from noctilum.actions.install import Install
-from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault
+from noctilum.core.errors import Clash, Nonsense, NotThere, StoreFault, worded
 from noctilum.sqlite_files import common_fault
 from noctilum.wire.plain_text import cleaned
 
@@ -72,7 +72,10 @@ def back_up(
     if keys and len(passphrase) < SHORTEST_PASSPHRASE:
         raise Nonsense(
             "passphrase-short",
-            f"Keys go into a backup sealed by a passphrase of at least {SHORTEST_PASSPHRASE} characters.",
+            worded(
+                "Keys go into a backup sealed by a passphrase of at least {shortest_passphrase} characters.",
+                shortest_passphrase=SHORTEST_PASSPHRASE,
+            ),
             where="passphrase",
             remedy="give one, or leave the keys out and keep them elsewhere",
         )
@@ -81,7 +84,7 @@ def back_up(
     name = f"{PREFIX}{now.astimezone(UTC):{STAMP}}"
     final = to / (f"{name}.tar" if single_file else name)
     if final.exists():
-        raise Clash("backup-exists", f"There is a backup {final.name} already.", where=str(to))
+        raise Clash("backup-exists", worded("There is a backup {name} already.", name=final.name), where=str(to))
     work = Path(tempfile.mkdtemp(prefix=".partial-", dir=to))
     try:
         manifest = _copied(install, work, now, passphrase if keys else "", told)
@@ -92,7 +95,10 @@ def back_up(
             work.rename(final)
     except OSError as why:
         raise common_fault(why, to) or StoreFault(
-            "backup-failed", f"The backup could not be written: {why.strerror}.", where=str(to), remedy="check the disk"
+            "backup-failed",
+            worded("The backup could not be written: {strerror}.", strerror=why.strerror),
+            where=str(to),
+            remedy="check the disk",
         ) from why
     finally:
         shutil.rmtree(work, ignore_errors=True)
@@ -181,7 +187,11 @@ def choose(folder: Path, at: datetime | None) -> Path:
     fitting = [path for made, path in backups(folder) if at is None or made <= at]
     if not fitting:
         when = f" from before {at:%Y-%m-%d %H:%M}" if at else ""
-        raise NotThere("no-backup", f"There is no backup{when} in {folder}.", remedy="make one with `noctilum backup`")
+        raise NotThere(
+            "no-backup",
+            worded("There is no backup{when} in {folder}.", when=when, folder=folder),
+            remedy="make one with `noctilum backup`",
+        )
     return fitting[-1]
 
 
@@ -201,7 +211,7 @@ def restore(
         if occupied and not replace:
             raise Clash(
                 "folder-occupied",
-                f"{data} holds an install already.",
+                worded("{data} holds an install already.", data=data),
                 remedy="restore into another folder with --data, or replace it with --replace; it is moved aside",
             )
         aside = data.with_name(f"{data.name}.before-{now.astimezone(UTC):{STAMP}}") if data.exists() else None
@@ -246,7 +256,7 @@ def _unpacked(backup: Path, near: Path) -> Iterator[Path]:
         yield folder
     except (tarfile.TarError, EOFError, OSError) as why:
         raise common_fault(why, near) or StoreFault(
-            "backup-unreadable", f"{backup.name} is no backup: {why}.", where=str(backup)
+            "backup-unreadable", worded("{name} is no backup: {why}.", name=backup.name, why=why), where=str(backup)
         ) from why
     finally:
         shutil.rmtree(folder, ignore_errors=True)
@@ -256,7 +266,9 @@ def _known_members(tar: tarfile.TarFile) -> Iterator[tarfile.TarInfo]:
     """Give the members that a backup has; raises StoreFault for any other."""
     for member in tar:
         if not (member.isfile() or member.isdir()) or not _MEMBER.fullmatch(member.name):
-            raise StoreFault("backup-unreadable", f"It holds {cleaned(member.name, 80)!r}, which no backup has.")
+            raise StoreFault(
+                "backup-unreadable", worded("It holds {name!r}, which no backup has.", name=cleaned(member.name, 80))
+            )
         yield member
 
 
@@ -265,16 +277,22 @@ def check(backup: Path) -> Manifest:
     try:
         manifest = _manifest((backup / "manifest.json").read_text())
     except (OSError, ValueError, TypeError, KeyError, AttributeError, RecursionError) as why:
-        raise StoreFault("backup-unreadable", f"{backup.name} has no readable manifest.", where=str(backup)) from why
+        raise StoreFault(
+            "backup-unreadable", worded("{name} has no readable manifest.", name=backup.name), where=str(backup)
+        ) from why
     if manifest.form > FORM:
         raise StoreFault(
-            "backup-newer", f"{backup.name} was made by version {manifest.version}.", remedy="use that one"
+            "backup-newer",
+            worded("{name} was made by version {version}.", name=backup.name, version=manifest.version),
+            remedy="use that one",
         )
     for name, (size, digest) in manifest.files.items():
         path = backup / name
         if path.is_symlink() or not path.is_file() or path.stat().st_size != size or file_digest(path) != digest:
             raise StoreFault(
-                "backup-damaged", f"{name} in {backup.name} is not what was backed up.", remedy="use an older backup"
+                "backup-damaged",
+                worded("{name} in {name2} is not what was backed up.", name=name, name2=backup.name),
+                remedy="use an older backup",
             )
     for name in manifest.files:
         if name.endswith(".db"):
@@ -295,4 +313,8 @@ def _manifest(text: str) -> Manifest:
 def _check_database(path: Path) -> None:
     said = sqlite_files.examined(path, still=True)
     if said != sqlite_files.SOUND:
-        raise StoreFault("backup-damaged", f"{path.name} in the backup is damaged: {said}.", where=str(path))
+        raise StoreFault(
+            "backup-damaged",
+            worded("{name} in the backup is damaged: {said}.", name=path.name, said=said),
+            where=str(path),
+        )

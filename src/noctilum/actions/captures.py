@@ -7,7 +7,7 @@ from datetime import datetime
 from noctilum.actions import keywords
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
-from noctilum.core.errors import NotThere, StoreFault
+from noctilum.core.errors import NotThere, StoreFault, worded
 from noctilum.core.found import Feature, Kept, domain_of, is_own, opened, placed
 from noctilum.history.captures import CaptureLine
 from noctilum.wire import captures as wire
@@ -34,11 +34,13 @@ def one(install: Install, site: str, number: int) -> wire.Capture:
     line = install.history(of).capture_line(number)
     body = install.history(of).capture(number)
     if line is None or body is None:
-        raise NotThere("no-such-capture", f"{site} has no kept result page {number}.")
+        raise NotThere("no-such-capture", worded("{site} has no kept result page {number}.", site=site, number=number))
     try:
         return _told(host, line, opened(body))
     except ValueError as why:
-        raise StoreFault("capture-damaged", f"The kept result page {number} cannot be read.") from why
+        raise StoreFault(
+            "capture-damaged", worded("The kept result page {number} cannot be read.", number=number)
+        ) from why
 
 
 def _line(found: CaptureLine) -> wire.CaptureLine:

@@ -9,7 +9,7 @@ from noctilum.actions import queue, schedule
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.keywords import lookups_source
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 
 
 def queue_checks(install: Install, site: str, numbers: Sequence[int] | None, now: datetime) -> int:
@@ -19,7 +19,7 @@ def queue_checks(install: Install, site: str, numbers: Sequence[int] | None, now
         if source is None:
             raise NotThere(
                 "no-lookups",
-                f"{site} has no source of lookups.",
+                worded("{site} has no source of lookups.", site=site),
                 remedy="connect one under Sources, or with `noctilum connect --connector open-lookups`",
             )
         number, lane = source.id, source.url

@@ -22,7 +22,7 @@ from noctilum.actions.schedule import back_off
 from noctilum.actions.setup import connect
 from noctilum.core.days import DayState
 from noctilum.core.due import is_due
-from noctilum.core.errors import FeedFault, Nonsense
+from noctilum.core.errors import FeedFault, Nonsense, worded
 from noctilum.core.found import Kept, day_of, opened, own_part, placed, written
 from noctilum.core.windows import month_start
 from noctilum.datasets.lookups import KIND, LOOKUPS
@@ -98,7 +98,7 @@ def check(
     with install.records.read() as db:
         source = find_source(db, source_id)
         if source.kind != KIND:
-            raise Nonsense("no-lookups", f"{source.label} looks nothing up.", where="source")
+            raise Nonsense("no-lookups", worded("{label} looks nothing up.", label=source.label), where="source")
         host, site = source.site.host, source.site_id
         keywords = list(db.scalars(select(Keyword).where(Keyword.site_id == site)))
         grids = list(db.scalars(select(Grid).where(Grid.site_id == site)))
@@ -113,7 +113,7 @@ def check(
         connector = connect(install, source)
         try:
             if not isinstance(connector, LookupConnector):
-                raise Nonsense("no-lookups", f"{source.label} looks nothing up.", where="source")
+                raise Nonsense("no-lookups", worded("{label} looks nothing up.", label=source.label), where="source")
             _look_up(run, connector, wanted, result, report, depth)
         finally:
             connector.close()

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.setup import canonical_host
-from noctilum.core.errors import Clash, NotThere
+from noctilum.core.errors import Clash, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Competitor, Site
 from noctilum.wire import competitors as wire
 
@@ -66,7 +66,9 @@ def _found(db: Session, number: int) -> tuple[Competitor, str]:
     found = db.execute(asked).first() if number <= LARGEST_NUMBER else None
     if found is None:
         raise NotThere(
-            "no-such-competitor", f"There is no competitor {number}.", remedy="list them with `noctilum competitors`"
+            "no-such-competitor",
+            worded("There is no competitor {number}.", number=number),
+            remedy="list them with `noctilum competitors`",
         )
     return found[0], found[1]
 
@@ -75,7 +77,7 @@ def _refuse_named(db: Session, site: Site, domain: str, number: int | None) -> N
     asked = select(Competitor.id).where(Competitor.site_id == site.id, Competitor.domain == domain)
     found = db.scalar(asked)
     if found is not None and found != number:
-        raise Clash("competitor-named", f"{domain} is named already.", remedy="change that one")
+        raise Clash("competitor-named", worded("{domain} is named already.", domain=domain), remedy="change that one")
 
 
 def _out(found: Competitor, site: str) -> wire.CompetitorOut:

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_client, find_site
 from noctilum.actions.install import Install
-from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.errors import Nonsense, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Client, DatedNote, Site
 from noctilum.wire import noted as wire
 from noctilum.wire.resources import NotesQuery
@@ -139,7 +139,7 @@ def _from_csv(asked: wire.AskNotes) -> Iterator[tuple[str, dict[str, Any]]]:
             "notes-unreadable",
             "The file's first line does not name its columns.",
             where="line 1",
-            remedy=f"begin with {','.join(HEAD)}",
+            remedy=worded("begin with {head}", head=",".join(HEAD)),
         )
     reader.fieldnames = names
     for row in reader:
@@ -162,7 +162,9 @@ def _from_calendar(asked: wire.AskNotes) -> Iterator[tuple[str, dict[str, Any]]]
     try:
         calendar = Calendar.from_ical(asked.text)
     except (ValueError, IndexError, KeyError) as why:
-        raise Nonsense("notes-unreadable", f"The file is no iCalendar file: {why}.", where="text") from why
+        raise Nonsense(
+            "notes-unreadable", worded("The file is no iCalendar file: {why}.", why=why), where="text"
+        ) from why
     for number, event in enumerate(calendar.walk("VEVENT"), start=1):
         begins, ends = event.get("DTSTART"), event.get("DTEND")
         categories = [str(each).casefold() for each in getattr(event.get("CATEGORIES"), "cats", [])]
@@ -241,7 +243,11 @@ def _concerning(site: Site) -> ColumnElement[bool]:
 def _found(db: Session, number: int) -> DatedNote:
     found = db.get(DatedNote, number) if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-note", f"There is no note {number}.", remedy="list them with `noctilum notes`")
+        raise NotThere(
+            "no-such-note",
+            worded("There is no note {number}.", number=number),
+            remedy="list them with `noctilum notes`",
+        )
     return found
 
 

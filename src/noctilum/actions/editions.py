@@ -19,7 +19,7 @@ from noctilum.actions import report as making
 from noctilum.actions import reports, webhooks
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
-from noctilum.core.errors import Clash, NotThere
+from noctilum.core.errors import Clash, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Client, Delivery, Edition, Report, Site, Slot
 from noctilum.records.scope import within
 from noctilum.reports.document import Document
@@ -183,9 +183,11 @@ def chart(install: Install, number: int, block: int, kind: Literal["svg", "png"]
     if drawn is None:
         with_one = [str(at) for at, each in enumerate(made.blocks, 1) if has_chart(each)]
         raise NotThere(
-            "no-chart", f"Block {block} of edition {number} has no chart.", where="block",
-            remedy=f"one of {', '.join(with_one)}" if with_one else "none of its blocks has one",
-        )  # fmt: skip
+            "no-chart",
+            worded("Block {block} of edition {number} has no chart.", block=block, number=number),
+            where="block",
+            remedy=worded("one of {known}", known=", ".join(with_one)) if with_one else "none of its blocks has one",
+        )
     name = f"{made.host.replace('/', '-')}-{made.head.window.last}-{block}.{kind}"
     return making.File(name, "image/svg+xml" if kind == "svg" else "image/png", drawn)
 
@@ -262,7 +264,9 @@ def of_state(db: Session, number: int, *states: str) -> Edition:
     found = _found(db, number)[0]
     if found.state not in states:
         remedy = "sign it off first" if found.state == "draft" else "make a new draft"
-        raise Clash("edition-state", f"Edition {number} is {found.state}.", remedy=remedy)
+        raise Clash(
+            "edition-state", worded("Edition {number} is {state}.", number=number, state=found.state), remedy=remedy
+        )
     return found
 
 
@@ -274,7 +278,11 @@ def _refuse_approved(found: Edition) -> None:
     if found.state != "draft":
         raise Clash(
             "edition-approved",
-            f"Edition {found.id} was signed off by {found.approved_by or 'somebody'}.",
+            worded(
+                "Edition {id} was signed off by {approved_by}.",
+                id=found.id,
+                approved_by=found.approved_by or "somebody",
+            ),
             remedy="make a new draft",
         )
 
@@ -293,7 +301,11 @@ def _found(db: Session, number: int, *, whole: bool = False) -> _Row:
         asked = asked.options(undefer(Edition.frozen))
     found = db.execute(asked).first() if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-edition", f"There is no edition {number}.", remedy="list them with `noctilum editions`")
+        raise NotThere(
+            "no-such-edition",
+            worded("There is no edition {number}.", number=number),
+            remedy="list them with `noctilum editions`",
+        )
     return found[0], found[1], found[2], found[3]
 
 

@@ -14,7 +14,7 @@ from sqlalchemy import delete, select
 from noctilum.actions.edition_files import FOLDER as RENDERED
 from noctilum.actions.find import find_client, find_site, find_source
 from noctilum.actions.install import Install
-from noctilum.core.errors import Clash, Nonsense, NotThere
+from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.records.models import Erasure, Job, Notice, Source, WebhookPost
 
 
@@ -69,9 +69,9 @@ def _check_confirmed(key: str, confirm: str) -> None:
     if confirm != key:
         raise Nonsense(
             "not-confirmed",
-            f"Deleting {key} for good has to be confirmed.",
+            worded("Deleting {key} for good has to be confirmed.", key=key),
             where="confirm",
-            remedy=f"confirm with {key}",
+            remedy=worded("confirm with {key}", key=key),
         )
 
 
@@ -107,7 +107,9 @@ def _refuse_busy(install: Install, sources: list[int]) -> None:
             j.id for j in db.scalars(select(Job).where(Job.state == "running")) if j.arguments.get("source") in sources
         ]
     if running:
-        raise Clash("busy", f"Job {running[0]} is working on it.", remedy="wait until it has ended")
+        raise Clash(
+            "busy", worded("Job {running} is working on it.", running=running[0]), remedy="wait until it has ended"
+        )
 
 
 def _what_goes(install: Install, number: int, host: str, sources: int) -> dict[str, Any]:

@@ -20,7 +20,7 @@ import xlsxwriter
 
 from noctilum.core.batch import told
 from noctilum.core.cells import cell
-from noctilum.core.errors import Nonsense, Stopped, StoreFault
+from noctilum.core.errors import Nonsense, Stopped, StoreFault, worded
 from noctilum.core.windows import Window, month_end, month_start, parse_window
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset
@@ -116,7 +116,11 @@ def export_days(
     """
     if grain not in DATASETS.daily:
         known = ", ".join(DATASETS.daily)
-        raise Nonsense("no-such-grain", f"There is no grain {grain!r} of days.", remedy=f"one of {known}")
+        raise Nonsense(
+            "no-such-grain",
+            worded("There is no grain {grain!r} of days.", grain=grain),
+            remedy=worded("one of {known}", known=known),
+        )
     kept = DATASETS[grain]
     held = opened.held_of(DATASETS.totals_of(kept))
     span = parse_window(window, ends_on=held.complete_through, starts_on=held.first_held)
@@ -193,7 +197,11 @@ def _writer(
 ) -> Iterator[_Sink]:
     """Open the right sink: what is written appears under its name only when it is whole."""
     if form not in FORMATS:
-        raise Nonsense("no-such-format", f"There is no format {form!r}.", remedy=f"one of {', '.join(FORMATS)}")
+        raise Nonsense(
+            "no-such-format",
+            worded("There is no format {form!r}.", form=form),
+            remedy=worded("one of {formats}", formats=", ".join(FORMATS)),
+        )
     partial = path.with_name(path.name + ".partial")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -201,7 +209,7 @@ def _writer(
             yield sink
         partial.rename(path)
     except OSError as why:
-        what = f"The export could not be written: {why.strerror}."
+        what = worded("The export could not be written: {strerror}.", strerror=why.strerror)
         raise common_fault(why, path) or StoreFault(
             "export-failed", what, where=str(path), remedy="check that the disk has room"
         ) from why

@@ -11,7 +11,7 @@ from noctilum.actions import export, export_rows, handover, queue
 from noctilum.actions.find import file_name, find_site
 from noctilum.actions.install import Install
 from noctilum.actions.site_access import open_site
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.wire.operating import AskExport
 
 
@@ -64,5 +64,7 @@ def product(install: Install, job: int) -> Path:
     found = folder(install, job)
     made = [path for path in found.glob("*") if not path.name.endswith(".partial")] if found.exists() else []
     if not made:
-        raise NotThere("no-product", f"Job {job} has made no file, or it was cleared.", remedy="start it again")
+        raise NotThere(
+            "no-product", worded("Job {job} has made no file, or it was cleared.", job=job), remedy="start it again"
+        )
     return made[0]

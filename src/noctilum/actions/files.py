@@ -20,7 +20,7 @@ from noctilum.actions.find import find_source
 from noctilum.actions.imports import Choice, ImportResult, Report
 from noctilum.actions.install import Install
 from noctilum.actions.notices import note
-from noctilum.core.errors import DiskFull, Fault, Nonsense, NotThere, StoreFault
+from noctilum.core.errors import DiskFull, Fault, Nonsense, NotThere, StoreFault, worded
 from noctilum.machine_time import age
 from noctilum.records.models import LARGEST_NUMBER, FileMapping, Source
 from noctilum.sources.files.mapping import Mapping as Reading
@@ -48,7 +48,7 @@ def keep_upload(install: Install, name: str, stream: IO[bytes], number: str | No
     """Keep a file that is sent, piece by piece; it waits until it is imported or the folder is cleared."""
     safe = _SAFE.sub("_", Path(name).name).strip(". ") or "file"
     if len(safe.encode()) > MOST_NAME:
-        what = f"The file's name is longer than {MOST_NAME} bytes."
+        what = worded("The file's name is longer than {most_name} bytes.", most_name=MOST_NAME)
         raise Nonsense("name-unusable", what, where="name", remedy="give it a shorter one")
     folder = install.settings.data / "uploads" / (number or secrets.token_hex(8))
     folder.mkdir(parents=True)
@@ -59,7 +59,9 @@ def keep_upload(install: Install, name: str, stream: IO[bytes], number: str | No
     except OSError as why:
         shutil.rmtree(folder, ignore_errors=True)
         raise common_fault(why, folder) or StoreFault(
-            "upload-failed", f"{safe} could not be kept: {why.strerror}.", remedy="check that the disk has room"
+            "upload-failed",
+            worded("{safe} could not be kept: {strerror}.", safe=safe, strerror=why.strerror),
+            remedy="check that the disk has room",
         ) from why
     return wire.Upload(id=folder.name, name=safe, size=path.stat().st_size)
 
@@ -69,7 +71,9 @@ def upload_path(install: Install, number: str) -> Path:
     folder = install.settings.data / "uploads" / number
     found = next((p for p in folder.glob("*") if p.is_file()), None) if _ID.fullmatch(number) else None
     if found is None:
-        raise NotThere("no-such-upload", f"There is no uploaded file {number!r}.", remedy="send it again")
+        raise NotThere(
+            "no-such-upload", worded("There is no uploaded file {number!r}.", number=number), remedy="send it again"
+        )
     return found
 
 
@@ -179,7 +183,11 @@ def kept_mapping(install: Install, name: str) -> wire.Mapping:
     with install.records.read() as db:
         found = db.scalar(select(FileMapping).where(FileMapping.name == name))
     if found is None:
-        raise NotThere("no-such-mapping", f"There is no mapping {name!r}.", remedy="list them with `noctilum mappings`")
+        raise NotThere(
+            "no-such-mapping",
+            worded("There is no mapping {name!r}.", name=name),
+            remedy="list them with `noctilum mappings`",
+        )
     return _mapping(found)
 
 

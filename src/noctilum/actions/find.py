@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Client, Site, Source
 
 
@@ -13,7 +13,9 @@ def find_client(db: Session, key: str) -> Client:
     """Find a client by key; raises NotThere."""
     found = db.scalar(select(Client).where(Client.key == key))
     if found is None:
-        raise NotThere("no-such-client", f"There is no client {key!r}.", remedy="list them with `noctilum clients`")
+        raise NotThere(
+            "no-such-client", worded("There is no client {key!r}.", key=key), remedy="list them with `noctilum clients`"
+        )
     return found
 
 
@@ -24,7 +26,9 @@ def find_site(db: Session, key: str, *, with_sources: bool = False) -> Site:
         question = question.options(joinedload(Site.sources))
     found = db.scalars(question).unique().one_or_none()
     if found is None:
-        raise NotThere("no-such-site", f"There is no site {key!r}.", remedy="list them with `noctilum sites`")
+        raise NotThere(
+            "no-such-site", worded("There is no site {key!r}.", key=key), remedy="list them with `noctilum sites`"
+        )
     return found
 
 
@@ -32,7 +36,11 @@ def find_source(db: Session, number: int) -> Source:
     """Find a source by number; raises NotThere."""
     found = db.get(Source, number) if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-source", f"There is no source {number}.", remedy="list them with `noctilum sources`")
+        raise NotThere(
+            "no-such-source",
+            worded("There is no source {number}.", number=number),
+            remedy="list them with `noctilum sources`",
+        )
     return found
 
 

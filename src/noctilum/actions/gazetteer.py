@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from noctilum.actions.install import Install
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.sources.gazetteer import Place, found_places, is_country, own_places
 from noctilum.wire import places as wire
 
@@ -17,7 +17,12 @@ def places(install: Install, asked: wire.PlacesQuery) -> list[wire.PlaceOut]:
 def check_country(code: str) -> None:
     """Raise Nonsense for a code that is no country's."""
     if not is_country(code):
-        raise Nonsense("no-such-country", f"{code!r} is no country.", where="country", remedy="two letters, like GB")
+        raise Nonsense(
+            "no-such-country",
+            worded("{code!r} is no country.", code=code),
+            where="country",
+            remedy="two letters, like GB",
+        )
 
 
 def _out(place: Place, alone: bool) -> wire.PlaceOut:

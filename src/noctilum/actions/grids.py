@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.keywords import canonical_term
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.grid import points
 from noctilum.records.models import LARGEST_NUMBER, Grid, Keyword, Site
 from noctilum.wire import grids as wire
@@ -81,7 +81,11 @@ def _found(db: Session, number: int) -> tuple[Grid, str]:
     asked = select(Grid, Site.key).join(Site, Grid.site_id == Site.id).where(Grid.id == number)
     found = db.execute(asked).first() if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-grid", f"There is no local grid {number}.", remedy="list them with `noctilum grids`")
+        raise NotThere(
+            "no-such-grid",
+            worded("There is no local grid {number}.", number=number),
+            remedy="list them with `noctilum grids`",
+        )
     return found[0], found[1]
 
 

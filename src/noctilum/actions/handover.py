@@ -26,7 +26,7 @@ from noctilum.actions.keywords import name_of, values_of
 from noctilum.actions.recurrence import rule_of
 from noctilum.actions.sets import canonical_rule, check_sets
 from noctilum.actions.setup import canonical_host, check_zone, site_key, slug
-from noctilum.core.errors import Clash, Nonsense, StoreFault
+from noctilum.core.errors import Clash, Nonsense, StoreFault, worded
 from noctilum.core.filters.rows import compared
 from noctilum.history import History, rebuild
 from noctilum.records.models import Client, Competitor, DatedNote, Grid, Keyword, SavedSet, Site, Source
@@ -85,7 +85,7 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
         number = site.id
     path = to / f"{file_name(key)}-{now:%Y-%m-%d}.noctilum.zip" if to.is_dir() else to
     if path.exists():
-        raise Clash("file-exists", f"{path} is there already.", remedy="choose another name")
+        raise Clash("file-exists", worded("{path} is there already.", path=path), remedy="choose another name")
     with tempfile.TemporaryDirectory(prefix="hand-over-", dir=install.settings.data) as folder:
         copy = Path(folder) / "history.db"
         install.history(number).copy_to(copy)
@@ -100,7 +100,7 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
         except OSError as why:
             partial.unlink(missing_ok=True)
             raise common_fault(why, path) or StoreFault(
-                "hand-over-failed", f"{path} could not be written: {why.strerror}."
+                "hand-over-failed", worded("{path} could not be written: {strerror}.", path=path, strerror=why.strerror)
             ) from why
     return path
 
@@ -152,7 +152,9 @@ def bring_in(install: Install, path: Path, now: datetime, client: str | None = N
             target = install.history_path(site.id)
             target.parent.mkdir(parents=True, exist_ok=True)
             if target.exists():
-                raise Clash("history-exists", f"There is a history of site {site.id} already.", where=str(target))
+                raise Clash(
+                    "history-exists", worded("There is a history of site {id} already.", id=site.id), where=str(target)
+                )
             shutil.move(rebuilt, target)
             locked = tuple(source.id for source in site.sources if source.state == "broken")
             owner = site.client.key
@@ -166,26 +168,32 @@ def _read(path: Path, folder: Path, most: int) -> Handed:
             manifest = _manifest(archive, path)
             if manifest.form > FORM:
                 raise StoreFault(
-                    "hand-over-newer", f"{path.name} was made by version {manifest.version}.", remedy="use that one"
+                    "hand-over-newer",
+                    worded("{name} was made by version {version}.", name=path.name, version=manifest.version),
+                    remedy="use that one",
                 )
             _check_size(archive.getinfo("history.db"), path, most)
             with archive.open("history.db") as source, (folder / "history.db").open("wb") as sink:
                 shutil.copyfileobj(source, sink, 1 << 20)
     except FileNotFoundError as why:
-        raise Nonsense("no-such-file", f"There is no file {path.name}.") from why
+        raise Nonsense("no-such-file", worded("There is no file {name}.", name=path.name)) from why
     except (OSError, KeyError, ValueError, TypeError, RuntimeError, NotImplementedError, zlib.error, EOFError) as why:
         raise common_fault(why, path) or _no_hand_over(path, "") from why
     except zipfile.BadZipFile as why:
         raise _no_hand_over(path, "") from why
     if file_digest(folder / "history.db") != manifest.history:
         raise StoreFault(
-            "hand-over-damaged", f"The history in {path.name} is not what was handed over.", remedy="ask for it again"
+            "hand-over-damaged",
+            worded("The history in {name} is not what was handed over.", name=path.name),
+            remedy="ask for it again",
         )
     return manifest
 
 
 def _no_hand_over(path: Path, why: str) -> StoreFault:
-    return StoreFault("hand-over-unreadable", f"{path.name} is no hand-over file{why}.", where=path.name)
+    return StoreFault(
+        "hand-over-unreadable", worded("{name} is no hand-over file{why}.", name=path.name, why=why), where=path.name
+    )
 
 
 def _check_size(info: zipfile.ZipInfo, path: Path, most: int) -> None:
@@ -193,7 +201,12 @@ def _check_size(info: zipfile.ZipInfo, path: Path, most: int) -> None:
     if info.file_size > most or info.file_size > max(SMALL, MOST_RATIO * info.compress_size):
         raise Nonsense(
             "file-too-large",
-            f"{info.filename} in {path.name} unpacks to {info.file_size:,} bytes.",
+            worded(
+                "{filename} in {name} unpacks to {file_size:,} bytes.",
+                filename=info.filename,
+                name=path.name,
+                file_size=info.file_size,
+            ),
             where=path.name,
             remedy="ask for a hand-over file as Noctilum writes it",
         )
@@ -210,7 +223,7 @@ def _manifest(archive: zipfile.ZipFile, path: Path) -> Handed:
         said = first["msg"].removeprefix("Value error, ")
         raise Nonsense(
             "hand-over-unusable",
-            f"What {path.name} says cannot be used: {cleaned(said, 200)}.",
+            worded("What {name} says cannot be used: {said}.", name=path.name, said=cleaned(said, 200)),
             where=f"manifest.json, {cleaned(place, 100)}",
             remedy="ask for the file again",
         ) from why
@@ -220,7 +233,7 @@ def _add_records(db: Session, handed: Handed, client: str | None, now: datetime)
     host = canonical_host(handed.site.host)
     taken = db.scalar(select(Site).where(Site.host == host))
     if taken:
-        raise Clash("site-exists", f"{host} belongs to {taken.client.name} already.")
+        raise Clash("site-exists", worded("{host} belongs to {name} already.", host=host, name=taken.client.name))
     owner = _owner(db, handed, client, now)
     site = Site(client=owner, key=site_key(host), host=host, brand_terms=handed.site.brand_terms, created_at=now)
     db.add(site)
@@ -228,7 +241,9 @@ def _add_records(db: Session, handed: Handed, client: str | None, now: datetime)
     numbers: dict[int, int] = {}
     for found in handed.sources:
         if found.id in numbers:
-            raise Nonsense("hand-over-unusable", f"The file lists source {found.id} twice.", where="sources")
+            raise Nonsense(
+                "hand-over-unusable", worded("The file lists source {id} twice.", id=found.id), where="sources"
+            )
         source = _source(db, site, found, now)
         db.add(source)
         db.flush()
@@ -246,7 +261,9 @@ def _owner(db: Session, handed: Handed, client: str | None, now: datetime) -> Cl
     if client is not None:
         found = db.scalar(select(Client).where(Client.key == client))
         if found is None:
-            raise Nonsense("no-such-client", f"There is no client {client!r}.", remedy="add it first")
+            raise Nonsense(
+                "no-such-client", worded("There is no client {client!r}.", client=client), remedy="add it first"
+            )
         return found
     given = handed.client
     found = db.scalar(select(Client).where(Client.key == slug(given.name)))
@@ -303,7 +320,7 @@ def _source(db: Session, site: Site, found: HandedSource, now: datetime) -> Sour
     if len(number) > 200 or db.scalar(select(Source.id).where(*same)) is not None:
         raise Clash(
             "property-connected",
-            f"{found.label} is connected to another site here already, or twice in the file.",
+            worded("{label} is connected to another site here already, or twice in the file.", label=found.label),
             where=f"source {found.id}",
             remedy="take that source away first",
         )

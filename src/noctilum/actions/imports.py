@@ -16,7 +16,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.spool import Spool, SpooledDay
 from noctilum.core.cells import cell
 from noctilum.core.days import NOT_HELD, DayState
-from noctilum.core.errors import Nonsense, Stopped, StoreFault
+from noctilum.core.errors import Nonsense, Stopped, StoreFault, worded
 from noctilum.core.pages import by_path
 from noctilum.core.settle import sift
 from noctilum.datasets import DATASETS
@@ -141,7 +141,7 @@ def import_files(
             return task.run(spool)
     except OSError as why:
         raise common_fault(why, folder) or StoreFault(
-            "disk-failed", f"The import could not go on: {why.strerror}.", where=str(folder)
+            "disk-failed", worded("The import could not go on: {strerror}.", strerror=why.strerror), where=str(folder)
         ) from why
 
 
@@ -155,7 +155,11 @@ def _one_grain(looked: Sequence[tuple[Path, Form, Recognised]]) -> str:
     grains = {("month-" if found.monthly else "") + found.grain: path.name for path, _, found in looked}
     if len(grains) > 1:
         named = "; ".join(f"{name} has {grain} rows" for grain, name in grains.items())
-        raise Nonsense("grains-differ", f"The files do not fit together: {named}.", remedy="import each kind by itself")
+        raise Nonsense(
+            "grains-differ",
+            worded("The files do not fit together: {named}.", named=named),
+            remedy="import each kind by itself",
+        )
     if not grains:
         raise Nonsense("no-file", "No file is given.")
     return next(iter(grains))
@@ -166,9 +170,11 @@ def _refuse_kind(grain: str, kind: str, paths: Sequence[Path]) -> None:
     if DATASETS[grain].kind != kind:
         raise Nonsense(
             "kind-differs",
-            f"{paths[0].name} has {grain} rows, and this source counts {kind}.",
+            worded(
+                "{name} has {grain} rows, and this source counts {kind}.", name=paths[0].name, grain=grain, kind=kind
+            ),
             where=paths[0].name,
-            remedy=f"add a source for them: noctilum add-files SITE --kind {DATASETS[grain].kind}",
+            remedy=worded("add a source for them: noctilum add-files SITE --kind {kind}", kind=DATASETS[grain].kind),
         )
 
 
@@ -179,7 +185,7 @@ def _refuse_questions(looked: Sequence[tuple[Path, Form, Recognised]]) -> None:
                 question.code,
                 question.text,
                 where=path.name,
-                remedy=f"say --dates {' or --dates '.join(question.choices)}",
+                remedy=worded("say --dates {choices}", choices=" or --dates ".join(question.choices)),
             )
 
 
@@ -205,7 +211,11 @@ def _try_strictly(task: _Keep, spool: Spool) -> None:
     if task.rejects.count:
         raise Nonsense(
             "rows-rejected",
-            f"{task.rejects.count:,} rows cannot be used, so nothing was kept: {task.rejects.first}",
+            worded(
+                "{count:,} rows cannot be used, so nothing was kept: {first}",
+                count=task.rejects.count,
+                first=task.rejects.first,
+            ),
             remedy="mend them, or import without --strict to keep the others",
         )
     task.telling.begin_again()

@@ -11,7 +11,7 @@ from cryptography.fernet import Fernet, InvalidToken
 from sqlalchemy.exc import SQLAlchemyError
 
 from noctilum.actions.settings import Settings
-from noctilum.core.errors import Clash, StoreFault
+from noctilum.core.errors import Clash, StoreFault, worded
 from noctilum.history import AnswerCache, ColumnCache, History
 from noctilum.records.database import Records, fault_of
 
@@ -47,7 +47,9 @@ class Install:
                 _make_key(self.key_path)
         except OSError as why:
             raise StoreFault(
-                "folder-unusable", f"The data folder cannot be used: {why.strerror}.", where=str(settings.data)
+                "folder-unusable",
+                worded("The data folder cannot be used: {strerror}.", strerror=why.strerror),
+                where=str(settings.data),
             ) from why
         try:
             self.records.migrate()

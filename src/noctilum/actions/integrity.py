@@ -13,7 +13,7 @@ from noctilum.actions import schedule
 from noctilum.actions.install import Install
 from noctilum.actions.setup import connect
 from noctilum.core.days import DayState
-from noctilum.core.errors import Fault, NotThere
+from noctilum.core.errors import Fault, NotThere, worded
 from noctilum.core.windows import month_start, shift_months
 from noctilum.history import Damage
 from noctilum.records.models import Client, Site, Source
@@ -71,7 +71,9 @@ def _sites(install: Install, key: str | None) -> list[tuple[int, str]]:
         found = [(site.id, site.key) for site in db.scalars(select(Site).order_by(Site.host))]
     chosen = [each for each in found if key is None or each[1] == key.replace("/", "~")]
     if key and not chosen:
-        raise NotThere("no-such-site", f"There is no site {key!r}.", remedy="list them with `noctilum sites`")
+        raise NotThere(
+            "no-such-site", worded("There is no site {key!r}.", key=key), remedy="list them with `noctilum sites`"
+        )
     return chosen
 
 

@@ -11,7 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.wire import keywords as wire
 
 WORDS: Mapping[str, tuple[str, ...]] = {
@@ -58,7 +58,7 @@ def read(asked: wire.AskKeywordFile) -> tuple[dict[str, str], list[str], list[Li
     if "term" not in columns.values():
         raise Nonsense(
             "no-term-column",
-            f"No column holds the keywords; there are {', '.join(names)[:200] or 'none'}.",
+            worded("No column holds the keywords; there are {names}.", names=", ".join(names)[:200] or "none"),
             where="line 1",
             remedy="call it keyword, or say which it is",
         )

@@ -15,7 +15,7 @@ from noctilum.actions.find import find_site
 from noctilum.actions.gazetteer import check_country
 from noctilum.actions.install import Install
 from noctilum.core.digest import text_hash
-from noctilum.core.errors import Clash, Nonsense, NotThere
+from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.core.pages import path_on
 from noctilum.datasets.lookups import KIND
 from noctilum.records.models import LARGEST_NUMBER, Keyword, Site, Source
@@ -156,7 +156,11 @@ def _found(db: Session, number: int) -> Keyword:
 
 
 def _no_keyword(number: int) -> NotThere:
-    return NotThere("no-such-keyword", f"There is no keyword {number}.", remedy="list them with `noctilum keywords`")
+    return NotThere(
+        "no-such-keyword",
+        worded("There is no keyword {number}.", number=number),
+        remedy="list them with `noctilum keywords`",
+    )
 
 
 def _site_of(db: Session, found: Keyword) -> Site:
@@ -231,7 +235,9 @@ def _refuse_tracked(db: Session, site: Site, values: dict[str, Any], number: int
     same = [getattr(Keyword, name) == values[name] for name in NAMED_BY]
     found = db.scalar(select(Keyword.id).where(Keyword.site_id == site.id, *same))
     if found is not None and found != number:
-        raise Clash("keyword-tracked", f"{_told(values)} is tracked already.", remedy="change that one")
+        raise Clash(
+            "keyword-tracked", worded("{values} is tracked already.", values=_told(values)), remedy="change that one"
+        )
 
 
 def _change(keyword: Keyword, site: Site, asked: wire.ChangeKeywords) -> None:
@@ -243,7 +249,11 @@ def _change(keyword: Keyword, site: Site, asked: wire.ChangeKeywords) -> None:
     if asked.add_tags or asked.drop_tags:
         keyword.tags = sorted((set(keyword.tags) | set(asked.add_tags)) - set(asked.drop_tags))
         if len(keyword.tags) > wire.MOST_TAGS:
-            raise Nonsense("too-many-tags", f"{keyword.term} would have {len(keyword.tags)} tags.", where="add_tags")
+            raise Nonsense(
+                "too-many-tags",
+                worded("{term} would have {many} tags.", term=keyword.term, many=len(keyword.tags)),
+                where="add_tags",
+            )
 
 
 def lookups_source(db: Session, site: Site) -> Source | None:

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_client
 from noctilum.actions.install import Install
-from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.errors import Nonsense, NotThere, worded
 from noctilum.records.models import AgencyLook, Client
 from noctilum.reports.document import Look
 from noctilum.wire.looks import MOST_LOGO, AgencyLookChange, AgencyLookOut
@@ -87,7 +87,9 @@ def _svg(image: bytes) -> bytes:
 
 
 def _unusable(why: str) -> Nonsense:
-    return Nonsense("logo-unusable", f"The logo {why}.", where="image", remedy="a PNG or an SVG of 400 kB at most")
+    return Nonsense(
+        "logo-unusable", worded("The logo {why}.", why=why), where="image", remedy="a PNG or an SVG of 400 kB at most"
+    )
 
 
 def set_logo(install: Install, client: str | None, image: bytes | None) -> None:

@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from noctilum.actions.find import find_client
 from noctilum.actions.install import Install
 from noctilum.actions.second_factor import forgotten
-from noctilum.core.errors import Clash, Nonsense, NotThere, Refused
+from noctilum.core.errors import Clash, Nonsense, NotThere, Refused, worded
 from noctilum.records.models import LARGEST_NUMBER, Client, SignIn, Token, User, UserClient
 from noctilum.records.scope import Scope
 from noctilum.wire import people as wire
@@ -70,7 +70,7 @@ def check_new_password(password: str, *about: str) -> None:
         if wrong:
             raise Nonsense(
                 "password-weak",
-                f"The password {why}.",
+                worded("The password {why}.", why=why),
                 where="password",
                 remedy="a few words that only you put together",
             )
@@ -103,7 +103,7 @@ def add_user(
     hashed = hash_of(password)
     with install.records.begin() as db:
         if db.scalar(select(User).where(User.email == address)):
-            raise Clash("user-exists", f"{address} is a user already.")
+            raise Clash("user-exists", worded("{address} is a user already.", address=address))
         first = db.scalar(select(User.id).limit(1)) is None
         user = User(name=name, email=address, password_hash=hashed, role="owner" if first else role, created_at=now)
         db.add(user)
@@ -138,7 +138,7 @@ def checked_email(email: str) -> str:
     address = email.strip().lower()
     local, at, host = address.rpartition("@")
     if not (at and local and host) or len(address) > 300 or unkeepable(address, line=True) or " " in address:
-        raise Nonsense("email-unusable", f"{email[:100]!r} is not a mail address.", where="email")
+        raise Nonsense("email-unusable", worded("{email!r} is not a mail address.", email=email[:100]), where="email")
     return address
 
 
@@ -247,7 +247,11 @@ def set_password(install: Install, email: str, password: str, keep: int | None =
     with install.records.read() as db:
         known = db.scalar(select(User).where(User.email == email.strip().lower()))
     if known is None:
-        raise NotThere("no-such-user", f"There is no user {email[:100]!r}.", remedy="list them with `noctilum users`")
+        raise NotThere(
+            "no-such-user",
+            worded("There is no user {email!r}.", email=email[:100]),
+            remedy="list them with `noctilum users`",
+        )
     check_new_password(password, known.name, known.email)
     hashed = hash_of(password)
     with install.records.begin() as db:
@@ -258,14 +262,22 @@ def set_password(install: Install, email: str, password: str, keep: int | None =
 def _user(db: Session, number: int) -> User:
     found = db.get(User, number) if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-user", f"There is no user {number}.", remedy="list them with `noctilum users`")
+        raise NotThere(
+            "no-such-user",
+            worded("There is no user {number}.", number=number),
+            remedy="list them with `noctilum users`",
+        )
     return found
 
 
 def _keep_an_owner(db: Session, found: User) -> None:
     others = select(User.id).where(User.role == "owner", User.id != found.id)
     if found.role == "owner" and db.scalar(others.limit(1)) is None:
-        raise Clash("last-owner", f"{found.name} is the only owner.", remedy="make somebody else an owner first")
+        raise Clash(
+            "last-owner",
+            worded("{name} is the only owner.", name=found.name),
+            remedy="make somebody else an owner first",
+        )
 
 
 # tokens
@@ -336,7 +348,11 @@ def drop_token(install: Install, user: User, number: int) -> None:
     with install.records.begin() as db:
         found = db.get(Token, number) if number <= LARGEST_NUMBER else None
         if found is None or not (found.user_id == user.id or may(user.role, "owner")):
-            raise NotThere("no-such-token", f"There is no token {number}.", remedy="list them with `noctilum tokens`")
+            raise NotThere(
+                "no-such-token",
+                worded("There is no token {number}.", number=number),
+                remedy="list them with `noctilum tokens`",
+            )
         db.delete(found)
 
 

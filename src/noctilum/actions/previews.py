@@ -12,7 +12,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.keywords import canonical_term
 from noctilum.core.batch import DayBatch, told, told_sums
 from noctilum.core.days import DayState
-from noctilum.core.errors import FeedFault, Nonsense, NotThere
+from noctilum.core.errors import FeedFault, Nonsense, NotThere, worded
 from noctilum.core.settle import settle
 from noctilum.sources.contract import Connector, OfferedDay
 from noctilum.sources.lookups import Look, LookupConnector, settled
@@ -27,7 +27,11 @@ def try_feed(install: Install, asked: wire.AskTry) -> wire.Tried:
     number = asked.property or (seen[0].id if seen else "")
     if number not in {found.id for found in seen}:
         known = ", ".join(found.id for found in seen) or "none"
-        raise NotThere("no-such-property", f"The credential does not see {number!r}.", remedy=f"it sees {known}")
+        raise NotThere(
+            "no-such-property",
+            worded("The credential does not see {number!r}.", number=number),
+            remedy=worded("it sees {known}", known=known),
+        )
     connector = setup.open_connector(install, asked, number)
     try:
         if isinstance(connector, LookupConnector):
@@ -47,7 +51,7 @@ def _looked_up(connector: LookupConnector, asked: wire.TryLook, number: str) -> 
     told = connector.told(look)
     answer = settled(look, told)
     if answer.found is None:
-        raise FeedFault("lookup-failed", f"The lookup failed: {answer.why}.", where=look.term)
+        raise FeedFault("lookup-failed", worded("The lookup failed: {why}.", why=answer.why), where=look.term)
     results, features = answer.found.results, answer.found.features
     rows: list[dict[str, str | int | float]] = [
         {"what": each.kind, "rank": each.rank, "address": each.url, "text": each.title} for each in results
@@ -96,7 +100,11 @@ def _day(connector: Connector, asked: wire.AskTry) -> OfferedDay:
     chosen = [found for found in days if found.day == asked.day]
     if not chosen:
         span = f"{days[0].day} to {days[-1].day}" if days else "no day"
-        raise NotThere("day-not-offered", f"The feed does not offer {asked.day}.", remedy=f"it offers {span}")
+        raise NotThere(
+            "day-not-offered",
+            worded("The feed does not offer {day}.", day=asked.day),
+            remedy=worded("it offers {span}", span=span),
+        )
     return chosen[0]
 
 

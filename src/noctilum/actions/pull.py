@@ -17,7 +17,7 @@ from noctilum.actions.notices import note
 from noctilum.actions.schedule import back_off
 from noctilum.actions.setup import connect
 from noctilum.core.days import DayState, days_due, expires_in, lost_days, order_due
-from noctilum.core.errors import FeedFault, Stopped
+from noctilum.core.errors import FeedFault, Stopped, worded
 from noctilum.core.pages import by_path
 from noctilum.core.reconcile import Disagreement, against_promise, between_grains
 from noctilum.core.settle import Settled, settle
@@ -314,7 +314,9 @@ def fetch_day(connector: Connector, offered: OfferedDay, grains: Sequence[str] =
     for grain in grains or connector.grains:
         page = connector.fetch(offered.day, grain)
         if page.revision != offered.revision:
-            raise FeedFault("feed-moved", f"{offered.day} was revised while it was being read.", remedy="pull again")
+            raise FeedFault(
+                "feed-moved", worded("{day} was revised while it was being read.", day=offered.day), remedy="pull again"
+            )
         pages.append((page, settle(connector.parse(page))))
     doubts = _doubts(pages)
     return [_entry(offered, page, settled, doubts.get(page.grain)) for page, settled in pages]

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import select
 
 from noctilum.actions.install import Install
-from noctilum.core.errors import Fault, NotThere
+from noctilum.core.errors import Fault, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Job
 
 LEASE = timedelta(seconds=20)
@@ -41,7 +41,7 @@ def get(install: Install, number: int) -> Job:
     with install.records.read() as db:
         job = db.get(Job, number) if number <= LARGEST_NUMBER else None
     if job is None:
-        raise NotThere("no-such-job", f"There is no job {number}.")
+        raise NotThere("no-such-job", worded("There is no job {number}.", number=number))
     return job
 
 

@@ -13,7 +13,7 @@ from zoneinfo import ZoneInfo
 from dateutil.rrule import rrulestr
 
 from noctilum.core.due import off_weekend
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 
 CYCLE_YEARS, CYCLE_DAYS = 400, 146_097
 """After so many years the calendar's days and weekdays repeat themselves."""
@@ -102,7 +102,10 @@ def _zone(name: str) -> ZoneInfo:
         return ZoneInfo(name)
     except (KeyError, ValueError, OSError) as why:
         raise Nonsense(
-            "no-such-time-zone", f"There is no time zone {name!r}.", where="time_zone", remedy="like Europe/Oslo"
+            "no-such-time-zone",
+            worded("There is no time zone {name!r}.", name=name),
+            where="time_zone",
+            remedy="like Europe/Oslo",
         ) from why
 
 
@@ -125,4 +128,9 @@ def _check_parts(rule: str) -> None:
 
 def _unusable(rule: str, why: str) -> Nonsense:
     remedy = "hourly, daily at 06:00, weekly on monday at 06:00, monthly on 3 at 06:00, an RFC 5545 rule, or off"
-    return Nonsense("schedule-unusable", f"{rule.lower()[:300]!r} {why}.", where="schedule", remedy=remedy)
+    return Nonsense(
+        "schedule-unusable",
+        worded("{rule!r} {why}.", rule=rule.lower()[:300], why=why),
+        where="schedule",
+        remedy=remedy,
+    )

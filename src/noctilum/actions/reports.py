@@ -14,7 +14,7 @@ from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.people import checked_email
 from noctilum.actions.recurrence import next_due, rule_of
-from noctilum.core.errors import Clash, Nonsense, NotThere
+from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Client, Report, Site, Template, Unsubscribed
 from noctilum.reports.document import Document
 from noctilum.wire import reports as wire
@@ -194,7 +194,9 @@ def _own(db: Session, asked: wire.NewReport, version: int) -> dict[str, object] 
 def _refuse_taken(db: Session, site: int, name: str, number: int | None) -> None:
     taken = db.scalar(select(Report.id).where(Report.site_id == site, Report.name == name))
     if taken is not None and taken != number:
-        raise Clash("report-exists", f"The site has a report {name!r} already.", remedy="call it otherwise")
+        raise Clash(
+            "report-exists", worded("The site has a report {name!r} already.", name=name), remedy="call it otherwise"
+        )
 
 
 def _all() -> Select[Report, str, str]:
@@ -210,7 +212,11 @@ def find(db: Session, number: int) -> tuple[Report, str, str]:
 def _found(db: Session, number: int) -> tuple[Report, str, str]:
     found = db.execute(_all().where(Report.id == number)).first() if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-report", f"There is no report {number}.", remedy="list them with `noctilum reports`")
+        raise NotThere(
+            "no-such-report",
+            worded("There is no report {number}.", number=number),
+            remedy="list them with `noctilum reports`",
+        )
     return found[0], found[1], found[2]
 
 

@@ -30,7 +30,7 @@ from noctilum.actions.people import checked_email
 from noctilum.actions.progress import Progress
 from noctilum.actions.schedule import back_off
 from noctilum.actions.signed_links import unsubscribe_address
-from noctilum.core.errors import Clash, Fault, Nonsense, NotThere, Stopped, StoreFault
+from noctilum.core.errors import Clash, Fault, Nonsense, NotThere, Stopped, StoreFault, worded
 from noctilum.records.models import LARGEST_NUMBER, Delivery, Edition, Report, Unsubscribed
 from noctilum.reports.document import Document
 from noctilum.reports.mailing import Attached, Envelope, mail_of
@@ -115,7 +115,7 @@ def _write_down(install: Install, db: Session, found: Edition, now: datetime, wh
     if not wanted and not known:
         raise Nonsense(
             "no-recipients",
-            f"{report.name} has no recipients.",
+            worded("{name} has no recipients.", name=report.name),
             where="recipients",
             remedy="name some with `noctilum reports --change NUMBER --recipient ADDRESS`",
         )
@@ -163,7 +163,10 @@ def answered(install: Install, number: int, arrived: bool, now: datetime) -> wir
     with install.records.begin() as db:
         found = _delivery(db, number)
         if found.state != "held":
-            raise Clash("not-in-doubt", f"The mail to {found.email} is {found.state}, not in doubt.")
+            raise Clash(
+                "not-in-doubt",
+                worded("The mail to {email} is {state}, not in doubt.", email=found.email, state=found.state),
+            )
         found.state, found.why = ("sent", "") if arrived else ("waiting", "")
         found.sent_at, found.next_try_at = (now if arrived else None), now
         db.flush()
@@ -185,7 +188,9 @@ def returned(install: Install, message: str, why: str, now: datetime) -> wire.Bo
 def _delivery(db: Session, number: int) -> Delivery:
     found = db.get(Delivery, number) if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-delivery", f"There is no mail {number}.", remedy="list them with the edition")
+        raise NotThere(
+            "no-such-delivery", worded("There is no mail {number}.", number=number), remedy="list them with the edition"
+        )
     return found
 
 
@@ -256,7 +261,7 @@ def _handed(install: Install, number: int, claim: str, posting: Posting, clock: 
         return _put_back(install, number, claim, fault, clock())
     except Exception as why:
         log.exception("mail broke", delivery=number)
-        broke = StoreFault("mail-broke", f"The mail could not be written ({type(why).__name__}).")
+        broke = StoreFault("mail-broke", worded("The mail could not be written ({name}).", name=type(why).__name__))
         return _put_back(install, number, claim, broke, clock())
     with _mine(install, number, claim) as found:
         if found is not None:

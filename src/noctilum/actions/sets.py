@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_client
 from noctilum.actions.install import Install
-from noctilum.core.errors import Clash, Nonsense, NotThere
+from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.core.filters import FIELDS, Node, Test, divide, parse, tests_of, written
 from noctilum.core.filters.rows import compared
 from noctilum.readings.narrow import PLURAL, NamedSet, Words, check_nesting, set_names
@@ -61,7 +61,10 @@ def changed(install: Install, number: int, asked: wire.NewSet, now: datetime) ->
             same = select(SavedSet.id).where(SavedSet.client_id.is_(whose), SavedSet.name == asked.name)
             if db.scalar(same.where(SavedSet.id != number)) is not None:
                 raise Clash(
-                    "set-exists", f"There is a set {asked.name!r} already.", where="name", remedy="drop it first"
+                    "set-exists",
+                    worded("There is a set {name!r} already.", name=asked.name),
+                    where="name",
+                    remedy="drop it first",
                 )
         found.name, found.client_id, found.item, found.rule = asked.name, whose, asked.item, rule
         found.members = sorted({member.strip() for member in asked.members if member.strip()})
@@ -78,7 +81,9 @@ def dropped(install: Install, number: int) -> None:
 def _found(db: Session, number: int) -> SavedSet:
     found = db.get(SavedSet, number) if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-set", f"There is no set {number}.", remedy="list them with `noctilum sets`")
+        raise NotThere(
+            "no-such-set", worded("There is no set {number}.", number=number), remedy="list them with `noctilum sets`"
+        )
     return found
 
 
@@ -91,7 +96,9 @@ def _check_not_named(db: Session, found: SavedSet) -> None:
     """Refuse while another set's rule names a set."""
     for other in db.scalars(select(SavedSet).where(SavedSet.id != found.id, SavedSet.rule != "")):
         if compared(found.name) in {compared(name) for name in set_names(parse(other.rule))}:
-            raise Clash("set-in-use", f"The set {other.name!r} names it.", remedy="change that one first")
+            raise Clash(
+                "set-in-use", worded("The set {name!r} names it.", name=other.name), remedy="change that one first"
+            )
 
 
 def save_set(install: Install, asked: wire.NewSet, now: datetime) -> wire.SetOut:
@@ -131,7 +138,11 @@ def canonical_rule(rule: str, item: str) -> str:
         )
     for field in _fields(node):
         if FIELDS[field].dimension != item:
-            raise Nonsense("set-unusable", f"A set of {PLURAL[item]} cannot look at {field}.", where="rule")
+            raise Nonsense(
+                "set-unusable",
+                worded("A set of {plural} cannot look at {field}.", plural=PLURAL[item], field=field),
+                where="rule",
+            )
     return written(node)
 
 

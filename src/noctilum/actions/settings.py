@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 
 FILE_NAME = "noctilum.toml"
 
@@ -163,26 +163,40 @@ def _unusable(why: ValidationError, values: Mapping[str, Any], places: Mapping[s
     name = str(first["loc"][0])
     return Nonsense(
         "setting-unusable",
-        f"{name} is {_shown(name, values.get(name))!r}, which cannot be used: {first['msg'].lower()}.",
+        worded(
+            "{name} is {name2!r}, which cannot be used: {first}.",
+            name=name,
+            name2=_shown(name, values.get(name)),
+            first=first["msg"].lower(),
+        ),
         where=places.get(name, name),
-        remedy=f"{_meaning(name)}; see `noctilum settings`",
+        remedy=worded("{name}; see `noctilum settings`", name=_meaning(name)),
     )
 
 
 def _read(path: Path, *, wanted: bool) -> dict[str, Any]:
     if not path.exists():
         if wanted:
-            raise Nonsense("no-such-file", f"There is no settings file {path}.", where="NOCTILUM_CONFIG")
+            raise Nonsense(
+                "no-such-file", worded("There is no settings file {path}.", path=path), where="NOCTILUM_CONFIG"
+            )
         return {}
     try:
         found = tomllib.loads(path.read_text(encoding="utf-8"))
     except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as why:
-        raise Nonsense("settings-unreadable", f"The settings file cannot be read: {why}.", where=str(path)) from why
+        raise Nonsense(
+            "settings-unreadable", worded("The settings file cannot be read: {why}.", why=why), where=str(path)
+        ) from why
     for name in found:
         if name not in FIELDS:
             known = ", ".join(sorted(FIELDS))
             where = f"{path} line {_line_of(path, name)}"
-            raise Nonsense("no-such-setting", f"There is no setting {name!r}.", where=where, remedy=f"one of {known}")
+            raise Nonsense(
+                "no-such-setting",
+                worded("There is no setting {name!r}.", name=name),
+                where=where,
+                remedy=worded("one of {known}", known=known),
+            )
     if "data" in found:
         where = f"{path} line {_line_of(path, 'data')}"
         raise Nonsense("setting-misplaced", "The data folder cannot be set in a file inside it.", where=where)

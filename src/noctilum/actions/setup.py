@@ -16,7 +16,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.recurrence import next_run, rule_of
 from noctilum.actions.schedule import set_paused, set_schedule
 from noctilum.core import scopes
-from noctilum.core.errors import Clash, Nonsense, NotThere
+from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.core.scopes import Relation
 from noctilum.datasets.lookups import KIND
 from noctilum.records.models import Client, Site, Source
@@ -45,7 +45,11 @@ def add_client(install: Install, asked: wire.NewClient, now: datetime) -> str:
     key = slug(asked.name)
     with install.records.begin() as db:
         if db.scalar(select(Client).where(Client.key == key)):
-            raise Clash("client-exists", f"There is a client {asked.name!r} already.", remedy="choose another name")
+            raise Clash(
+                "client-exists",
+                worded("There is a client {name!r} already.", name=asked.name),
+                remedy="choose another name",
+            )
         db.add(Client(key=key, created_at=now, **asked.model_dump()))
     return key
 
@@ -73,7 +77,10 @@ def check_zone(name: str) -> None:
     """Raise Nonsense for a time zone that there is not."""
     if name not in available_timezones():
         raise Nonsense(
-            "no-such-time-zone", f"There is no time zone {name[:60]!r}.", where="time_zone", remedy="like Europe/Oslo"
+            "no-such-time-zone",
+            worded("There is no time zone {name!r}.", name=name[:60]),
+            where="time_zone",
+            remedy="like Europe/Oslo",
         )
 
 
@@ -84,7 +91,7 @@ def add_site(install: Install, client: str, asked: wire.NewSite, now: datetime) 
         owner = find_client(db, client)
         taken = db.scalar(select(Site).where(Site.host == host))
         if taken:
-            raise Clash("site-exists", f"{host} belongs to {taken.client.name} already.")
+            raise Clash("site-exists", worded("{host} belongs to {name} already.", host=host, name=taken.client.name))
         site = Site(key=site_key(host), host=host, client=owner, brand_terms=asked.brand_terms, created_at=now)
         db.add(site)
     return site.key
@@ -95,7 +102,10 @@ def site_key(host: str) -> str:
     key = host.replace("/", "~")
     if len(key) > 200:
         raise Nonsense(
-            "not-a-host", f"{host[:60]}… is longer than 200 signs.", where="host", remedy="leave out the path"
+            "not-a-host",
+            worded("{host}… is longer than 200 signs.", host=host[:60]),
+            where="host",
+            remedy="leave out the path",
         )
     return key
 
@@ -114,7 +124,10 @@ def canonical_host(text: str) -> str:
         host = ""
     if not _HOST.fullmatch(host + slash + path):
         raise Nonsense(
-            "not-a-host", f"{text[:100]!r} is not a host.", where="host", remedy="like skerryferries.example"
+            "not-a-host",
+            worded("{text!r} is not a host.", text=text[:100]),
+            where="host",
+            remedy="like skerryferries.example",
         )
     return host + slash + path
 
@@ -122,7 +135,11 @@ def canonical_host(text: str) -> str:
 def connect(install: Install, source: Source) -> Connector:
     """Open the connector of a source with its unsealed secret."""
     if source.connector == "files":
-        raise Nonsense("files-only", f"{source.label} gets files only.", remedy=f"noctilum import {source.id} FILES")
+        raise Nonsense(
+            "files-only",
+            worded("{label} gets files only.", label=source.label),
+            remedy=worded("noctilum import {id} FILES", id=source.id),
+        )
     settings = FeedSettings.model_validate(
         {
             "url": source.url,
@@ -230,11 +247,17 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
     properties = {found.id: found for found in seen_now}
     if not properties:
         raise NotThere(
-            "no-property", f"{asked.account!r} can see no property at this feed.", remedy="ask its owner for access"
+            "no-property",
+            worded("{account!r} can see no property at this feed.", account=asked.account),
+            remedy="ask its owner for access",
         )
     if asked.property not in properties:
         seen = ", ".join(properties)
-        raise NotThere("no-such-property", f"{asked.account!r} cannot see {asked.property!r}.", remedy=f"one of {seen}")
+        raise NotThere(
+            "no-such-property",
+            worded("{account!r} cannot see {property!r}.", account=asked.account, property=asked.property),
+            remedy=worded("one of {seen}", seen=seen),
+        )
     found = properties[asked.property]
     check_zone(found.time_zone)
     rule = rule_of(asked.schedule)
@@ -245,7 +268,10 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
         same = (Source.connector == connector_name(asked), Source.url == _url(asked), Source.property == kept_as)
         taken = db.scalar(select(Source).where(*same))
         if taken:
-            raise Clash("property-connected", f"{found.label} is connected to {taken.site.host} already.")
+            raise Clash(
+                "property-connected",
+                worded("{label} is connected to {host} already.", label=found.label, host=taken.site.host),
+            )
         siblings = list(owner.sources)
         source = Source(
             site=owner,
@@ -290,7 +316,11 @@ def _rank(siblings: Sequence[Source], new: Source) -> None:
         if relation is Relation.SAME:
             raise Clash(
                 "property-overlaps",
-                f"{new.label} counts the same as {other.label}, which this site has already.",
+                worded(
+                    "{label} counts the same as {label2}, which this site has already.",
+                    label=new.label,
+                    label2=other.label,
+                ),
                 remedy="connect only one of them",
             )
         if relation is Relation.WITHIN:
@@ -316,7 +346,10 @@ def add_file_source(install: Install, site: str, asked: wire.NewFileSource, now:
     with install.records.begin() as db:
         owner = find_site(db, site)
         if any(each.connector == "files" and each.label == asked.label for each in owner.sources):
-            raise Clash("source-exists", f"{owner.host} has files called {asked.label!r} already.")
+            raise Clash(
+                "source-exists",
+                worded("{host} has files called {label!r} already.", host=owner.host, label=asked.label),
+            )
         siblings = list(owner.sources)
         source = Source(
             site=owner,
@@ -358,7 +391,7 @@ def _set_limit(install: Install, number: int, a_month: int) -> None:
     with install.records.begin() as db:
         source = find_source(db, number)
         if source.kind != KIND:
-            raise Nonsense("no-lookups", f"{source.label} looks nothing up.", where="a_month")
+            raise Nonsense("no-lookups", worded("{label} looks nothing up.", label=source.label), where="a_month")
         source.settings = {**source.settings, "a_month": a_month or None}
 
 
@@ -368,7 +401,10 @@ def _try_secret(install: Install, number: int, secret: str) -> None:
     asked = {"connector": source.connector, "url": source.url, "account": source.account, "secret": secret}
     credential = wire.Credential.model_validate(asked | {"mapping": source.settings.get("mapping", "")})
     if source.property.partition(" for ")[0] not in {found.id for found in _seen(install, credential)[0]}:
-        raise NotThere("no-such-property", f"{source.account!r} no longer sees {source.property!r}.")
+        raise NotThere(
+            "no-such-property",
+            worded("{account!r} no longer sees {property!r}.", account=source.account, property=source.property),
+        )
     with install.records.begin() as db:
         source = find_source(db, number)
         source.sealed_secret = install.seal(secret)
@@ -383,8 +419,8 @@ def _set_counted(install: Install, number: int, counted: bool) -> None:
             if counted and same and scopes.relation(other.scope, source.scope) is not Relation.APART:
                 raise Clash(
                     "counted-twice",
-                    f"{source.label} and {other.label} count the same visits.",
-                    remedy=f"first take source {other.id} out: noctilum source {other.id} --apart",
+                    worded("{label} and {label2} count the same visits.", label=source.label, label2=other.label),
+                    remedy=worded("first take source {id} out: noctilum source {id} --apart", id=other.id),
                 )
         source.counted = counted
         _name_wider(source.site)

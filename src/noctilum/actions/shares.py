@@ -19,7 +19,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.sets import usable_sets
 from noctilum.actions.signed_links import signer, timed_signer
 from noctilum.actions.signing_in import PAIR, forget_failures, note_failure, refuse_early
-from noctilum.core.errors import Clash, Nonsense, NotThere, Refused
+from noctilum.core.errors import Clash, Nonsense, NotThere, Refused, worded
 from noctilum.core.filters.rows import compared
 from noctilum.core.filters.text import quoted
 from noctilum.records.models import LARGEST_NUMBER, Client, Report, Share, ShareView, Site
@@ -66,7 +66,11 @@ def added(install: Install, asked: wire.NewShare, now: datetime, who: str) -> wi
         for name in asked.sets:
             if compared(name) not in known:
                 names = ", ".join(each.name for each in known.values())
-                raise NotThere("no-such-set", f"There is no set {name!r}.", remedy=f"one of {names}")
+                raise NotThere(
+                    "no-such-set",
+                    worded("There is no set {name!r}.", name=name),
+                    remedy=worded("one of {names}", names=names),
+                )
         share = Share(
             report_id=found.id,
             edition_id=asked.edition,
@@ -100,7 +104,7 @@ def revoked(install: Install, number: int, now: datetime) -> None:
     with install.records.begin() as db:
         found = _found(db, number)
         if found.revoked_at is not None:
-            raise Clash("share-revoked", f"The shared page {number} was taken back already.")
+            raise Clash("share-revoked", worded("The shared page {number} was taken back already.", number=number))
         found.revoked_at = now
 
 
@@ -115,7 +119,11 @@ def views(install: Install, number: int) -> list[wire.ShareViewOut]:
 def _found(db: Session, number: int) -> Share:
     found = db.get(Share, number) if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-share", f"There is no shared page {number}.", remedy="list them with `noctilum shares`")
+        raise NotThere(
+            "no-such-share",
+            worded("There is no shared page {number}.", number=number),
+            remedy="list them with `noctilum shares`",
+        )
     return found
 
 

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions import people, second_factor
 from noctilum.actions.install import Install
-from noctilum.core.errors import NotThere, Refused, TooMany
+from noctilum.core.errors import NotThere, Refused, TooMany, worded
 from noctilum.records.models import LARGEST_NUMBER, FailedSignIn, KnownAddress, SignIn, User
 from noctilum.wire import people as wire
 from noctilum.wire.plain_text import cleaned
@@ -97,7 +97,7 @@ def refuse_early(install: Install, keys: dict[str, Allowance], now: datetime) ->
         seconds = int(left) + 1
         raise TooMany(
             "sign-in-waits",
-            f"Signing in has failed too often; it can be tried again in {seconds} s.",
+            worded("Signing in has failed too often; it can be tried again in {seconds} s.", seconds=seconds),
             remedy="wait, then try once with the right password",
             retry_after=seconds,
         )
@@ -183,7 +183,9 @@ def end(install: Install, user: User, number: int) -> None:
         found = db.get(SignIn, number) if number <= LARGEST_NUMBER else None
         if found is None or not (found.user_id == user.id or people.may(user.role, "owner")):
             raise NotThere(
-                "no-such-sign-in", f"There is no sign-in {number}.", remedy="list them with `noctilum sign-ins`"
+                "no-such-sign-in",
+                worded("There is no sign-in {number}.", number=number),
+                remedy="list them with `noctilum sign-ins`",
             )
         db.delete(found)
 

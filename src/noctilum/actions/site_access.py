@@ -15,7 +15,7 @@ from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.sets import usable_sets
 from noctilum.core.brand import BrandRule
-from noctilum.core.errors import Fault, NotThere
+from noctilum.core.errors import Fault, NotThere, worded
 from noctilum.readings import portfolio as portfolios
 from noctilum.readings.narrow import NamedSet, Words
 from noctilum.readings.site_access import SiteAccess, SourceOf
@@ -83,7 +83,7 @@ def _opened(
     if not found:
         raise NotThere(
             "no-source",
-            f"{site.host} has no search feed connected.",
+            worded("{host} has no search feed connected.", host=site.host),
             remedy="connect one under Sources, or with `noctilum connect`",
         )
     key = site.key
@@ -111,7 +111,9 @@ def _picked(host: str, found: Sequence[SourceOf], engine: str | None, source: in
         picked = [each.number for each in found if each.number == source]
         if not picked:
             raise NotThere(
-                "no-such-source", f"{host} has no source {source}.", remedy="list them with `noctilum sources`"
+                "no-such-source",
+                worded("{host} has no source {source}.", host=host, source=source),
+                remedy="list them with `noctilum sources`",
             )
         return tuple(picked)
     counted = [each for each in found if each.counted]
@@ -120,5 +122,9 @@ def _picked(host: str, found: Sequence[SourceOf], engine: str | None, source: in
     picked = [each.number for each in counted if each.engine.lower() == engine.lower()]
     if not picked:
         engines = ", ".join(sorted({each.engine for each in counted}))
-        raise NotThere("no-such-engine", f"{host} has no source of {engine!r}.", remedy=f"one of {engines}")
+        raise NotThere(
+            "no-such-engine",
+            worded("{host} has no source of {engine!r}.", host=host, engine=engine),
+            remedy=worded("one of {engines}", engines=engines),
+        )
     return tuple(picked)

@@ -22,7 +22,7 @@ from noctilum.actions.progress import Progress
 from noctilum.actions.recurrence import next_due
 from noctilum.actions.schedule import back_off
 from noctilum.actions.site_access import open_site
-from noctilum.core.errors import Clash, Fault, Nonsense, NotThere, Stopped
+from noctilum.core.errors import Clash, Fault, Nonsense, NotThere, Stopped, worded
 from noctilum.core.windows import month_start, parse_window
 from noctilum.orphans import end_with_parent
 from noctilum.records.models import LARGEST_NUMBER, Edition, Report, Site, Slot
@@ -285,5 +285,9 @@ def _slot(db: Session, number: int) -> tuple[Slot, Report, Site]:
     asked = select(Slot, Report, Site).join(Report, Slot.report_id == Report.id).join(Site, Report.site_id == Site.id)
     found = db.execute(asked.where(Slot.id == number)).first() if number <= LARGEST_NUMBER else None
     if found is None:
-        raise NotThere("no-such-slot", f"Nothing is due under {number}.", remedy="list it with `noctilum due`")
+        raise NotThere(
+            "no-such-slot",
+            worded("Nothing is due under {number}.", number=number),
+            remedy="list it with `noctilum due`",
+        )
     return found[0], found[1], found[2]

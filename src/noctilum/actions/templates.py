@@ -15,7 +15,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from noctilum.actions.install import Install
-from noctilum.core.errors import Clash, Nonsense, NotThere
+from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Report, Template, TemplateVersion
 from noctilum.reports.blocks import wanted
 from noctilum.wire import reports as wire
@@ -68,7 +68,11 @@ def body_in(db: Session, name: str, version: int | None) -> tuple[wire.ReportBod
     found = db.scalar(select(Template).where(Template.name == name))
     if found is None:
         known = ", ".join(db.scalars(select(Template.name).order_by(Template.name)))
-        raise NotThere("no-such-template", f"There is no template {name!r}.", remedy=f"one of {known}")
+        raise NotThere(
+            "no-such-template",
+            worded("There is no template {name!r}.", name=name),
+            remedy=worded("one of {known}", known=known),
+        )
     number = found.version if version is None else version
     return _body(db, found, number), number
 
@@ -78,7 +82,9 @@ def added(install: Install, asked: wire.NewTemplate, now: datetime) -> wire.Temp
     check(asked.body)
     with install.records.begin() as db:
         if db.scalar(select(Template.id).where(Template.name == asked.name)):
-            raise Clash("template-exists", f"There is a template {asked.name!r}.", remedy="change that one")
+            raise Clash(
+                "template-exists", worded("There is a template {name!r}.", name=asked.name), remedy="change that one"
+            )
         found = Template(name=asked.name, about=asked.about, version=0, shipped=False, changed_at=now)
         db.add(found)
         db.flush()
@@ -93,7 +99,9 @@ def changed(install: Install, number: int, asked: wire.NewTemplate, now: datetim
         found = _found(db, number)
         other = db.scalar(select(Template.id).where(Template.name == asked.name, Template.id != number))
         if other:
-            raise Clash("template-exists", f"There is a template {asked.name!r}.", remedy="call it otherwise")
+            raise Clash(
+                "template-exists", worded("There is a template {name!r}.", name=asked.name), remedy="call it otherwise"
+            )
         for report in db.scalars(select(Report).where(Report.template == found.name)):
             report.template = asked.name
         found.name, found.about = asked.name, asked.about
@@ -109,7 +117,11 @@ def dropped(install: Install, number: int) -> None:
         found = _found(db, number)
         many = len(list(db.scalars(select(Report.id).where(Report.template == found.name))))
         if many:
-            raise Clash("template-used", f"{many} reports are made from {found.name!r}.", remedy="drop those first")
+            raise Clash(
+                "template-used",
+                worded("{many} reports are made from {name!r}.", many=many, name=found.name),
+                remedy="drop those first",
+            )
         db.delete(found)
 
 
@@ -165,7 +177,9 @@ def from_toml(text: str) -> wire.NewTemplate:
     try:
         told = tomllib.loads(text)
     except tomllib.TOMLDecodeError as why:
-        raise Nonsense("template-unreadable", f"The template is no TOML: {why}.", where="template") from why
+        raise Nonsense(
+            "template-unreadable", worded("The template is no TOML: {why}.", why=why), where="template"
+        ) from why
     head = {name: told.pop(name) for name in ("name", "about") if name in told}
     try:
         found = wire.NewTemplate.model_validate(head | {"body": told})
@@ -173,7 +187,11 @@ def from_toml(text: str) -> wire.NewTemplate:
         first = why.errors(include_url=False)[0]
         path = ".".join(str(step) for step in first["loc"] if step != "body")
         said = str(first["msg"]).removeprefix("Value error, ")
-        raise Nonsense("template-unusable", f"The template cannot be used: {path}: {said}.", where=path) from why
+        raise Nonsense(
+            "template-unusable",
+            worded("The template cannot be used: {path}: {said}.", path=path, said=said),
+            where=path,
+        ) from why
     check(found.body)
     return found
 
@@ -199,7 +217,9 @@ def _body(db: Session, found: Template, version: int | None = None) -> wire.Repo
     kept = db.scalar(asked.where(TemplateVersion.template_id == found.id, TemplateVersion.version == number))
     if kept is None:
         raise NotThere(
-            "no-such-version", f"{found.name!r} has no version {number}.", remedy=f"it has 1 to {found.version}"
+            "no-such-version",
+            worded("{name!r} has no version {number}.", name=found.name, number=number),
+            remedy=worded("it has 1 to {version}", version=found.version),
         )
     return wire.ReportBody.model_validate(kept)
 
@@ -208,7 +228,9 @@ def _found(db: Session, number: int) -> Template:
     found = db.get(Template, number) if number <= LARGEST_NUMBER else None
     if found is None:
         raise NotThere(
-            "no-such-template", f"There is no template {number}.", remedy="list them with `noctilum templates`"
+            "no-such-template",
+            worded("There is no template {number}.", number=number),
+            remedy="list them with `noctilum templates`",
         )
     return found
 

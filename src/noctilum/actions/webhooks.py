@@ -22,7 +22,7 @@ from noctilum.actions.install import Install
 from noctilum.actions.notices import note
 from noctilum.actions.progress import Progress
 from noctilum.actions.schedule import back_off
-from noctilum.core.errors import FeedFault, NotThere, Stopped
+from noctilum.core.errors import FeedFault, NotThere, Stopped, worded
 from noctilum.records.models import LARGEST_NUMBER, Webhook, WebhookPost
 from noctilum.sources.outgoing import Guard
 from noctilum.sources.signed_posts import post, signed
@@ -56,7 +56,9 @@ def dropped(install: Install, number: int) -> None:
     with install.records.begin() as db:
         found = db.get(Webhook, number) if number <= LARGEST_NUMBER else None
         if found is None:
-            raise NotThere("no-such-webhook", f"There is no webhook {number}.", remedy="list them")
+            raise NotThere(
+                "no-such-webhook", worded("There is no webhook {number}.", number=number), remedy="list them"
+            )
         db.delete(found)
 
 

@@ -13,6 +13,27 @@ Fault                      anything Noctilum can explain
     └── StoreBusy          somebody else has held it for too long      (HTTP 503, exit 8)
 """
 
+from collections.abc import Mapping
+from typing import Any
+
+
+class Worded(str):
+    """A sentence that keeps its message and what fills its places apart, so that other languages can say it too."""
+
+    message: str
+    filled: Mapping[str, Any]
+
+
+def worded(message: str, /, **filled: Any) -> Worded:
+    """Fill a message's places as str.format does.
+
+    >>> worded("There is no site {key!r}.", key="x.example")
+    "There is no site 'x.example'."
+    """
+    said = Worded(message.format(**filled))
+    said.message, said.filled = message, filled
+    return said
+
 
 class Fault(Exception):
     """Carry one explained failure to whichever door has to show it.

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.batch import DayBatch
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, worded
 
 
 @dataclass(frozen=True)
@@ -106,7 +106,7 @@ def _first(wrong: npt.NDArray[np.bool_]) -> int | None:
 def _impossible(batch: DayBatch, row: int, what: str) -> FeedFault:
     return FeedFault(
         "row-impossible",
-        f"A row has {what}.",
+        worded("A row has {what}.", what=what),
         where=_place(batch, row),
         remedy="ask the provider; nothing of this day was kept",
     )

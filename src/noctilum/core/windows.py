@@ -9,7 +9,7 @@ from datetime import date, timedelta
 from enum import StrEnum
 from functools import cached_property
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 
 _DURATION = re.compile(r"P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)W)?(?:(\d+)D)?")
 _MONTH = re.compile(r"(\d{4})-(\d{2})")
@@ -47,7 +47,7 @@ class Window:
         if self.last < self.first:
             raise Nonsense(
                 "window-backwards",
-                f"The window ends on {self.last} before it begins on {self.first}.",
+                worded("The window ends on {last} before it begins on {first}.", last=self.last, first=self.first),
                 remedy="write the earlier day first, like 2026-01-01/2026-03-31",
             )
 
@@ -161,7 +161,7 @@ def _not_a_window(text: str, why: str = "") -> Nonsense:
     because = f": {why}" if why else ""
     return Nonsense(
         "not-a-window",
-        f"{text!r} cannot be read as a window{because}.",
+        worded("{text!r} cannot be read as a window{because}.", text=text, because=because),
         where="window",
         remedy="write P28D, P12M, month, 2026-03, 2026-Q1, 2026, all, or 2026-01-01/2026-03-31",
     )

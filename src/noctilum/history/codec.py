@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 import zstandard
 
-from noctilum.core.errors import StoreFault
+from noctilum.core.errors import StoreFault, worded
 
 Ints = npt.NDArray[np.int64]
 
@@ -78,7 +78,7 @@ def decode_narrow(frame: bytes | memoryview) -> tuple[Narrow, int]:
     except (zstandard.ZstdError, struct.error, ValueError, KeyError) as why:
         raise StoreFault(
             "frame-damaged",
-            f"A stored column cannot be read: {why}.",
+            worded("A stored column cannot be read: {why}.", why=why),
             remedy="run `noctilum verify`; it names the days, and a pull can restore those still offered",
         ) from why
     return narrow, low

@@ -14,7 +14,7 @@ from typing import Any
 from sqlalchemy import BigInteger, Integer, LargeBinary, Table, insert
 
 from noctilum.core.days import DayState
-from noctilum.core.errors import StoreFault
+from noctilum.core.errors import StoreFault, worded
 from noctilum.core.windows import EARLIEST, LATEST
 from noctilum.datasets import DATASETS
 from noctilum.history import ledger, schema, upgrades
@@ -47,7 +47,9 @@ def rebuild(strange: Path, target: Path, numbers: Mapping[int, int]) -> None:
 
 def _refused(why: str) -> StoreFault:
     return StoreFault(
-        "hand-over-damaged", f"The history in the file is not one of ours: {why}.", remedy="ask for the file again"
+        "hand-over-damaged",
+        worded("The history in the file is not one of ours: {why}.", why=why),
+        remedy="ask for the file again",
     )
 
 

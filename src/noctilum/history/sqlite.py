@@ -15,7 +15,7 @@ from sqlalchemy import Connection, Engine, Table, text
 from sqlalchemy.dialects.sqlite import Insert
 
 from noctilum import sqlite_files
-from noctilum.core.errors import StoreFault
+from noctilum.core.errors import StoreFault, worded
 
 FAILURES = sqlite_files.FAILURES
 COPIED_PAGES = 4096
@@ -94,6 +94,6 @@ def strange(path: Path, largest: int) -> Iterator[Strange]:
     except sqlite3.Error as why:
         raise StoreFault(
             "hand-over-damaged",
-            f"The history in the file is not one of ours: it cannot be read: {why}.",
+            worded("The history in the file is not one of ours: it cannot be read: {why}.", why=why),
             remedy="ask for the file again",
         ) from why

@@ -17,7 +17,7 @@ from sqlalchemy.exc import DatabaseError
 
 from noctilum.core.days import DayState
 from noctilum.core.digest import text_hashes
-from noctilum.core.errors import Fault, NotThere, StoreFault
+from noctilum.core.errors import Fault, NotThere, StoreFault, worded
 from noctilum.core.table import Grouped
 from noctilum.core.windows import month_start
 from noctilum.datasets import DATASETS
@@ -99,7 +99,7 @@ class History:
         if version is not None and version > schema.SCHEMA_VERSION:
             raise StoreFault(
                 "history-newer",
-                f"The history file was written by a newer version (its shape is {version}).",
+                worded("The history file was written by a newer version (its shape is {version}).", version=version),
                 where=str(self.path),
                 remedy="use that version, or a backup made by this one",
             )
@@ -343,7 +343,10 @@ class History:
         except store.FAILURES as why:
             path.unlink(missing_ok=True)
             raise common_fault(why, path) or StoreFault(
-                "copy-failed", f"The history could not be copied: {why}.", where=str(path), remedy="check the disk"
+                "copy-failed",
+                worded("The history could not be copied: {why}.", why=why),
+                where=str(path),
+                remedy="check the disk",
             ) from why
 
     def renumber(self, numbers: Mapping[int, int]) -> None:
@@ -428,7 +431,7 @@ def _by_source(found: Sequence[seg.Segment]) -> list[tuple[int, list[seg.Segment
 def _unreadable(path: Path, why: DatabaseError) -> Fault:
     return common_fault(why, path) or StoreFault(
         "history-unreadable",
-        f"The history file cannot be used: {why.orig}.",
+        worded("The history file cannot be used: {orig}.", orig=why.orig),
         where=str(path),
         remedy="check that the disk has room and the file may be written, then run `noctilum verify`",
     )

@@ -15,7 +15,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from noctilum.actions import health, notices, queue, schedule
 from noctilum.actions.install import Install
-from noctilum.core.errors import DiskFull, Fault, Stopped, StoreFault
+from noctilum.core.errors import DiskFull, Fault, Stopped, StoreFault, worded
 from noctilum.jobs.types import JOB_TYPES, Running
 from noctilum.records.models import Job
 from noctilum.sqlite_files import common_fault
@@ -156,7 +156,9 @@ class Worker:
         try:
             kind = JOB_TYPES.get(job.name)
             if kind is None:
-                raise StoreFault("job-unknown", f"No worker of this version knows how to do {job.name!r}.")
+                raise StoreFault(
+                    "job-unknown", worded("No worker of this version knows how to do {name!r}.", name=job.name)
+                )
             done = kind.do(Running(self.install, job, self.clock, report, say))
             model = RESULTS.get(job.name)
             return None, model.model_validate(done).model_dump(mode="json") if model else done

@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from noctilum.core.bands import band
 from noctilum.core.change import too_few
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.measures import Sums
 from noctilum.core.table import SideBySide, side_by_side
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
@@ -41,7 +41,9 @@ class Page:
     def __post_init__(self) -> None:
         if self.sort.lstrip("-") not in SORTS:
             raise Nonsense(
-                "no-such-sort", f"Rows cannot be sorted by {self.sort!r}.", remedy=f"one of {', '.join(SORTS)}"
+                "no-such-sort",
+                worded("Rows cannot be sorted by {sort!r}.", sort=self.sort),
+                remedy=worded("one of {sorts}", sorts=", ".join(SORTS)),
             )
         if self.limit < 1 or self.offset < 0:
             raise Nonsense("page-out-of-range", "A page holds a row or more from 0 or later on.", where="limit, offset")
@@ -54,7 +56,10 @@ def breakdown(held: Holding, asked: Asked, dimension: wire.Dimension, page: Page
     than the rows: queries of a site, queries of one page, and looks, where it is what looked like any other result.
     """
     if dimension in asked.where:
-        raise Nonsense("filtered-by-itself", f"Rows narrowed to one {dimension} cannot be broken down by {dimension}.")
+        raise Nonsense(
+            "filtered-by-itself",
+            worded("Rows narrowed to one {dimension} cannot be broken down by {dimension}.", dimension=dimension),
+        )
     of = frame(held, asked, (dimension,))
     grain = grain_of({dimension} | of.dims)
     both = side_by_side(of.read(grain, (dimension,)), of.read(grain, (dimension,), before=True))

@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from noctilum.core.bands import EDGES, NAMES
 from noctilum.core.days import HELD
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters import SetTest, written
 from noctilum.core.measures import Sums
 from noctilum.core.table import Grouped, chained
@@ -37,7 +37,9 @@ def cross(held: Holding, asked: Asked, rows: str, columns: str, page: Slice | No
     """
     page = page or Slice()
     if rows == columns:
-        raise Nonsense("crossed-with-itself", f"Rows by {rows} cannot have columns by {rows}.", where="columns")
+        raise Nonsense(
+            "crossed-with-itself", worded("Rows by {rows} cannot have columns by {rows}.", rows=rows), where="columns"
+        )
     of = frame(
         held, replace(asked, against="none"), tuple("query" if name == "band" else name for name in (rows, columns))
     )

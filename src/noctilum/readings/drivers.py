@@ -13,7 +13,7 @@ from noctilum.core import drivers as core
 from noctilum.core.brand import BrandRule, brand_mask
 from noctilum.core.curve import Curve, fit_curve
 from noctilum.core.days import completeness
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.measures import Sums
 from noctilum.core.table import SideBySide, side_by_side
 from noctilum.core.windows import Window
@@ -90,8 +90,14 @@ def _refuse_incomparable(of: Frame) -> None:
         held = completeness(lacking, of.held.states).held
         raise Nonsense(
             "window-not-full",
-            f"The queries of only {held} of {len(lacking)} days from {lacking.first} to {lacking.last} are held; "
-            "over a tenth of the window is missing, so no split.",
+            worded(
+                "The queries of only {held} of {many} days from {first} to {last} are held; over a tenth of the window"
+                " is missing, so no split.",
+                held=held,
+                many=len(lacking),
+                first=lacking.first,
+                last=lacking.last,
+            ),
             where=where,
             remedy="pull or import the missing days, or ask for a window that is held",
         )

@@ -9,7 +9,7 @@ from datetime import timedelta
 import numpy as np
 
 from noctilum.core import verdicts as core
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.measures import Sums
 from noctilum.core.season import SEASON, departure, years_back
 from noctilum.core.windows import Window
@@ -232,6 +232,8 @@ def answer(site: SiteAccess, asked: ask.EffectQuery) -> wire.NoteEffect:
     note = next((each for each in others if each.id == asked.number), None)
     if note is None:
         raise NotThere(
-            "no-such-note", f"{site.key} has no note {asked.number}.", remedy="list them with `noctilum notes`"
+            "no-such-note",
+            worded("{key} has no note {number}.", key=site.key, number=asked.number),
+            remedy="list them with `noctilum notes`",
         )
     return effect(site.holding, site.key, note, others, asked.days)

@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from noctilum.core import drivers as split
 from noctilum.core import verdicts as core
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.season import Expected, SiteJudged, judge_net, judge_site
 from noctilum.core.successors import heir
 from noctilum.core.table import Grouped, SideBySide, nothing, side_by_side
@@ -119,7 +119,10 @@ def _check(of: Frame, verdicts: Sequence[str]) -> None:
     for name in verdicts:
         if name not in core.VERDICTS:
             raise Nonsense(
-                "no-such-verdict", f"There is no verdict {name!r}.", where="verdict", remedy=", ".join(core.VERDICTS)
+                "no-such-verdict",
+                worded("There is no verdict {name!r}.", name=name),
+                where="verdict",
+                remedy=", ".join(core.VERDICTS),
             )
 
 

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.cited import volatility
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.found import page_of
 from noctilum.core.windows import Window
 from noctilum.datasets.lookups import TRACKED
@@ -74,7 +74,7 @@ def owners(site: SiteAccess, asked: wire.FeatureOwnersQuery) -> wire.FeatureOwne
     feature = site.history.term_id("feature", asked.feature.strip().lower())
     if feature is None:
         raise NotThere(
-            "never-seen", f"No result page showed {asked.feature[:40]!r}.", where="feature",
+            "never-seen", worded("No result page showed {feature!r}.", feature=asked.feature[:40]), where="feature",
             remedy="see `noctilum result-features`",
         )  # fmt: skip
     window, against = of.frame.window, of.frame.against

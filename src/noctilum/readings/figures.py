@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.days import HELD
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters import fields_of
 from noctilum.core.filters.fields import CHANGE
 from noctilum.core.filters.rows import result_mask
@@ -147,7 +147,12 @@ def _sorted_by(sides: Sides, name: str) -> Floats:
     side, measure = ("change", name.removeprefix(CHANGE)) if name.startswith(CHANGE) else ("now", name)
     if measure not in sides["now"]:
         known = ", ".join(["key", *sides["now"], *(f"{CHANGE}{each}" for each in sides["now"])])
-        raise Nonsense("no-such-sort", f"Rows cannot be sorted by {name!r}.", where="sort", remedy=f"one of {known}")
+        raise Nonsense(
+            "no-such-sort",
+            worded("Rows cannot be sorted by {name!r}.", name=name),
+            where="sort",
+            remedy=worded("one of {known}", known=known),
+        )
     return sides[side][measure] if side in sides else np.full_like(sides["now"][measure], np.nan)
 
 

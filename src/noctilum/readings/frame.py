@@ -15,7 +15,7 @@ from noctilum.core.days import (
     completeness,
     pair_days,
 )
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.measures import Sums
 from noctilum.core.table import Grouped, figures_of, nothing
 from noctilum.core.windows import Window, against_window, parse_window
@@ -136,7 +136,10 @@ class Frame:
         if self.narrow.results is not None:
             raise Nonsense(
                 "filter-on-results",
-                f"{reading} lists no rows, so nothing can be asked of clicks, impressions, ctr or position.",
+                worded(
+                    "{reading} lists no rows, so nothing can be asked of clicks, impressions, ctr or position.",
+                    reading=reading,
+                ),
                 where="filter",
                 remedy="keep only what narrows rows, as query, page, country, device",
             )
@@ -164,7 +167,9 @@ def frame(held: Holding, asked: Asked, by: tuple[str, ...] = ()) -> Frame:
     for name in asked.where:
         if name not in FILTERS:
             raise Nonsense(
-                "no-such-filter", f"Rows cannot be narrowed by {name!r}.", remedy=f"one of {', '.join(FILTERS)}"
+                "no-such-filter",
+                worded("Rows cannot be narrowed by {name!r}.", name=name),
+                remedy=worded("one of {filters}", filters=", ".join(FILTERS)),
             )
     narrow = narrowing(held.history, asked.where, asked.filter, held.words, held.sources)
     return frame_at(held.at(grain_of({*by, *narrow.dims})), asked, narrow)

@@ -11,7 +11,7 @@ from noctilum.core.days import (
     DayState,
     complete_through,
 )
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.datasets import DATASETS
 from noctilum.history import History
 from noctilum.readings.grains import standing
@@ -89,13 +89,17 @@ def _nothing_held(grain: str) -> NotThere:
     if grain in _LACKING:
         return NotThere(
             "grain-not-held",
-            f"No {_LACKING[grain]} of this site are held.",
-            remedy=f"connect a feed that counts {_LACKING[grain]}, or import files that list them",
+            worded("No {lacking} of this site are held.", lacking=_LACKING[grain]),
+            remedy=worded(
+                "connect a feed that counts {lacking}, or import files that list them", lacking=_LACKING[grain]
+            ),
         )
     if grain != "site":
         kind = DATASETS[grain].kind
         return NotThere(
-            "nothing-held", f"No complete day of {grain} is held of this site.", remedy=f"connect a source of {kind}"
+            "nothing-held",
+            worded("No complete day of {grain} is held of this site.", grain=grain),
+            remedy=worded("connect a source of {kind}", kind=kind),
         )
     return NotThere(
         "nothing-held",

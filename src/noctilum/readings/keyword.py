@@ -8,7 +8,7 @@ from datetime import date, timedelta
 import numpy as np
 import numpy.typing as npt
 
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.windows import Window
 from noctilum.datasets.lookups import TRACKED
 from noctilum.history import Question
@@ -28,7 +28,9 @@ def history(site: SiteAccess, asked: wire.KeywordQuery) -> wire.KeywordHistory:
     keyword = next((each for each in site.keywords() if each.id == asked.number), None)
     if keyword is None:
         raise NotThere(
-            "no-such-keyword", f"{site.key} has no keyword {asked.number}.", remedy="list them with `noctilum keywords`"
+            "no-such-keyword",
+            worded("{key} has no keyword {number}.", key=site.key, number=asked.number),
+            remedy="list them with `noctilum keywords`",
         )
     frame = frame_of(site, asked)
     held = looked(site.history, frame.held.sources)

@@ -8,7 +8,7 @@ from datetime import date
 
 from noctilum.core.batch import told_sums
 from noctilum.core.days import HELD, DayState, complete_through, day_range
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.measures import Sums
 from noctilum.core.reconcile import Promised
 from noctilum.core.windows import MOST_DAYS
@@ -36,7 +36,11 @@ def ledger(
     start = first or min(rows, default=today)
     end = last or max([*rows, min(today, max(rows, default=today))])
     if end < start:
-        raise Nonsense("window-backwards", f"The ledger cannot end on {end} before it begins on {start}.", where="last")
+        raise Nonsense(
+            "window-backwards",
+            worded("The ledger cannot end on {end} before it begins on {start}.", end=end, start=start),
+            where="last",
+        )
     if (end - start).days > MOST_DAYS:
         raise Nonsense("window-too-long", "A ledger spans at most 60 years.", where="first, last")
     days = [ledger_day(day, rows.get(day), changes[day]) for day in day_range(start, end)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from noctilum.core.days import HELD
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.measures import add_up
 from noctilum.core.pages import path_on
 from noctilum.core.timeline import Step, steps
@@ -30,7 +30,9 @@ def life(held: Holding, site: str, item: Literal["query", "page"], key: str) -> 
     daily = daily_sums(held, item, span, {item: (number,)}) if number is not None else {}
     seen = sorted(day for day in daily if held.states.get(day) in HELD)
     if not seen:
-        raise NotThere("never-seen", f"This site was never shown for the {item} {key!r}.", where=site)
+        raise NotThere(
+            "never-seen", worded("This site was never shown for the {item} {key!r}.", item=item, key=key), where=site
+        )
     weeks = steps(span, Bucket.WEEK, daily, held.states)
     shown = [week for week in weeks if week.sums and week.sums.position is not None]
     return wire.Life(

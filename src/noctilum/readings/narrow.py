@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.brand import BrandRule, brand_mask
-from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.errors import Nonsense, NotThere, worded
 from noctilum.core.filters import FIELDS, And, Fields, Node, SetTest, Test, dimensions, divide, parse, tests_of
 from noctilum.core.filters.periods import day_mask
 from noctilum.core.filters.rows import (
@@ -78,8 +78,10 @@ class Words:
         found = self.sets.get(compared(name))
         if found is None:
             known = ", ".join(sorted(each.name for each in self.sets.values()))
-            remedy = f"one of {known}" if known else "none is saved yet: save one with `noctilum sets`"
-            raise NotThere("no-such-set", f"There is no set {name!r}.", where="filter", remedy=remedy)
+            remedy = (
+                worded("one of {known}", known=known) if known else "none is saved yet: save one with `noctilum sets`"
+            )
+            raise NotThere("no-such-set", worded("There is no set {name!r}.", name=name), where="filter", remedy=remedy)
         return found
 
 
@@ -202,7 +204,12 @@ def _in_set(terms: Terms, found: NamedSet, count: int) -> Mask:
     looks_at = dimensions(rule, lambda name: terms.words.named(name).item)
     if looks_at != {found.item}:
         raise Nonsense(
-            "set-unusable", f"The rule of the set {found.name!r} looks at more than its {PLURAL[found.item]}."
+            "set-unusable",
+            worded(
+                "The rule of the set {name!r} looks at more than its {plural}.",
+                name=found.name,
+                plural=PLURAL[found.item],
+            ),
         )
     return listed | terms.passing(rule)
 
@@ -226,7 +233,10 @@ def _nested(rule: Node, words: Words, path: tuple[str, ...], known: dict[str, in
         inner = words.named(name)
         here = compared(inner.name)
         if here in map(compared, path):
-            raise Nonsense("set-circle", f"The sets {' → '.join((*path, inner.name))} name each other in a circle.")
+            raise Nonsense(
+                "set-circle",
+                worded("The sets {what} name each other in a circle.", what=" → ".join((*path, inner.name))),
+            )
         if len(path) > MOST_NESTED:
             raise _too_deep(path[0])
         if here not in known:
@@ -240,7 +250,11 @@ def _nested(rule: Node, words: Words, path: tuple[str, ...], known: dict[str, in
 def _too_deep(name: str) -> Nonsense:
     return Nonsense(
         "set-too-deep",
-        f"The set {name!r} names sets that name sets, more than {MOST_NESTED} deep.",
+        worded(
+            "The set {name!r} names sets that name sets, more than {most_nested} deep.",
+            name=name,
+            most_nested=MOST_NESTED,
+        ),
         where="rule",
         remedy="write out what the inner sets say",
     )

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core import ranks as core
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.found import opened, pack_place
 from noctilum.core.grid import Point, points
 from noctilum.core.windows import Window
@@ -42,7 +42,9 @@ def local_grid(site: SiteAccess, asked: wire.GridQuery) -> wire.LocalGrid:
     grid = next((each for each in site.grids() if each.id == asked.number), None)
     if grid is None:
         raise NotThere(
-            "no-such-grid", f"{site.key} has no local grid {asked.number}.", remedy="list them with `noctilum grids`"
+            "no-such-grid",
+            worded("{key} has no local grid {number}.", key=site.key, number=asked.number),
+            remedy="list them with `noctilum grids`",
         )
     frame = frame_asked(site, asked)
     laid = points(grid.latitude, grid.longitude, grid.spacing, grid.size)

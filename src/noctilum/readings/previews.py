@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.brand import BrandRule, brand_mask, known_by, near, slips
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters import dimensions, divide, parse, to_form, written
 from noctilum.history import History
 from noctilum.readings.narrow import Terms, Words
@@ -26,7 +26,7 @@ def try_filter(history: History, words: Words, text: str, item: explain.Item) ->
     if rows is None or looks_at != {item}:
         raise Nonsense(
             "not-to-be-tried",
-            f"Only what looks at nothing but the {item} can be tried on it.",
+            worded("Only what looks at nothing but the {item} can be tried on it.", item=item),
             where="filter",
             remedy="try its parts one by one, or ask for the breakdown",
         )

@@ -13,7 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.days import HELD
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.held_checks import HeldChecks
 from noctilum.core.ranks import Choice
 from noctilum.core.windows import Bucket, Window, bucket_end, bucket_start, month_end
@@ -416,7 +416,7 @@ def kept_of(site: SiteAccess, asked: TrackedQuery) -> tuple[KeywordOut, ...]:
     if not every:
         raise NotThere(
             "no-keywords",
-            f"{site.key} tracks no keyword yet.",
+            worded("{key} tracks no keyword yet.", key=site.key),
             remedy="add some under Keywords, or with `noctilum keywords`",
         )
     return tuple(each for each in every if _wanted(each, asked))
@@ -446,7 +446,7 @@ def frame_of(site: SiteAccess, asked: object) -> Frame:
     except NotThere as why:
         raise NotThere(
             "no-checks",
-            f"No keyword of {site.key} was looked up yet.",
+            worded("No keyword of {key} was looked up yet.", key=site.key),
             remedy="connect lookups under Sources, then check now",
         ) from why
     put = Asked(site.key, window, against, {}, "", language)

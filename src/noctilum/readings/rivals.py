@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.windows import Window
 from noctilum.datasets.lookups import TRACKED
 from noctilum.history import Question
@@ -205,7 +205,7 @@ def domain(site: SiteAccess, asked: wire.DomainQuery) -> wire.DomainReading:
     name = asked.domain.strip().lower().removeprefix("www.")
     number = _number_of(site, name)
     if number < 0:
-        raise NotThere("never-seen", f"{name[:80]!r} was on no result page.", where="domain")
+        raise NotThere("never-seen", worded("{name!r} was on no result page.", name=name[:80]), where="domain")
     now, addresses = _of_domain(of, number, of.frame.window)
     before = _of_domain(of, number, of.frame.against)[0] if of.frame.against else {}
     own = _of_domain(of, _number_of(site, own_domain(site)), of.frame.window)[0]

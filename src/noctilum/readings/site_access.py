@@ -7,7 +7,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
 
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.pages import path_on
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset
@@ -114,7 +114,9 @@ class SiteAccess:
             if found.number == wanted:
                 return found
         raise NotThere(
-            "no-such-source", f"{self.key} has no source {wanted}.", remedy="list them with `noctilum sources`"
+            "no-such-source",
+            worded("{key} has no source {wanted}.", key=self.key, wanted=wanted),
+            remedy="list them with `noctilum sources`",
         )
 
     @property

@@ -16,7 +16,7 @@ from sqlalchemy import ColumnElement, Connection, Engine, func
 from sqlalchemy.exc import SQLAlchemyError
 
 from noctilum import sqlite_files
-from noctilum.core.errors import Clash, Fault, StoreFault
+from noctilum.core.errors import Clash, Fault, StoreFault, worded
 
 WAIT_SECONDS = 30.0
 """For somebody else who writes."""
@@ -78,7 +78,10 @@ def fault_of(error: SQLAlchemyError, path: Path | None = None) -> Fault | None:
     if any(word in said for word in ("malformed", "not a database", "disk i/o", "readonly", "unable to open")):
         remedy = "run `noctilum doctor`; restore a backup if the file is damaged"
         return StoreFault(
-            "records-unusable", f"The records cannot be used: {said[:200]}.", where=str(where), remedy=remedy
+            "records-unusable",
+            worded("The records cannot be used: {said}.", said=said[:200]),
+            where=str(where),
+            remedy=remedy,
         )
     return None
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.reports.document import Answers, Ask, Block, Wanted
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.reports import BlockSpec
@@ -108,7 +108,10 @@ def wanted(spec: BlockSpec) -> Wanted:
     block = OWN.get(spec.kind) or (table_block(READINGS[spec.kind]) if spec.kind in READINGS else None)
     if block is None:
         raise Nonsense(
-            "no-such-block", f"There is no block {spec.kind!r}.", where="kind", remedy=f"one of {', '.join(kinds())}"
+            "no-such-block",
+            worded("There is no block {kind!r}.", kind=spec.kind),
+            where="kind",
+            remedy=worded("one of {kinds}", kinds=", ".join(kinds())),
         )
     return Wanted(_with_options(block, spec), spec)
 
@@ -131,9 +134,11 @@ def _with_options(block: Block, spec: BlockSpec) -> Block:
         known = sorted({field for ask in block.readings.values() if ask.reading != NOTES
                         for field in READINGS[ask.reading].question.model_fields.keys() - set(FRAMED)})  # fmt: skip
         raise Nonsense(
-            "no-such-option", f"The block {spec.kind} has no option {next(iter(left))!r}.", where=spec.kind,
-            remedy=f"one of {', '.join(known)}" if known else "it has none",
-        )  # fmt: skip
+            "no-such-option",
+            worded("The block {kind} has no option {left!r}.", kind=spec.kind, left=next(iter(left))),
+            where=spec.kind,
+            remedy=worded("one of {known}", known=", ".join(known)) if known else "it has none",
+        )
     return replace(block, readings=asks)
 
 
@@ -141,8 +146,8 @@ def _check_columns(reading: ReadingSpec, spec: BlockSpec) -> None:
     known = [each.name for each in reading.columns()]
     unknown = [name for name in spec.columns if name not in known]
     if unknown:
-        what = f"{reading.name} has no column {unknown[0]!r}."
-        raise Nonsense("no-such-column", what, where=spec.kind, remedy=f"one of {', '.join(known)}")
+        what = worded("{name} has no column {unknown!r}.", name=reading.name, unknown=unknown[0])
+        raise Nonsense("no-such-column", what, where=spec.kind, remedy=worded("one of {known}", known=", ".join(known)))
 
 
 def table_block(spec: ReadingSpec) -> Block:

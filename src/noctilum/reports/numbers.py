@@ -62,6 +62,8 @@ def _words(column: Column, value: Any, speech: Speech) -> str:
         return speech.numbers.month(value)
     if column.kind == "weekday":
         return speech.numbers.weekday(value)
+    if column.kind == "verdict":
+        return speech.text(str(value))
     if column.kind == "flag":
         return "✓" if value else ""
     return "; ".join(map(str, value)) if column.kind == "texts" else str(value)

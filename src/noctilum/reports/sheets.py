@@ -85,6 +85,8 @@ def _sheet(book: Any, name: str, columns: Sequence[Column], rows: Sequence[Any],
         widest = 8
         for row, found in enumerate(rows, 1):
             value = column.value(found)
+            if column.kind == "verdict" and value is not None:
+                value = speech.text(str(value))
             _write(sheet, row, at, value, formats.get(column.kind))
             widest = max(widest, len(_text(value)))
         sheet.set_column(at, at, min(WIDEST, widest + 2))

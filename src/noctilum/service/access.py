@@ -13,7 +13,7 @@ from flask import Response, current_app, g, request
 from noctilum.actions import audit, people, signing_in
 from noctilum.actions.install import Install
 from noctilum.actions.people import Role
-from noctilum.core.errors import Nonsense, Refused
+from noctilum.core.errors import Nonsense, Refused, worded
 from noctilum.records.models import User
 from noctilum.records.scope import current, enter
 from noctilum.service import clock
@@ -84,10 +84,10 @@ def install_access(app: APIFlask) -> None:
         if request.endpoint is not None and not (wanted and people.may(g.user.role, wanted)):  # type: ignore[arg-type]
             raise Refused(
                 "role-refused",
-                f"Your role, {g.user.role}, may not do this.",
+                worded("Your role, {role}, may not do this.", role=g.user.role),
                 status=403,
                 where=request.path,
-                remedy=f"ask an owner; it needs the role {wanted}" if wanted else "nobody may",
+                remedy=worded("ask an owner; it needs the role {wanted}", wanted=wanted) if wanted else "nobody may",
             )
         enter(people.scope_of(install(), g.user))
         if current() is not None and is_whole(request.endpoint):

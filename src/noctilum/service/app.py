@@ -14,7 +14,7 @@ from flask import Response, g, render_template, request, send_from_directory
 from flask_compress import Compress
 
 from noctilum.actions.install import Install
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.service import (
     reading_routes,
     resource_routes,
@@ -104,7 +104,11 @@ def _install_requests(app: APIFlask, install: Install) -> None:
         check_texts(request)
         repeated = [name for name, values in request.args.lists() if len(values) > 1]
         if repeated:
-            raise Nonsense("parameter-repeated", f"{repeated[0]} is given more than once.", where=repeated[0])
+            raise Nonsense(
+                "parameter-repeated",
+                worded("{repeated} is given more than once.", repeated=repeated[0]),
+                where=repeated[0],
+            )
 
     @app.after_request
     def _finish(answer: Response) -> Response:
@@ -159,7 +163,10 @@ def _install_console(app: APIFlask) -> None:
     def _console(address: str = "") -> Response:
         if address.startswith("api/"):
             return problem(
-                404, "no-such-address", f"There is nothing at /{cleaned(address, 100)}.", remedy="see /api/v1/docs"
+                404,
+                "no-such-address",
+                worded("There is nothing at /{address}.", address=cleaned(address, 100)),
+                remedy="see /api/v1/docs",
             )
         if "index.html" not in files:
             return Response(render_template("no_console.html"), 200, content_type="text/html; charset=utf-8")

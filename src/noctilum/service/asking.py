@@ -10,7 +10,7 @@ from flask import Request
 from flask.json.provider import DefaultJSONProvider
 from werkzeug.datastructures import ImmutableMultiDict, MultiDict
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.wire.plain_text import unkeepable, unkeepable_in
 
 ASKED = ["GET", "POST", "QUERY"]
@@ -60,7 +60,7 @@ def _asked_in(body: bytes, media_type: str) -> dict[str, str]:
     try:
         found = orjson.loads(body)
     except ValueError as why:
-        raise Nonsense("input-unusable", f"The question is no JSON: {why}.", where="body") from why
+        raise Nonsense("input-unusable", worded("The question is no JSON: {why}.", why=why), where="body") from why
     if not isinstance(found, dict):
         raise Nonsense("input-unusable", "The question is no JSON object.", where="body", remedy='like {"by": "week"}')
     return {name: _text(name, value) for name, value in found.items() if value is not None}
@@ -73,10 +73,16 @@ def _text(name: str, value: Any) -> str:
         return str(value)
     if isinstance(value, list) and all(isinstance(part, str) and "," not in part for part in value):
         return ",".join(value)
-    raise Nonsense("input-unusable", f"{name} is neither a text, nor a number, nor a list of texts.", where=name)
+    raise Nonsense(
+        "input-unusable", worded("{name} is neither a text, nor a number, nor a list of texts.", name=name), where=name
+    )
 
 
 def check_texts(request: Request) -> None:
     """Refuse an address whose parts hold signs that cannot be kept; bodies are checked by their models."""
     if sign := unkeepable(request.path, line=True) or unkeepable_in(request.args.to_dict(flat=False)):
-        raise Nonsense("text-unusable", f"The address holds {sign}, which no name or text here has.", where="address")
+        raise Nonsense(
+            "text-unusable",
+            worded("The address holds {sign}, which no name or text here has.", sign=sign),
+            where="address",
+        )

@@ -8,7 +8,7 @@ from urllib.parse import urlsplit
 from flask import request
 
 from noctilum.actions.settings import Settings
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.wire.plain_text import cleaned
 
 LOCAL = ("localhost",)
@@ -25,7 +25,7 @@ def check_host(settings: Settings) -> None:
         return
     raise Nonsense(
         "host-unknown",
-        f"This service is not called {cleaned(name, 100)!r}.",
+        worded("This service is not called {name!r}.", name=cleaned(name, 100)),
         where="Host",
         remedy="ask for the address it was given; operators set public_url",
     )

@@ -8,15 +8,17 @@ from typing import Any
 import structlog
 from apiflask import APIFlask
 from apiflask.exceptions import HTTPError
-from flask import Response, current_app, request
+from flask import Response, current_app, has_request_context, request
 from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.exceptions import HTTPException
 
-from noctilum.core.errors import Fault, TooMany
+from noctilum.core.errors import Fault, TooMany, worded
 from noctilum.records.database import fault_of
 from noctilum.sqlite_files import common_fault
 from noctilum.wire.base import FieldFault, Problem
 from noctilum.wire.plain_text import cleaned, keepable
+from noctilum.words.faults import AT, said, said_of_input
+from noctilum.words.speech import LANGUAGES, Speech
 
 log = structlog.get_logger("noctilum.service")
 
@@ -45,8 +47,11 @@ def problem(
 def document(
     status: int, code: str, what: str, *, where: str = "", remedy: str = "", fields: Iterable[FieldFault] = ()
 ) -> str:
-    """Write a problem document (RFC 9457) as JSON."""
-    detail = " ".join(part for part in (what, f"At {where}." if where else "", _sentence(remedy)) if part)
+    """Write a problem document (RFC 9457) as JSON, in the language that is asked for."""
+    speech = Speech(asked_language())
+    what, remedy = said(what, speech), said(remedy, speech)
+    place = speech.say(AT, where=where) if where else ""
+    detail = " ".join(part for part in (what, place, _sentence(remedy)) if part)
     found = Problem(
         type=f"urn:noctilum:problem:{code}",
         title=keepable(what),
@@ -58,6 +63,13 @@ def document(
         fields=list(fields),
     )
     return found.model_dump_json()
+
+
+def asked_language() -> str:
+    """Give the language of LANGUAGES that the request asks for first; English where it asks for none of them."""
+    if not has_request_context() or not request.headers.get("Accept-Language"):
+        return "en"
+    return request.accept_languages.best_match(LANGUAGES) or "en"
 
 
 def _sentence(remedy: str) -> str:
@@ -100,7 +112,11 @@ def _from_surprise(error: Exception) -> Response:
 def _from_http(status: int, message: str, detail: Any, headers: Any) -> Response:
     if status in (400, 422) and isinstance(detail, dict) and detail:
         fields = list(_fields(detail))
-        what = f"{len(fields)} field cannot be used." if len(fields) == 1 else f"{len(fields)} fields cannot be used."
+        what = (
+            worded("{many} field cannot be used.", many=len(fields))
+            if len(fields) == 1
+            else worded("{many} fields cannot be used.", many=len(fields))
+        )
         where = ", ".join(field.field for field in fields)
         remedy = "; ".join(f"{field.field}: {field.why}" for field in fields)
         return problem(400, "input-unusable", what, where=where, remedy=remedy, fields=fields)
@@ -115,8 +131,9 @@ def _from_http(status: int, message: str, detail: Any, headers: Any) -> Response
 
 
 def _fields(detail: dict[str, Any]) -> Iterable[FieldFault]:
+    speech = Speech(asked_language())
     for found in detail.values():
         if isinstance(found, dict):
             for name, why in found.items():
-                said = "; ".join(map(str, why if isinstance(why, list) else [why]))
-                yield FieldFault(field=cleaned(str(name), 200), why=keepable(said))
+                told = "; ".join(said_of_input(str(each), speech) for each in (why if isinstance(why, list) else [why]))
+                yield FieldFault(field=cleaned(str(name), 200), why=keepable(told))

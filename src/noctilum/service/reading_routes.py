@@ -10,7 +10,7 @@ from flask import Response
 from pydantic import ValidationError, create_model
 
 from noctilum.actions import read
-from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.errors import Nonsense, NotThere, worded
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer_tagged, with_next
@@ -66,9 +66,16 @@ def _question(spec: ReadingSpec, beside: Mapping[str, Any], words: Mapping[str, 
         if first["type"] == "literal_error":
             known = str(first["ctx"]["expected"]).replace("'", "")
             code = f"no-such-{name}"
-            raise NotThere(code, f"There is no {name} {words.get(name, '')!r}.", remedy=f"one of {known}") from why
+            raise NotThere(
+                code,
+                worded("There is no {name} {words!r}.", name=name, words=words.get(name, "")),
+                remedy=worded("one of {known}", known=known),
+            ) from why
         raise Nonsense(
-            f"not-a-{name}", f"{words.get(name, '')!r} is not a {name}.", where=name, remedy=_like(spec, name)
+            f"not-a-{name}",
+            worded("{words!r} is not a {name}.", words=words.get(name, ""), name=name),
+            where=name,
+            remedy=_like(spec, name),
         ) from why
 
 

@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 from flask import Response, request
 from pydantic import ValidationError
 
-from noctilum.core.errors import Clash, Nonsense
+from noctilum.core.errors import Clash, Nonsense, worded
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
@@ -104,7 +104,7 @@ def _check_tag(record: Kept, of: Resource) -> None:
     if request.if_match and not any(request.if_match.contains(each) for each in (tag, f"{tag}:gzip")):
         fault = Clash(
             "changed-meanwhile",
-            f"The {of.one} was changed by somebody else since you saw it.",
+            worded("The {one} was changed by somebody else since you saw it.", one=of.one),
             where="If-Match",
             remedy="look at it again, then change it",
         )

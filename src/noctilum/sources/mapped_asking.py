@@ -15,7 +15,7 @@ import httpx
 import jmespath
 import orjson
 
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, worded
 from noctilum.sources.contract import Connector, FeedSettings
 from noctilum.sources.expressions import value_of
 from noctilum.sources.http_feed import HttpFeed, token_of
@@ -56,7 +56,7 @@ class MappedConnector(Connector, ABC):
     def _mismatch(self, path: Sequence[str], why: str) -> FeedFault:
         return FeedFault(
             "mapping-mismatch",
-            f"What the feed sends does not fit the mapping: {why}.",
+            worded("What the feed sends does not fit the mapping: {why}.", why=why),
             where=place(self.settings.mapping, list(path)),
             remedy="see what it sends with `noctilum try`",
         )
@@ -142,7 +142,7 @@ class MappedConnector(Connector, ABC):
         return found, whole
 
     def _unreadable(self, asked: Ask, path: Sequence[str]) -> FeedFault:
-        what = f"The feed's answer is no {asked.format.upper()}."
+        what = worded("The feed's answer is no {upper}.", upper=asked.format.upper())
         return FeedFault("feed-unreadable", what, where=place(self.settings.mapping, [*path, "format"]))
 
     def _whole(self, asked: Ask, path: Sequence[str], filled: Filling) -> Any:

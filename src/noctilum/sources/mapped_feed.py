@@ -13,7 +13,7 @@ import orjson
 from noctilum import machine_time
 from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.days import DayState
-from noctilum.core.errors import FeedFault, Nonsense
+from noctilum.core.errors import FeedFault, Nonsense, worded
 from noctilum.core.windows import EARLIEST, LATEST
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset
@@ -75,7 +75,7 @@ class MappedFeed(MappedConnector):
         """List the days there should be, by how long the feed keeps them and how late it settles."""
         mine = [found for found in self.properties() if found.id == self.settings.property]
         if not mine:
-            text = f"The credential no longer sees {self.settings.property!r}."
+            text = worded("The credential no longer sees {property!r}.", property=self.settings.property)
             raise FeedFault("feed-property-gone", text, lasting=True, remedy="ask its owner for access")
         newest, oldest = mine[0].last_day, mine[0].first_day
         low, high = max(oldest, first or oldest), min(newest, last or newest)

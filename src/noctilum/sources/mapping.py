@@ -10,7 +10,7 @@ from typing import Any, Literal, TypeVar
 import jmespath
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.datasets import DATASETS
 from noctilum.sources.expressions import compiled
 from noctilum.wire.declared import Grain as GrainName
@@ -179,14 +179,18 @@ def _read(text: str, whole: type[_Whole]) -> _Whole:
     try:
         found = tomllib.loads(text)
     except tomllib.TOMLDecodeError as why:
-        raise Nonsense("mapping-unreadable", f"The mapping is no TOML: {why}.", where="mapping") from why
+        raise Nonsense(
+            "mapping-unreadable", worded("The mapping is no TOML: {why}.", why=why), where="mapping"
+        ) from why
     try:
         return whole.model_validate(found)
     except ValidationError as why:
         first = why.errors(include_url=False)[0]
         path = [str(step) for step in first["loc"] if step != "[key]"]
         what = f"{'.'.join(path)}: {first['msg'].lower()}"
-        raise Nonsense("mapping-unusable", f"The mapping cannot be used: {what}.", where=place(text, path)) from why
+        raise Nonsense(
+            "mapping-unusable", worded("The mapping cannot be used: {what}.", what=what), where=place(text, path)
+        ) from why
 
 
 def _check_expressions(text: str, expressions: Sequence[tuple[list[str], str]]) -> None:
@@ -197,7 +201,10 @@ def _check_expressions(text: str, expressions: Sequence[tuple[list[str], str]]) 
             said = " ".join(str(why).split())
             what = f"{'.'.join(path)} is no expression: {said[:160]}"
             raise Nonsense(
-                "mapping-unusable", f"{what}.", where=place(text, path), remedy="see docs/mapped-feed.md"
+                "mapping-unusable",
+                worded("{what}.", what=what),
+                where=place(text, path),
+                remedy="see docs/mapped-feed.md",
             ) from why
 
 
@@ -221,15 +228,24 @@ def _check_fields(text: str, mapping: FeedMapping) -> None:
         fields = (*kept.dims, *(measure.name for measure in kept.measures))
         for name in fields:
             if name not in asked.fields and kept.dimension(name).default is None:
-                what = f"The mapping says nothing of {name} for grain {grain}."
-                raise Nonsense("mapping-lacking", what, where=place(text, path), remedy=f'add {name} = "…" there')
+                what = worded("The mapping says nothing of {name} for grain {grain}.", name=name, grain=grain)
+                raise Nonsense(
+                    "mapping-lacking", what, where=place(text, path), remedy=worded('add {name} = "…" there', name=name)
+                )
         for name in asked.fields:
             if name not in fields:
                 known = ", ".join(fields)
-                what = f"Grain {grain} has no {name!r}."
-                raise Nonsense("mapping-unusable", what, where=place(text, [*path, name]), remedy=f"one of {known}")
+                what = worded("Grain {grain} has no {name!r}.", grain=grain, name=name)
+                raise Nonsense(
+                    "mapping-unusable",
+                    what,
+                    where=place(text, [*path, name]),
+                    remedy=worded("one of {known}", known=known),
+                )
         if asked.range_days > 1 and not asked.day:
-            what = f"Grain {grain} asks for several days at once but does not say which day a row is of."
+            what = worded(
+                "Grain {grain} asks for several days at once but does not say which day a row is of.", grain=grain
+            )
             raise Nonsense("mapping-lacking", what, where=place(text, path[:2]), remedy='add day = "…" there')
 
 

@@ -8,7 +8,7 @@ from typing import Any
 import orjson
 
 from noctilum.core.batch import DayBatch, batch_of
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, worded
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset, Measure
 from noctilum.wire.plain_text import cleaned, unkeepable
@@ -79,7 +79,7 @@ def _first_fault(lines: list[bytes], day: date, kept: Dataset) -> FeedFault:
 def _fault(what: str, day: date, grain: str, where: str) -> FeedFault:
     return FeedFault(
         "feed-unreadable",
-        f"The feed's {grain} rows of {day} hold {what}.",
+        worded("The feed's {grain} rows of {day} hold {what}.", grain=grain, day=day, what=what),
         where=where,
         remedy="ask the provider; nothing of this day was kept",
     )

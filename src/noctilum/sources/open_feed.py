@@ -15,7 +15,7 @@ import orjson
 
 from noctilum.core.batch import DayBatch
 from noctilum.core.days import DayState
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, worded
 from noctilum.core.reconcile import Promised
 from noctilum.core.windows import EARLIEST, LATEST
 from noctilum.datasets import DATASETS
@@ -94,7 +94,7 @@ class OpenFeed(Connector):
             if bodies and told != revision:
                 raise FeedFault(
                     "feed-moved",
-                    f"{day} was revised while it was being read.",
+                    worded("{day} was revised while it was being read.", day=day),
                     remedy="pull again",
                 )
             revision = told
@@ -107,7 +107,13 @@ class OpenFeed(Connector):
         if promised.rows is not None and (lines := body.count(b"\n")) < promised.rows:
             raise FeedFault(
                 "feed-short",
-                f"{day} {grain} came with {lines} rows of {promised.rows}.",
+                worded(
+                    "{day} {grain} came with {lines} rows of {rows}.",
+                    day=day,
+                    grain=grain,
+                    lines=lines,
+                    rows=promised.rows,
+                ),
                 remedy="pull again",
             )
         return Page(day, grain, body, revision, promised)
@@ -155,7 +161,7 @@ def listed(found: dict[str, Any], name: str, most: int) -> list[dict[str, Any]]:
     """Give the objects that an answer lists under a name; raises FeedFault for anything else."""
     rows = found.get(name, [])
     if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-        raise FeedFault("feed-unreadable", f"The feed's {name} are no list of objects.", where=name)
+        raise FeedFault("feed-unreadable", worded("The feed's {name} are no list of objects.", name=name), where=name)
     if len(rows) > most:
         raise too_much(f"more than {most:,} {name}", name)
     return rows
@@ -180,7 +186,7 @@ def shaped(where: str, build: Callable[[], T]) -> T:
     except (KeyError, TypeError, ValueError) as why:
         raise FeedFault(
             "feed-unreadable",
-            f"The feed's answer lacks something: {why!r}.",
+            worded("The feed's answer lacks something: {why!r}.", why=why),
             where=where,
         ) from why
 

@@ -19,7 +19,7 @@ from typing import Any
 import httpcore
 import httpx
 
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, worded
 
 PIECE = 1 << 16
 
@@ -71,7 +71,7 @@ def too_much(what: str, where: str) -> FeedFault:
     """Say that a feed sends more than is taken."""
     return FeedFault(
         "feed-too-much",
-        f"The feed sends {what} in answer to one question.",
+        worded("The feed sends {what} in answer to one question.", what=what),
         where=where,
         remedy="ask the provider; nothing of it was kept",
     )
@@ -191,7 +191,7 @@ class Clock:
         if left <= 0:
             raise FeedFault(
                 "feed-slow",
-                f"The feed took longer than {self.seconds:.0f} seconds to answer.",
+                worded("The feed took longer than {seconds:.0f} seconds to answer.", seconds=self.seconds),
                 where=where,
                 remedy="try again later; a pull in the background waits longer",
             )
@@ -238,4 +238,6 @@ def _unpacked(pieces: Iterator[bytes], encoding: str, where: str) -> Iterator[by
 
 
 def _unreadable(what: str, where: str) -> FeedFault:
-    return FeedFault("feed-unreadable", f"The feed's answer is {what}.", where=where, remedy="pull again later")
+    return FeedFault(
+        "feed-unreadable", worded("The feed's answer is {what}.", what=what), where=where, remedy="pull again later"
+    )

@@ -12,7 +12,7 @@ import httpx
 from http_message_signatures import HTTPMessageSigner, HTTPSignatureKeyResolver
 from http_message_signatures.algorithms import HMAC_SHA256
 
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, worded
 from noctilum.sources.outgoing import Guard, InsideRefused, guarded_client
 
 SECONDS = 10.0
@@ -67,6 +67,10 @@ def post(url: str, body: bytes, headers: dict[str, str], guard: Guard) -> int:
     except httpx.HTTPError as why:
         inside = isinstance(why.__cause__, InsideRefused) or isinstance(why.__context__, InsideRefused)
         what = "is inside the network, where it may not go" if inside else f"does not answer ({type(why).__name__})"
-        raise FeedFault("webhook-away", f"{url} {what}.", where=url, remedy="look at the address") from why
+        raise FeedFault(
+            "webhook-away", worded("{url} {what}.", url=url, what=what), where=url, remedy="look at the address"
+        ) from why
     except (httpx.InvalidURL, httpcore.ConnectError, ValueError, UnicodeError) as why:
-        raise FeedFault("webhook-away", f"{url} cannot be asked.", where=url, remedy="look at the address") from why
+        raise FeedFault(
+            "webhook-away", worded("{url} cannot be asked.", url=url), where=url, remedy="look at the address"
+        ) from why

@@ -10,7 +10,7 @@ from pathlib import Path
 from types import TracebackType
 from typing import Literal, Self
 
-from noctilum.core.errors import FeedFault
+from noctilum.core.errors import FeedFault, worded
 
 SECONDS = 30.0
 """So long a server may take to answer anything."""
@@ -82,7 +82,9 @@ class Posting:
             self._lose()
             raise MailLater(
                 "mail-server-away",
-                f"The mail server does not answer as it should: {str(why)[:200] or type(why).__name__}.",
+                worded(
+                    "The mail server does not answer as it should: {why}.", why=str(why)[:200] or type(why).__name__
+                ),
                 where=self._server.address,
                 remedy="look at the mail_ settings with `noctilum settings`",
             ) from why
@@ -123,7 +125,7 @@ class Posting:
 
     def _told(self, code: int, said: bytes | str) -> FeedFault:
         text = said.decode(errors="replace") if isinstance(said, bytes) else said
-        what = f"The mail server says {code}: {' '.join(text.split())[:300]}."
+        what = worded("The mail server says {code}: {split}.", code=code, split=" ".join(text.split())[:300])
         if 500 <= code < 600 and code not in (530, 535):
             return MailRefused("mail-refused", what, where=self._server.address)
         return MailLater("mail-put-off", what, where=self._server.address)

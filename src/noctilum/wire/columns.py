@@ -36,7 +36,7 @@ class Column:
     """Describe one column. name: in files; path: the fields that lead to the value; signed: a difference.
 
     title and how are messages of the catalogs. group, of_group: the title of the group it stands in, and what is said
-    of it, also messages.
+    of it, also messages. words: what its values may be, where they are few and messages too.
     titled_by: the field of the whole answer whose value titles the column; named_by: that names it in files too.
     """
 
@@ -52,6 +52,7 @@ class Column:
     of_group: str = ""
     name: str = ""
     path: tuple[str, ...] = ()
+    words: tuple[str, ...] = ()
 
     @property
     def is_number(self) -> bool:
@@ -112,7 +113,15 @@ def _columns(row: type[BaseModel]) -> Iterator[Column]:
 
 
 def _declared(name: str, field: FieldInfo, said: Any) -> Column:
-    return Column(**said, how=field.description or "", name=name, path=(name,))
+    words = _words_in(field.annotation) if said["kind"] == "verdict" else ()
+    return Column(**said, how=field.description or "", name=name, path=(name,), words=words)
+
+
+def _words_in(annotation: Any) -> tuple[str, ...]:
+    """Give the texts that an annotation like Literal["up", "down"] | None allows."""
+    if get_origin(annotation) is Literal:
+        return tuple(map(str, get_args(annotation)))
+    return tuple(word for part in get_args(annotation) for word in _words_in(part))
 
 
 def _grouped(name: str, field: FieldInfo, said: Any) -> Iterator[Column]:

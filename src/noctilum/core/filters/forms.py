@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters.fields import FIELDS
 from noctilum.core.filters.periods import period
 from noctilum.core.filters.tree import (
@@ -96,4 +96,4 @@ def _periods(values: list[Any], where: str) -> tuple[str, ...]:
 
 
 def _unusable(why: str, where: str) -> Nonsense:
-    return Nonsense("filter-unusable", f"The filter cannot be used: {why}.", where=where)
+    return Nonsense("filter-unusable", worded("The filter cannot be used: {why}.", why=why), where=where)

@@ -7,7 +7,7 @@ import re
 from dataclasses import dataclass
 from typing import NoReturn
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters.fields import CHANGE, FIELDS, Field, Fields
 from noctilum.core.filters.periods import period
 from noctilum.core.filters.tree import Node, Not, SetTest, Test, both, either
@@ -56,7 +56,9 @@ def parse(text: str, fields: Fields = FIELDS) -> Node:
     """
     if len(text) > MOST_CHARACTERS:
         raise FilterFault(
-            f"The filter is longer than {MOST_CHARACTERS} characters.", MOST_CHARACTERS, remedy="save a set"
+            worded("The filter is longer than {most_characters} characters.", most_characters=MOST_CHARACTERS),
+            MOST_CHARACTERS,
+            remedy="save a set",
         )
     reader = _Reader(text, fields)
     node = reader.either()
@@ -116,7 +118,7 @@ class _Reader:
     def turned(self) -> Node:
         self.depth += 1
         if self.depth > MOST_DEPTH:
-            self.fail(f"Brackets and nots go deeper than {MOST_DEPTH}.")
+            self.fail(worded("Brackets and nots go deeper than {most_depth}.", most_depth=MOST_DEPTH))
         try:
             return Not(self.turned()) if self.word("not") else self.one()
         finally:
@@ -138,7 +140,7 @@ class _Reader:
 
     def field(self) -> Field:
         if self.token.sort != "word":
-            self.fail("A field is expected here.", f"one of {', '.join(self.fields)}")
+            self.fail("A field is expected here.", worded("one of {fields}", fields=", ".join(self.fields)))
         name = self.token.text.casefold()
         if name == "change":
             return self.change()
@@ -148,7 +150,7 @@ class _Reader:
         if name not in self.fields:
             near = difflib.get_close_matches(name, [*self.fields, "set", "not"], n=1, cutoff=0.65)
             remedy = f"did you mean {near[0]}?" if near else f"one of {', '.join(self.fields)}"
-            self.fail(f"There is no field {self.token.text!r}.", BESIDE.get(name, remedy))
+            self.fail(worded("There is no field {text!r}.", text=self.token.text), BESIDE.get(name, remedy))
         self.place += 1
         if name in ("query", "page") and self.word("first"):
             return self.first_seen("page " if name == "page" else "")
@@ -165,7 +167,7 @@ class _Reader:
             self.fail("After change comes in.", "like change in clicks < 0")
         known = [name.removeprefix(CHANGE) for name in self.fields if name.startswith(CHANGE)]
         if self.token.sort != "word" or self.token.text.casefold() not in known:
-            self.fail("Change in what?", f"one of {', '.join(known)}")
+            self.fail("Change in what?", worded("one of {known}", known=", ".join(known)))
         return self.fields[f"{CHANGE}{self.take().text.casefold()}"]
 
     def number_test(self, field: Field) -> Node:
@@ -178,7 +180,10 @@ class _Reader:
         if self.word("is"):
             return Test(field.name, "!=" if self.word("not") else "=", (self.number(),))
         if self.token.sort != "sign" or self.token.text not in _COMPARISONS:
-            self.fail(f"{field.name} is a number: a comparison is expected here.", "one of = != < <= > >= in")
+            self.fail(
+                worded("{name} is a number: a comparison is expected here.", name=field.name),
+                "one of = != < <= > >= in",
+            )
         return Test(field.name, self.take().text, (self.number(),))
 
     def day_test(self, field: Field) -> Node:
@@ -191,7 +196,9 @@ class _Reader:
         if self.word("is"):
             return Test(field.name, "!=" if self.word("not") else "=", (self.period(),))
         if self.token.sort != "sign" or self.token.text not in _COMPARISONS:
-            self.fail(f"{field.name} is a day: a comparison is expected here.", "one of = != < <= > >= in")
+            self.fail(
+                worded("{name} is a day: a comparison is expected here.", name=field.name), "one of = != < <= > >= in"
+            )
         return Test(field.name, self.take().text, (self.period(),))
 
     def in_days(self, field: Field) -> Test:
@@ -254,7 +261,10 @@ class _Reader:
         elif self.token.sort == "word" and self.token.text.casefold() in ("has", "starts", "ends", "matches", "in"):
             op = self.take().text.casefold()
         else:
-            self.fail(f"{field.name} is text: a test is expected here.", "is, is not, has, starts, ends, matches, in")
+            self.fail(
+                worded("{name} is text: a test is expected here.", name=field.name),
+                "is, is not, has, starts, ends, matches, in",
+            )
         exactly = self.word("exactly")
         return Test(field.name, op, self.text_values(op), exactly)
 
@@ -281,7 +291,7 @@ class _Reader:
             return _unescaped(self.take().text[1:-1])
         if sort not in ("word", "number", "day"):
             remedy = 'texts with blanks or signs go in double quotes, like "to sea"'
-            self.fail(f"{wanted.capitalize()} is expected here.", remedy)
+            self.fail(worded("{capitalize} is expected here.", capitalize=wanted.capitalize()), remedy)
         return self.take().text
 
     def pattern(self) -> str:
@@ -318,4 +328,6 @@ def _unreadable(text: str, at: int) -> FilterFault:
             len(text) - at,
             'a path goes in double quotes, like page starts "/islands/"',
         )
-    return FilterFault(f"{text[at]!r} means nothing here.", at + 1, remedy="texts with signs go in double quotes")
+    return FilterFault(
+        worded("{text!r} means nothing here.", text=text[at]), at + 1, remedy="texts with signs go in double quotes"
+    )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters.fields import FIELDS, Fields
 from noctilum.core.filters.text import written
 from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test, both
@@ -34,7 +34,7 @@ def divide(node: Node, fields: Fields = FIELDS) -> Parts:
         if len(sorts) == 2:
             raise Nonsense(
                 "filter-mixed",
-                f"{written(part)!r} mixes what is counted with what it adds up to.",
+                worded("{part!r} mixes what is counted with what it adds up to.", part=written(part)),
                 where="filter",
                 remedy="join the two with and, or ask twice",
             )

@@ -13,7 +13,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test
 
 Mask = npt.NDArray[np.bool_]
@@ -58,7 +58,11 @@ def _matching(texts: pa.StringArray, test: Test) -> Any:
         return pc.match_substring_regex(texts, pattern, ignore_case=not test.exactly)
     except pa.ArrowInvalid as why:
         said = re.sub(r"^Invalid regular expression:?\s*", "", str(why))
-        raise Nonsense("pattern-unusable", f"The pattern /{pattern}/ cannot be read: {said}.", where="filter") from why
+        raise Nonsense(
+            "pattern-unusable",
+            worded("The pattern /{pattern}/ cannot be read: {said}.", pattern=pattern, said=said),
+            where="filter",
+        ) from why
 
 
 def _mask(found: Any) -> Mask:

@@ -21,7 +21,7 @@ from xml.parsers.expat import ExpatError
 import pyarrow as pa
 from openpyxl.utils.exceptions import InvalidFileException
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 
 MOST_RATIO = 200
 SMALL = 64 << 20
@@ -43,7 +43,7 @@ def unreadable(path: Path, why: BaseException | str) -> Nonsense:
     said = why if isinstance(why, str) else f"{type(why).__name__}: {why}" if str(why) else type(why).__name__
     return Nonsense(
         "file-unreadable",
-        f"{path.name} cannot be read: {' '.join(said.split())[:200]}.",
+        worded("{name} cannot be read: {split}.", name=path.name, split=" ".join(said.split())[:200]),
         where=path.name,
         remedy="it is cut short or damaged: get it again",
     )
@@ -114,7 +114,7 @@ def line_too_long(path: Path, number: int) -> Nonsense:
     """Say that a line has no end."""
     return Nonsense(
         "line-too-long",
-        f"{path.name} has a line of more than {LONGEST_LINE:,} bytes.",
+        worded("{name} has a line of more than {longest_line:,} bytes.", name=path.name, longest_line=LONGEST_LINE),
         where=f"line {number}",
         remedy="it is no table of rows: export it again",
     )
@@ -135,7 +135,9 @@ def check_workbook(path: Path) -> None:
 def _bomb(path: Path, most: int) -> Nonsense:
     return Nonsense(
         "file-too-large",
-        f"{path.name} unpacks to more than {most >> 20:,} MB, far more than such a file holds.",
+        worded(
+            "{name} unpacks to more than {most:,} MB, far more than such a file holds.", name=path.name, most=most >> 20
+        ),
         where=path.name,
         remedy="send it unpacked, or in parts",
     )

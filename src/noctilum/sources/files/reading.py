@@ -13,7 +13,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset, Dimension, Measure
 from noctilum.sources.files import records, text, values
@@ -69,12 +69,16 @@ class Typed:
 def form_of(path: Path, mapping: Mapping) -> Form:
     """Find out how a file is laid out; raises Nonsense for kinds that are not read."""
     if not path.is_file():
-        raise Nonsense("no-such-file", f"There is no file {path.name}.", where=str(path))
+        raise Nonsense("no-such-file", worded("There is no file {name}.", name=path.name), where=str(path))
     suffix = (Path(path.stem) if path.suffix == ".gz" else path).suffix.lower()
     kind = KINDS.get(suffix)
     if kind is None:
         known = ", ".join(sorted(KINDS))
-        raise Nonsense("file-kind-unknown", f"{path.name} is of no kind that is read.", remedy=f"one of {known}, .gz")
+        raise Nonsense(
+            "file-kind-unknown",
+            worded("{name} is of no kind that is read.", name=path.name),
+            remedy=worded("one of {known}, .gz", known=known),
+        )
     with readable(path):
         return _form(path, kind, mapping)
 

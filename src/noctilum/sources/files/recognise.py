@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset, Measure
 from noctilum.sources.files.mapping import DateForm, Mapping
@@ -82,13 +82,13 @@ def _check_mapping(headers: Sequence[str], mapping: Mapping, name: str) -> None:
         if header not in headers:
             raise Nonsense(
                 "no-such-column",
-                f"{name} has no column {header!r}.",
+                worded("{name} has no column {header!r}.", name=name, header=header),
                 where="columns",
-                remedy=f"one of {', '.join(filter(None, headers))}",
+                remedy=worded("one of {what}", what=", ".join(filter(None, headers))),
             )
     for role in mapping.fixed:
         if all(role not in kept.dims for kept in DATASETS.in_files):
-            raise Nonsense("no-such-dimension", f"{role!r} cannot be fixed.", where="fixed")
+            raise Nonsense("no-such-dimension", worded("{role!r} cannot be fixed.", role=role), where="fixed")
 
 
 def _roles(headers: Sequence[str], samples: dict[str, Sequence[str]], mapping: Mapping) -> dict[str, tuple[Role, str]]:
@@ -136,16 +136,20 @@ def _check_roles(roles: dict[str, tuple[Role, str]], name: str) -> None:
         if len(named) > 1:
             both = ", ".join(named)
             remedy = "say which one with --column HEADER=ROLE, and ignore the other with --column HEADER=ignore"
-            raise Nonsense("role-twice", f"{name} has two columns for {role}: {both}.", remedy=remedy)
+            raise Nonsense(
+                "role-twice",
+                worded("{name} has two columns for {role}: {both}.", name=name, role=role, both=both),
+                remedy=remedy,
+            )
     kind = _kind_of(held)
     for lacking in ("day", *_measures_lacking(kind, held)):
         if lacking not in held:
             seen = ", ".join(repr(header) for header in roles)
             raise Nonsense(
                 "column-lacking",
-                f"{name} has no column that is known to be the {lacking}.",
+                worded("{name} has no column that is known to be the {lacking}.", name=name, lacking=lacking),
                 where=f"columns {seen}",
-                remedy=f"say which one it is with --column HEADER={lacking}",
+                remedy=worded("say which one it is with --column HEADER={lacking}", lacking=lacking),
             )
 
 
@@ -181,9 +185,9 @@ def _grain(roles: set[Role], mapping: Mapping) -> str:
         lacking = sorted(_needed(kept) - has)[0]
         raise Nonsense(
             "column-lacking",
-            f"No column is known to be the {lacking}.",
+            worded("No column is known to be the {lacking}.", lacking=lacking),
             where="columns",
-            remedy=f"say which one it is with --column HEADER={lacking}",
+            remedy=worded("say which one it is with --column HEADER={lacking}", lacking=lacking),
         )
     return max(fitting, key=lambda kept: len(has & {*kept.dims})).name
 

@@ -17,7 +17,7 @@ import pyarrow.compute as pc
 import pyarrow.parquet as pq
 from openpyxl import load_workbook
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.sources.files.chunks import Chunk, Rejected
 from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.opening import FAULTS, check_workbook, lines, unreadable
@@ -36,7 +36,9 @@ def ndjson_headers(path: Path) -> tuple[str, ...]:
         if isinstance(found, dict):
             seen.update(dict.fromkeys(map(str, found)))
     if not seen:
-        raise Nonsense("header-unknown", f"{path.name} has no JSON objects in its first lines.", where="line 1")
+        raise Nonsense(
+            "header-unknown", worded("{name} has no JSON objects in its first lines.", name=path.name), where="line 1"
+        )
     return tuple(seen)
 
 
@@ -130,7 +132,11 @@ def workbook_sheets(path: Path, mapping: Mapping) -> dict[str, tuple[int, tuple[
     if not found:
         raise Nonsense(
             "sheets-unknown",
-            f"{path.name} has no sheet like {mapping.sheets!r} with columns Noctilum knows.",
+            worded(
+                "{name} has no sheet like {sheets!r} with columns Noctilum knows.",
+                name=path.name,
+                sheets=mapping.sheets,
+            ),
             where=f"sheets {', '.join(names)}",
             remedy="choose with --sheets PATTERN, or name columns with --column HEADER=ROLE",
         )

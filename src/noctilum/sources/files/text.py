@@ -14,7 +14,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.csv as arrow_csv
 
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, worded
 from noctilum.sources.files.chunks import Chunk, Rejected
 from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.opening import line_too_long, opened
@@ -44,7 +44,7 @@ def text_form(path: Path, mapping: Mapping) -> TextForm:
     with opened(path) as stream:
         sample = stream.read(SAMPLE_BYTES)
     if not sample.strip():
-        raise Nonsense("file-empty", f"{path.name} holds nothing.", remedy="export it again")
+        raise Nonsense("file-empty", worded("{name} holds nothing.", name=path.name), remedy="export it again")
     encoding = mapping.encoding or _encoding(sample)
     lines = _text(sample, encoding).splitlines()[:HEADER_WITHIN]
     tried = (mapping.delimiter,) if mapping.delimiter else DELIMITERS
@@ -53,13 +53,21 @@ def text_form(path: Path, mapping: Mapping) -> TextForm:
     if score < 2:
         raise Nonsense(
             "header-unknown",
-            f"{path.name} has no line that names columns Noctilum knows, within {HEADER_WITHIN} lines.",
+            worded(
+                "{name} has no line that names columns Noctilum knows, within {header_within} lines.",
+                name=path.name,
+                header_within=HEADER_WITHIN,
+            ),
             where=f"line 1: {lines[0][:80]!r}",
             remedy="name at least a day, clicks and impressions, or say what columns are with --column HEADER=ROLE",
         )
     if len(set(headers)) < len(headers):
         twice = next(name for name in headers if headers.count(name) > 1)
-        raise Nonsense("header-repeated", f"{path.name} has two columns {twice!r}.", where=f"line {number}")
+        raise Nonsense(
+            "header-repeated",
+            worded("{name} has two columns {twice!r}.", name=path.name, twice=twice),
+            where=f"line {number}",
+        )
     return TextForm(encoding, delimiter, headers, number)
 
 
