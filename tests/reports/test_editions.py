@@ -216,6 +216,12 @@ def test_every_format_has_the_same_figures_and_is_opened_by_others(install, site
     assert [row[:2] for row in values] == [row[:2] for row in truth]
     assert [row[2] for row in values] == pytest.approx([row[2] for row in truth], rel=1e-12)
     assert sheet.freeze_panes == "B2" and isinstance(sheet["B2"].value, int)
+    (chart,) = sheet._charts
+    drawn = chart.series[0]
+    assert (drawn.cat.strRef.f, drawn.val.numRef.f) == (
+        f"'{sheet.title}'!$A$2:$A${len(truth) + 1}",
+        f"'{sheet.title}'!$B$2:$B${len(truth) + 1}",
+    )
     assert book.worksheets[0]["A1"].value == kept.title
     page = editions.file(install, kept.id, "html").body.decode()
     for key, clicks, _ in truth:

@@ -43,7 +43,7 @@ BETTER, WORSE, LEVEL = "#1C5C98", "#A63F17", "#544C40"
 NOTE = "#875200"
 GHOST, RULE, INK, INK2 = "#918875", "#DED5C2", "#241F19", "#544C40"
 WIDTH = 7.0
-TEXT_FACE = "Archivo Variable"
+TEXT_FACE = "Archivo"
 
 _STYLE: Any = {
     "svg.fonttype": "none",
@@ -290,7 +290,8 @@ def _row_words(figure: Figure, axes: Axes, row: int, rows: int, words: tuple[str
 
 
 FONTS = Path(__file__).parent / "fonts"
-FACE = "archivo-latin-wdth-normal.woff2"
+FACES = {"normal": "archivo-400.woff2", "bold": "archivo-700.woff2"}
+"""The weights that charts are lettered in → the file of each."""
 _FONT = re.compile(r"font-family: 'DejaVu Sans'[^;\"]*")
 
 
@@ -311,9 +312,15 @@ def _drawn(figure: Figure) -> str:
 
 def svg_file(figure: Figure) -> bytes:
     """Write a figure as an SVG file that stands alone, with the report's face in it."""
-    font = b64encode((FONTS / FACE).read_bytes()).decode()
-    style = f"<style>@font-face{{font-family:'{TEXT_FACE}';src:url(data:font/woff2;base64,{font})}}</style>"
-    return _drawn(figure).replace(">", f">{style}", 1).encode()
+    faces = "".join(
+        f"@font-face{{font-family:'{TEXT_FACE}';font-weight:{weight};src:url(data:font/woff2;base64,{_packed(name)})}}"
+        for weight, name in FACES.items()
+    )
+    return _drawn(figure).replace(">", f"><style>{faces}</style>", 1).encode()
+
+
+def _packed(name: str) -> str:
+    return b64encode((FONTS / name).read_bytes()).decode()
 
 
 def png_file(figure: Figure) -> bytes:
@@ -327,13 +334,14 @@ def png_file(figure: Figure) -> bytes:
 
 
 def _face(size: float, weight: str | int) -> FontProperties:
-    return FontProperties(fname=str(_unpacked_face()), size=size, weight=weight)
+    bold = weight in ("bold", "semibold") or (isinstance(weight, int) and weight >= 600)
+    return FontProperties(fname=str(_unpacked_face(FACES["bold" if bold else "normal"])), size=size)
 
 
-@lru_cache(maxsize=1)
-def _unpacked_face() -> Path:
-    """Unpack the face, as PNG is drawn from TrueType only; the file goes with the process."""
-    found = TTFont(FONTS / FACE)
+@lru_cache(maxsize=len(FACES))
+def _unpacked_face(name: str) -> Path:
+    """Unpack a face, as PNG is drawn from TrueType only; the file goes with the process."""
+    found = TTFont(FONTS / name)
     found.flavor = None
     folder = Path(mkdtemp(prefix="noctilum-face-"))
     atexit.register(shutil.rmtree, folder, ignore_errors=True)

@@ -15,6 +15,7 @@ import xlsxwriter
 
 from noctilum.core.cells import cell
 from noctilum.reports.document import Document, Made
+from noctilum.reports.numbers import readable
 from noctilum.reports.tables import tables
 from noctilum.wire.columns import Column
 from noctilum.words.describe import title_of
@@ -25,7 +26,7 @@ FORMATS = {
     "count": "#,##0", "rate": "0.00%", "share": "0.0%", "place": "0.0", "places": "0.0", "points": "0.00",
     "money": "#,##0.00", "number": "#,##0.00", "day": "yyyy-mm-dd",
 }  # fmt: skip
-WIDEST = 60
+WIDEST, MOST_BARS = 60, 12
 
 
 def render_xlsx(document: Document) -> bytes:
@@ -39,7 +40,8 @@ def render_xlsx(document: Document) -> bytes:
         for made in document.blocks:
             for _, columns, rows, answer in tables(made):
                 name = _free_name(title_of_block(made, speech), used)
-                _sheet(book, name, columns, rows, answer, speech)
+                sheet = _sheet(book, name, columns, rows, answer, speech)
+                _chart(book, sheet, name, columns, len(rows), readable(document.look.colour))
     return out.getvalue()
 
 
@@ -75,7 +77,32 @@ def _free_name(title: str, used: set[str]) -> str:
     return name
 
 
-def _sheet(book: Any, name: str, columns: Sequence[Column], rows: Sequence[Any], answer: Any, speech: Speech) -> None:
+def _chart(book: Any, sheet: Any, name: str, columns: Sequence[Column], rows: int, colour: str) -> None:
+    """Draw a sheet's first counts beside it: a line over days or months, bars for the first named rows.
+
+    A sheet of one row, or with nothing counted, has no chart.
+    """
+    at = next((n for n, each in enumerate(columns) if n and each.kind == "count" and not each.signed), None)
+    along = columns[0].kind if columns else ""
+    if at is None or rows < 2 or along not in ("day", "month", "text"):
+        return
+    lines = along != "text"
+    last = rows if lines else min(rows, MOST_BARS)
+    chart = book.add_chart({"type": "line" if lines else "bar"})
+    drawn = {"line": {"color": colour, "width": 1.5}} if lines else {"fill": {"color": colour}, "gap": 40}
+    chart.add_series(
+        {"name": [name, 0, at], "categories": [name, 1, 0, last, 0], "values": [name, 1, at, last, at], **drawn}
+    )
+    chart.set_legend({"none": True})
+    chart.set_title({"name": [name, 0, at], "name_font": {"size": 11, "bold": False}})
+    faint = {"major_gridlines": {"visible": True, "line": {"color": "#DED5C2"}}}
+    chart.set_x_axis({"date_axis": True, "num_format": "d mmm"} if lines else faint)
+    chart.set_y_axis(faint if lines else {"reverse": True})
+    chart.set_size({"width": 620, "height": 320})
+    sheet.insert_chart(1, len(columns) + 1, chart, {"description": f"{name}: {columns[at].name}"})
+
+
+def _sheet(book: Any, name: str, columns: Sequence[Column], rows: Sequence[Any], answer: Any, speech: Speech) -> Any:
     sheet = book.add_worksheet(name)
     sheet.freeze_panes(1, 1)
     head = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "bottom"})
@@ -90,6 +117,7 @@ def _sheet(book: Any, name: str, columns: Sequence[Column], rows: Sequence[Any],
             _write(sheet, row, at, value, formats.get(column.kind))
             widest = max(widest, len(_text(value)))
         sheet.set_column(at, at, min(WIDEST, widest + 2))
+    return sheet
 
 
 def _write(sheet: Any, row: int, at: int, value: Any, form: Any) -> None:
