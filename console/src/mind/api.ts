@@ -32,6 +32,7 @@ export type Source = Shapes['Source'];
 export type UserOut = Shapes['UserOut'];
 export type SignInOut = Shapes['SignInOut'];
 export type TokenOut = Shapes['TokenOut'];
+export type PasskeyOut = Shapes['PasskeyOut'];
 export type TokenMade = Shapes['TokenMade'];
 export type Property = Shapes['Property'];
 export type Job = Shapes['Job'];

@@ -6,8 +6,9 @@ import MenuItem from '@mui/material/MenuItem';
 import { useMutation, useQuery, useQueryClient, type QueryKey } from '@tanstack/react-query';
 import { named } from '../mind/named';
 import { send, type Me, type SignInOut, type TokenMade, type TokenOut, type UserOut } from '../mind/api';
+import { addPasskey, hasPasskeys, passkeys } from '../mind/passkeys';
 import { clients, me as meOf, signIns, tokens, users } from '../mind/questions';
-import { when } from '../mind/words';
+import { longDay, when } from '../mind/words';
 import { TextIn, useFields } from '../skin/form';
 import { Answer, ErrorNote, Section } from '../skin/states';
 
@@ -36,6 +37,7 @@ export default function People() {
             <SignIns />
             <Tokens />
             <SecondFactor me={me} />
+            <Passkeys />
             <Password />
           </div>
         )}
@@ -223,6 +225,61 @@ interface Begun {
 }
 
 /** A code of an authenticator beside the password. */
+function Passkeys() {
+  const found = useQuery(passkeys);
+  const lists = [passkeys.queryKey];
+  const add = useChange(addPasskey, lists);
+  const drop = useChange((number: number) => send('DELETE', `/me/passkeys/${number}`), lists);
+  const form = useFields({ label: '' }, add.error);
+  return (
+    <Section
+      title={t`Passkeys`}
+      label={t`Passkeys`}
+      about={t`a device signs in for you, unlocked by you; neither password nor code is asked for`}
+    >
+      <Answer of={found} height={40}>
+        {(all) => (
+          <ul className="plainlist">
+            {all.map((each) => (
+              <li key={each.id}>
+                <b>{each.label}</b>{' '}
+                <span className="small">
+                  {each.used_at ? t`used ${when(each.used_at)}` : t`since ${longDay(each.created_at.slice(0, 10))}`}
+                </span>{' '}
+                <button
+                  type="button"
+                  className="plain small"
+                  disabled={drop.isPending}
+                  aria-label={t`Drop the passkey ${each.label}`}
+                  onClick={() => drop.mutate(each.id)}
+                >
+                  <Trans>Drop it</Trans>
+                </button>
+              </li>
+            ))}
+          </ul>
+        )}
+      </Answer>
+      {hasPasskeys() ? (
+        <form
+          className="acts"
+          onSubmit={form.handleSubmit((asked) => add.mutate(asked.label, { onSuccess: () => form.reset() }))}
+        >
+          <TextIn form={form} name="label" label={t`What the device is called`} required />
+          <Button type="submit" variant="outlined" disabled={add.isPending}>
+            <Trans>Add a passkey</Trans>
+          </Button>
+        </form>
+      ) : (
+        <p className="small">
+          <Trans>A passkey is of a name: open this console under its host name, or as localhost on this machine.</Trans>
+        </p>
+      )}
+      {(add.isError || drop.isError) && <ErrorNote error={add.error ?? drop.error} />}
+    </Section>
+  );
+}
+
 function SecondFactor({ me }: { me: Me }) {
   const begin = useChange(() => send<Begun>('POST', '/me/second-factor'), []);
   const turn = useChange(

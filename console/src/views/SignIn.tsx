@@ -4,6 +4,7 @@ import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { rememberCsrf, send, Trouble, type Me } from '../mind/api';
+import { enterByPasskey, hasPasskeys } from '../mind/passkeys';
 import { me } from '../mind/questions';
 import { Lamp } from '../skin/small';
 import { TextIn, useFields } from '../skin/form';
@@ -11,13 +12,15 @@ import { ErrorNote } from '../skin/states';
 
 export function SignIn() {
   const client = useQueryClient();
+  const onSuccess = (found: Me) => {
+    rememberCsrf(found.csrf);
+    client.setQueryData(me.queryKey, found);
+  };
   const enter = useMutation({
     mutationFn: (asked: { email: string; password: string; code: string }) => send<Me>('POST', '/session', asked),
-    onSuccess: (found) => {
-      rememberCsrf(found.csrf);
-      client.setQueryData(me.queryKey, found);
-    },
+    onSuccess,
   });
+  const device = useMutation({ mutationFn: enterByPasskey, onSuccess });
   const forgotten = useMutation({
     mutationFn: (email: string) => send('POST', '/password-resets', { email }),
   });
@@ -58,6 +61,12 @@ export function SignIn() {
         <Button type="submit" variant="contained" disabled={enter.isPending}>
           {enter.isPending ? t`Signing in…` : t`Sign in`}
         </Button>
+        {hasPasskeys() && (
+          <Button variant="outlined" disabled={device.isPending} onClick={() => device.mutate()}>
+            <Trans>Sign in with a passkey</Trans>
+          </Button>
+        )}
+        {device.isError && <ErrorNote error={device.error} />}
         <p className="small">
           <button
             type="button"

@@ -75,7 +75,7 @@ def sign_in(
         if why.code != "second-factor-needed":
             note_failure(install, keys, now)
         raise
-    return _begun(install, user, keys, address, agent, now)
+    return begun(install, user, keys, address, agent, now)
 
 
 def _keys(install: Install, account: str, address: str) -> dict[str, Allowance]:
@@ -121,7 +121,8 @@ def forget_failures(install: Install, keys: dict[str, Allowance]) -> None:
         db.execute(delete(FailedSignIn).where(FailedSignIn.key.in_(keys)))
 
 
-def _begun(install: Install, user: User, keys: dict[str, Allowance], address: str, agent: str, now: datetime) -> Begun:
+def begun(install: Install, user: User, keys: dict[str, Allowance], address: str, agent: str, now: datetime) -> Begun:
+    """Begin a sign-in of somebody who has shown who they are; the failures of the first of the keys are forgotten."""
     cookie, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
     with install.records.begin() as db:
         db.execute(delete(SignIn).where(SignIn.until <= now))

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.local import password
 from noctilum.cli.output import Column, add_output, print_out
-from noctilum.wire.people import NewUser, Role, UserChange
+from noctilum.wire.people import NewUser, PasskeyOut, Role, UserChange
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -22,6 +23,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--change", type=int, metavar="NUMBER", help="change a user's --name, --role or --password")
     parser.add_argument("--password", action="store_true", help="with --change: give the user a new password")
     parser.add_argument("--speak", choices=["en", "de", "fr", "es"], help="the language you read the console in")
+    parser.add_argument("--passkeys", action="store_true", help="list your own passkeys instead")
+    parser.add_argument("--drop-passkey", type=int, metavar="NUMBER", help="let one of your passkeys sign in no longer")
     parser.add_argument("--remove", type=int, metavar="NUMBER", help="remove a user, whose tokens end at once")
     add_access(parser)
     add_output(parser)
@@ -39,6 +42,11 @@ def run(asked: argparse.Namespace) -> None:
             noctilum.change_user(asked.change, UserChange.model_validate(told | _clients(asked)))
         if asked.speak:
             noctilum.speak(asked.speak)
+        if asked.drop_passkey:
+            noctilum.drop_passkey(asked.drop_passkey)
+        if asked.passkeys or asked.drop_passkey:
+            _print_passkeys(asked, noctilum.passkeys())
+            return
         if asked.remove:
             noctilum.drop_user(asked.remove)
         found = noctilum.users()
@@ -50,6 +58,21 @@ def run(asked: argparse.Namespace) -> None:
          f"{u.created_at:%Y-%m-%d}")
         for u in found
     ]  # fmt: skip
+    print_out(asked, rows, rows, columns, cells)
+
+
+def _print_passkeys(asked: argparse.Namespace, found: Sequence[PasskeyOut]) -> None:
+    rows = [each.model_dump(mode="json") for each in found]
+    columns = [Column("number"), *(Column(name, right=False) for name in ("device", "since", "last used"))]
+    cells = [
+        (
+            str(each.id),
+            each.label,
+            f"{each.created_at:%Y-%m-%d}",
+            f"{each.used_at:%Y-%m-%d}" if each.used_at else "never",
+        )
+        for each in found
+    ]
     print_out(asked, rows, rows, columns, cells)
 
 

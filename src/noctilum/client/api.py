@@ -88,6 +88,14 @@ class Noctilum(Readings, Reports, Asking):
         """Change one's own password; one's sign-ins end."""
         self._transport.send("PUT", "/me/password", body=plain(change))
 
+    def passkeys(self) -> list[p.PasskeyOut]:
+        """List one's passkeys; they are made in the console, by a device."""
+        return self._list(p.PasskeyOut, "/me/passkeys")
+
+    def drop_passkey(self, passkey: int) -> None:
+        """Let a passkey sign in no longer."""
+        self._transport.send("DELETE", f"/me/passkeys/{passkey}")
+
     def tokens(self) -> list[p.TokenOut]:
         """List one's tokens; an owner sees everybody's."""
         return self._list(p.TokenOut, "/tokens")

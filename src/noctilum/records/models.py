@@ -185,6 +185,31 @@ class Token(Base):
     user: Mapped[User] = relationship()
 
 
+class Passkey(Base):
+    """What a device of somebody signs in with (WebAuthn): its public key; uses: how often it says it was used."""
+
+    __tablename__ = "passkey"
+    __table_args__ = {"sqlite_autoincrement": True}
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"), index=True)
+    credential: Mapped[bytes] = mapped_column(LargeBinary, unique=True)
+    public_key: Mapped[bytes] = mapped_column(LargeBinary)
+    uses: Mapped[int]
+    label: Mapped[str] = mapped_column(String(120))
+    created_at: Mapped[datetime]
+    used_at: Mapped[datetime | None]
+
+
+class SpentChallenge(Base):
+    """A challenge that was answered, and is taken no more."""
+
+    __tablename__ = "spent_challenge"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    spent_at: Mapped[datetime]
+
+
 class SignIn(Base):
     """Somebody signed in to the console, from one browser; only the digest of its cookie is kept."""
 

@@ -12,11 +12,13 @@ from flask import Response, current_app, g, request
 
 from noctilum.actions import audit, people, signing_in
 from noctilum.actions.install import Install
+from noctilum.actions.passkeys import Place
 from noctilum.actions.people import Role
 from noctilum.core.errors import Nonsense, Refused, worded
 from noctilum.records.models import User
 from noctilum.records.scope import current, enter
 from noctilum.service import clock
+from noctilum.service.hosts import is_number
 
 SAFE = ("GET", "HEAD", "OPTIONS", "QUERY")
 COOKIE = "noctilum"
@@ -151,8 +153,29 @@ def is_signed_in() -> bool:
 def check_origin() -> None:
     """Refuse what a page of another origin sends; programs send no origin."""
     origin = request.headers.get("Origin")
-    if origin is not None and urlsplit(origin).netloc.lower() != urlsplit(own_address()).netloc.lower():
+    if origin is not None and _same_machine(origin) != _same_machine(own_address()):
         raise Refused("origin-refused", "This came from a page of another origin.", status=403, where="Origin")
+
+
+def _same_machine(address: str) -> str:
+    """Give the host and port of an address; this machine has one name."""
+    parts = urlsplit(address)
+    return parts.netloc.lower().replace("127.0.0.1", "localhost", 1)
+
+
+def place() -> Place:
+    """Where passkeys are of. Raises Nonsense where this service is asked for by a number, as they are of names only."""
+    parts = urlsplit(own_address())
+    name = "localhost" if parts.hostname == "127.0.0.1" else parts.hostname or ""
+    if is_number(name):
+        raise Nonsense(
+            "passkey-nameless",
+            "A passkey is of a host name, and this service is asked for by a number.",
+            where="Host",
+            remedy="open it under its name; operators set public_url",
+        )
+    port = f":{parts.port}" if parts.port else ""
+    return Place(name, f"{parts.scheme}://{name}{port}")
 
 
 def own_address() -> str:

@@ -21,7 +21,7 @@ def check_host(settings: Settings) -> None:
     """
     name = _name_of(request.host)
     ours = (settings.host.lower(), *(urlsplit(each).hostname for each in (settings.public_url, settings.portal_url)))
-    if name in LOCAL or name in ours or _is_number(name):
+    if name in LOCAL or name in ours or is_number(name):
         return
     raise Nonsense(
         "host-unknown",
@@ -38,7 +38,8 @@ def _name_of(host: str) -> str:
         return host.lower()
 
 
-def _is_number(name: str) -> bool:
+def is_number(name: str) -> bool:
+    """Say whether a host is an address by number, not a name."""
     try:
         ip_address(name)
     except ValueError:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 from flask import Response, g, request
 
-from noctilum.actions import audit, invitations, people, second_factor, signing_in
+from noctilum.actions import audit, invitations, passkeys, people, second_factor, signing_in
 from noctilum.actions.signing_in import PAIR, note_failure, refuse_early
 from noctilum.service import clock
-from noctilum.service.access import allow, check_media_type, check_origin, install, sign_in_number
+from noctilum.service.access import allow, asks, check_media_type, check_origin, install, place, sign_in_number
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import people as wire
 
@@ -202,4 +202,43 @@ def turn_on_second_factor(asked: wire.SecondFactorCode) -> Response:
 def turn_off_second_factor(asked: wire.SecondFactorCode) -> Response:
     """With a code of it."""
     second_factor.turned_off(install(), g.user.id, asked.code, clock.now())
+    return Response(status=204)
+
+
+@bp.get("/me/passkeys")
+@allow("reader")
+@bp.output(many(wire.PasskeyOut))
+@bp.doc(summary="List one's passkeys")
+def list_passkeys() -> Response:
+    """The oldest first."""
+    return answer_list(passkeys.listed(install(), g.user))
+
+
+@bp.post("/me/passkeys/asking")
+@allow("reader")
+@asks
+@bp.output(wire.PasskeyAsked)
+@bp.doc(summary="Ask for a new passkey")
+def ask_for_passkey() -> Response:
+    """What the browser asks a device for; a passkey is of the name that this service is opened under."""
+    return answer(passkeys.adding(install(), g.user, place()))
+
+
+@bp.post("/me/passkeys")
+@allow("reader")
+@bp.input(wire.NewPasskey, arg_name="asked")
+@bp.output(wire.PasskeyOut, status_code=201)
+@bp.doc(summary="Keep a passkey")
+def add_passkey(asked: wire.NewPasskey) -> Response:
+    """One that a device has made; it signs in without password and code from then on."""
+    return answer(passkeys.added(install(), g.user, place(), asked, clock.now()), 201)
+
+
+@bp.delete("/me/passkeys/<int:number>")
+@allow("reader")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Drop a passkey")
+def drop_passkey(number: int) -> Response:
+    """It signs in no longer."""
+    passkeys.dropped(install(), g.user, number)
     return Response(status=204)

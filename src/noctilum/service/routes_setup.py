@@ -9,18 +9,21 @@ from apiflask import APIBlueprint
 from flask import Response, g, redirect, request
 from markupsafe import escape
 
-from noctilum.actions import grants, health, notices, presenters, previews, queue, schedule, setup, signing_in
+from noctilum.actions import grants, health, notices, passkeys, presenters, previews, queue, schedule, setup, signing_in
 from noctilum.core.errors import Nonsense, worded
 from noctilum.records.models import User
 from noctilum.service import clock
 from noctilum.service.access import (
     allow,
     asks,
+    check_media_type,
+    check_origin,
     csrf,
     give_cookie,
     install,
     is_signed_in,
     own_address,
+    place,
     sign_in,
     sign_in_number,
     take_cookie,
@@ -28,6 +31,7 @@ from noctilum.service.access import (
 )
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.service.turns import waits_for_feed
+from noctilum.wire import people as wire_people
 from noctilum.wire import setup as wire
 
 bp = APIBlueprint("setup", __name__, url_prefix="/api/v1", tag="Setting up")
@@ -43,6 +47,29 @@ def begin_session(asked: wire.SignIn) -> Response:
     begun = sign_in(asked.email, asked.password.get_secret_value(), asked.code)
     user = begun.user
     return give_cookie(answer(_me(user, begun.csrf)), begun.cookie)
+
+
+@bp.post("/session/passkey/asking")
+@allow(None)
+@bp.output(wire_people.PasskeyAsked)
+@bp.doc(summary="Ask for a passkey to sign in with", security=[])
+def ask_to_sign_in() -> Response:
+    """What the browser asks a device for; whose passkey it is shows in its answer."""
+    return answer(passkeys.entering(install(), place()))
+
+
+@bp.post("/session/passkey")
+@allow(None)
+@bp.input(wire_people.PasskeySignIn, arg_name="asked")
+@bp.output(wire.Me)
+@bp.doc(summary="Sign in to the console with a passkey", security=[])
+def begin_session_by_passkey(asked: wire_people.PasskeySignIn) -> Response:
+    """Set a cookie; the device has checked who unlocked it, so that neither password nor code is asked for."""
+    check_media_type()
+    check_origin()
+    agent = request.headers.get("User-Agent", "")
+    begun = passkeys.entered(install(), place(), asked, request.remote_addr or "", agent, clock.now())
+    return give_cookie(answer(_me(begun.user, begun.csrf)), begun.cookie)
 
 
 def _me(user: User, token: str | None) -> wire.Me:

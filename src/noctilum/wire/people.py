@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field, SecretStr
 
@@ -146,6 +146,37 @@ class PasswordReset(Asked):
     """Whose password is to be chosen anew."""
 
     email: Line = Field(min_length=3, max_length=300)
+
+
+class PasskeyAsked(Wire):
+    """What a browser asks a device for, and what its answer brings along."""
+
+    options: dict[str, Any] = Field(description="Of WebAuthn, as PublicKeyCredential takes them from JSON")
+    ticket: str = Field(description="Stands for the challenge; it is taken once, within five minutes")
+
+
+class NewPasskey(Asked):
+    """A passkey that a device has made."""
+
+    ticket: str = Field(max_length=400)
+    label: Line = Field(min_length=1, max_length=120, description="Of the device")
+    credential: dict[str, Any] = Field(description="Of WebAuthn, as PublicKeyCredential writes it to JSON")
+
+
+class PasskeySignIn(Asked):
+    """What a device answers who signs in."""
+
+    ticket: str = Field(max_length=400)
+    credential: dict[str, Any] = Field(description="Of WebAuthn, as PublicKeyCredential writes it to JSON")
+
+
+class PasskeyOut(Wire):
+    """A passkey of one's own."""
+
+    id: int
+    label: str
+    created_at: datetime
+    used_at: datetime | None
 
 
 class SecondFactorBegun(Wire):
