@@ -8,7 +8,7 @@ export UV_PROJECT_ENVIRONMENT := .venv
 unexport PYTHONDONTWRITEBYTECODE
 export UV_COMPILE_BYTECODE := 1
 
-.PHONY: demo test lint unit bench bench-large soak shots console readings types dist clean
+.PHONY: demo test lint unit bench bench-large soak shots console readings said types dist clean
 
 demo: .stamps/run .stamps/console
 	@exec .venv/bin/noctilum demo $(ARGS)
@@ -55,6 +55,9 @@ console: .stamps/console
 
 readings: .stamps/dev
 	$(PY) tools/readings.py
+
+said: .stamps/node
+	cd console && npx lingui extract --clean && npx lingui compile --strict && rm -f src/said/*.js
 
 types: readings .stamps/node
 	$(PY) tools/openapi.py > console/openapi.json
