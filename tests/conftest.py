@@ -33,7 +33,8 @@ from noctilum.actions.pull import pull
 from noctilum.history import History
 from noctilum.records.database import Records
 from noctilum.sources import pace
-from noctilum.standins.report_desk import Desk, _Quiet, create_app
+from noctilum.standins.report_desk import Desk, create_app
+from noctilum.standins.search_feed import Quiet
 from noctilum.wire import setup as wire
 
 TODAY = date(2026, 3, 20)
@@ -144,7 +145,7 @@ def served_desk() -> Iterator[tuple[str, Desk]]:
     """Serve the report desk from a thread; gives its address and what can be told to it."""
     desk = Desk(TODAY, TODAY)
     port = free_port()
-    server = make_server("127.0.0.1", port, create_app(desk), threaded=True, request_handler=_Quiet)
+    server = make_server("127.0.0.1", port, create_app(desk), threaded=True, request_handler=Quiet)
     thread = Thread(target=server.serve_forever)
     thread.start()
     yield f"http://127.0.0.1:{port}", desk

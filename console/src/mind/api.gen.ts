@@ -2224,6 +2224,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/goals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show goals
+         * @description Each goal that was reached, by landing page and channel.
+         */
+        get: operations["get_sites_site_goals"];
+        put?: never;
+        /**
+         * Show goals, asked by a body
+         * @description Each goal that was reached, by landing page and channel. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_goals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/grids/{number}/ranks": {
         parameters: {
             query?: never;
@@ -2470,6 +2494,30 @@ export interface paths {
          * @description Days of the window far from what the same weekdays before let expect, with the notes near them. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_odd-days"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/outcomes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show which queries bring conversions and revenue
+         * @description Sessions, conversions and revenue of organic visits, shared out to queries by landing page and day.
+         */
+        get: operations["get_sites_site_outcomes"];
+        put?: never;
+        /**
+         * Show which queries bring conversions and revenue, asked by a body
+         * @description Sessions, conversions and revenue of organic visits, shared out to queries by landing page and day. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_outcomes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2838,6 +2886,54 @@ export interface paths {
          * @description Queries on pages with at most half the clicks that their places let expect, beyond chance. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_unclicked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/visitors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show visitors
+         * @description Who came, as the feed counts them: users of one day, never added up over days.
+         */
+        get: operations["get_sites_site_visitors"];
+        put?: never;
+        /**
+         * Show visitors, asked by a body
+         * @description Who came, as the feed counts them: users of one day, never added up over days. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_visitors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show visits
+         * @description Visits by landing page, channel, device and place.
+         */
+        get: operations["get_sites_site_visits"];
+        put?: never;
+        /**
+         * Show visits, asked by a body
+         * @description Visits by landing page, channel, device and place. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_visits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3927,7 +4023,7 @@ export interface components {
              * @default site
              * @enum {string}
              */
-            grain?: "site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations";
+            grain?: "site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals";
             /**
              * Grant
              * @description What a person granted, in place of a secret
@@ -6882,6 +6978,110 @@ export interface components {
             text: string;
         };
         /**
+         * Goals
+         * @description Each goal that was reached, by landing page and channel.
+         */
+        Goals: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["GoalsRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["GoalsTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** GoalsChange */
+        GoalsChange: {
+            /**
+             * Conversions
+             * @description Goals that were reached, as the feed counts them.
+             */
+            conversions: number | null;
+            /**
+             * Revenue
+             * @description What was earned, less what was paid back, in the site's currency.
+             */
+            revenue: number | null;
+        };
+        /** GoalsFigures */
+        GoalsFigures: {
+            /**
+             * Conversions
+             * @description Goals that were reached, as the feed counts them.
+             */
+            conversions: number | null;
+            /**
+             * Revenue
+             * @description What was earned, less what was paid back, in the site's currency.
+             */
+            revenue: number | null;
+        };
+        /** GoalsRow */
+        GoalsRow: {
+            /** @default null */
+            before?: components["schemas"]["GoalsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["GoalsChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["GoalsFigures"];
+        };
+        /** GoalsTotal */
+        GoalsTotal: {
+            /** @default null */
+            before?: components["schemas"]["GoalsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["GoalsChange"] | null;
+            now: components["schemas"]["GoalsFigures"];
+        };
+        /**
          * GrainDay
          * @description One day at one grain.
          */
@@ -7337,7 +7537,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "clicks" | "impressions" | "position" | "ctr" | "ignore";
+            role: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "ctr" | "ignore";
             /** Sample */
             sample: string[];
         };
@@ -8738,7 +8938,7 @@ export interface components {
              * @default {}
              */
             columns?: {
-                [key: string]: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "clicks" | "impressions" | "position" | "ctr" | "ignore";
+                [key: string]: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "ctr" | "ignore";
             };
             /**
              * Dates
@@ -8965,7 +9165,7 @@ export interface components {
              * @default search
              * @enum {string}
              */
-            kind?: "search" | "lookups";
+            kind?: "search" | "lookups" | "visits";
             /** Label */
             label: string;
             /**
@@ -9822,6 +10022,144 @@ export interface components {
             sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * Outcome
+         * @description What came of some visits. conversions and revenue: none where no goal was counted yet, and so nothing is known.
+         */
+        Outcome: {
+            /**
+             * Conversions
+             * @description An estimate: of each page and day by the query’s share of its clicks.
+             */
+            conversions: number | null;
+            /**
+             * Revenue
+             * @description An estimate: of each page and day by the query’s share of its clicks.
+             */
+            revenue: number | null;
+            /**
+             * Sessions
+             * @description An estimate: of each page and day by the query’s share of its clicks.
+             */
+            sessions: number;
+        };
+        /**
+         * OutcomeRow
+         * @description What came of the visits by one query, or to one page.
+         */
+        OutcomeRow: {
+            /**
+             * Clicks
+             * @description Clicks on the days and pages that visits are counted of.
+             */
+            clicks: number;
+            /**
+             * Conversions
+             * @description An estimate: of each page and day by the query’s share of its clicks.
+             */
+            conversions: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Rate
+             * @description Conversions over sessions.
+             */
+            rate: number | null;
+            /**
+             * Revenue
+             * @description An estimate: of each page and day by the query’s share of its clicks.
+             */
+            revenue: number | null;
+            /**
+             * Sessions
+             * @description An estimate: of each page and day by the query’s share of its clicks.
+             */
+            sessions: number;
+        };
+        /**
+         * Outcomes
+         * @description What organic visits brought, by query or by page; rows, rest and unlisted add up to the total.
+         *
+         *     goals_since: the first day on which any goal was counted; none where none ever was.
+         */
+        Outcomes: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Days
+             * @description Days of the window whose searches and visits are both held.
+             */
+            days: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /** Goals Since */
+            goals_since: string | null;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Listed
+             * @description The share of sessions whose queries are listed.
+             */
+            listed: number | null;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** @description Of listed queries that the filter leaves out */
+            rest: components["schemas"]["Outcome"];
+            /** Rows */
+            rows: components["schemas"]["OutcomeRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            total: components["schemas"]["Outcome"];
+            /** @description Of queries that the provider withholds */
+            unlisted: components["schemas"]["Outcome"];
+            /**
+             * Visits Since
+             * Format: date
+             */
+            visits_since: string;
             window: components["schemas"]["Days"];
         };
         /**
@@ -12736,6 +13074,244 @@ export interface components {
             at: string;
             /** Version */
             version: number;
+        };
+        /**
+         * Visitors
+         * @description Who came, as the feed counts them: users of one day, never added up over days.
+         */
+        Visitors: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["VisitorsRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["VisitorsTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** VisitorsChange */
+        VisitorsChange: {
+            /**
+             * Sessions
+             * @description Visits to the site, as the feed counts them.
+             */
+            sessions: number | null;
+            /**
+             * Users
+             * @description Who came, told apart by the feed; the same may come again, so that days never add up.
+             */
+            users: number | null;
+        };
+        /** VisitorsFigures */
+        VisitorsFigures: {
+            /**
+             * Sessions
+             * @description Visits to the site, as the feed counts them.
+             */
+            sessions: number | null;
+            /**
+             * Users
+             * @description Who came, told apart by the feed; the same may come again, so that days never add up.
+             */
+            users: number | null;
+        };
+        /** VisitorsRow */
+        VisitorsRow: {
+            /** @default null */
+            before?: components["schemas"]["VisitorsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["VisitorsChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["VisitorsFigures"];
+        };
+        /** VisitorsTotal */
+        VisitorsTotal: {
+            /** @default null */
+            before?: components["schemas"]["VisitorsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["VisitorsChange"] | null;
+            now: components["schemas"]["VisitorsFigures"];
+        };
+        /**
+         * Visits
+         * @description Visits by landing page, channel, device and place.
+         */
+        Visits: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["VisitsRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["VisitsTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** VisitsChange */
+        VisitsChange: {
+            /**
+             * Conversions
+             * @description Goals that were reached, as the feed counts them.
+             */
+            conversions: number | null;
+            /**
+             * Engaged
+             * @description Sessions in which somebody stayed, read on or did something.
+             */
+            engaged: number | null;
+            /**
+             * New Users
+             * @description Who had not been here before, as far as the feed knows.
+             */
+            new_users: number | null;
+            /**
+             * Revenue
+             * @description What was earned, less what was paid back, in the site's currency.
+             */
+            revenue: number | null;
+            /**
+             * Sessions
+             * @description Visits to the site, as the feed counts them.
+             */
+            sessions: number | null;
+        };
+        /** VisitsFigures */
+        VisitsFigures: {
+            /**
+             * Conversions
+             * @description Goals that were reached, as the feed counts them.
+             */
+            conversions: number | null;
+            /**
+             * Engaged
+             * @description Sessions in which somebody stayed, read on or did something.
+             */
+            engaged: number | null;
+            /**
+             * New Users
+             * @description Who had not been here before, as far as the feed knows.
+             */
+            new_users: number | null;
+            /**
+             * Revenue
+             * @description What was earned, less what was paid back, in the site's currency.
+             */
+            revenue: number | null;
+            /**
+             * Sessions
+             * @description Visits to the site, as the feed counts them.
+             */
+            sessions: number | null;
+        };
+        /** VisitsRow */
+        VisitsRow: {
+            /** @default null */
+            before?: components["schemas"]["VisitsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["VisitsChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["VisitsFigures"];
+        };
+        /** VisitsTotal */
+        VisitsTotal: {
+            /** @default null */
+            before?: components["schemas"]["VisitsFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["VisitsChange"] | null;
+            now: components["schemas"]["VisitsFigures"];
         };
         /**
          * VoiceRow
@@ -21544,7 +22120,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -21635,7 +22211,7 @@ export interface operations {
                      * @description Only this grain
                      * @default null
                      */
-                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations") | null;
+                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals") | null;
                     /**
                      * Last
                      * @description The last day
@@ -24916,6 +25492,232 @@ export interface operations {
             };
         };
     };
+    get_sites_site_goals: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "goal" | "page" | "channel" | "day";
+                goal?: string | null;
+                page?: string | null;
+                channel?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Goals"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_goals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default goal
+                     * @enum {string}
+                     */
+                    by?: "goal" | "page" | "channel" | "day";
+                    /**
+                     * Channel
+                     * @description Only rows of this channel
+                     * @default null
+                     */
+                    channel?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Goal
+                     * @description Only rows of this goal
+                     * @default null
+                     */
+                    goal?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Goals"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_grids_number_ranks: {
         parameters: {
             query?: {
@@ -25641,7 +26443,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -25732,7 +26534,7 @@ export interface operations {
                      * @description The coarsest that is held where none is named
                      * @default null
                      */
-                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations") | null;
+                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals") | null;
                     /**
                      * Last
                      * @description The last day
@@ -26615,6 +27417,239 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OddDays"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_outcomes: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "query" | "page";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcomes"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_outcomes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default query
+                     * @enum {string}
+                     */
+                    by?: "query" | "page";
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcomes"];
                 };
             };
             /** @description The input cannot be used */
@@ -29312,6 +30347,472 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Unclicked"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_visitors: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "channel" | "day";
+                channel?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Visitors"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_visitors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default channel
+                     * @enum {string}
+                     */
+                    by?: "channel" | "day";
+                    /**
+                     * Channel
+                     * @description Only rows of this channel
+                     * @default null
+                     */
+                    channel?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Visitors"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_visits: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "page" | "title" | "channel" | "device" | "country" | "region" | "city" | "day";
+                page?: string | null;
+                title?: string | null;
+                channel?: string | null;
+                device?: string | null;
+                country?: string | null;
+                region?: string | null;
+                city?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Visits"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_visits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default page
+                     * @enum {string}
+                     */
+                    by?: "page" | "title" | "channel" | "device" | "country" | "region" | "city" | "day";
+                    /**
+                     * Channel
+                     * @description Only rows of this channel
+                     * @default null
+                     */
+                    channel?: string | null;
+                    /**
+                     * City
+                     * @description Only rows of this city
+                     * @default null
+                     */
+                    city?: string | null;
+                    /**
+                     * Country
+                     * @description Only rows of this country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Region
+                     * @description Only rows of this region
+                     * @default null
+                     */
+                    region?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Title
+                     * @description Only rows of this title
+                     * @default null
+                     */
+                    title?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Visits"];
                 };
             };
             /** @description The input cannot be used */

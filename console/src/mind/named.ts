@@ -53,6 +53,11 @@ const WORDS: Record<string, MessageDescriptor> = {
   ctr: msg`click-through`,
   position: msg`position`,
   shown: msg`shown`,
+  // readings of visits
+  visits: msg`visits`,
+  visitors: msg`visitors`,
+  goals: msg`goals`,
+  outcomes: msg`outcomes`,
   // states of days
   final: msg`final`,
   provisional: msg`provisional`,

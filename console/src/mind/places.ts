@@ -1,3 +1,4 @@
+import { named } from './named';
 import { t } from '@lingui/core/macro';
 /** Where one can go: the views of a site and those of the agency, with the key after g; without a group it is not on the rail. */
 export interface View {
@@ -75,13 +76,15 @@ const IN_VIEWS = new Set([
   'citations',
 ]);
 
+const capital = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
+
 export function viewsOfReadings(
   readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Ranks' | 'Explain' }>,
 ): View[] {
   return readings
     .filter((each) => !IN_VIEWS.has(each.name))
     .map(({ name, group }) => ({
-      name: `${name.charAt(0).toUpperCase()}${name.slice(1).replaceAll('-', ' ')}`,
+      name: capital(named(name).replaceAll('-', ' ')),
       at: `read/${name}`,
       group,
       ofSite: true,

@@ -34,8 +34,12 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("day", "Collect", "Show what a day was made from"),
     ("changes", "Collect", "List final days that came out differently later"),
     ("reconcile", "Collect", "Say why two numbers for the same thing differ"),
+    ("outcomes", "Read", "Show which queries bring conversions and revenue"),
     ("ranks", "Read", "Show ranks"),
     ("listings", "Read", "Show listings"),
     ("features", "Read", "Show features"),
     ("citations", "Read", "Show citations"),
+    ("visits", "Read", "Show visits"),
+    ("visitors", "Read", "Show visitors"),
+    ("goals", "Read", "Show goals"),
 )

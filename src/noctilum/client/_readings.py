@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any, Literal
 
-from noctilum.wire import compare, explain, noted, ranks, readings
+from noctilum.wire import compare, explain, noted, outcomes, ranks, readings
 
 
 class Readings:
@@ -933,6 +933,44 @@ class Readings:
         found: readings.Reconciliation = self.read("reconcile", site, window=window)
         return found
 
+    def outcomes(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        query: str | None = None,
+        page: str | None = None,
+        country: str | None = None,
+        device: str | None = None,
+        kind: str | None = None,
+        filter: str = "",
+        engine: str | None = None,
+        source: int | None = None,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["query", "page"] = "query",
+    ) -> outcomes.Outcomes:
+        """Sessions, conversions and revenue of organic visits, shared out to queries by landing page and day."""
+        found: outcomes.Outcomes = self.read(
+            "outcomes",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            query=query,
+            page=page,
+            country=country,
+            device=device,
+            kind=kind,
+            filter=filter,
+            engine=engine,
+            source=source,
+            language=language,
+            by=by,
+        )
+        return found
+
     def ranks(
         self,
         site: str,
@@ -1104,5 +1142,117 @@ class Readings:
             engine=engine,
             feature=feature,
             address=address,
+        )
+        return found
+
+    def visits(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["page", "title", "channel", "device", "country", "region", "city", "day"] = "page",
+        page: str | None = None,
+        title: str | None = None,
+        channel: str | None = None,
+        device: str | None = None,
+        country: str | None = None,
+        region: str | None = None,
+        city: str | None = None,
+    ) -> Any:
+        """Visits by landing page, channel, device and place."""
+        found: Any = self.read(
+            "visits",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            page=page,
+            title=title,
+            channel=channel,
+            device=device,
+            country=country,
+            region=region,
+            city=city,
+        )
+        return found
+
+    def visitors(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["channel", "day"] = "channel",
+        channel: str | None = None,
+    ) -> Any:
+        """Who came, as the feed counts them: users of one day, never added up over days."""
+        found: Any = self.read(
+            "visitors",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            channel=channel,
+        )
+        return found
+
+    def goals(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["goal", "page", "channel", "day"] = "goal",
+        goal: str | None = None,
+        page: str | None = None,
+        channel: str | None = None,
+    ) -> Any:
+        """Each goal that was reached, by landing page and channel."""
+        found: Any = self.read(
+            "goals",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            goal=goal,
+            page=page,
+            channel=channel,
         )
         return found

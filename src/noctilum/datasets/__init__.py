@@ -6,7 +6,8 @@ Law: declarations only, no reckoning; imports nothing at all, so that every room
 from noctilum.datasets.declaring import Datasets
 from noctilum.datasets.lookups import LOOKUPS
 from noctilum.datasets.search import SEARCH
+from noctilum.datasets.visits import VISITS
 
-DATASETS = Datasets((*SEARCH, *LOOKUPS))
+DATASETS = Datasets((*SEARCH, *LOOKUPS, *VISITS))
 
 __all__ = ["DATASETS"]

@@ -38,7 +38,8 @@ class Measure:
     adds up, as users, and is given only where one row says it, for a span that the source itself counted.
     scale: kept units to one told, as 100 for money in hundredths; weighted sums are kept whole or in thousandths.
     kind: how it is written, a kind of column. signed: it may be below nothing. least: below
-    it, an average is none. most: a measure that it never exceeds. words: as files may head it.
+    it, an average is none. most: a measure that it never exceeds. words: as files may head it. set_up: it is counted
+    once somebody has set it up at the source: until the first of it, none of it is not nothing but not known.
     """
 
     name: str
@@ -53,6 +54,7 @@ class Measure:
     least: float | None = None
     most: str = ""
     words: tuple[str, ...] = ()
+    set_up: bool = False
 
     @property
     def stored_as(self) -> str:

@@ -119,6 +119,15 @@ CLIENTS = (
 )
 
 
+VISITS = {
+    "hivewright.example": "visits-hivewright",
+    "blog.hivewright.example": "visits-hivewright-blog",
+    "umbrapoint.example": "visits-umbra",
+    "wickhamtools.example": "visits-wickham",
+}
+"""Sites whose visits are counted → the stream of the stand-in that counts them."""
+
+
 @dataclass(frozen=True)
 class DemoNote:
     """Something that happened, so many days from the demo's today. Without a site it is the agency's."""

@@ -24,6 +24,7 @@ from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Progress, pull
 from noctilum.actions.recurrence import next_due
 from noctilum.core.errors import StoreFault
+from noctilum.datasets.visits import KIND as VISITS
 from noctilum.demo import agency
 from noctilum.demo.files import EXPORTED, write_month_files
 from noctilum.demo.keywords import KEYWORDS
@@ -56,6 +57,11 @@ class Place:
         return f"http://127.0.0.1:{self.port + 1}"
 
     @property
+    def visits(self) -> str:
+        """The visits stand-in's address."""
+        return f"http://127.0.0.1:{self.port + 3}"
+
+    @property
     def settings(self) -> Settings:
         """The install's settings."""
         return Settings(
@@ -83,21 +89,22 @@ def run_demo(folder: Path, port: int, today: date | None, *, prepare_only: bool 
     check_port("127.0.0.1", port)
     check_port("127.0.0.1", port + 1)
     check_port("127.0.0.1", port + 2)
+    check_port("127.0.0.1", port + 3)
     if today:
         os.environ["NOCTILUM_TODAY"] = today.isoformat()
     signal.signal(signal.SIGTERM, _interrupt)
     place = _open(folder, port, clock.today())
-    stand_in, sink = start_stand_in(place), start_mail_sink(place)
+    processes = start_stand_in(place), start_mail_sink(place), start_visits(place)
     try:
-        _wait_for(place.port + 1, stand_in)
-        _wait_for(place.port + 2, sink)
+        for n, process in enumerate(processes, 1):
+            _wait_for(place.port + n, process)
         place = _filled(place)
         if prepare_only:
             return 0
         _catch_up(place)
         return serve(place.settings, log_to=folder / "service.log", when_up=lambda: _greet(place))
     finally:
-        for process in (stand_in, sink):
+        for process in processes:
             process.terminate()
             process.wait(10)
 
@@ -140,6 +147,17 @@ def start_mail_sink(place: Place) -> subprocess.Popen[bytes]:
         return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
 
+def start_visits(place: Place) -> subprocess.Popen[bytes]:
+    """Start the visits feed as a process of its own."""
+    command = [
+        *(sys.executable, "-m", "noctilum.standins.visits_feed", "--port", str(place.port + 3)),
+        *("--anchor", place.anchor.isoformat(), "--today", clock.today().isoformat()),
+        *("--account", f"{agency.FEED_ACCOUNT}:{agency.FEED_SECRET}"),
+    ]
+    with (place.folder / "visits.log").open("ab") as log:
+        return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
+
+
 def _wait_for(port: int, process: subprocess.Popen[bytes]) -> None:
     until = time.monotonic() + 30
     while time.monotonic() < until and process.poll() is None:
@@ -161,10 +179,12 @@ def _filled(place: Place) -> Place:
     token = place.token or _first_user(install)
     place = _note(Place(place.folder, place.port, place.anchor, token, False))
     numbers = set_up(install, place.feed)
+    visits = connect_visits(install, place.visits)
     note_down(install, place.anchor)
     install.close()
     with ProcessPoolExecutor(max_workers=2, initializer=_end_with_parent) as pool:
         work = {pool.submit(fill_site, place, number, name): name for name, number in numbers.items()}
+        work |= {pool.submit(fill_visits, place, number): name for name, number in visits.items()}
         for done in as_completed(work):
             print(f"  {work[done]}: {done.result()}", flush=True)
     install = Install(place.settings)
@@ -216,6 +236,27 @@ def set_up(install: Install, feed: str) -> dict[str, int]:
                 setup.add_source(install, host, wire.NewSource.model_validate(credential | desk), now)
     note_keywords(install, now)
     return numbers
+
+
+def connect_visits(install: Install, feed: str) -> dict[str, int]:
+    """Connect the streams of visits that are not there yet; returns stream → source number."""
+    with install.records.read() as db:
+        numbers = {source.property: source.id for source in db.scalars(select(Source).where(Source.kind == VISITS))}
+    for host, stream in agency.VISITS.items():
+        if stream not in numbers:
+            told = {"url": feed, "account": agency.FEED_ACCOUNT, "secret": agency.FEED_SECRET, "property": stream}
+            numbers[stream] = setup.add_source(install, host, wire.NewSource.model_validate(told), clock.now())
+    return numbers
+
+
+def fill_visits(place: Place, number: int) -> str:
+    """Pull one stream of visits; runs in a process of its own."""
+    install = Install(place.settings)
+    try:
+        pulled = pull(install, number, origin="first pull", clock=clock.now, report=_silent)
+    finally:
+        install.close()
+    return f"{pulled.rows:,} rows of visits, {pulled.days} days pulled"
 
 
 def note_down(install: Install, anchor: date) -> None:
@@ -290,7 +331,7 @@ def _catch_up(place: Place) -> None:
     with install.records.begin() as db:
         sources = list(db.scalars(select(Source)))
         for source in sources:
-            source.url = place.feed
+            source.url = place.visits if source.kind == VISITS else place.feed
     for source in sources:
         schedule.queue_pull(install, source.id, clock.now())
     install.close()

@@ -16,7 +16,7 @@ from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters import fields_of
 from noctilum.core.filters.fields import CHANGE
 from noctilum.core.filters.rows import result_mask
-from noctilum.core.table import SideBySide, side_by_side
+from noctilum.core.table import Grouped, SideBySide, side_by_side
 from noctilum.core.told import Floats, moved, told_figures
 from noctilum.core.windows import Window, month_end
 from noctilum.datasets import DATASETS
@@ -25,6 +25,7 @@ from noctilum.history import Question
 from noctilum.readings.frame import Asked, Frame, frame_at
 from noctilum.readings.grains import standing
 from noctilum.readings.header import header
+from noctilum.readings.known import known_since
 from noctilum.readings.narrow import narrowing
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.site_access import SiteAccess
@@ -110,12 +111,22 @@ def span_of(kept: Dataset, window: Window) -> Dataset | None:
 
 
 def _sides(of: Frame, kept: Dataset, both: SideBySide) -> Sides:
-    sides = {"now": told_figures(kept, both.now)}
+    since = {each.name: known_since(of.held, kept, each) for each in kept.measures if each.set_up}
+    sides = {"now": _told(kept, both.now, since, of.window)}
     if of.against is not None:
-        sides["before"] = told_figures(kept, both.before)
+        sides["before"] = _told(kept, both.before, since, of.against)
         if of.comparable:
             sides["change"] = moved(kept, sides["now"], sides["before"], of.times)
     return sides
+
+
+def _told(kept: Dataset, found: Grouped, since: Mapping[str, date | None], window: Window) -> dict[str, Floats]:
+    """Tell a side's figures; what was not set up before the window's end is not known."""
+    told = told_figures(kept, found)
+    for name, first in since.items():
+        if first is None or first > window.last:
+            told[name] = np.full_like(told[name], np.nan)
+    return told
 
 
 def _matching(of: Frame, sides: Sides, size: int) -> npt.NDArray[np.intp]:

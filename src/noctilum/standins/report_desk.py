@@ -26,7 +26,7 @@ from flask import Flask, Response, redirect, request
 from werkzeug.serving import make_server
 
 from noctilum.standins.lookup_model import Looked, lookup_model
-from noctilum.standins.search_feed import _Quiet, made_day
+from noctilum.standins.search_feed import Quiet, made_day
 from noctilum.standins.search_model import Grain
 
 KEEPS_DAYS, LAG_DAYS, FRESH_DAYS = 120, 1, 3
@@ -244,7 +244,7 @@ def main() -> None:
     asked = parser.parse_args()
     desk = Desk(asked.anchor, asked.today or asked.anchor)
     app = create_app(desk)
-    make_server(asked.host, asked.port, app, threaded=True, request_handler=_Quiet).serve_forever()
+    make_server(asked.host, asked.port, app, threaded=True, request_handler=Quiet).serve_forever()
 
 
 if __name__ == "__main__":

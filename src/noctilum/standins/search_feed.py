@@ -351,7 +351,9 @@ def _totals(number: str, setting: Setting, day: date, grain: str, share: float) 
     return sum(rows.clicks), sum(rows.impressions) + wrong
 
 
-class _Quiet(WSGIRequestHandler):
+class Quiet(WSGIRequestHandler):
+    """Answer over HTTP 1.1 and say nothing of it."""
+
     protocol_version = "HTTP/1.1"
 
     def log_request(self, code: int | str = "-", size: int | str = "-") -> None:
@@ -363,7 +365,7 @@ class _Quiet(WSGIRequestHandler):
 
 def serve(setting: Setting, host: str, port: int) -> None:
     """Serve until stopped."""
-    make_server(host, port, create_app(setting), threaded=True, request_handler=_Quiet).serve_forever()
+    make_server(host, port, create_app(setting), threaded=True, request_handler=Quiet).serve_forever()
 
 
 def main() -> None:

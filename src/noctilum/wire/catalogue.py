@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import get_args
 
 from noctilum.datasets import DATASETS
-from noctilum.wire import compare, explain, noted, ranks
+from noctilum.wire import compare, explain, noted, outcomes, ranks
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as read
 from noctilum.wire.figures import figures_of
@@ -359,6 +359,17 @@ READINGS = Catalogue(
             make="noctilum.readings.reconcile:answer",
             rows="sources.grains",
             flat=totalled,
+        ),
+        ReadingSpec(
+            name="outcomes",
+            group="Read",
+            summary="Show which queries bring conversions and revenue",
+            about="Sessions, conversions and revenue of organic visits, shared out to queries by landing page and day.",
+            question=outcomes.OutcomesQuery,
+            answer=outcomes.Outcomes,
+            make="noctilum.readings.outcomes:answer",
+            say="noctilum.words.tell_visits:outcomes",
+            by=("by",),
         ),
         *(figures_of(DATASETS[name]) for name in DATASETS.daily if DATASETS[name].kind != "search"),
     )

@@ -1,0 +1,59 @@
+"""Outcomes: what visits from search brought, shared out to the queries they came from."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from noctilum.wire.base import Wire
+from noctilum.wire.columns import column
+from noctilum.wire.common_columns import MATCHING
+from noctilum.wire.questions import Paged, Windowed
+from noctilum.wire.readings import Reading
+
+SHARED = "An estimate: of each page and day by the query’s share of its clicks."
+
+
+class OutcomesQuery(Windowed, Paged):
+    """A window, what rows are by, and a page of rows."""
+
+    by: Literal["query", "page"] = Field(default="query", description="What rows are by")
+
+
+class Outcome(Wire):
+    """What came of some visits. conversions and revenue: none where no goal was counted, so that nothing is known."""
+
+    sessions: float = column("number", "sessions", SHARED, better="higher")
+    conversions: float | None = column("number", "conversions", SHARED, better="higher")
+    revenue: float | None = column("money", "revenue", SHARED, better="higher", decimals=2)
+
+
+class OutcomeRow(Outcome):
+    """What came of the visits by one query, or to one page."""
+
+    SHOWN: ClassVar[tuple[str, ...]] = ("key", "clicks", "sessions", "conversions", "rate", "revenue")
+
+    key: str = column("text", "what", titled_by="by", named_by="by")
+    clicks: int = column("count", "clicks", "Clicks on the days and pages that visits are counted of.", better="higher")
+    rate: float | None = column("rate", "conversion rate", "Conversions over sessions.", better="higher")
+
+
+class Outcomes(Reading):
+    """What organic visits brought, by query or by page; rows, rest and unlisted add up to the total.
+
+    goals_since: the first day on which any goal was counted; none where none ever was.
+    """
+
+    by: str
+    rows: list[OutcomeRow]
+    total: Outcome
+    rest: Outcome = Field(description="Of listed queries that the filter leaves out")
+    unlisted: Outcome = Field(description="Of queries that the provider withholds")
+    listed: float | None = column("share", "listed", "The share of sessions whose queries are listed.")
+    days: int = column("count", "days", "Days of the window whose searches and visits are both held.")
+    goals_since: date | None
+    visits_since: date
+    offset: int
+    matching: int = MATCHING

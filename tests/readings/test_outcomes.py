@@ -1,0 +1,198 @@
+"""Visits and what they bring: the stand-in's rows, added up here and nowhere else, against what is kept and read."""
+
+from __future__ import annotations
+
+import threading
+from collections import defaultdict
+from collections.abc import Iterator
+from datetime import date, timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, SMALL, TODAY, free_port
+from werkzeug.serving import make_server
+
+from noctilum.actions import setup
+from noctilum.actions.pull import pull
+from noctilum.actions.read import open_for, read
+from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.outcomes import shared_out
+from noctilum.history import Question
+from noctilum.standins.search_feed import Quiet
+from noctilum.standins.search_model import model_of
+from noctilum.standins.visits_feed import create_app
+from noctilum.standins.visits_model import STREAMS, Visit, visits_of
+from noctilum.wire import setup as wire
+from noctilum.wire.catalogue import READINGS
+
+STREAM = "visits-hivewright-blog"
+FIRST, LAST = date(2026, 1, 19), date(2026, 2, 15)
+WINDOW = f"{FIRST}/{LAST}"
+DAYS = [FIRST + timedelta(n) for n in range(28)]
+
+
+@pytest.fixture(scope="module")
+def visits_feed() -> Iterator[str]:
+    server = make_server(
+        "127.0.0.1", free_port(), create_app(TODAY, TODAY, {ACCOUNT: SECRET}), threaded=True, request_handler=Quiet
+    )
+    thread = threading.Thread(target=server.serve_forever)
+    thread.start()
+    yield f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+    thread.join()
+    server.server_close()
+
+
+@pytest.fixture
+def site(install, pulled, visits_feed):
+    connect(install, HIVE, visits_feed, STREAM)
+    return HIVE
+
+
+def connect(install, host: str, url: str, stream: str) -> int:
+    asked = {"url": url, "account": ACCOUNT, "secret": SECRET, "property": stream}
+    number = setup.add_source(install, host, wire.NewSource.model_validate(asked), NOW)
+    pull(install, number, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
+    return number
+
+
+def asked(install, site, name: str, **question):
+    question = READINGS[name].question(**question)
+    return read(open_for(install, site, question, TODAY), name, question)
+
+
+def organic(day: date) -> list[Visit]:
+    return [each for each in visits_of(STREAM, TODAY, day) if each.channel == "organic"]
+
+
+def conversions(visit: Visit) -> int:
+    return sum(times for _, times, _ in visit.reached)
+
+
+def expected(days: list[date]) -> tuple[dict[str, list[float]], list[float], list[int]]:
+    """What each query gets, what is unlisted, and all of it, from plain rows: sessions and conversions."""
+    shares: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0])
+    unlisted, whole = [0.0, 0.0], [0, 0]
+    for day in days:
+        grains = model_of(SMALL, TODAY).day(day)
+        clicks: dict[str, int] = defaultdict(int)
+        for page, count in zip(grains["page"].texts["page"], grains["page"].clicks, strict=True):
+            clicks[page] += count
+        pairs: dict[tuple[str, str], int] = defaultdict(int)
+        texts = grains["pair"].texts
+        for page, query, count in zip(texts["page"], texts["query"], grains["pair"].clicks, strict=True):
+            pairs[page, query] += count
+        came: dict[str, list[int]] = defaultdict(lambda: [0, 0])
+        for each in organic(day):
+            came[each.page][0] += each.sessions
+            came[each.page][1] += conversions(each)
+        for page, amounts in came.items():
+            left = [float(amount) for amount in amounts]
+            for (on, query), count in pairs.items():
+                if on == page and clicks[page]:
+                    for n, amount in enumerate(amounts):
+                        shares[query][n] += amount * count / clicks[page]
+                        left[n] -= amount * count / clicks[page]
+            for n in (0, 1):
+                unlisted[n] += left[n]
+                whole[n] += amounts[n]
+    return {query: each for query, each in shares.items() if sum(each)}, unlisted, whole
+
+
+def test_every_sum_of_visits_is_the_feeds_to_the_unit(install, site):
+    history = install.history(1)
+    for n in range(3, 180, 3):
+        day = TODAY - timedelta(n)
+        rows = visits_of(STREAM, TODAY, day)
+        found = history.read(Question("visits", day, day, ("channel",), measures=("sessions", "engaged", "revenue")))
+        assert found.totals == {
+            "sessions": sum(each.sessions for each in rows),
+            "engaged": sum(each.engaged for each in rows),
+            "revenue": sum(worth for each in rows for _, _, worth in each.reached),
+        }, day
+        goals = history.read(Question("goals", day, day, ("goal",), measures=("conversions",)))
+        assert goals.totals["conversions"] == sum(map(conversions, rows))
+
+
+def test_users_are_given_for_a_day_and_never_added_up(install, site):
+    by_day = asked(install, site, "visitors", by="day", window=WINDOW, channel="organic", against="none", limit=100)
+    for row in by_day.rows:
+        sessions = sum(each.sessions for each in organic(date.fromisoformat(row.key)))
+        assert (row.now.sessions, row.now.users) == (sessions, max(1, round(sessions * 0.87)))
+    whole = asked(install, site, "visitors", window=WINDOW)
+    assert whole.total.now.sessions > 0 and whole.total.now.users is None
+    assert {row.now.users for row in whole.rows} == {None}
+
+
+def test_outcomes_are_shared_out_as_plain_rows_say_and_nothing_gets_lost(install, site):
+    shares, unlisted, whole = expected(DAYS)
+    found = asked(install, site, "outcomes", window=WINDOW, limit=1000)
+    assert {row.key for row in found.rows} == set(shares) and found.days == 28
+    for row in found.rows:
+        assert (row.sessions, row.conversions) == pytest.approx(tuple(shares[row.key]), abs=1e-5), row.key
+    assert (found.unlisted.sessions, found.unlisted.conversions) == pytest.approx(tuple(unlisted), abs=1e-5)
+    assert (found.total.sessions, found.total.conversions) == pytest.approx(tuple(whole), abs=1e-5)
+    assert found.listed == pytest.approx(1 - unlisted[0] / whole[0])
+    pages = asked(install, site, "outcomes", by="page", window=WINDOW, limit=1000)
+    assert pages.total == found.total and pages.unlisted.sessions == 0
+    by_page = {row.key: row.sessions for row in pages.rows}
+    assert by_page == {
+        page: sum(each.sessions for day in DAYS for each in organic(day) if each.page == page) for page in by_page
+    }
+
+
+@pytest.mark.parametrize("rule", ["brand", "not brand", 'query has "honey"', "words >= 3", 'query is "never seen"'])
+def test_what_a_filter_leaves_out_is_a_row_of_its_own_and_totals_stay(install, site, rule):
+    whole = asked(install, site, "outcomes", window=WINDOW, limit=1000)
+    some = asked(install, site, "outcomes", window=WINDOW, limit=1000, filter=rule)
+    assert some.total == whole.total and some.unlisted == whole.unlisted
+    parts = [sum(row.sessions for row in some.rows), some.rest.sessions, some.unlisted.sessions]
+    assert sum(parts) == pytest.approx(whole.total.sessions, abs=1e-4)
+    known = {row.key: row.conversions for row in whole.rows}
+    assert all(row.conversions == known[row.key] for row in some.rows)
+
+
+def test_what_is_not_known_is_no_zero(install, site, visits_feed):
+    wickham = setup.add_site(install, "hivewright", wire.NewSite(host="wickhamtools.example"), NOW)
+    with pytest.raises(NotThere, match="no search feed"):
+        asked(install, wickham, "outcomes")
+    connect(install, wickham, visits_feed, "visits-wickham")
+    found = asked(install, wickham, "visits", window="all", against="none")
+    assert found.window.days == 20 and found.total.now.sessions > 2000 and found.total.now.conversions is None
+    early = asked(install, HIVE, "outcomes", window="2025-06-01/2025-06-28")
+    assert early.days == 0 and "visits are held since 20 September 2025" in early.sentences[0].text
+    with pytest.raises(Nonsense, match="narrowed by query and by page"):
+        asked(install, HIVE, "outcomes", country="GB")
+
+
+def test_a_goal_that_was_never_counted_leaves_outcomes_unknown(install, site, monkeypatch):
+    stream = STREAMS[STREAM]
+    monkeypatch.setattr("noctilum.readings.outcomes.known_since", lambda *_: None)
+    found = asked(install, site, "outcomes", window=WINDOW)
+    assert found.total.conversions is None and found.total.revenue is None and found.total.sessions > 0
+    assert {(row.conversions, row.rate) for row in found.rows} == {(None, None)} and stream.goals
+    assert found.sentences[1].text.startswith("No goal was ever counted here")
+
+
+CELLS = st.lists(
+    st.tuples(st.integers(0, 4), st.integers(0, 3), st.integers(0, 500)), max_size=14, unique_by=lambda c: c[:2]
+)
+PAIRS = st.lists(
+    st.tuples(st.integers(0, 4), st.integers(0, 3), st.integers(0, 5), st.integers(0, 90)),
+    max_size=30,
+    unique_by=lambda pair: pair[:3],
+)
+
+
+@given(came=CELLS, clicked=CELLS, pairs=PAIRS)
+def test_totals_are_conserved_whatever_is_listed(came, clicked, pairs):
+    def columns(rows, width):
+        return tuple(np.array([row[n] for row in rows], dtype=np.int64) for n in range(width))
+
+    page, day, amount = columns(came, 3)
+    found = shared_out((page, day), {"sessions": amount}, columns(clicked, 3), columns(pairs, 4))
+    assert found.figures["sessions"].sum() + found.unlisted["sessions"] == pytest.approx(amount.sum(), abs=1e-6)
+    assert (found.figures["sessions"] >= 0).all() and found.unlisted["sessions"] >= -1e-9
