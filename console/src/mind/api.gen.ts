@@ -10026,7 +10026,7 @@ export interface components {
         };
         /**
          * Outcome
-         * @description What came of some visits. conversions and revenue: none where no goal was counted yet, and so nothing is known.
+         * @description What came of some visits. conversions and revenue: none where no goal was counted, so that nothing is known.
          */
         Outcome: {
             /**

@@ -3,6 +3,7 @@ import { useMemo } from 'react';
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import * as api from './api';
 import { spoken } from './language';
+import { named } from './named';
 
 export type Reading = api.ReadingAbout;
 export type Column = api.ColumnAbout;
@@ -57,7 +58,7 @@ export function valueOf(column: Column, row: unknown): unknown {
 /** The title of a column, with its group; whole: the answer, which may say what the rows are. */
 export function titleOf(column: Column, whole?: unknown): string {
   const titled = column.titled_by
-    ? String((whole as Row | undefined)?.[column.titled_by] ?? column.title)
+    ? named(String((whole as Row | undefined)?.[column.titled_by] ?? column.title))
     : column.title;
   return column.group ? `${titled} ${column.group}` : titled;
 }

@@ -200,12 +200,19 @@ export const deviceGap = (key: string, frame: Frame, rows: Part = {}) =>
   });
 
 /** Any reading, asked with what the view narrows to, as far as it takes it. */
-export const anyReading = (key: string, reading: api.ReadingAbout | undefined, frame: Frame, rows: Part = {}) =>
+export const anyReading = (
+  key: string,
+  reading: api.ReadingAbout | undefined,
+  frame: Frame,
+  rows: Part = {},
+  goes: Readonly<Record<string, string>> = {},
+) =>
   queryOptions({
-    queryKey: ['reading', reading?.name, key, frame, rows],
+    queryKey: ['reading', reading?.name, key, frame, rows, goes],
     queryFn: () => {
       const given: api.Params = {
         ...frameParams(frame),
+        ...goes,
         ...(reading?.paged ? { [reading.paged]: rows.limit, offset: rows.offset || undefined } : {}),
       };
       const taken = Object.fromEntries(

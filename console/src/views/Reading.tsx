@@ -6,6 +6,7 @@ import { useParams } from 'react-router';
 import type { Caution, Sentence, Timeline } from '../mind/api';
 import { rowsOf, useReadings } from '../mind/catalogue';
 import { useFrame } from '../mind/frame';
+import { named } from '../mind/named';
 import { anyReading } from '../mind/questions';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
@@ -29,11 +30,22 @@ const framed = (data: unknown) =>
 
 export default function AnyReading() {
   const { name = '' } = useParams();
-  const { site, frame, search } = useFrame();
+  const { site, frame, search, change } = useFrame();
   const readings = useReadings();
   const about = readings.find((each) => each.name === name);
+  const choices = (about?.parameters ?? []).filter(
+    (each) => about?.by.includes(each.name) && !each.in_path && each.choices.length > 1,
+  );
+  const chosen = (of: (typeof choices)[number]) =>
+    of.choices.find((each) => each === search.get(`rows_${of.name}`)) ?? String(of.default);
   const found = useQuery(
-    anyReading(site, about, frame, { limit: LIMIT, offset: Number(search.get('offset') ?? '0') || 0 }),
+    anyReading(
+      site,
+      about,
+      frame,
+      { limit: LIMIT, offset: Number(search.get('offset') ?? '0') || 0 },
+      Object.fromEntries(choices.map((each) => [each.name, chosen(each)])),
+    ),
   );
   if (readings.length && !about)
     return (
@@ -50,6 +62,23 @@ export default function AnyReading() {
         <div className="head">
           <h1>{about?.summary ?? name}</h1>
           <span className="small">{about?.about}</span>
+          <span className="r acts">
+            {choices.map((each) => (
+              <label key={each.name} className="small">
+                <Trans>by</Trans>{' '}
+                <select
+                  value={chosen(each)}
+                  onChange={(e) => change({ [`rows_${each.name}`]: e.target.value, offset: undefined })}
+                >
+                  {each.choices.map((choice) => (
+                    <option key={choice} value={choice}>
+                      {named(choice)}
+                    </option>
+                  ))}
+                </select>
+              </label>
+            ))}
+          </span>
         </div>
         <Answer of={found} height={400}>
           {(data) => (

@@ -113,7 +113,7 @@ def span_of(kept: Dataset, window: Window) -> Dataset | None:
 def _sides(of: Frame, kept: Dataset, both: SideBySide) -> Sides:
     since = {each.name: known_since(of.held, kept, each) for each in kept.measures if each.set_up}
     sides = {"now": _told(kept, both.now, since, of.window)}
-    if of.against is not None:
+    if of.against is not None and of.before_days:
         sides["before"] = _told(kept, both.before, since, of.against)
         if of.comparable:
             sides["change"] = moved(kept, sides["now"], sides["before"], of.times)

@@ -25,8 +25,8 @@ class OutcomesQuery(Windowed, Paged):
 class Outcome(Wire):
     """What came of some visits. conversions and revenue: none where no goal was counted, so that nothing is known."""
 
-    sessions: float = column("number", "sessions", SHARED, better="higher")
-    conversions: float | None = column("number", "conversions", SHARED, better="higher")
+    sessions: float = column("number", "sessions", SHARED, better="higher", decimals=1)
+    conversions: float | None = column("number", "conversions", SHARED, better="higher", decimals=1)
     revenue: float | None = column("money", "revenue", SHARED, better="higher", decimals=2)
 
 
