@@ -196,3 +196,24 @@ def test_totals_are_conserved_whatever_is_listed(came, clicked, pairs):
     found = shared_out((page, day), {"sessions": amount}, columns(clicked, 3), columns(pairs, 4))
     assert found.figures["sessions"].sum() + found.unlisted["sessions"] == pytest.approx(amount.sum(), abs=1e-6)
     assert (found.figures["sessions"] >= 0).all() and found.unlisted["sessions"] >= -1e-9
+
+
+def test_counting_that_stopped_is_found_with_its_day_and_is_quiet_before(install, site):
+    quiet = asked(install, site, "counting", window="2026-02-09/2026-02-28")
+    assert quiet.rows == [] and quiet.looked_at > 3 and quiet.days_before > 20
+    assert quiet.sentences[0].text.startswith("Visits follow clicks as before")
+    found = asked(install, site, "counting", window="2026-02-16/2026-03-15")
+    (row,) = found.rows
+    assert (row.level, row.key, row.verdict) == ("site", HIVE, "stopped")
+    assert abs((row.since - (TODAY - timedelta(17))).days) <= 1
+    plain = [day for n in range(17) if (day := row.since + timedelta(n)) <= date(2026, 3, 15)]
+    assert row.sessions == sum(each.sessions for day in plain for each in organic(day))
+    assert row.sessions < 0.1 * row.expected < 0.1 * row.clicks
+    assert "Counting stopped on" in found.sentences[0].text
+
+
+def test_a_page_that_one_feed_lacks_is_said_with_the_feed(install, site, visits_feed):
+    connect(install, HIVE, visits_feed, "visits-wickham")
+    found = asked(install, site, "counting", window="2026-03-02/2026-03-15")
+    lacking = {row.page: row.lacking for row in found.lacking}
+    assert lacking["/hire"] == "no clicks held"

@@ -1920,6 +1920,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/counting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find where visits no longer follow clicks
+         * @description Parts of a site whose visits left their ratio to clicks, since when, and pages that one feed lacks.
+         */
+        get: operations["get_sites_site_counting"];
+        put?: never;
+        /**
+         * Find where visits no longer follow clicks, asked by a body
+         * @description Parts of a site whose visits left their ratio to clicks, since when, and pages that one feed lacks. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_counting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/cross": {
         parameters: {
             query?: never;
@@ -5270,6 +5294,130 @@ export interface components {
             used: number;
         };
         /**
+         * Counting
+         * @description Where counting broke, the whole before its parts, and pages that one feed lacks.
+         *
+         *     looked_at: parts and pages with enough of both to tell; days_before: those that the ratio is from.
+         */
+        Counting: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Days
+             * @description Days of the window whose searches and visits are both held.
+             */
+            days: number;
+            /** Days Before */
+            days_before: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Lacking */
+            lacking: components["schemas"]["LackingRow"][];
+            /** Looked At */
+            looked_at: number;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["CountingRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * CountingRow
+         * @description A site, a part of it or a page whose visits left their ratio to clicks.
+         */
+        CountingRow: {
+            /**
+             * After
+             * @description Organic sessions per click since then.
+             */
+            after: number | null;
+            /**
+             * Before
+             * @description Organic sessions per click before the window.
+             */
+            before: number;
+            /**
+             * Clicks
+             * @description Clicks since then.
+             */
+            clicks: number;
+            /**
+             * Expected
+             * @description Clicks since then × sessions per click before.
+             */
+            expected: number;
+            /**
+             * Key
+             * @description The site, all pages that begin so, or one page.
+             */
+            key: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "site" | "section" | "page";
+            /**
+             * Sessions
+             * @description Organic sessions since then.
+             */
+            sessions: number;
+            /**
+             * Since
+             * Format: date
+             * @description The day from which on it is surest.
+             */
+            since: string;
+            /**
+             * Verdict
+             * @description Sessions are at most half of those to be expected, or at least 1.6 times as many.
+             * @enum {string}
+             */
+            verdict: "stopped" | "doubled";
+        };
+        /**
          * Credential
          * @description How to reach a feed. The secret is encrypted when kept and never shown again.
          */
@@ -8277,6 +8425,30 @@ export interface components {
             repeated: string[];
             /** Repeats */
             repeats: number;
+        };
+        /**
+         * LackingRow
+         * @description A page that only one of the two feeds has.
+         */
+        LackingRow: {
+            /**
+             * Clicks
+             * @description In the window.
+             */
+            clicks: number;
+            /**
+             * Lacking
+             * @description Which feed has nothing.
+             * @enum {string}
+             */
+            lacking: "no clicks held" | "no visits held";
+            /** Page */
+            page: string;
+            /**
+             * Sessions
+             * @description Organic ones in the window.
+             */
+            sessions: number;
         };
         /**
          * Ladder
@@ -22799,6 +22971,231 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Clusters"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_counting: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counting"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_counting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counting"];
                 };
             };
             /** @description The input cannot be used */

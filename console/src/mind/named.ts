@@ -113,6 +113,12 @@ const WORDS: Record<string, MessageDescriptor> = {
   'New queries': msg`New queries`,
   'Lost queries': msg`Lost queries`,
   Unlisted: msg`Unlisted`,
+  // counting
+  counting: msg`counting`,
+  stopped: msg`stopped`,
+  doubled: msg`doubled`,
+  'no clicks held': msg`no clicks held`,
+  'no visits held': msg`no visits held`,
   // work
   queued: msg`queued`,
   running: msg`running`,

@@ -35,6 +35,7 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("changes", "Collect", "List final days that came out differently later"),
     ("reconcile", "Collect", "Say why two numbers for the same thing differ"),
     ("outcomes", "Read", "Show which queries bring conversions and revenue"),
+    ("counting", "Explain", "Find where visits no longer follow clicks"),
     ("ranks", "Read", "Show ranks"),
     ("listings", "Read", "Show listings"),
     ("features", "Read", "Show features"),

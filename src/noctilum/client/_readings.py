@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any, Literal
 
-from noctilum.wire import compare, explain, noted, outcomes, ranks, readings
+from noctilum.wire import compare, counting, explain, noted, outcomes, ranks, readings
 
 
 class Readings:
@@ -968,6 +968,42 @@ class Readings:
             source=source,
             language=language,
             by=by,
+        )
+        return found
+
+    def counting(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        query: str | None = None,
+        page: str | None = None,
+        country: str | None = None,
+        device: str | None = None,
+        kind: str | None = None,
+        filter: str = "",
+        engine: str | None = None,
+        source: int | None = None,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> counting.Counting:
+        """Parts of a site whose visits left their ratio to clicks, since when, and pages that one feed lacks."""
+        found: counting.Counting = self.read(
+            "counting",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            query=query,
+            page=page,
+            country=country,
+            device=device,
+            kind=kind,
+            filter=filter,
+            engine=engine,
+            source=source,
+            language=language,
         )
         return found
 

@@ -23,6 +23,7 @@ from noctilum.readings.known import known_since
 from noctilum.readings.rows_of import Ints, Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import outcomes as wire
+from noctilum.wire.questions import Windowed
 
 VISITS = DATASETS["visits"]
 TAKEN = ("sessions", "conversions", "revenue")
@@ -53,7 +54,7 @@ def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
 
     Raises Nonsense for a filter on anything but queries and pages, NotThere where no visits are held.
     """
-    both = _both(site, asked)
+    both = both_of(site, asked)
     goals = known_since(both.visits, VISITS, VISITS.measure("conversions"))
     found = _by_query(both) if asked.by == "query" else _by_page(both)
     known = _known_names(both, goals)
@@ -79,7 +80,8 @@ def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
     )
 
 
-def _both(site: SiteAccess, asked: wire.OutcomesQuery) -> Both:
+def both_of(site: SiteAccess, asked: Windowed) -> Both:
+    """Find the days that both are held of. Raises Nonsense for what narrows only one of them, NotThere without one."""
     if not site.sources:
         raise NotThere(
             "no-source",
@@ -91,7 +93,7 @@ def _both(site: SiteAccess, asked: wire.OutcomesQuery) -> Both:
     if of.narrow.rest is not None or of.dims - {"query", "page"}:
         raise Nonsense(
             "outcomes-narrowed",
-            "Outcomes are narrowed by query and by page, one condition at a time.",
+            "Visits beside clicks are narrowed by query and by page, one condition at a time.",
             where="filter",
             remedy="leave out country, device and kind, and join conditions with and",
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import get_args
 
 from noctilum.datasets import DATASETS
-from noctilum.wire import compare, explain, noted, outcomes, ranks
+from noctilum.wire import compare, counting, explain, noted, outcomes, ranks
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as read
 from noctilum.wire.figures import figures_of
@@ -370,6 +370,17 @@ READINGS = Catalogue(
             make="noctilum.readings.outcomes:answer",
             say="noctilum.words.tell_visits:outcomes",
             by=("by",),
+        ),
+        ReadingSpec(
+            name="counting",
+            group="Explain",
+            summary="Find where visits no longer follow clicks",
+            about="Parts of a site whose visits left their ratio to clicks, since when, and pages that one feed lacks.",
+            question=counting.CountingQuery,
+            answer=counting.Counting,
+            make="noctilum.readings.counting:answer",
+            say="noctilum.words.tell_visits:counting",
+            tables={"lacking": "lacking"},
         ),
         *(figures_of(DATASETS[name]) for name in DATASETS.daily if DATASETS[name].kind != "search"),
     )

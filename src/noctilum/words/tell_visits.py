@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from noctilum.wire import counting as told
 from noctilum.wire import outcomes as wire
 from noctilum.wire.readings import Sentence
-from noctilum.words.teller import Teller
+from noctilum.words.teller import Teller, message
 
 
 def outcomes(teller: Teller) -> list[Sentence]:
@@ -44,3 +45,36 @@ def _no_goals(teller: Teller, found: wire.Outcomes) -> Sentence:
     if found.goals_since is None:
         return teller.tell("No goal was ever counted here, so what they brought is not known.")
     return teller.tell("Goals are counted since {day}, after this window.", day="day:/goals_since")
+
+
+def counting(teller: Teller) -> list[Sentence]:
+    """Say where counting broke, or that it did not as far as can be told."""
+    found: told.Counting = teller.reading
+    if not found.days or not found.days_before:
+        return [teller.tell("Searches and visits are not held together long enough to set one beside the other.")]
+    if not found.looked_at:
+        return [teller.tell("Too few visits to tell whether they follow clicks.")]
+    if not found.matching:
+        return [
+            teller.tell_many(
+                "Visits follow clicks as before in the {n} part that can be told.",
+                "Visits follow clicks as before in all {n} parts that can be told.",
+                "count:/looked_at",
+            )
+        ]
+    if not found.rows:
+        return []
+    row = {name: f"{form}:/rows/0/{name}" for name, form in (("key", "text"), ("since", "day"), ("sessions", "count"))}
+    row["expected"] = "count:/rows/0/expected"
+    if found.rows[0].verdict == "stopped":
+        text = message(
+            "Counting stopped on {since} at {key}: {sessions} sessions where {expected} were to be expected."
+        )
+    else:
+        text = message(
+            "Counted twice since {since} at {key}: {sessions} sessions where {expected} were to be expected."
+        )
+    return [
+        teller.tell(text, **row),
+        teller.tell("Look at whether the counting code is there, is asked for consent anew, or runs twice."),
+    ]

@@ -1,0 +1,161 @@
+"""Counting: whether organic visits follow clicks, for the site, its parts and its pages, against the days before."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+import numpy as np
+
+from noctilum.core import counting as core
+from noctilum.core.days import HELD
+from noctilum.core.windows import Window
+from noctilum.datasets.visits import ORGANIC
+from noctilum.history import Question
+from noctilum.readings.grains import read
+from noctilum.readings.header import header
+from noctilum.readings.outcomes import Both, both_of
+from noctilum.readings.rows_of import Ints
+from noctilum.readings.site_access import SiteAccess, rows_asked
+from noctilum.wire import counting as wire
+
+DAYS_BEFORE = 182
+"""So many days before the window its ratios are from, where they are held."""
+LACKING_FROM = 20
+"""Clicks or sessions of a page from which on it is worth saying that the other feed has none."""
+MOST_LACKING = 50
+
+
+@dataclass(frozen=True)
+class Counts:
+    """Clicks and organic sessions by page and day: arrays of (pages, days), the days of the window last."""
+
+    pages: Ints
+    days: tuple[date, ...]
+    window: int
+    clicks: Ints
+    sessions: Ints
+
+
+def counting(site: SiteAccess, asked: wire.CountingQuery) -> wire.Counting:
+    """Find where counting broke: a part only where the whole did not, a page only where its part did not."""
+    both = both_of(site, asked)
+    counts = _counts(both)
+    labels = site.history.texts("page", counts.pages.tolist())
+    rows = _rows(site.key, labels, counts) if counts.window else ([], 0)
+    page = rows_asked(asked)
+    return wire.Counting(
+        **header(both.of, "page"),
+        rows=rows[0][page.offset : page.offset + page.limit],
+        lacking=_lacking(labels, counts),
+        looked_at=rows[1],
+        days=counts.window,
+        days_before=len(counts.days) - counts.window,
+        offset=page.offset,
+        matching=len(rows[0]),
+    )
+
+
+def _counts(both: Both) -> Counts:
+    of, visits = both.of, both.visits
+    first = of.window.first - timedelta(DAYS_BEFORE)
+    earlier = Window(first, of.window.first - timedelta(1))
+    known = [d for d in earlier.days() if visits.states.get(d) in HELD and of.held.states.get(d) in HELD]
+    days = (*known, *both.days)
+    span = Window(first, of.window.last)
+    ids = of.narrow.ids or {}
+    pages = {"page": ids["page"]} if "page" in ids else {}
+    channel = of.held.history.term_id("channel", ORGANIC)
+    out = frozenset(span.days()) - frozenset(days)
+    by = ("page", "day")
+    clicked = read(
+        of.held.history, Question("page", span.first, span.last, by, pages, out, of.held.sources, ("clicks",))
+    )
+    organic = {**pages, "channel": () if channel is None else (channel,)}
+    came = read(
+        of.held.history, Question("visits", span.first, span.last, by, organic, out, visits.sources, ("sessions",))
+    )
+    names = np.unique(np.concatenate([clicked.keys[0], came.keys[0]]))
+    at = np.array([day.toordinal() for day in days], dtype=np.int64)
+
+    def spread(keys: tuple[Ints, ...], values: Ints) -> Ints:
+        made = np.zeros((len(names), len(at)), dtype=np.int64)
+        np.add.at(made, (np.searchsorted(names, keys[0]), np.searchsorted(at, keys[1])), values)
+        return made
+
+    return Counts(
+        names,
+        days,
+        len(both.days),
+        spread(clicked.keys, clicked.clicks),
+        spread(came.keys, came.figures["sessions"]),
+    )
+
+
+def _rows(host: str, labels: Sequence[str], counts: Counts) -> tuple[list[wire.CountingRow], int]:
+    """Look at the site, then at its parts, then at pages; what is in something broken is not said again."""
+    sections = np.array([_section(label) for label in labels], dtype=object)
+    shared = [name for name in sorted(set(sections)) if (sections == name).sum() > 1]
+    groups: list[tuple[str, str, Ints]] = [("site", host, np.arange(len(labels)))]
+    groups += [("section", f"{name}*", np.flatnonzero(sections == name)) for name in shared]
+    groups += [("page", label, np.array([n])) for n, label in enumerate(labels)]
+    sums = [np.stack([values[of].sum(axis=0) for _, _, of in groups]) for values in (counts.sessions, counts.clicks)]
+    cut = len(counts.days) - counts.window
+    found = core.broken(sums[0][:, cut:], sums[1][:, cut:], sums[0][:, :cut], sums[1][:, :cut])
+    taken: set[int] = set()
+    rows = []
+    for n, row in enumerate(found.row.tolist()):
+        level, key, of = groups[row]
+        if taken.issuperset(of.tolist()):
+            continue
+        taken.update(of.tolist())
+        rows.append(_row(found, n, level, key, counts.days[cut + int(found.since[n])]))
+    return rows, found.looked_at
+
+
+def _row(found: core.Broken, n: int, level: str, key: str, since: date) -> wire.CountingRow:
+    sessions, clicks, expected = int(found.sessions[n]), int(found.clicks[n]), float(found.expected[n])
+    told = {
+        "level": level,
+        "key": key,
+        "verdict": "stopped" if sessions < expected else "doubled",
+        "since": since,
+        "sessions": sessions,
+        "expected": round(expected, 3),
+        "clicks": clicks,
+        "before": round(float(found.ratio[n]), 4),
+        "after": round(sessions / clicks, 4) if clicks else None,
+    }
+    return wire.CountingRow.model_validate(told)
+
+
+def _section(page: str) -> str:
+    """Give the part of a site that a page is in.
+
+    >>> _section("/shop/hives"), _section("/about"), _section("/")
+    ('/shop/', '/about', '/')
+    """
+    head, _, rest = page.lstrip("/").partition("/")
+    return f"/{head}/" if rest else page
+
+
+def _lacking(labels: Sequence[str], counts: Counts) -> list[wire.LackingRow]:
+    cut = len(counts.days) - counts.window
+    clicks, sessions = counts.clicks[:, cut:].sum(axis=1), counts.sessions[:, cut:].sum(axis=1)
+    rows = [
+        wire.LackingRow(
+            page=label,
+            lacking="no clicks held" if not clicks[n] else "no visits held",
+            clicks=int(clicks[n]),
+            sessions=int(sessions[n]),
+        )
+        for n, label in enumerate(labels)
+        if min(clicks[n], sessions[n]) == 0 and max(clicks[n], sessions[n]) >= LACKING_FROM
+    ]
+    return sorted(rows, key=lambda row: -max(row.clicks, row.sessions))[:MOST_LACKING]
+
+
+def answer(site: SiteAccess, asked: wire.CountingQuery) -> wire.Counting:
+    """Answer for a site."""
+    return counting(site, asked)
