@@ -20,8 +20,9 @@ from tests.kept import copied, pointed_at
 from tests.mailboxes import Boxes, sinking
 from werkzeug.serving import make_server
 
-from noctilum.actions import people
+from noctilum.actions import people, setup
 from noctilum.actions.install import Install, Settings
+from noctilum.actions.pull import pull
 from noctilum.cli.main import main
 from noctilum.client import Noctilum
 from noctilum.demo import agency
@@ -30,6 +31,9 @@ from noctilum.demo.run import note_down, set_up
 from noctilum.jobs.worker import Worker
 from noctilum.service.app import create_app
 from noctilum.service.serve import start, stop, wait_until_up
+from noctilum.standins.search_feed import Quiet
+from noctilum.standins.visits_feed import create_app as visits_app
+from noctilum.wire.setup import NewSource
 
 ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
 ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
@@ -126,6 +130,21 @@ def surrounded(environment: dict[str, str]) -> Iterator[None]:
         os.environ.update(before)
 
 
+@contextmanager
+def visits_served() -> Iterator[str]:
+    """Serve the stand-in of visits from a thread; gives its address."""
+    from tests.conftest import ACCOUNT, SECRET, TODAY, free_port
+
+    app = visits_app(TODAY, TODAY, {ACCOUNT: SECRET})
+    server = make_server("127.0.0.1", free_port(), app, threaded=True, request_handler=Quiet)
+    thread = threading.Thread(target=server.serve_forever)
+    thread.start()
+    yield f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+    thread.join()
+    server.server_close()
+
+
 def fill(folder: Path) -> None:
     """Make the install of the live tests: the demo agency with 130 days, and a site that has nothing yet."""
     from tests.conftest import INSIDE, NOW, TODAY, free_port, start_feed
@@ -152,6 +171,19 @@ def fill(folder: Path) -> None:
         stop(children)
         feed_process.terminate()
         feed_process.wait(10)
+    count_visits(settings)
+
+
+def count_visits(settings: Settings) -> None:
+    """Hold the visits of one site that earns; nobody pulls more of them by itself."""
+    from tests.conftest import ACCOUNT, NOW, SECRET
+
+    install = Install(settings)
+    with visits_served() as url:
+        told = {"url": url, "account": ACCOUNT, "secret": SECRET, "property": "visits-hivewright", "schedule": "off"}
+        number = setup.add_source(install, "hivewright.example", NewSource.model_validate(told), NOW)
+        pull(install, number, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
+    install.close()
 
 
 @pytest.fixture(scope="session")

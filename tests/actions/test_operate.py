@@ -309,6 +309,7 @@ EVERY = [
     (spec.name, by)
     for spec in READINGS
     if spec.name not in ("cross", "day", "note-effect", "ranks", "listings", "features", "citations")
+    and spec.name not in ("visits", "visitors", "goals", "outcomes", "counting")  # nothing of the kind is held here
     and spec.group != "Ranks"
     for by in (*(choices(spec.question.model_fields[spec.by[0]].annotation) if spec.by else [""]), *spec.tables)
 ]

@@ -60,6 +60,8 @@ def known(live: Live, path: str) -> dict[str, str]:
         return {**WORDS, "number": "1"}
     if "/grids/{number}/ranks" in path:
         return {**WORDS, "site": "brinepot.example", "number": "1"}
+    if path.rpartition("/")[2] in ("visits", "visitors", "goals", "outcomes", "counting"):
+        return {**WORDS, "site": "hivewright.example"}
     if "/captures/{number}" in path:
         return {**WORDS, "number": str(live.get("/keywords/1/captures").json()[0]["id"])}
     if "/shares/{number}" in path:

@@ -143,6 +143,7 @@ def test_an_edition_is_made_written_and_signed_in_the_console(page, live):
     mine = page.get_by_role("listitem").filter(has_text="In the console").first
     mine.get_by_role("button", name="Draft an edition").click()
     edition = page.get_by_role("region", name="The edition")
+    expect(edition.get_by_role("heading", level=2)).to_have_text("In the console")
     summary = edition.get_by_label("Summary, drafted from the figures")
     expect(summary).to_have_value(re.compile("clicks from search"))
     summary.fill("Signed in the console.")

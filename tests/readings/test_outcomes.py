@@ -8,13 +8,15 @@ from collections.abc import Iterator
 from datetime import date, timedelta
 
 import numpy as np
+import pyarrow.parquet as pq
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, SMALL, TODAY, free_port
 from werkzeug.serving import make_server
 
-from noctilum.actions import setup
+from noctilum.actions import export_jobs, queue, setup
+from noctilum.actions.imports import import_files
 from noctilum.actions.pull import pull
 from noctilum.actions.read import open_for, read
 from noctilum.core.errors import Nonsense, NotThere
@@ -26,6 +28,7 @@ from noctilum.standins.visits_feed import create_app
 from noctilum.standins.visits_model import STREAMS, Visit, visits_of
 from noctilum.wire import setup as wire
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.operating import AskExport
 
 STREAM = "visits-hivewright-blog"
 FIRST, LAST = date(2026, 1, 19), date(2026, 2, 15)
@@ -217,3 +220,35 @@ def test_a_page_that_one_feed_lacks_is_said_with_the_feed(install, site, visits_
     found = asked(install, site, "counting", window="2026-03-02/2026-03-15")
     lacking = {row.page: row.lacking for row in found.lacking}
     assert lacking["/hire"] == "no clicks held"
+
+
+@pytest.mark.parametrize(
+    ("what", "by"), [("outcomes", "query"), ("visits", "city"), ("goals", "goal"), ("counting", "")]
+)
+def test_what_is_read_of_visits_is_exported_and_read_by_others(install, site, what, by, tmp_path):
+    asking = AskExport(what=what, by=by, format="parquet", where={})
+    job = export_jobs.queue_export(install, HIVE, asking, NOW)
+    done = export_jobs.run(install, job, queue.get(install, job).arguments, lambda _: True, NOW)
+    rows = pq.read_table(export_jobs.product(install, job)).to_pylist()
+    assert len(rows) == done["rows"] > 0
+    if what == "goals":
+        assert [row["goal"] for row in rows] == ["newsletter"]
+
+
+def test_visits_come_from_a_file_with_other_headings(install, site, tmp_path):
+    number = setup.add_file_source(install, HIVE, wire.NewFileSource(label="By hand", kind="visits"), NOW)
+    path = tmp_path / "besuche.csv"
+    path.write_text(
+        "Datum;Zielseite;Channel;Sitzungen;Engagierte Sitzungen;Neue Nutzer;Konversionen;Umsatz\n"
+        "01.02.2025;/honey;mail;12;7;5;2;31,50\n02.02.2025;/honey;mail;8;4;3;0;-4,25\n"
+    )
+    import_files(install, number, [path], lambda: NOW)
+    found = asked(install, site, "visits", by="channel", window="2025-02-01/2025-02-02", against="none", source=number)
+    (row,) = found.rows
+    assert (row.key, row.now.sessions, row.now.conversions, row.now.revenue) == ("mail", 20, 2, 27.25)
+    bad = tmp_path / "bad.csv"
+    bad.write_text(
+        "day,page,channel,sessions,engaged sessions,new users,conversions,revenue\n2025-02-03,/,mail,-2,0,0,1.5,0\n"
+    )
+    refused = import_files(install, number, [bad], lambda: NOW)
+    assert (refused.days, refused.rejected) == (0, 1)
