@@ -49,6 +49,8 @@ def test_what_is_wrong_with_an_input_is_said_in_the_language_and_english_without
     assert said["de"]["fields"] == [{"field": "limit", "why": "mindestens 1"}]
     assert said["fr"]["fields"] == [{"field": "limit", "why": "au moins 1"}]
     assert said["it"]["fields"] == [{"field": "limit", "why": "Input should be greater than or equal to 1"}]
+    chosen = asked(live, "/sites/skerryferries.example/timeline", "de", by="decade")["fields"]
+    assert chosen == [{"field": "by", "why": "eines von 'day', 'week', 'month', 'quarter'"}]
     filtered = asked(live, path, "es", filter="words >=")
     assert filtered["title"] == "Aquí se espera un número."
     with live.client() as noctilum, pytest.raises(ProblemFault, match=r"There is no site 'nowhere\.example'"):

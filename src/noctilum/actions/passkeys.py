@@ -13,7 +13,7 @@ from hashlib import sha256
 from typing import Any
 
 from itsdangerous import BadSignature
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, select
 from sqlalchemy.exc import IntegrityError
 from webauthn import (
     generate_authentication_options,
@@ -167,12 +167,6 @@ def dropped(install: Install, user: User, number: int) -> None:
                 remedy="list them with `noctilum users --passkeys`",
             )
         db.delete(found)
-
-
-def count(install: Install, user: User) -> int:
-    """Count somebody's passkeys."""
-    with install.records.read() as db:
-        return db.scalar(select(func.count()).select_from(Passkey).where(Passkey.user_id == user.id)) or 0
 
 
 def _asked(install: Install, purpose: str, challenge: bytes, options: str) -> wire.PasskeyAsked:

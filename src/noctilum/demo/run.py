@@ -327,6 +327,7 @@ def _catch_up(place: Place) -> None:
     """Queue a pull of each source, for the days since the last run."""
     install = Install(place.settings)
     install.prepare()
+    connect_visits(install, place.visits)
     note_down(install, place.anchor)
     with install.records.begin() as db:
         sources = list(db.scalars(select(Source)))

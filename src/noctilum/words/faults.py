@@ -71,7 +71,8 @@ def said_of_input(why: str, speech: Speech) -> str:
     plain = why.removeprefix("Value error, ")
     for pattern, wanted in INPUTS.items():
         if found := re.fullmatch(pattern, plain):
-            return speech.say(wanted, **_figured(found.groupdict(), speech.numbers))
+            filled = {name: text.replace("' or '", "', '") for name, text in found.groupdict().items()}
+            return speech.say(wanted, **_figured(filled, speech.numbers))
     return speech.text(plain)
 
 
