@@ -1760,6 +1760,54 @@ export interface paths {
         patch: operations["patch_sites_site"];
         trace?: never;
     };
+    "/api/v1/sites/{site}/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show how long new pages take to be indexed and shown
+         * @description Pages that were new in the window, with the days on which each was listed, indexed and first shown.
+         */
+        get: operations["get_sites_site_arrivals"];
+        put?: never;
+        /**
+         * Show how long new pages take to be indexed and shown, asked by a body
+         * @description Pages that were new in the window, with the days on which each was listed, indexed and first shown. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_arrivals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/backlinks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show who links to the site, and what came and went
+         * @description Links from elsewhere by domain, page, words or address: what stands, what was gained and lost.
+         */
+        get: operations["get_sites_site_backlinks"];
+        put?: never;
+        /**
+         * Show who links to the site, and what came and went, asked by a body
+         * @description Links from elsewhere by domain, page, words or address: what stands, what was gained and lost. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_backlinks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/bands": {
         parameters: {
             query?: never;
@@ -2316,6 +2364,78 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/ideas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find terms near a word, and which of them are new
+         * @description Terms near a word, the most searched first, marked new, shown or tracked.
+         */
+        get: operations["get_sites_site_ideas"];
+        put?: never;
+        /**
+         * Find terms near a word, and which of them are new, asked by a body
+         * @description Terms near a word, the most searched first, marked new, shown or tracked. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_ideas"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/index": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show index
+         * @description How many pages the engine knows, by whether they are indexed.
+         */
+        get: operations["get_sites_site_index"];
+        put?: never;
+        /**
+         * Show index, asked by a body
+         * @description How many pages the engine knows, by whether they are indexed. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_index"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/indexed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show indexed pages
+         * @description Pages that came into the index or fell out of it.
+         */
+        get: operations["get_sites_site_indexed"];
+        put?: never;
+        /**
+         * Show indexed pages, asked by a body
+         * @description Pages that came into the index or fell out of it. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_indexed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/keyword-suggestions": {
         parameters: {
             query?: never;
@@ -2426,6 +2546,30 @@ export interface paths {
          * @description First and last seen, best week, weeks in the top ten, and every week. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_life_item"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show links
+         * @description Links from other sites, on the days they were first seen and no longer seen.
+         */
+        get: operations["get_sites_site_links"];
+        put?: never;
+        /**
+         * Show links, asked by a body
+         * @description Links from other sites, on the days they were first seen and no longer seen. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_links"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2566,6 +2710,30 @@ export interface paths {
          * @description Queries of which two or more pages have a tenth of the impressions each, and how they take turns. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_overlap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/presence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show which pages are listed, indexed and shown, and where these differ
+         * @description Pages in the sitemaps, in the index and among what was shown, and where each stands.
+         */
+        get: operations["get_sites_site_presence"];
+        put?: never;
+        /**
+         * Show which pages are listed, indexed and shown, and where these differ, asked by a body
+         * @description Pages in the sitemaps, in the index and among what was shown, and where each stands. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_presence"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2800,6 +2968,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/sitemap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show listed pages
+         * @description Pages that the site's sitemaps list.
+         */
+        get: operations["get_sites_site_sitemap"];
+        put?: never;
+        /**
+         * Show listed pages, asked by a body
+         * @description Pages that the site's sitemaps list. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_sitemap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/sources": {
         parameters: {
             query?: never;
@@ -2814,6 +3006,30 @@ export interface paths {
          * @description Try the credential, keep it encrypted, and connect the property.
          */
         post: operations["post_sites_site_sources"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show how much terms are searched for, and what the site gets of them
+         * @description Volume and cost per click of terms, with the site's clicks, its share of demand and their value.
+         */
+        get: operations["get_sites_site_terms"];
+        put?: never;
+        /**
+         * Show how much terms are searched for, and what the site gets of them, asked by a body
+         * @description Volume and cost per click of terms, with the site's clicks, its share of demand and their value. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_terms"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3545,6 +3761,122 @@ export interface components {
             sender: string;
         };
         /**
+         * ArrivalRow
+         * @description A new page, and when it got where. Days are counted from the day it was first listed, or else indexed.
+         */
+        ArrivalRow: {
+            /**
+             * Days To Index
+             * @description Below nothing: it was there before.
+             */
+            days_to_index: number | null;
+            /**
+             * Days To Show
+             * @description Below nothing: it was shown before.
+             */
+            days_to_show: number | null;
+            /**
+             * Indexed
+             * @description The first day on which it stood in the index.
+             */
+            indexed: string | null;
+            /**
+             * Listed
+             * @description The first day on which a sitemap listed it.
+             */
+            listed: string | null;
+            /** Page */
+            page: string;
+            /**
+             * Shown
+             * @description The first day with an impression.
+             */
+            shown: string | null;
+            /**
+             * Waiting
+             * @description Since it was listed, for what is not there.
+             */
+            waiting: number | null;
+        };
+        /**
+         * Arrivals
+         * @description Pages that were new in the window. typical_*: the middle one of those that got there (median).
+         */
+        Arrivals: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /**
+             * Not Indexed
+             * @description New pages that do not stand in the index.
+             */
+            not_indexed: number | null;
+            /**
+             * Not Shown
+             * @description New pages that were never shown.
+             */
+            not_shown: number | null;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["ArrivalRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /**
+             * Typical Index
+             * @description The median.
+             */
+            typical_index: number | null;
+            /**
+             * Typical Show
+             * @description The median.
+             */
+            typical_show: number | null;
+            window: components["schemas"]["Days"];
+        };
+        /**
          * AskBringIn
          * @description A hand-over file that was sent, and whose it becomes.
          */
@@ -4028,9 +4360,10 @@ export interface components {
         AskTry: {
             /**
              * Account
-             * @description OAuth 2.0 client id
+             * @description OAuth 2.0 client id; none for a sitemap
+             * @default
              */
-            account: string;
+            account?: string;
             /**
              * Connector
              * @default open-feed
@@ -4047,7 +4380,7 @@ export interface components {
              * @default site
              * @enum {string}
              */
-            grain?: "site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals";
+            grain?: "site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals" | "links" | "index" | "indexed" | "sitemap" | "volumes" | "related";
             /**
              * Grant
              * @description What a person granted, in place of a secret
@@ -4146,6 +4479,142 @@ export interface components {
              * @description Exactly; the number of entries where the field is a list
              */
             value: number | string | null;
+        };
+        /**
+         * BacklinkRow
+         * @description The links from one domain, to one page, with some words, or on one page elsewhere.
+         */
+        BacklinkRow: {
+            /**
+             * Before
+             * @description Links that stood when the window began.
+             */
+            before: number;
+            /**
+             * Clicks
+             * @description Clicks of the page in the window, from search.
+             */
+            clicks: number | null;
+            /**
+             * First Seen
+             * @description The first day of its first link, of those held.
+             */
+            first_seen: string | null;
+            /**
+             * Gained
+             * @description Links first seen in the window.
+             */
+            gained: number;
+            /** Key */
+            key: string;
+            /**
+             * Links
+             * @description Links that stand at the end of the window.
+             */
+            links: number;
+            /**
+             * Lost
+             * @description Links that were no longer there in the window.
+             */
+            lost: number;
+            /**
+             * State
+             * @description gone: in no sitemap, and not shown for two weeks; not shown: the same where no sitemap is read.
+             */
+            state: ("there" | "not shown" | "gone") | null;
+        };
+        /**
+         * Backlinks
+         * @description Who links to a site. weeks: the window by weeks, the last may be a part of one.
+         *
+         *     gone: links at the end of the window to pages that are gone; none where neither searches nor sitemaps are held.
+         *     unknown_days: days since the first held whose links are not held: what came and went on them is lacking.
+         */
+        Backlinks: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Domains
+             * @description Domains any link of which stands.
+             */
+            domains: number;
+            /** Domains Before */
+            domains_before: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /**
+             * Gained
+             * @description Links first seen in the window.
+             */
+            gained: number;
+            /** Generation */
+            generation: number;
+            /** Gone */
+            gone: number | null;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Links
+             * @description Links that stand at the end of the window.
+             */
+            links: number;
+            /** Links Before */
+            links_before: number;
+            /**
+             * Lost
+             * @description Links that were no longer there in the window.
+             */
+            lost: number;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["BacklinkRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Unknown Days */
+            unknown_days: number;
+            /** Weeks */
+            weeks: components["schemas"]["LinkWeek"][];
+            window: components["schemas"]["Days"];
         };
         /**
          * BackupDone
@@ -5424,9 +5893,10 @@ export interface components {
         Credential: {
             /**
              * Account
-             * @description OAuth 2.0 client id
+             * @description OAuth 2.0 client id; none for a sitemap
+             * @default
              */
-            account: string;
+            account?: string;
             /**
              * Connector
              * @default open-feed
@@ -7670,6 +8140,117 @@ export interface components {
             worker_seen_seconds_ago: number | null;
         };
         /**
+         * IdeaRow
+         * @description A term near the word.
+         */
+        IdeaRow: {
+            /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             */
+            cpc: number | null;
+            /**
+             * Mark
+             * @description tracked: among the keywords; shown: the site was shown for it in the window; else new.
+             * @enum {string}
+             */
+            mark: "new" | "shown" | "tracked";
+            /**
+             * Position
+             * @description The average place in the window.
+             */
+            position: number | null;
+            /**
+             * Question
+             * @description It begins as a question does, or ends in a question mark.
+             */
+            question: boolean;
+            /** Term */
+            term: string;
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             */
+            volume: number;
+            /**
+             * Words
+             * @description How many words it has.
+             */
+            words: number;
+        };
+        /**
+         * Ideas
+         * @description Terms near a word, the most searched first. known: the words whose neighbours are held.
+         */
+        Ideas: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Known */
+            known: string[];
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
+            /**
+             * New
+             * @description Terms of those found that are neither tracked nor shown.
+             */
+            new: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["IdeaRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+            /** Word */
+            word: string;
+        };
+        /**
          * ImportColumn
          * @description One column as recognised.
          */
@@ -7685,7 +8266,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "ctr" | "ignore";
+            role: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "domain" | "address" | "anchor" | "status" | "sitemap" | "term" | "word" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "gained" | "lost" | "counted" | "entered" | "left" | "listed" | "volume" | "cpc" | "ctr" | "ignore";
             /** Sample */
             sample: string[];
         };
@@ -7796,6 +8377,204 @@ export interface components {
             };
             /** Line */
             line: number;
+        };
+        /**
+         * Index
+         * @description How many pages the engine knows, by whether they are indexed.
+         */
+        Index: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["IndexRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["IndexTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** IndexChange */
+        IndexChange: {
+            /**
+             * Counted
+             * @description Pages of the site that the engine knows, as of the last held day.
+             */
+            counted: number | null;
+        };
+        /** IndexFigures */
+        IndexFigures: {
+            /**
+             * Counted
+             * @description Pages of the site that the engine knows, as of the last held day.
+             */
+            counted: number | null;
+        };
+        /** IndexRow */
+        IndexRow: {
+            /** @default null */
+            before?: components["schemas"]["IndexFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["IndexChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["IndexFigures"];
+        };
+        /** IndexTotal */
+        IndexTotal: {
+            /** @default null */
+            before?: components["schemas"]["IndexFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["IndexChange"] | null;
+            now: components["schemas"]["IndexFigures"];
+        };
+        /**
+         * Indexed
+         * @description Pages that came into the index or fell out of it.
+         */
+        Indexed: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["IndexedRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["IndexedTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** IndexedChange */
+        IndexedChange: {
+            /**
+             * Entered
+             * @description Pages that came into the index.
+             */
+            entered: number | null;
+            /**
+             * Left
+             * @description Pages that fell out of the index.
+             */
+            left: number | null;
+        };
+        /** IndexedFigures */
+        IndexedFigures: {
+            /**
+             * Entered
+             * @description Pages that came into the index.
+             */
+            entered: number | null;
+            /**
+             * Left
+             * @description Pages that fell out of the index.
+             */
+            left: number | null;
+        };
+        /** IndexedRow */
+        IndexedRow: {
+            /** @default null */
+            before?: components["schemas"]["IndexedFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["IndexedChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["IndexedFigures"];
+        };
+        /** IndexedTotal */
+        IndexedTotal: {
+            /** @default null */
+            before?: components["schemas"]["IndexedFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["IndexedChange"] | null;
+            now: components["schemas"]["IndexedFigures"];
         };
         /**
          * Invitation
@@ -8878,6 +9657,141 @@ export interface components {
             weeks_in_top_ten: number;
         };
         /**
+         * LinkWeek
+         * @description What came and went in a week, and what stood at its end.
+         */
+        LinkWeek: {
+            /**
+             * Domains
+             * @description Domains any link of which stands at its end.
+             */
+            domains: number;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Gained
+             * @description Links first seen.
+             */
+            gained: number;
+            /**
+             * Links
+             * @description Links that stand at its end.
+             */
+            links: number;
+            /**
+             * Lost
+             * @description Links that were no longer there.
+             */
+            lost: number;
+        };
+        /**
+         * Links
+         * @description Links from other sites, on the days they were first seen and no longer seen.
+         */
+        Links: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["LinksRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["LinksTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** LinksChange */
+        LinksChange: {
+            /**
+             * Gained
+             * @description Links first seen.
+             */
+            gained: number | null;
+            /**
+             * Lost
+             * @description Links that were no longer there.
+             */
+            lost: number | null;
+        };
+        /** LinksFigures */
+        LinksFigures: {
+            /**
+             * Gained
+             * @description Links first seen.
+             */
+            gained: number | null;
+            /**
+             * Lost
+             * @description Links that were no longer there.
+             */
+            lost: number | null;
+        };
+        /** LinksRow */
+        LinksRow: {
+            /** @default null */
+            before?: components["schemas"]["LinksFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["LinksChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["LinksFigures"];
+        };
+        /** LinksTotal */
+        LinksTotal: {
+            /** @default null */
+            before?: components["schemas"]["LinksFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["LinksChange"] | null;
+            now: components["schemas"]["LinksFigures"];
+        };
+        /**
          * Listings
          * @description Whose results stood on the result pages of tracked keywords.
          */
@@ -9110,7 +10024,7 @@ export interface components {
              * @default {}
              */
             columns?: {
-                [key: string]: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "ctr" | "ignore";
+                [key: string]: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "domain" | "address" | "anchor" | "status" | "sitemap" | "term" | "word" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "gained" | "lost" | "counted" | "entered" | "left" | "listed" | "volume" | "cpc" | "ctr" | "ignore";
             };
             /**
              * Dates
@@ -9337,7 +10251,7 @@ export interface components {
              * @default search
              * @enum {string}
              */
-            kind?: "search" | "lookups" | "visits";
+            kind?: "search" | "lookups" | "visits" | "links" | "index" | "sitemap" | "facts";
             /** Label */
             label: string;
             /**
@@ -9759,9 +10673,10 @@ export interface components {
         NewSource: {
             /**
              * Account
-             * @description OAuth 2.0 client id
+             * @description OAuth 2.0 client id; none for a sitemap
+             * @default
              */
-            account: string;
+            account?: string;
             /**
              * Connector
              * @default open-feed
@@ -10829,6 +11744,132 @@ export interface components {
              * @default null
              */
             worst_change?: number | null;
+        };
+        /**
+         * Presence
+         * @description Which pages are listed, indexed and shown, and where the three differ.
+         *
+         *     listed, indexed, shown: how many pages; none where nothing of the kind is held. indexed_before: at the beginning of
+         *     the window.
+         */
+        Presence: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Counts */
+            counts: components["schemas"]["StandingCount"][];
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Indexed
+             * @description Pages that stand in the index.
+             */
+            indexed: number | null;
+            /**
+             * Indexed Before
+             * @description When the window began.
+             */
+            indexed_before: number | null;
+            /** Indexed On */
+            indexed_on: string | null;
+            /**
+             * Listed
+             * @description Pages that a sitemap lists.
+             */
+            listed: number | null;
+            /** Listed On */
+            listed_on: string | null;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["PresenceRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /**
+             * Shown
+             * @description Pages with an impression in the window.
+             */
+            shown: number | null;
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * PresenceRow
+         * @description One page, and where it stands. listed, indexed, impressions: none where nothing of the kind is held.
+         */
+        PresenceRow: {
+            /**
+             * Clicks
+             * @description In the window.
+             */
+            clicks: number | null;
+            /**
+             * Impressions
+             * @description In the window.
+             */
+            impressions: number | null;
+            /**
+             * Indexed
+             * @description On the last held day of the index.
+             */
+            indexed: boolean | null;
+            /**
+             * Listed
+             * @description On the last day on which sitemaps were read.
+             */
+            listed: boolean | null;
+            /** Page */
+            page: string;
+            /**
+             * Since
+             * @description The first day on which a sitemap listed it, of those read.
+             */
+            since: string | null;
+            /**
+             * Standing
+             * @description By what is held of sitemaps, index and searches. gone: shown in the window, now neither listed nor indexed.
+             * @enum {string}
+             */
+            standing: "gone" | "listed, not indexed" | "listed, not shown" | "shown, not listed" | "only indexed" | "as it should be";
         };
         /**
          * Problem
@@ -12514,6 +13555,100 @@ export interface components {
             sources: number;
         };
         /**
+         * Sitemap
+         * @description Pages that the site's sitemaps list.
+         */
+        Sitemap: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** By */
+            by: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["SitemapRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /** Sort */
+            sort: string;
+            total: components["schemas"]["SitemapTotal"];
+            window: components["schemas"]["Days"];
+        };
+        /** SitemapChange */
+        SitemapChange: {
+            /**
+             * Listed
+             * @description Pages that the sitemaps list, as of the last held day.
+             */
+            listed: number | null;
+        };
+        /** SitemapFigures */
+        SitemapFigures: {
+            /**
+             * Listed
+             * @description Pages that the sitemaps list, as of the last held day.
+             */
+            listed: number | null;
+        };
+        /** SitemapRow */
+        SitemapRow: {
+            /** @default null */
+            before?: components["schemas"]["SitemapFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["SitemapChange"] | null;
+            /** Key */
+            key: string;
+            now: components["schemas"]["SitemapFigures"];
+        };
+        /** SitemapTotal */
+        SitemapTotal: {
+            /** @default null */
+            before?: components["schemas"]["SitemapFigures"] | null;
+            /** @default null */
+            change?: components["schemas"]["SitemapChange"] | null;
+            now: components["schemas"]["SitemapFigures"];
+        };
+        /**
          * Source
          * @description One thing a site draws data from.
          */
@@ -12660,6 +13795,22 @@ export interface components {
             unlisted: components["schemas"]["Share"][];
         };
         /**
+         * StandingCount
+         * @description How many pages stand so.
+         */
+        StandingCount: {
+            /**
+             * Pages
+             * @description Pages that stand so.
+             */
+            pages: number;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "gone" | "listed, not indexed" | "listed, not shown" | "shown, not listed" | "only indexed" | "as it should be";
+        };
+        /**
          * Step
          * @description One reason why two totals differ, with how much it makes.
          */
@@ -12787,6 +13938,122 @@ export interface components {
         TemplateText: {
             /** Text */
             text: string;
+        };
+        /**
+         * TermRow
+         * @description One term. Figures of the site are none where no searches are held.
+         */
+        TermRow: {
+            /**
+             * Clicks
+             * @description Clicks of the query in the window.
+             */
+            clicks: number | null;
+            /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             */
+            cpc: number | null;
+            /**
+             * Position
+             * @description The average place in the window.
+             */
+            position: number | null;
+            /**
+             * Share
+             * @description Clicks as of a month of 30.4 days over the volume of a month.
+             */
+            share: number | null;
+            /** Term */
+            term: string;
+            /**
+             * Value
+             * @description Clicks × CPC: what they would have cost.
+             */
+            value: number | null;
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             */
+            volume: number;
+            /**
+             * Year
+             * @description Volume of the twelve months up to the newest known.
+             */
+            year: (number | null)[];
+        };
+        /**
+         * Terms
+         * @description What is known of terms. month: the newest known; value: of all terms that match, with clicks.
+         */
+        Terms: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["TermRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /**
+             * Value
+             * @description Clicks × CPC of all terms that match.
+             */
+            value: number | null;
+            /**
+             * Volume
+             * @description Of all terms that match, in the newest month known.
+             */
+            volume: number;
+            window: components["schemas"]["Days"];
         };
         /**
          * TestMail
@@ -21753,6 +23020,389 @@ export interface operations {
             };
         };
     };
+    get_sites_site_arrivals: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrivals"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Window
+                     * @description As of every reading; P13W, 2026-Q1, all
+                     * @default P13W
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrivals"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_backlinks: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "domain" | "page" | "anchor" | "address";
+                domain?: string | null;
+                page?: string | null;
+                anchor?: string | null;
+                only?: "all" | "gained" | "lost" | "gone";
+                sort?: "links" | "gained" | "lost";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backlinks"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_backlinks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Anchor
+                     * @description Only links with these words
+                     * @default null
+                     */
+                    anchor?: string | null;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default domain
+                     * @enum {string}
+                     */
+                    by?: "domain" | "page" | "anchor" | "address";
+                    /**
+                     * Domain
+                     * @description Only links from this domain
+                     * @default null
+                     */
+                    domain?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Only
+                     * @description Rows that gained or lost links, or links to pages that are gone (by page)
+                     * @default all
+                     * @enum {string}
+                     */
+                    only?: "all" | "gained" | "lost" | "gone";
+                    /**
+                     * Page
+                     * @description Only links to this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Sort
+                     * @description The most of it first
+                     * @default links
+                     * @enum {string}
+                     */
+                    sort?: "links" | "gained" | "lost";
+                    /**
+                     * Window
+                     * @description As of every reading; P13W, 2026-Q1, all
+                     * @default P13W
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backlinks"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_bands: {
         parameters: {
             query?: {
@@ -22292,7 +23942,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals" | "links" | "index" | "indexed" | "sitemap" | "volumes" | "related") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -22383,7 +24033,7 @@ export interface operations {
                      * @description Only this grain
                      * @default null
                      */
-                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals") | null;
+                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals" | "links" | "index" | "indexed" | "sitemap" | "volumes" | "related") | null;
                     /**
                      * Last
                      * @description The last day
@@ -26353,6 +28003,613 @@ export interface operations {
             };
         };
     };
+    get_sites_site_ideas: {
+        parameters: {
+            query: {
+                word: string;
+                only?: "all" | "new" | "shown" | "tracked" | "questions" | "long";
+                window?: string;
+                limit?: number;
+                offset?: number;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ideas"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_ideas: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Only
+                     * @description new: neither shown nor tracked; long: of four words or more
+                     * @default all
+                     * @enum {string}
+                     */
+                    only?: "all" | "new" | "shown" | "tracked" | "questions" | "long";
+                    /**
+                     * Window
+                     * @description In which terms may have been shown
+                     * @default P28D
+                     */
+                    window?: string;
+                    /**
+                     * Word
+                     * @description The word that terms are near to
+                     */
+                    word: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ideas"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_index: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "status" | "day";
+                status?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Index"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_index: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default status
+                     * @enum {string}
+                     */
+                    by?: "status" | "day";
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Status
+                     * @description Only rows of this status
+                     * @default null
+                     */
+                    status?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Index"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_indexed: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "page" | "day";
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Indexed"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_indexed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default page
+                     * @enum {string}
+                     */
+                    by?: "page" | "day";
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Indexed"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get_sites_site_keyword-suggestions": {
         parameters: {
             query?: {
@@ -26840,7 +29097,7 @@ export interface operations {
         parameters: {
             query?: {
                 source?: number | null;
-                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals") | null;
+                grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals" | "links" | "index" | "indexed" | "sitemap" | "volumes" | "related") | null;
                 first?: string | null;
                 last?: string | null;
             };
@@ -26931,7 +29188,7 @@ export interface operations {
                      * @description The coarsest that is held where none is named
                      * @default null
                      */
-                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals") | null;
+                    grain?: ("site" | "query" | "page" | "pair" | "look" | "ranks" | "listings" | "features" | "citations" | "visits" | "visitors" | "goals" | "links" | "index" | "indexed" | "sitemap" | "volumes" | "related") | null;
                     /**
                      * Last
                      * @description The last day
@@ -27125,6 +29382,239 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_links: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "domain" | "address" | "page" | "anchor" | "day";
+                domain?: string | null;
+                address?: string | null;
+                page?: string | null;
+                anchor?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Links"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Address
+                     * @description Only rows of this address
+                     * @default null
+                     */
+                    address?: string | null;
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Anchor
+                     * @description Only rows of this anchor
+                     * @default null
+                     */
+                    anchor?: string | null;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default domain
+                     * @enum {string}
+                     */
+                    by?: "domain" | "address" | "page" | "anchor" | "day";
+                    /**
+                     * Domain
+                     * @description Only rows of this domain
+                     * @default null
+                     */
+                    domain?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Links"];
                 };
             };
             /** @description The input cannot be used */
@@ -28279,6 +30769,183 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Overlap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_presence: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                only?: "amiss" | "gone" | "not-indexed" | "not-shown" | "not-listed" | "only-indexed" | "all";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Presence"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_presence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Only
+                     * @description Which pages; amiss: all that are not as they should be
+                     * @default amiss
+                     * @enum {string}
+                     */
+                    only?: "amiss" | "gone" | "not-indexed" | "not-shown" | "not-listed" | "only-indexed" | "all";
+                    /**
+                     * Window
+                     * @description In which pages may have been shown
+                     * @default P90D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Presence"];
                 };
             };
             /** @description The input cannot be used */
@@ -29952,6 +32619,225 @@ export interface operations {
             };
         };
     };
+    get_sites_site_sitemap: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                filter?: string;
+                source?: number | null;
+                sort?: string;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                by?: "page" | "sitemap" | "day";
+                page?: string | null;
+                sitemap?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sitemap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_sitemap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * By
+                     * @description What rows are by
+                     * @default page
+                     * @enum {string}
+                     */
+                    by?: "page" | "sitemap" | "day";
+                    /**
+                     * Filter
+                     * @description In the filter language
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Sitemap
+                     * @description Only rows of this sitemap
+                     * @default null
+                     */
+                    sitemap?: string | null;
+                    /**
+                     * Sort
+                     * @description A measure, change in one, or key; - turns it round
+                     * @default
+                     */
+                    sort?: string;
+                    /**
+                     * Source
+                     * @description Only this source
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sitemap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_sites_site_sources: {
         parameters: {
             query?: never;
@@ -29974,6 +32860,197 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Source"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_terms: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                find?: string;
+                country?: string | null;
+                sort?: "volume" | "value" | "share" | "cpc" | "clicks";
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Terms"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_terms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Country
+                     * @description Only facts of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Find
+                     * @description Only terms that hold this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Sort
+                     * @description Most of it first
+                     * @default volume
+                     * @enum {string}
+                     */
+                    sort?: "volume" | "value" | "share" | "cpc" | "clicks";
+                    /**
+                     * Window
+                     * @description Of clicks and positions, as of every reading
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Terms"];
                 };
             };
             /** @description The input cannot be used */

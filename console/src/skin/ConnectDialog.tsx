@@ -43,9 +43,13 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
   const begin = useGranting();
   const connect = useConnecting(close);
   const refused = [look, begin, connect].find((each) => each.isError)?.error;
-  const form = useFields({ ...start, site: '', mapped: start.mapping !== '' }, refused);
-  const { mapped, site, ...credential } = form.watch();
-  const asked = mapped ? { ...credential, connector: 'mapped-feed', grant } : { ...credential, mapping: '' };
+  const form = useFields({ ...start, site: '', mapped: start.mapping !== '', sitemap: false }, refused);
+  const { mapped, sitemap, site, ...credential } = form.watch();
+  const asked = sitemap
+    ? { ...credential, account: '', secret: '', mapping: '', connector: 'sitemap' }
+    : mapped
+      ? { ...credential, connector: 'mapped-feed', grant }
+      : { ...credential, mapping: '' };
   const person = mapped && grant === null && /kind\s*=\s*"oauth-code"/.test(credential.mapping);
   const anew = () => look.reset();
   return (
@@ -71,13 +75,15 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
       <TextIn
         form={form}
         name="url"
-        label={t`Feed address`}
-        placeholder="https://feed.example"
+        label={sitemap ? t`Address of the sitemap` : t`Feed address`}
+        placeholder={sitemap ? 'https://site.example/sitemap.xml' : 'https://feed.example'}
         required
         changed={anew}
       />
-      <TextIn form={form} name="account" label={t`Client id`} autoComplete="off" required={!mapped} changed={anew} />
-      {grant === null ? (
+      {!sitemap && (
+        <TextIn form={form} name="account" label={t`Client id`} autoComplete="off" required={!mapped} changed={anew} />
+      )}
+      {sitemap ? null : grant === null ? (
         <TextIn
           form={form}
           name="secret"
@@ -93,7 +99,8 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
           <Trans>Access was granted by you at the provider.</Trans>
         </p>
       )}
-      <CheckIn form={form} name="mapped" label={t`Another interface, described by a mapping`} />
+      {!sitemap && <CheckIn form={form} name="mapped" label={t`Another interface, described by a mapping`} />}
+      {!mapped && grant === null && <CheckIn form={form} name="sitemap" label={t`The site’s own sitemap`} />}
       {mapped && (
         <TextIn
           form={form}

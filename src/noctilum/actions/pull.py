@@ -100,7 +100,7 @@ def pull(
         site_id, host = source.site_id, source.site.host
     history = install.history(site_id, create=True)
     try:
-        connector = connect(install, source)
+        connector = connect(install, source, clock())
         try:
             task = _Task(history, source_id, install.settings.pull_concurrency, origin, clock, span or Span(), host)
             result = _pull(connector, task, report)
@@ -242,7 +242,7 @@ def _known(rows: Mapping[date, Sequence[LedgerRow]], grains: Sequence[str]) -> d
 
 def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, OfferedDay]) -> int:
     """Note the days that were never had and that the provider keeps no more; returns how many."""
-    if task.span != Span():
+    if task.span != Span() or not connector.keeps_past:
         return 0
     oldest = _oldest(offered)
     known = task.history.states([task.source], connector.grains[0])

@@ -132,8 +132,8 @@ def canonical_host(text: str) -> str:
     return host + slash + path
 
 
-def connect(install: Install, source: Source) -> Connector:
-    """Open the connector of a source with its unsealed secret."""
+def connect(install: Install, source: Source, now: datetime | None = None) -> Connector:
+    """Open the connector of a source with its unsealed secret. now: for one that tells of today only."""
     if source.connector == "files":
         raise Nonsense(
             "files-only",
@@ -149,6 +149,7 @@ def connect(install: Install, source: Source) -> Connector:
             "mapping": source.settings.get("mapping", ""),
             "inside": install.settings.inside,
             "limits": Limits(answer_seconds=install.settings.feed_seconds),
+            "today": now.date() if now else None,
         }
     )
     connector = connector_class(source.connector)(settings)

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from noctilum.cli.access import add_access, service
-from noctilum.cli.credential import add_credential, credential
+from noctilum.cli.credential import SITEMAP, add_credential, credential
 from noctilum.cli.output import Column, add_output, print_out
 from noctilum.wire.setup import Credential, NewSource
 
@@ -16,7 +16,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("site", nargs="?", help="the site to connect; without it the properties are listed")
     add_credential(parser)
     parser.add_argument("--property", help="which property to connect")
-    parser.add_argument("--connector", help="default open-feed, or mapped-feed with --mapping")
+    parser.add_argument("--connector", help="open-feed, mapped-feed with --mapping, or sitemap, whose URL is the feed")
     parser.add_argument("--mapping", type=Path, help="a mapping in TOML, for any other interface")
     parser.add_argument("--schedule", help="when to pull it (default: daily at 06:00)")
     add_access(parser)
@@ -27,8 +27,10 @@ def run(asked: argparse.Namespace) -> None:
     """List what the credential can see, or connect one of it."""
     with service(asked) as noctilum:
         given = credential(noctilum, asked, asked.connector)
-        if asked.site and asked.property:
-            found = noctilum.add_source(asked.site, NewSource.model_validate(given | _chosen(asked)))
+        chosen = asked.property or (asked.feed if given["connector"] == SITEMAP else "")
+        if asked.site and chosen:
+            wanted = {"property": chosen} | ({"schedule": asked.schedule} if asked.schedule else {})
+            found = noctilum.add_source(asked.site, NewSource.model_validate(given | wanted))
             print(f"connected {found.label} to {found.site} as source {found.id}; now run: noctilum pull {found.id}")
             return
         seen = noctilum.properties(Credential.model_validate(given))
@@ -39,7 +41,3 @@ def run(asked: argparse.Namespace) -> None:
     went = f" --grant={given['grant']}" if "grant" in given else ""
     below.append(f"connect one with: noctilum connect SITE --property PROPERTY{went} …")
     print_out(asked, rows, rows, columns, cells, below=below)
-
-
-def _chosen(asked: argparse.Namespace) -> dict[str, str]:
-    return {"property": asked.property} | ({"schedule": asked.schedule} if asked.schedule else {})

@@ -16,6 +16,8 @@ from noctilum.core.errors import Nonsense
 from noctilum.sources.mapping import auth_of
 from noctilum.wire.setup import AskGrant
 
+SITEMAP = "sitemap"
+"""The connector that signs nothing: a site's own sitemap is there for all."""
 PAUSE, PATIENCE = 1.0, 30 * 60.0
 
 
@@ -31,6 +33,8 @@ def credential(noctilum: Noctilum, asked: argparse.Namespace, connector: str | N
     mapping = read_text(asked.mapping)
     kind = connector or ("mapped-feed" if mapping else "open-feed")
     given = {"connector": kind, "url": asked.feed, "account": asked.account, "mapping": mapping}
+    if kind == SITEMAP:
+        return given
     if asked.grant:
         return given | {"grant": asked.grant}
     person = bool(mapping) and auth_of(mapping).kind == "oauth-code"

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any, Literal
 
-from noctilum.wire import compare, counting, explain, noted, outcomes, ranks, readings
+from noctilum.wire import compare, counting, explain, facts, index, links, noted, outcomes, ranks, readings
 
 
 class Readings:
@@ -1007,6 +1007,112 @@ class Readings:
         )
         return found
 
+    def backlinks(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P13W",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["domain", "page", "anchor", "address"] = "domain",
+        domain: str | None = None,
+        page: str | None = None,
+        anchor: str | None = None,
+        only: Literal["all", "gained", "lost", "gone"] = "all",
+        sort: Literal["links", "gained", "lost"] = "links",
+    ) -> links.Backlinks:
+        """Links from elsewhere by domain, page, words or address: what stands, what was gained and lost."""
+        found: links.Backlinks = self.read(
+            "backlinks",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            language=language,
+            by=by,
+            domain=domain,
+            page=page,
+            anchor=anchor,
+            only=only,
+            sort=sort,
+        )
+        return found
+
+    def presence(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P90D",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        only: Literal["amiss", "gone", "not-indexed", "not-shown", "not-listed", "only-indexed", "all"] = "amiss",
+    ) -> index.Presence:
+        """Pages in the sitemaps, in the index and among what was shown, and where each stands."""
+        found: index.Presence = self.read(
+            "presence", site, limit=limit, offset=offset, window=window, language=language, only=only
+        )
+        return found
+
+    def arrivals(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P13W",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> index.Arrivals:
+        """Pages that were new in the window, with the days on which each was listed, indexed and first shown."""
+        found: index.Arrivals = self.read(
+            "arrivals", site, limit=limit, offset=offset, window=window, language=language
+        )
+        return found
+
+    def terms(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        find: str = "",
+        country: str | None = None,
+        sort: Literal["volume", "value", "share", "cpc", "clicks"] = "volume",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> facts.Terms:
+        """Volume and cost per click of terms, with the site's clicks, its share of demand and their value."""
+        found: facts.Terms = self.read(
+            "terms",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            find=find,
+            country=country,
+            sort=sort,
+            language=language,
+        )
+        return found
+
+    def ideas(
+        self,
+        site: str,
+        word: str,
+        *,
+        only: Literal["all", "new", "shown", "tracked", "questions", "long"] = "all",
+        window: str = "P28D",
+        limit: int = 50,
+        offset: int = 0,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> facts.Ideas:
+        """Terms near a word, the most searched first, marked new, shown or tracked."""
+        found: facts.Ideas = self.read(
+            "ideas", site, word=word, only=only, window=window, limit=limit, offset=offset, language=language
+        )
+        return found
+
     def ranks(
         self,
         site: str,
@@ -1290,5 +1396,141 @@ class Readings:
             goal=goal,
             page=page,
             channel=channel,
+        )
+        return found
+
+    def links(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["domain", "address", "page", "anchor", "day"] = "domain",
+        domain: str | None = None,
+        address: str | None = None,
+        page: str | None = None,
+        anchor: str | None = None,
+    ) -> Any:
+        """Links from other sites, on the days they were first seen and no longer seen."""
+        found: Any = self.read(
+            "links",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            domain=domain,
+            address=address,
+            page=page,
+            anchor=anchor,
+        )
+        return found
+
+    def index(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["status", "day"] = "status",
+        status: str | None = None,
+    ) -> Any:
+        """How many pages the engine knows, by whether they are indexed."""
+        found: Any = self.read(
+            "index",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            status=status,
+        )
+        return found
+
+    def indexed(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["page", "day"] = "page",
+        page: str | None = None,
+    ) -> Any:
+        """Pages that came into the index or fell out of it."""
+        found: Any = self.read(
+            "indexed",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            page=page,
+        )
+        return found
+
+    def sitemap(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        filter: str = "",
+        source: int | None = None,
+        sort: str = "",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        by: Literal["page", "sitemap", "day"] = "page",
+        page: str | None = None,
+        sitemap: str | None = None,
+    ) -> Any:
+        """Pages that the site's sitemaps list."""
+        found: Any = self.read(
+            "sitemap",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            filter=filter,
+            source=source,
+            sort=sort,
+            language=language,
+            by=by,
+            page=page,
+            sitemap=sitemap,
         )
         return found

@@ -92,7 +92,8 @@ class Dataset:
     differs: (dataset, code, why) of those whose sums differ from these for a reason. span: what its days stand for:
     themselves, or weeks or months by their first days. spans: further spans that sources may count by themselves.
     long_rollups: as rollups, kept for whole years only: those of single months would be nearly as large as their rows.
-    in_files: whether files that are imported may hold it.
+    in_files: whether files that are imported may hold it. states: the measures that say what began and what ended, of
+    what stands from one to the other; what stands on a day is the sum of all that began before, less what ended.
     """
 
     name: str
@@ -111,6 +112,7 @@ class Dataset:
     long_rollups: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     dimensions: tuple[Dimension, ...] = field(default=(), compare=False)
     in_files: bool = True
+    states: tuple[str, str] | None = None
 
     def __post_init__(self) -> None:
         if (self.rollups or self.long_rollups) and not self.added:

@@ -126,6 +126,14 @@ VISITS = {
     "wickhamtools.example": "visits-wickham",
 }
 """Sites whose visits are counted → the stream of the stand-in that counts them."""
+LINKS = {
+    "northloft.example": "links-northloft",
+    "hivewright.example": "links-hivewright",
+    "skerryferries.example": "links-skerry",
+}
+INDEX = {"skerryferries.example": "index-skerry", "hivewright.example": "index-hivewright"}
+"""Sites whose place in the index is counted, and whose sitemaps are read beside it."""
+FACTS = {"hivewright.example": "facts-hivewright", "skerryferries.example": "facts-skerry"}
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ import numpy as np
 
 from noctilum.core.windows import month_start
 from noctilum.datasets import DATASETS
+from noctilum.standins.index_model import first_day, listed_on
 from noctilum.standins.search_feed import RETENTION_DAYS
 from noctilum.standins.search_model import Grain, model_of
 
@@ -37,6 +38,21 @@ def write_month_files(folder: Path, number: str, anchor: date) -> list[Path]:
         for grain, path in paths.items():
             _write(path, grain, {day: grains[grain] for day, grains in found.items()})
     return written
+
+
+def write_sitemap_files(folder: Path, number: str, host: str, anchor: date) -> list[Path]:
+    """Write what a site's sitemaps listed on the days before the anchor, as somebody kept it: one CSV file."""
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{number}-sitemap.csv"
+    with path.open("w", encoding="utf-8", newline="") as stream:
+        writer = csv.writer(stream)
+        writer.writerow(("day", "page", "sitemap", "listed"))
+        day = first_day(anchor)
+        while day < anchor:
+            for name, paths in listed_on(number, anchor, day).items():
+                writer.writerows((day.isoformat(), f"https://{host}{each}", name, 1) for each in paths)
+            day += timedelta(1)
+    return [path]
 
 
 def _months(anchor: date) -> Iterator[tuple[date, list[date]]]:

@@ -9,7 +9,7 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -24,9 +24,13 @@ from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Progress, pull
 from noctilum.actions.recurrence import next_due
 from noctilum.core.errors import StoreFault
+from noctilum.datasets.facts import KIND as FACTS
+from noctilum.datasets.index import KIND as INDEX
+from noctilum.datasets.index import SITEMAPS
+from noctilum.datasets.links import KIND as LINKS
 from noctilum.datasets.visits import KIND as VISITS
 from noctilum.demo import agency
-from noctilum.demo.files import EXPORTED, write_month_files
+from noctilum.demo.files import EXPORTED, write_month_files, write_sitemap_files
 from noctilum.demo.keywords import KEYWORDS
 from noctilum.demo.ranks import fill_ranks, note_keywords
 from noctilum.records.models import Report, Site, Source
@@ -39,6 +43,23 @@ from noctilum.wire.reports import NewReport
 
 DESK = "lookups"
 TRACKED_SITES = frozenset(each.site for each in KEYWORDS)
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A kind of source that stands beside the search feed: its port after the service's, and site → property."""
+
+    port: int
+    properties: Mapping[str, str]
+
+
+BESIDE: Mapping[str, Beside] = {
+    VISITS: Beside(3, agency.VISITS),
+    LINKS: Beside(4, agency.LINKS),
+    INDEX: Beside(5, agency.INDEX),
+    FACTS: Beside(6, agency.FACTS),
+}
+MOST_PORTS = 7
 
 
 @dataclass(frozen=True)
@@ -56,10 +77,9 @@ class Place:
         """The stand-in's address."""
         return f"http://127.0.0.1:{self.port + 1}"
 
-    @property
-    def visits(self) -> str:
-        """The visits stand-in's address."""
-        return f"http://127.0.0.1:{self.port + 3}"
+    def at(self, kind: str) -> str:
+        """Give the address of the stand-in of a kind of source."""
+        return f"http://127.0.0.1:{self.port + BESIDE[kind].port}"
 
     @property
     def settings(self) -> Settings:
@@ -86,15 +106,13 @@ class Place:
 
 def run_demo(folder: Path, port: int, today: date | None, *, prepare_only: bool = False) -> int:
     """Fill the demo on its first run, then serve it. Stops cleanly on Ctrl-C; the data stays."""
-    check_port("127.0.0.1", port)
-    check_port("127.0.0.1", port + 1)
-    check_port("127.0.0.1", port + 2)
-    check_port("127.0.0.1", port + 3)
+    for n in range(MOST_PORTS):
+        check_port("127.0.0.1", port + n)
     if today:
         os.environ["NOCTILUM_TODAY"] = today.isoformat()
     signal.signal(signal.SIGTERM, _interrupt)
     place = _open(folder, port, clock.today())
-    processes = start_stand_in(place), start_mail_sink(place), start_visits(place)
+    processes = start_stand_in(place), start_mail_sink(place), *(start_beside(place, kind) for kind in BESIDE)
     try:
         for n, process in enumerate(processes, 1):
             _wait_for(place.port + n, process)
@@ -147,14 +165,15 @@ def start_mail_sink(place: Place) -> subprocess.Popen[bytes]:
         return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
 
-def start_visits(place: Place) -> subprocess.Popen[bytes]:
-    """Start the visits feed as a process of its own."""
+def start_beside(place: Place, kind: str) -> subprocess.Popen[bytes]:
+    """Start the stand-in of another kind of source as a process of its own."""
+    beside = BESIDE[kind]
     command = [
-        *(sys.executable, "-m", "noctilum.standins.visits_feed", "--port", str(place.port + 3)),
+        *(sys.executable, "-m", f"noctilum.standins.{kind}_feed", "--port", str(place.port + beside.port)),
         *("--anchor", place.anchor.isoformat(), "--today", clock.today().isoformat()),
         *("--account", f"{agency.FEED_ACCOUNT}:{agency.FEED_SECRET}"),
     ]
-    with (place.folder / "visits.log").open("ab") as log:
+    with (place.folder / f"{kind}.log").open("ab") as log:
         return subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
 
@@ -179,12 +198,12 @@ def _filled(place: Place) -> Place:
     token = place.token or _first_user(install)
     place = _note(Place(place.folder, place.port, place.anchor, token, False))
     numbers = set_up(install, place.feed)
-    visits = connect_visits(install, place.visits)
+    others = connect_beside(install, place)
     note_down(install, place.anchor)
     install.close()
     with ProcessPoolExecutor(max_workers=2, initializer=_end_with_parent) as pool:
         work = {pool.submit(fill_site, place, number, name): name for name, number in numbers.items()}
-        work |= {pool.submit(fill_visits, place, number): name for name, number in visits.items()}
+        work |= {pool.submit(fill_beside, place, number): name for name, number in others.items()}
         for done in as_completed(work):
             print(f"  {work[done]}: {done.result()}", flush=True)
     install = Install(place.settings)
@@ -238,25 +257,51 @@ def set_up(install: Install, feed: str) -> dict[str, int]:
     return numbers
 
 
-def connect_visits(install: Install, feed: str) -> dict[str, int]:
-    """Connect the streams of visits that are not there yet; returns stream → source number."""
+def connect_beside(install: Install, place: Place) -> dict[str, int]:
+    """Connect what is not there yet of visits, links, index, sitemaps and facts; returns property → source number."""
     with install.records.read() as db:
-        numbers = {source.property: source.id for source in db.scalars(select(Source).where(Source.kind == VISITS))}
-    for host, stream in agency.VISITS.items():
-        if stream not in numbers:
-            told = {"url": feed, "account": agency.FEED_ACCOUNT, "secret": agency.FEED_SECRET, "property": stream}
-            numbers[stream] = setup.add_source(install, host, wire.NewSource.model_validate(told), clock.now())
+        known = list(db.scalars(select(Source).where(Source.kind.in_((*BESIDE, SITEMAPS)))))
+    numbers = {source.property: source.id for source in known}
+    read = {source.site_id for source in known if source.kind == SITEMAPS}
+    for kind, beside in BESIDE.items():
+        credential = {"url": place.at(kind), "account": agency.FEED_ACCOUNT, "secret": agency.FEED_SECRET}
+        for host, number in beside.properties.items():
+            if number not in numbers:
+                numbers[number] = _connect(install, host, {**credential, "property": number})
+    with install.records.read() as db:
+        hosts = {site.host: site.id for site in db.scalars(select(Site))}
+    for host, number in agency.INDEX.items():
+        if hosts[host] not in read:
+            address = sitemap_of(place, number)
+            told = {"url": address, "property": address, "connector": SITEMAPS}
+            numbers[f"sitemap of {host}"] = _connect(install, host, told)
     return numbers
 
 
-def fill_visits(place: Place, number: int) -> str:
-    """Pull one stream of visits; runs in a process of its own."""
+def sitemap_of(place: Place, number: str) -> str:
+    """Give the address of a site's sitemap at the stand-in."""
+    return f"{place.at(INDEX)}/sitemaps/{number}/sitemap.xml"
+
+
+def _connect(install: Install, host: str, told: dict[str, str]) -> int:
+    return setup.add_source(install, host, wire.NewSource.model_validate(told), clock.now())
+
+
+def fill_beside(place: Place, number: int) -> str:
+    """Pull one source that is no search feed, sitemaps after the days read before; runs in a process of its own."""
     install = Install(place.settings)
     try:
+        earlier = 0
+        with install.records.read() as db:
+            source = db.get_one(Source, number)
+            kind, host = source.kind, source.site.host
+        if kind == SITEMAPS:
+            paths = write_sitemap_files(place.folder / "exports", agency.INDEX[host], host, place.anchor)
+            earlier = import_files(install, number, paths, clock.now).rows
         pulled = pull(install, number, origin="first pull", clock=clock.now, report=_silent)
     finally:
         install.close()
-    return f"{pulled.rows:,} rows of visits, {pulled.days} days pulled"
+    return f"{earlier + pulled.rows:,} rows of {kind}, {pulled.days} days pulled"
 
 
 def note_down(install: Install, anchor: date) -> None:
@@ -327,15 +372,22 @@ def _catch_up(place: Place) -> None:
     """Queue a pull of each source, for the days since the last run."""
     install = Install(place.settings)
     install.prepare()
-    connect_visits(install, place.visits)
+    connect_beside(install, place)
     note_down(install, place.anchor)
     with install.records.begin() as db:
         sources = list(db.scalars(select(Source)))
         for source in sources:
-            source.url = place.visits if source.kind == VISITS else place.feed
+            source.url = _address(place, source)
     for source in sources:
         schedule.queue_pull(install, source.id, clock.now())
     install.close()
+
+
+def _address(place: Place, source: Source) -> str:
+    """Say where a source is found in this run: ports may be others than in the last."""
+    if source.kind == SITEMAPS:
+        return sitemap_of(place, agency.INDEX[source.site.host])
+    return place.at(source.kind) if source.kind in BESIDE else place.feed
 
 
 def _greet(place: Place) -> None:

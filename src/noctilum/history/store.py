@@ -80,7 +80,7 @@ class History:
         self._books_at = NEVER
         self._texts: dict[str, tuple[str, ...]] = {}
         self._states: tuple[int, dict[tuple[tuple[int, ...], str], Mapping[date, DayState]]] = (-1, {})
-        self._firsts: dict[str, tuple[object, Ints]] = {}
+        self._firsts: dict[object, tuple[int, Ints]] = {}
         self._cache = cache or ColumnCache()
         self._answers = answers or AnswerCache()
         self._lay_out()
@@ -268,13 +268,13 @@ class History:
 
         What was read is kept until the next change.
         """
-        asked = (self.generation, None if sources is None else tuple(sources))
-        kept = self._firsts.get(kind)
-        if kept is None or kept[0] != asked:
+        generation, asked = self.generation, (kind, None if sources is None else tuple(sources))
+        kept = self._firsts.get(asked)
+        if kept is None or kept[0] != generation:
             with self._reading() as db:
-                kept = (asked, first_seen.first_days(db, kind, sources))
+                kept = (generation, first_seen.first_days(db, kind, sources))
             kept[1].setflags(write=False)
-            self._firsts[kind] = kept
+            self._firsts[asked] = kept
         return kept[1]
 
     def flagged(self, source: int) -> int:

@@ -24,7 +24,7 @@ from noctilum.datasets.declaring import Dataset, Span
 from noctilum.history import Question
 from noctilum.readings.frame import Asked, Frame, frame_at
 from noctilum.readings.grains import standing
-from noctilum.readings.header import header
+from noctilum.readings.header import Header, header
 from noctilum.readings.known import known_since
 from noctilum.readings.narrow import narrowing
 from noctilum.readings.rows_of import Slice
@@ -52,7 +52,7 @@ def figures(site: SiteAccess, kept: Dataset, asked: Any) -> dict[str, object]:
     labels = _labels(site, asked.by, both.keys[0][shown].tolist())
     total = _sides(of, kept, _read(of, kept, ()))
     return {
-        **header(of, kept.name),
+        **_header(of, kept),
         "by": asked.by,
         "sort": asked.sort or kept.measures[0].name,
         "offset": asked.offset,
@@ -60,6 +60,14 @@ def figures(site: SiteAccess, kept: Dataset, asked: Any) -> dict[str, object]:
         "rows": [{"key": label} | _at(sides, int(at)) for label, at in zip(labels, shown, strict=True)],
         "total": _at(total, 0) if len(next(iter(total["now"].values()))) else _nothing(kept, total),
     }
+
+
+def _header(of: Frame, kept: Dataset) -> Header:
+    """Give the header; that windows are of different lengths says nothing of figures that stand as of a day."""
+    found = header(of, kept.name)
+    if not kept.added:
+        found["cautions"] = [each for each in found["cautions"] if each.code != "uneven-windows"]
+    return found
 
 
 def _frame(site: SiteAccess, kept: Dataset, asked: Any) -> Frame:

@@ -6,6 +6,7 @@ import time
 import uuid
 from functools import cache
 from pathlib import Path
+from threading import Lock
 
 import orjson
 import structlog
@@ -133,11 +134,17 @@ def _install_requests(app: APIFlask, install: Install) -> None:
 
 
 def _install_documents(app: APIFlask) -> None:
+    writing = Lock()
+
     @cache
-    def described() -> tuple[bytes, str]:
-        """Write the interface down once: it takes most of a second, and anybody may ask for it."""
+    def written() -> tuple[bytes, str]:
         spec = app.spec
         return orjson.dumps(spec), render_template("api.html", spec=spec)
+
+    def described() -> tuple[bytes, str]:
+        """Write the interface down once: it takes two seconds, and anybody may ask for it, many at a time."""
+        with writing:
+            return written()
 
     @app.get("/api/v1/openapi.json")
     @allow(None)

@@ -21,7 +21,8 @@ from noctilum.wire.plain_text import cleaned, unkeepable
 class FeedSettings(BaseModel):
     """Hold what a connector needs to reach its service. Secrets have no repr. mapping: TOML, for a mapped feed.
 
-    inside: hosts inside the network that the operator allows. limits: how much is taken, and for how long.
+    inside: hosts inside the network that the operator allows. limits: how much is taken, and for how long. today: for
+    what tells of no other day.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -33,6 +34,7 @@ class FeedSettings(BaseModel):
     mapping: str = ""
     inside: tuple[str, ...] = ()
     limits: Limits = Limits()
+    today: date | None = None
 
 
 @dataclass(frozen=True)
@@ -86,6 +88,8 @@ class Connector(ABC):
     name: str
     grains: tuple[str, ...]
     """What the provider counts; where only it can say, settled once days were asked."""
+    keeps_past: bool = True
+    """Whether days that were not had can be asked for later; what cannot is not missed."""
     keep_secret: Callable[[str], None] | None = None
     """Told when a provider hands out a new lasting secret in place of the old one."""
 

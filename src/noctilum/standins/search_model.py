@@ -91,6 +91,10 @@ class SearchModel:
         """Say which page a query leads to."""
         return int(self._page[query])
 
+    def usual_demand(self) -> Floats:
+        """Give each query's impressions on a usual day, whoever's page is shown."""
+        return self._demand
+
     def second_of(self, query: int) -> int:
         """Say which page is sometimes shown besides; -1 for none."""
         return int(self._second[query])

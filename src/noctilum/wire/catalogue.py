@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import get_args
 
 from noctilum.datasets import DATASETS
-from noctilum.wire import compare, counting, explain, noted, outcomes, ranks
+from noctilum.wire import compare, counting, explain, facts, index, links, noted, outcomes, ranks
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as read
 from noctilum.wire.figures import figures_of
@@ -382,7 +382,66 @@ READINGS = Catalogue(
             say="noctilum.words.tell_visits:counting",
             tables={"lacking": "lacking"},
         ),
-        *(figures_of(DATASETS[name]) for name in DATASETS.daily if DATASETS[name].kind != "search"),
+        ReadingSpec(
+            name="backlinks",
+            group="Read",
+            summary="Show who links to the site, and what came and went",
+            about="Links from elsewhere by domain, page, words or address: what stands, what was gained and lost.",
+            question=links.BacklinksQuery,
+            answer=links.Backlinks,
+            make="noctilum.readings.backlinks:answer",
+            say="noctilum.words.tell_found:backlinks",
+            by=("by",),
+            tables={"weeks": "weeks"},
+        ),
+        ReadingSpec(
+            name="presence",
+            group="Explain",
+            summary="Show which pages are listed, indexed and shown, and where these differ",
+            about="Pages in the sitemaps, in the index and among what was shown, and where each stands.",
+            question=index.PresenceQuery,
+            answer=index.Presence,
+            make="noctilum.readings.presence:answer",
+            say="noctilum.words.tell_found:presence",
+            tables={"counts": "counts"},
+            whole={"only": "all"},
+        ),
+        ReadingSpec(
+            name="arrivals",
+            group="Explain",
+            summary="Show how long new pages take to be indexed and shown",
+            about="Pages that were new in the window, with the days on which each was listed, indexed and first shown.",
+            question=index.ArrivalsQuery,
+            answer=index.Arrivals,
+            make="noctilum.readings.presence:answer_arrivals",
+            say="noctilum.words.tell_found:arrivals",
+        ),
+        ReadingSpec(
+            name="terms",
+            group="Read",
+            summary="Show how much terms are searched for, and what the site gets of them",
+            about="Volume and cost per click of terms, with the site's clicks, its share of demand and their value.",
+            question=facts.TermsQuery,
+            answer=facts.Terms,
+            make="noctilum.readings.facts:answer",
+            say="noctilum.words.tell_found:terms",
+        ),
+        ReadingSpec(
+            name="ideas",
+            group="Read",
+            summary="Find terms near a word, and which of them are new",
+            about="Terms near a word, the most searched first, marked new, shown or tracked.",
+            question=facts.IdeasQuery,
+            answer=facts.Ideas,
+            make="noctilum.readings.facts:answer_ideas",
+            say="noctilum.words.tell_found:ideas",
+            depends=("keywords",),
+        ),
+        *(
+            figures_of(kept)
+            for kept in map(DATASETS.__getitem__, DATASETS.daily)
+            if kept.kind != "search" and kept.span == "day"
+        ),
     )
 )
 """Every reading of a site."""

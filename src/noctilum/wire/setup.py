@@ -90,7 +90,7 @@ class Credential(Asked):
 
     connector: Line = Field(default="open-feed", max_length=60)
     url: Line = Field(max_length=500)
-    account: Line = Field(max_length=200, description="OAuth 2.0 client id")
+    account: Line = Field(default="", max_length=200, description="OAuth 2.0 client id; none for a sitemap")
     secret: SecretStr = Field(
         default=SecretStr(""), max_length=10_000, description="OAuth 2.0 client secret, or a token"
     )

@@ -1,0 +1,149 @@
+"""What stand-ins of the open feed share: tokens, properties, the ledger, days as NDJSON, and starting from a shell."""
+
+from __future__ import annotations
+
+import argparse
+import gzip
+import secrets
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+import orjson
+from flask import Flask, Response, g, request
+from werkzeug.serving import make_server
+
+from noctilum.standins.search_feed import Quiet, problem
+
+Row = dict[str, object]
+
+
+@dataclass(frozen=True)
+class Property:
+    """One thing that a stand-in counts. first: the oldest day it has."""
+
+    label: str
+    site: str
+    first: date
+    time_zone: str = "Europe/London"
+    engine: str = "Doorbell"
+
+
+@dataclass(frozen=True)
+class Feed:
+    """What a stand-in serves.
+
+    rows: grain → gives the rows of (property, day, whether the day is still fresh). lag: days until a day is there;
+    fresh: for how many days more it may change. offers: which days there are at all. totals: counts whose sum headers
+    promise.
+    """
+
+    name: str
+    kind: str
+    properties: Mapping[str, Property]
+    rows: Mapping[str, Callable[[str, date, bool], list[Row]]]
+    today: date
+    lag: int
+    fresh: int
+    totals: Sequence[str] = ()
+    offers: Callable[[date], bool] = lambda day: True
+
+    def state(self, number: str, day: date) -> Row:
+        """Say in which state a day is."""
+        age = (self.today - day).days
+        if age < self.lag or day < self.properties[number].first or not self.offers(day):
+            return {"day": day.isoformat(), "state": "none", "revision": None}
+        told = "fresh" if age < self.lag + self.fresh else "final"
+        return {"day": day.isoformat(), "state": told, "revision": told}
+
+
+def feed_app(feed: Feed, accounts: Mapping[str, str]) -> Flask:
+    """Make a stand-in's application. accounts: name → secret."""
+    app = Flask(feed.name)
+    tokens: dict[str, str] = {}
+
+    @app.before_request
+    def _gate() -> Response | None:
+        if request.endpoint == "_token" or not request.path.startswith(("/properties", "/token")):
+            return None
+        token = request.headers.get("Authorization", "").removeprefix("Bearer ")
+        if token not in tokens:
+            return problem(401, "no-token", "A token is wanted.")
+        g.account = tokens[token]
+        return None
+
+    @app.post("/token")
+    def _token() -> Response:
+        account = request.form.get("client_id", "")
+        if accounts.get(account) != request.form.get("client_secret"):
+            return Response(orjson.dumps({"error": "invalid_client"}), 401, content_type="application/json")
+        token = secrets.token_hex(16)
+        tokens[token] = account
+        return told({"access_token": token, "token_type": "Bearer", "expires_in": 3600})
+
+    @app.get("/properties")
+    def _properties() -> Response:
+        return told({"properties": [_described(feed, number) for number in feed.properties]})
+
+    @app.get("/properties/<number>/ledger")
+    def _ledger(number: str) -> Response:
+        if number not in feed.properties:
+            return problem(404, "no-such-property", f"There is no property {number!r}.")
+        first = date.fromisoformat(request.args.get("from", feed.properties[number].first.isoformat()))
+        last = date.fromisoformat(request.args.get("to", feed.today.isoformat()))
+        days = [first + timedelta(n) for n in range((last - first).days + 1)]
+        return told({"counts": [*feed.rows], "days": [feed.state(number, day) for day in days]})
+
+    @app.get("/properties/<number>/days/<day>/<grain>")
+    def _day(number: str, day: str, grain: str) -> Response:
+        if number not in feed.properties or grain not in feed.rows:
+            return problem(404, "no-such-grain", f"There is no grain {grain!r} of {number!r}.")
+        asked = date.fromisoformat(day)
+        state = feed.state(number, asked)
+        if state["state"] == "none":
+            return problem(410, "gone", f"{day} is not counted here.")
+        return _ndjson(feed, state, feed.rows[grain](number, asked, state["state"] == "fresh"))
+
+    return app
+
+
+def _described(feed: Feed, number: str) -> Row:
+    found = feed.properties[number]
+    return {
+        "id": number,
+        "label": found.label,
+        "site": found.site,
+        "engine": found.engine,
+        "time_zone": found.time_zone,
+        "kind": feed.kind,
+        "first_day": found.first.isoformat(),
+        "last_day": (feed.today - timedelta(feed.lag)).isoformat(),
+    }
+
+
+def _ndjson(feed: Feed, state: Row, rows: list[Row]) -> Response:
+    body = b"".join(orjson.dumps(row, option=orjson.OPT_APPEND_NEWLINE) for row in rows)
+    headers = {"ETag": f'"{state["revision"]}"', "Content-Encoding": "gzip", "Row-Count": str(len(rows))}
+    for name in feed.totals:
+        if rows and name in rows[0]:
+            headers[f"{name.replace('_', '-')}-Total"] = str(sum(int(str(row[name])) for row in rows))
+    return Response(gzip.compress(body, 1, mtime=0), content_type="application/x-ndjson", headers=headers)
+
+
+def told(body: object) -> Response:
+    """Answer with JSON."""
+    return Response(orjson.dumps(body), content_type="application/json")
+
+
+def run(about: str, port: int, make: Callable[[date, date, Mapping[str, str]], Flask]) -> None:
+    """Start a stand-in from the command line. make: takes the anchor of the stories, today, and the accounts."""
+    parser = argparse.ArgumentParser(description=about)
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, default=port)
+    parser.add_argument("--anchor", type=date.fromisoformat, required=True, help="the day the stories count from")
+    parser.add_argument("--today", type=date.fromisoformat, help="the feed's clock; the anchor by default")
+    parser.add_argument("--account", default="tallow-lane:lamp-oil", metavar="ID:SECRET")
+    asked = parser.parse_args()
+    name, _, secret = asked.account.partition(":")
+    app = make(asked.anchor, asked.today or asked.anchor, {name: secret})
+    make_server(asked.host, asked.port, app, threaded=True, request_handler=Quiet).serve_forever()

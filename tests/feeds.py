@@ -1,0 +1,67 @@
+"""Stand-ins served from a thread, connected and pulled; what a reading answers."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from datetime import date, datetime
+from typing import Any
+
+from flask import Flask
+from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, TODAY, free_port
+from werkzeug.serving import make_server
+
+from noctilum.actions import setup
+from noctilum.actions.install import Install
+from noctilum.actions.pull import pull
+from noctilum.actions.read import open_for, read
+from noctilum.standins.search_feed import Quiet
+from noctilum.wire import setup as wire
+from noctilum.wire.catalogue import READINGS
+
+
+@contextmanager
+def serving(app: Flask) -> Iterator[str]:
+    """Serve an application; gives its address."""
+    server = make_server("127.0.0.1", free_port(), app, threaded=True, request_handler=Quiet)
+    thread = threading.Thread(target=server.serve_forever)
+    thread.start()
+    try:
+        yield f"http://127.0.0.1:{server.server_port}"
+    finally:
+        server.shutdown()
+        thread.join()
+        server.server_close()
+
+
+@contextmanager
+def feed(make: Callable[[date, date, Mapping[str, str]], Flask], today: date = TODAY) -> Iterator[str]:
+    """Serve a stand-in; gives its address."""
+    with serving(make(TODAY, today, {ACCOUNT: SECRET})) as url:
+        yield url
+
+
+def connected(install: Install, host: str, url: str, number: str, now: datetime = NOW, **more: str) -> int:
+    """Connect a property and pull all of it; gives the source's number."""
+    asked = {"url": url, "account": ACCOUNT, "secret": SECRET, "property": number, **more}
+    source = setup.add_source(install, host, wire.NewSource.model_validate(asked), NOW)
+    pulled(install, source, now)
+    return source
+
+
+def with_site(install: Install, host: str = HIVE) -> None:
+    """Add a client with one site that has no source."""
+    setup.add_client(install, wire.NewClient(name="Hivewright", time_zone="Europe/London", currency="GBP"), NOW)
+    setup.add_site(install, "hivewright", wire.NewSite(host=host), NOW)
+
+
+def pulled(install: Install, source: int, now: datetime = NOW) -> Any:
+    """Pull a source."""
+    return pull(install, source, origin="pull 1", clock=lambda: now, report=lambda _: True)
+
+
+def answered(install: Install, site: str, name: str, today: date = TODAY, **asked: Any) -> Any:
+    """Ask a reading."""
+    question = READINGS[name].question(**asked)
+    return read(open_for(install, site, question, today), name, question)

@@ -1,0 +1,159 @@
+"""Links from elsewhere: the stand-in's own list, counted here, against what is kept and read."""
+
+from __future__ import annotations
+
+from collections import Counter
+from datetime import date, timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from tests.conftest import HIVE, TODAY
+from tests.feeds import answered, connected, feed, with_site
+from tests.feeds import pulled as pull_again
+
+from noctilum.core.errors import Nonsense, NotThere
+from noctilum.core.standing import standing_at
+from noctilum.history import Question
+from noctilum.standins.index_feed import create_app as index_app
+from noctilum.standins.links_feed import FRESH_DAYS, LAG_DAYS, create_app
+from noctilum.standins.links_model import Link, links_of
+
+NUMBER = "links-hivewright-blog"
+SEEN = TODAY - timedelta(LAG_DAYS + FRESH_DAYS)
+"""The last day that is final."""
+
+
+@pytest.fixture(scope="module")
+def links_feed():
+    with feed(create_app) as url:
+        yield url
+
+
+@pytest.fixture
+def site(install, links_feed):
+    with_site(install)
+    connected(install, HIVE, links_feed, NUMBER)
+    return HIVE
+
+
+def on(offset: int) -> date:
+    return TODAY + timedelta(offset)
+
+
+def stands(link: Link, day: date) -> bool:
+    return on(link.found) <= day and (link.gone is None or day < on(link.gone))
+
+
+def standing(day: date) -> list[Link]:
+    return [link for link in links_of(NUMBER, TODAY) if stands(link, day)]
+
+
+def window(days: int = 91) -> str:
+    return f"{SEEN - timedelta(days - 1)}/{SEEN}"
+
+
+def test_what_stands_is_what_the_feed_says_by_every_key(install, site):
+    for by, name in (("domain", "domain"), ("page", "page"), ("anchor", "anchor"), ("address", "address")):
+        found = answered(install, site, "backlinks", by=by, window=window(), limit=1000)
+        plain = Counter(getattr(link, name) for link in standing(SEEN))
+        assert {row.key: row.links for row in found.rows if row.links} == plain
+        assert found.links == sum(plain.values())
+    assert found.domains == len({link.domain for link in standing(SEEN)})
+
+
+def test_gained_and_lost_lead_from_one_end_of_the_window_to_the_other(install, site):
+    first = SEEN - timedelta(90)
+    found = answered(install, site, "backlinks", window=window(), limit=1000)
+    came = [link for link in links_of(NUMBER, TODAY) if first <= on(link.found) <= SEEN]
+    went = [link for link in links_of(NUMBER, TODAY) if link.gone is not None and first <= on(link.gone) <= SEEN]
+    assert (found.gained, found.lost) == (len(came), len(went))
+    assert found.links_before == len(standing(first - timedelta(1)))
+    assert found.links_before + found.gained - found.lost == found.links
+    for row in found.rows:
+        assert row.before + row.gained - row.lost == row.links
+
+
+def test_each_week_stands_as_counted_by_hand(install, site):
+    found = answered(install, site, "backlinks", window=window())
+    assert len(found.weeks) == 13
+    for week in found.weeks:
+        end = week.first + timedelta(6)
+        assert week.links == len(standing(end))
+        assert week.domains == len({link.domain for link in standing(end)})
+
+
+def test_links_to_pages_that_are_gone_are_told_once_sitemaps_are_read(install, site):
+    unknown = answered(install, site, "backlinks", by="page", window=window())
+    assert unknown.gone is None and all(row.state is None for row in unknown.rows)
+    with feed(index_app) as url:
+        address = f"{url}/sitemaps/index-hivewright-blog/sitemap.xml"
+        connected(install, site, address, address, connector="sitemap")
+    found = answered(install, site, "backlinks", by="page", only="gone", window=f"P91D/{TODAY}")
+    assert "/recipes/metheglin" in {row.key for row in found.rows}
+    assert all(row.state == "gone" for row in found.rows)
+    assert found.gone == sum(row.links for row in found.rows)
+    with pytest.raises(Nonsense):
+        answered(install, site, "backlinks", by="domain", only="gone")
+
+
+def test_the_largest_loss_is_named(install, site):
+    found = answered(install, site, "backlinks", window=f"P28D/{SEEN}", only="lost", sort="lost")
+    assert found.rows[0].key == "garden-diary.example" and found.rows[0].lost == 7
+    assert any("garden-diary.example" in each.text for each in found.sentences)
+
+
+def test_a_fresh_day_is_revised_when_it_is_final(install, site, links_feed):
+    held = install.history(1)
+    source = site_source(install)
+    before = sum(held.read(Question("links", on(-400), on(-3))).figures["gained"].tolist())
+    with feed(create_app, TODAY + timedelta(7)) as url:
+        point(install, url)
+        pull_again(install, source)
+    after = sum(held.read(Question("links", on(-400), on(-3))).figures["gained"].tolist())
+    truth = sum(on(link.found) <= on(-3) for link in links_of(NUMBER, TODAY))
+    assert before <= after == truth
+
+
+def test_pulled_twice_is_the_same(install, site):
+    digest = install.history(1).digest()
+    pull_again(install, site_source(install))
+    assert install.history(1).digest() == digest
+
+
+def test_without_links_it_says_what_to_do(install, pulled):
+    with pytest.raises(NotThere) as why:
+        answered(install, HIVE, "backlinks")
+    assert "links" in str(why.value)
+
+
+def site_source(install) -> int:
+    from noctilum.records.models import Source
+
+    with install.records.read() as db:
+        return db.query(Source).filter_by(kind="links").one().id
+
+
+def point(install, url: str) -> None:
+    from noctilum.records.models import Source
+
+    with install.records.begin() as db:
+        db.query(Source).filter_by(kind="links").one().url = url
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 4), st.integers(0, 60), st.one_of(st.none(), st.integers(1, 40))), max_size=40),
+    st.lists(st.integers(-1, 110), min_size=1, max_size=6, unique=True).map(sorted),
+)
+def test_standing_is_what_began_and_has_not_ended(made, ends):
+    net: Counter[tuple[int, int]] = Counter()
+    for key, first, life in made:
+        net[key, first] += 1
+        if life is not None:
+            net[key, first + life] -= 1
+    rows = np.array([(key, day, n) for (key, day), n in net.items()], dtype=np.int64).reshape(-1, 3)
+    links, keys = standing_at(rows[:, 0], rows[:, 1], rows[:, 2], np.array(ends, dtype=np.int64))
+    for n, end in enumerate(ends):
+        alive = [key for key, first, life in made if first <= end and (life is None or end < first + life)]
+        assert (links[n], keys[n]) == (len(alive), len(set(alive)))
