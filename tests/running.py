@@ -20,9 +20,8 @@ from tests.kept import copied, pointed_at
 from tests.mailboxes import Boxes, sinking
 from werkzeug.serving import make_server
 
-from noctilum.actions import people, setup
+from noctilum.actions import people
 from noctilum.actions.install import Install, Settings
-from noctilum.actions.pull import pull
 from noctilum.cli.main import main
 from noctilum.client import Noctilum
 from noctilum.demo import agency
@@ -31,9 +30,10 @@ from noctilum.demo.run import note_down, set_up
 from noctilum.jobs.worker import Worker
 from noctilum.service.app import create_app
 from noctilum.service.serve import start, stop, wait_until_up
-from noctilum.standins.search_feed import Quiet
+from noctilum.standins.facts_feed import create_app as facts_app
+from noctilum.standins.index_feed import create_app as index_app
+from noctilum.standins.links_feed import create_app as links_app
 from noctilum.standins.visits_feed import create_app as visits_app
-from noctilum.wire.setup import NewSource
 
 ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
 ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
@@ -43,6 +43,19 @@ expect.set_options(timeout=60_000)
 
 RANKED = {"skerryferries.example": -60, "umbrapoint.example": -110, "brinepot.example": -20, "cobblecrane.example": -20}
 """Sites whose keywords were looked up, from so many days before today on."""
+BESIDE_SITE = "hivewright.example"
+BESIDE = (
+    (visits_app, "visits-hivewright"),
+    (links_app, "links-hivewright"),
+    (index_app, "index-hivewright"),
+    (facts_app, "facts-hivewright"),
+)
+"""What is held of that site beside searches: the stand-in, and its property."""
+OF_BESIDE = (
+    *("visits", "visitors", "goals", "outcomes", "counting", "links", "backlinks"),
+    *("index", "indexed", "sitemap", "presence", "arrivals", "terms", "ideas"),
+)
+"""Readings of what is held of that site only."""
 
 
 @dataclass
@@ -130,21 +143,6 @@ def surrounded(environment: dict[str, str]) -> Iterator[None]:
         os.environ.update(before)
 
 
-@contextmanager
-def visits_served() -> Iterator[str]:
-    """Serve the stand-in of visits from a thread; gives its address."""
-    from tests.conftest import ACCOUNT, SECRET, TODAY, free_port
-
-    app = visits_app(TODAY, TODAY, {ACCOUNT: SECRET})
-    server = make_server("127.0.0.1", free_port(), app, threaded=True, request_handler=Quiet)
-    thread = threading.Thread(target=server.serve_forever)
-    thread.start()
-    yield f"http://127.0.0.1:{server.server_port}"
-    server.shutdown()
-    thread.join()
-    server.server_close()
-
-
 def fill(folder: Path) -> None:
     """Make the install of the live tests: the demo agency with 130 days, and a site that has nothing yet."""
     from tests.conftest import INSIDE, NOW, TODAY, free_port, start_feed
@@ -171,18 +169,20 @@ def fill(folder: Path) -> None:
         stop(children)
         feed_process.terminate()
         feed_process.wait(10)
-    count_visits(settings)
+    hold_beside(settings)
 
 
-def count_visits(settings: Settings) -> None:
-    """Hold the visits of one site that earns; nobody pulls more of them by itself."""
-    from tests.conftest import ACCOUNT, NOW, SECRET
+def hold_beside(settings: Settings) -> None:
+    """Hold visits, links, index, sitemaps and facts of one site; nobody pulls more of them by itself."""
+    from tests.feeds import connected, feed
 
     install = Install(settings)
-    with visits_served() as url:
-        told = {"url": url, "account": ACCOUNT, "secret": SECRET, "property": "visits-hivewright", "schedule": "off"}
-        number = setup.add_source(install, "hivewright.example", NewSource.model_validate(told), NOW)
-        pull(install, number, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
+    for make, number in BESIDE:
+        with feed(make) as url:
+            connected(install, BESIDE_SITE, url, number, schedule="off")
+            if make is index_app:
+                address = f"{url}/sitemaps/{number}/sitemap.xml"
+                connected(install, BESIDE_SITE, address, address, connector="sitemap", schedule="off")
     install.close()
 
 

@@ -15,6 +15,7 @@ import pyarrow.parquet as pq
 import pytest
 from pydantic import ValidationError
 from tests.conftest import NOW, TODAY
+from tests.running import OF_BESIDE
 
 from noctilum.actions import (
     backup,
@@ -309,7 +310,7 @@ EVERY = [
     (spec.name, by)
     for spec in READINGS
     if spec.name not in ("cross", "day", "note-effect", "ranks", "listings", "features", "citations")
-    and spec.name not in ("visits", "visitors", "goals", "outcomes", "counting")  # nothing of the kind is held here
+    and spec.name not in OF_BESIDE  # nothing of the kind is held here
     and spec.group != "Ranks"
     for by in (*(choices(spec.question.model_fields[spec.by[0]].annotation) if spec.by else [""]), *spec.tables)
 ]

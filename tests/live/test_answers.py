@@ -2,7 +2,7 @@
 
 import jsonschema_rs
 import pytest
-from tests.running import Live
+from tests.running import BESIDE_SITE, OF_BESIDE, Live
 
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.readings import Timeline
@@ -24,6 +24,7 @@ ASKED = {
     "life": {"key": "skerry ferries"},
     "try-filter": {"filter": "query has ferry"},
     "/domain": {"domain": "islehopper.example"},
+    "/ideas": {"word": "hive"},
     "/places": {"find": "alder"},
     "/diff": {"first": "1"},
 }
@@ -60,8 +61,8 @@ def known(live: Live, path: str) -> dict[str, str]:
         return {**WORDS, "number": "1"}
     if "/grids/{number}/ranks" in path:
         return {**WORDS, "site": "brinepot.example", "number": "1"}
-    if path.rpartition("/")[2] in ("visits", "visitors", "goals", "outcomes", "counting"):
-        return {**WORDS, "site": "hivewright.example"}
+    if path.rpartition("/")[2] in OF_BESIDE:
+        return {**WORDS, "site": BESIDE_SITE}
     if "/captures/{number}" in path:
         return {**WORDS, "number": str(live.get("/keywords/1/captures").json()[0]["id"])}
     if "/shares/{number}" in path:

@@ -15,7 +15,7 @@ from pathlib import Path
 import httpx
 import pytest
 from tests.conftest import ACCOUNT, SECRET, free_port
-from tests.running import Live
+from tests.running import BESIDE_SITE, OF_BESIDE, Live
 
 from noctilum.cli.commands import COMMANDS
 from noctilum.client import ConnectionFault, Noctilum, ProblemFault, to_rows
@@ -104,9 +104,9 @@ def needed(spec) -> list[str]:
 
 
 NEEDED = {"dimension": "query", "item": "query", "key": "skerry ferries", "day": "2026-03-10", "number": "1"}
-NEEDED |= {"domain": "islehopper.example"}
+NEEDED |= {"domain": "islehopper.example", "word": "hive"}
 AT = {"local-grid": "brinepot.example"}
-AT |= dict.fromkeys(("visits", "visitors", "goals", "outcomes", "counting"), "hivewright.example")
+AT |= dict.fromkeys(OF_BESIDE, BESIDE_SITE)
 READS = [
     *([name] for name in ("portfolio", "clients", "sites", "sources", "users", "tokens", "sign-ins", "jobs", "sets")),
     *([spec.name, AT.get(spec.name, SITE), *(NEEDED[word] for word in needed(spec))] for spec in READINGS),
@@ -114,7 +114,7 @@ READS = [
     ["places", "alder"],
     *([name] for name in ("templates", "reports", "editions")),
 ]
-MAY_BE_EMPTY = {"changes", "unclicked", "odd-days", "counting", "sets", "sign-ins", "reports", "editions"}
+MAY_BE_EMPTY = {"changes", "unclicked", "odd-days", "counting", "arrivals", "sets", "sign-ins", "reports", "editions"}
 
 
 def test_every_command_that_shows_something_is_tried_here_or_has_tests_of_its_own():

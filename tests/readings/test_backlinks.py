@@ -47,7 +47,7 @@ def stands(link: Link, day: date) -> bool:
 
 
 def standing(day: date) -> list[Link]:
-    return [link for link in links_of(NUMBER, TODAY) if stands(link, day)]
+    return [link for link in links_of(NUMBER) if stands(link, day)]
 
 
 def window(days: int = 91) -> str:
@@ -66,8 +66,8 @@ def test_what_stands_is_what_the_feed_says_by_every_key(install, site):
 def test_gained_and_lost_lead_from_one_end_of_the_window_to_the_other(install, site):
     first = SEEN - timedelta(90)
     found = answered(install, site, "backlinks", window=window(), limit=1000)
-    came = [link for link in links_of(NUMBER, TODAY) if first <= on(link.found) <= SEEN]
-    went = [link for link in links_of(NUMBER, TODAY) if link.gone is not None and first <= on(link.gone) <= SEEN]
+    came = [link for link in links_of(NUMBER) if first <= on(link.found) <= SEEN]
+    went = [link for link in links_of(NUMBER) if link.gone is not None and first <= on(link.gone) <= SEEN]
     assert (found.gained, found.lost) == (len(came), len(went))
     assert found.links_before == len(standing(first - timedelta(1)))
     assert found.links_before + found.gained - found.lost == found.links
@@ -112,7 +112,7 @@ def test_a_fresh_day_is_revised_when_it_is_final(install, site, links_feed):
         point(install, url)
         pull_again(install, source)
     after = sum(held.read(Question("links", on(-400), on(-3))).figures["gained"].tolist())
-    truth = sum(on(link.found) <= on(-3) for link in links_of(NUMBER, TODAY))
+    truth = sum(on(link.found) <= on(-3) for link in links_of(NUMBER))
     assert before <= after == truth
 
 

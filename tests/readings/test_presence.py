@@ -48,7 +48,7 @@ def test_three_sets_and_their_differences_are_those_of_the_lists(install, site):
     seen = shown(found.window.first, found.window.last)
     listed = {page for paths in listed_on(NUMBER, TODAY, TODAY).values() for page in paths}
     offset = -LAG_DAYS
-    indexed = {page.path for page in pages_of(NUMBER, TODAY) if page.is_indexed(offset)}
+    indexed = {page.path for page in pages_of(NUMBER) if page.is_indexed(offset)}
     assert (found.listed, found.indexed, found.shown) == (len(listed), len(indexed), len(seen))
     assert {row.page for row in found.rows} == listed | indexed | set(seen)
     for row in found.rows:

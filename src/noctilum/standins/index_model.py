@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import lru_cache
 
-from noctilum.standins.search_model import model_of
+from noctilum.standins.worlds import WORLDS, pages
 
 LONG_AGO = -2000
 NOT_INDEXED = ("fetched and left out", "too like another page")
@@ -90,11 +90,11 @@ INDEX_WORLDS: Mapping[str, IndexWorld] = {
 
 
 @lru_cache(maxsize=8)
-def pages_of(number: str, anchor: date) -> tuple[Page, ...]:
+def pages_of(number: str) -> tuple[Page, ...]:
     """Give every page of a site that was ever listed or indexed."""
     world = INDEX_WORLDS[number]
     told = {page.path: page for page in world.told}
-    known = {path: Page(path) for path in model_of(world.world, anchor).pages}
+    known = {path: Page(path) for path in pages(WORLDS[world.world])}
     return tuple({**known, **told}.values())
 
 
@@ -102,7 +102,7 @@ def counts_on(number: str, anchor: date, day: date) -> dict[str, int]:
     """Count pages by status on a day."""
     offset = (day - anchor).days
     counts = {"indexed": 0, **dict.fromkeys(NOT_INDEXED, 0)}
-    for page in pages_of(number, anchor):
+    for page in pages_of(number):
         if page.is_indexed(offset):
             counts["indexed"] += 1
         elif page.is_listed(offset):
@@ -113,7 +113,7 @@ def counts_on(number: str, anchor: date, day: date) -> dict[str, int]:
 def moved_on(number: str, anchor: date, day: date, first: date) -> list[tuple[str, bool]]:
     """Give the pages that came into the index on a day (True) or fell out; on the first day all that stand in it."""
     offset = (day - anchor).days
-    pages = pages_of(number, anchor)
+    pages = pages_of(number)
     if day == first:
         return [(page.path, True) for page in pages if page.is_indexed(offset)]
     now = [(page, page.is_indexed(offset)) for page in pages]
@@ -124,7 +124,7 @@ def listed_on(number: str, anchor: date, day: date) -> dict[str, list[str]]:
     """Give the pages that each sitemap file lists on a day."""
     offset = (day - anchor).days
     files: dict[str, list[str]] = {"pages.xml": [], "notices.xml.gz": []}
-    for page in pages_of(number, anchor):
+    for page in pages_of(number):
         if page.is_listed(offset):
             files["notices.xml.gz" if page.path.startswith("/notices") else "pages.xml"].append(page.path)
     return {name: paths for name, paths in files.items() if paths}

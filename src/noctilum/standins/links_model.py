@@ -9,7 +9,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from noctilum.standins.search_model import model_of
+from noctilum.standins.worlds import WORLDS, pages
 
 FIRST = -400
 """The first day of which it is known what linked."""
@@ -90,23 +90,21 @@ class Link:
 
 
 @lru_cache(maxsize=8)
-def links_of(number: str, anchor: date) -> tuple[Link, ...]:
+def links_of(number: str) -> tuple[Link, ...]:
     """Give every link of a world."""
     told = LINK_WORLDS[number]
     draw = np.random.default_rng([told.seed, 9])
-    return tuple(
-        {(link.domain, link.address, link.page, link.anchor): link for link in _made(told, anchor, draw)}.values()
-    )
+    return tuple({(link.domain, link.address, link.page, link.anchor): link for link in _made(told, draw)}.values())
 
 
-def _made(told: LinkWorld, anchor: date, draw: np.random.Generator) -> Iterator[Link]:
-    pages = model_of(told.world, anchor).pages
-    weight = 1 / np.arange(1, len(pages) + 1) ** 0.8
+def _made(told: LinkWorld, draw: np.random.Generator) -> Iterator[Link]:
+    known = pages(WORLDS[told.world])
+    weight = 1 / np.arange(1, len(known) + 1) ** 0.8
     names = [f"{left}-{right}.example" for left in _LEFT for right in _RIGHT]
     for name in draw.permutation(names)[: told.domains].tolist():
         found = FIRST if draw.random() < 0.5 else int(draw.integers(FIRST + 1, 60))
         for _ in range(int(draw.integers(1, 7))):
-            page = pages[int(draw.choice(len(pages), p=weight / weight.sum()))]
+            page = known[int(draw.choice(len(known), p=weight / weight.sum()))]
             words = (told.brand, told.site, page.strip("/").replace("/", " ").replace("-", " ") or told.brand, "here")
             at = found if found == FIRST else found + int(draw.integers(0, 30))
             gone = at + 20 + int(draw.exponential(900))
@@ -122,7 +120,7 @@ def _made(told: LinkWorld, anchor: date, draw: np.random.Generator) -> Iterator[
 @lru_cache(maxsize=8)
 def _by_day(number: str, anchor: date) -> Mapping[date, list[tuple[Link, bool]]]:
     events: dict[date, list[tuple[Link, bool]]] = {}
-    for link in links_of(number, anchor):
+    for link in links_of(number):
         events.setdefault(anchor + timedelta(link.found), []).append((link, True))
         if link.gone is not None:
             events.setdefault(anchor + timedelta(link.gone), []).append((link, False))

@@ -13,7 +13,7 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from noctilum.standins.worlds import NEWEST, OLDEST, WORLDS, Story, World, phrases
+from noctilum.standins.worlds import NEWEST, OLDEST, WORLDS, Story, World, pages, phrases
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
@@ -52,10 +52,9 @@ class SearchModel:
         unique = {text: (share, topic) for text, share, topic in reversed(spelled)}
         self.queries = list(unique)
         topics = [topic for _, topic in unique.values()]
-        pages = sorted({t.page for t in topics} | {t.second for t in topics if t.second})
-        self.pages = pages
-        self._page = np.array([pages.index(t.page) for t in topics])
-        self._second = np.array([pages.index(t.second) if t.second else -1 for t in topics])
+        self.pages = known = pages(world)
+        self._page = np.array([known.index(t.page) for t in topics])
+        self._second = np.array([known.index(t.second) if t.second else -1 for t in topics])
         jitter = rng.lognormal(0, 0.35, len(topics))
         self._demand = np.array([share * t.demand for share, t in unique.values()]) * world.size * jitter
         self._place = np.array([t.place for t in topics]) * rng.lognormal(0, 0.28, len(topics))

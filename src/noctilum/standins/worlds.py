@@ -619,6 +619,11 @@ WORLDS: dict[str, World] = {
 }
 
 
+def pages(world: World) -> list[str]:
+    """List the pages that a world's queries lead to."""
+    return sorted({t.page for t in world.topics} | {t.second for t in world.topics if t.second})
+
+
 def phrases(topic: Topic) -> list[tuple[str, float]]:
     """Spell out a topic's queries with their share of its demand, strongest first."""
     plain = [(head, 1.0 / (1 + n)) for n, head in enumerate(topic.heads)]
