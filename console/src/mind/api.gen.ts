@@ -11450,6 +11450,11 @@ export interface components {
             in_path: boolean;
             /** Name */
             name: string;
+            /**
+             * Required
+             * @default false
+             */
+            required?: boolean;
         };
         /**
          * PasskeyAsked

@@ -123,6 +123,7 @@ export type LocalGrid = Shapes['LocalGrid'];
 export type DeviceRanks = Shapes['DeviceRanks'];
 export type ProblemBody = Shapes['Problem'];
 export type ReadingAbout = Shapes['ReadingAbout'];
+export type ParameterAbout = Shapes['ParameterAbout'];
 export type ColumnAbout = Shapes['ColumnAbout'];
 export type State = Point['state'];
 export type Measure = 'clicks' | 'impressions' | 'ctr' | 'position';

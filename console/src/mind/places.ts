@@ -1,3 +1,4 @@
+import { ON_RAIL, isBeside } from './kin';
 import { named } from './named';
 import { t } from '@lingui/core/macro';
 /** Where one can go: the views of a site and those of the agency, with the key after g; without a group it is not on the rail. */
@@ -82,9 +83,9 @@ export function viewsOfReadings(
   readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Ranks' | 'Explain' }>,
 ): View[] {
   return readings
-    .filter((each) => !IN_VIEWS.has(each.name))
+    .filter((each) => !IN_VIEWS.has(each.name) && !isBeside(each.name))
     .map(({ name, group }) => ({
-      name: capital(named(name).replaceAll('-', ' ')),
+      name: ON_RAIL[name] ?? capital(named(name).replaceAll('-', ' ')),
       at: `read/${name}`,
       group,
       ofSite: true,

@@ -31,23 +31,26 @@ export interface Read {
   cautions: readonly Caution[];
 }
 
-/** usual: the window that is read where the address names none. ranks: of tracked keywords, in place of search rows. */
+/** usual: the window that is read where the address names none. ranks: of tracked keywords, in place of search rows.
+segment: whether rows can be narrowed. */
 export function WindowBar({
   read,
   states,
   usual = 'P28D',
   ranks = false,
+  segment = true,
 }: {
   read: Read | undefined;
   states?: readonly State[];
   usual?: string;
   ranks?: boolean;
+  segment?: boolean;
 }) {
   return (
     <section className="bar" aria-label={t`What is read`}>
       <SitePick />
       <WindowPick read={read} usual={usual} />
-      {ranks ? <TrackPick /> : <Segment />}
+      {ranks ? <TrackPick /> : segment && <Segment />}
       <div>
         <span className="l">
           {ranks ? t`Days looked up` : t`Held days`} {states && <HeldCells states={states} />}

@@ -51,7 +51,7 @@ function words(column: Column, value: unknown): string {
   }
 }
 
-function plain(column: Column, value: number): string {
+export function plain(column: Column, value: number): string {
   switch (column.kind) {
     case 'rate':
       return percent(value, 2);

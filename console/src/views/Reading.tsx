@@ -2,19 +2,24 @@
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
-import { useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import type { Caution, Sentence, Timeline } from '../mind/api';
-import { rowsOf, useReadings } from '../mind/catalogue';
-import { useFrame } from '../mind/frame';
+import { rowsOf, useReadings, valueOf, type Column, type Reading } from '../mind/catalogue';
+import { askable, chosenOf, lacking } from '../mind/choosing';
+import { carried, useFrame } from '../mind/frame';
+import { kinOf } from '../mind/kin';
 import { named } from '../mind/named';
 import { anyReading } from '../mind/questions';
+import { Choices } from '../skin/Choices';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
-import { WindowBar } from '../skin/WindowBar';
+import { StepsCharts } from '../skin/StepsCharts';
+import { SiteBar, WindowBar } from '../skin/WindowBar';
 import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 
 const LIMIT = 50;
+const MOST_DAYS = 400;
 
 interface Any {
   sentences?: Sentence[];
@@ -23,6 +28,7 @@ interface Any {
   matching?: number;
   rows?: unknown[];
 }
+type Table = Reading['tables'][number];
 
 /** An answer that has a window, as most have. */
 const framed = (data: unknown) =>
@@ -33,20 +39,16 @@ export default function AnyReading() {
   const { site, frame, search, change } = useFrame();
   const readings = useReadings();
   const about = readings.find((each) => each.name === name);
-  const choices = (about?.parameters ?? []).filter(
-    (each) => about?.by.includes(each.name) && !each.in_path && each.choices.length > 1,
-  );
-  const chosen = (of: (typeof choices)[number]) =>
-    of.choices.find((each) => each === search.get(`rows_${of.name}`)) ?? String(of.default);
-  const found = useQuery(
-    anyReading(
-      site,
-      about,
-      frame,
-      { limit: LIMIT, offset: Number(search.get('offset') ?? '0') || 0 },
-      Object.fromEntries(choices.map((each) => [each.name, chosen(each)])),
-    ),
-  );
+  const asking = askable(about);
+  const chosen = chosenOf(asking, search);
+  const wanted = lacking(asking, chosen);
+  const usual = String(about?.parameters.find((each) => each.name === 'window')?.default ?? 'P28D');
+  const asked = { ...frame, window: search.get('window') ?? usual };
+  const rows = { limit: chosen.by === 'day' ? MOST_DAYS : LIMIT, offset: Number(search.get('offset') ?? '0') || 0 };
+  const found = useQuery({
+    ...anyReading(site, about, asked, rows, chosen),
+    enabled: about !== undefined && wanted.length === 0,
+  });
   if (readings.length && !about)
     return (
       <main className="page">
@@ -55,56 +57,131 @@ export default function AnyReading() {
         </h1>
       </main>
     );
+  const takes = (parameter: string) => about?.parameters.some((each) => each.name === parameter) ?? false;
   return (
     <>
-      {about?.parameters.some((each) => each.name === 'window') && <WindowBar read={framed(found.data)} />}
+      {takes('window') ? (
+        <WindowBar read={framed(found.data)} usual={usual} segment={takes('filter')} />
+      ) : (
+        about && <SiteBar />
+      )}
       <main className="page">
+        <Kin of={name} />
         <div className="head">
           <h1>{about?.summary ?? name}</h1>
           <span className="small">{about?.about}</span>
           <span className="r acts">
-            {choices.map((each) => (
-              <label key={each.name} className="small">
-                <Trans>by</Trans>{' '}
-                <select
-                  value={chosen(each)}
-                  onChange={(e) => change({ [`rows_${each.name}`]: e.target.value, offset: undefined })}
-                >
-                  {each.choices.map((choice) => (
-                    <option key={choice} value={choice}>
-                      {named(choice)}
-                    </option>
-                  ))}
-                </select>
-              </label>
-            ))}
+            <Choices asking={asking} chosen={chosen} change={change} />
           </span>
         </div>
-        <Answer of={found} height={400}>
-          {(data) => (
-            <div className={found.isPlaceholderData ? 'stale' : undefined}>
-              <Said sentences={(data as Any).sentences} />
-              {about?.tables.map(
-                (table) =>
-                  rowsOf(data, table.rows).length > 0 && (
-                    <ReadingTable
-                      key={table.name}
-                      reading={name}
-                      table={table.name}
-                      title={table.name || about.summary}
-                      answer={data}
-                    />
-                  ),
-              )}
-              {about?.tables.every((table) => !rowsOf(data, table.rows).length) && (
-                <Empty why={t`Nothing of the kind in this window.`} />
-              )}
-              {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
-              <Cautions items={(data as Any).cautions ?? []} />
-            </div>
-          )}
-        </Answer>
+        {wanted.length > 0 ? (
+          <Empty why={t`Wanted, at the top right: ${named(wanted[0]!.name)}.`} />
+        ) : (
+          <Answer of={found} height={400}>
+            {(data) => (
+              <div className={found.isPlaceholderData ? 'stale' : undefined}>
+                <Said sentences={(data as Any).sentences} />
+                {about && <Tables about={about} answer={data} />}
+                {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
+                <Cautions items={(data as Any).cautions ?? []} />
+              </div>
+            )}
+          </Answer>
+        )}
       </main>
     </>
   );
+}
+
+/** The readings of the same subject. */
+function Kin({ of }: { of: string }) {
+  const { site, search } = useFrame();
+  const kin = kinOf(of);
+  if (kin.length < 2) return null;
+  return (
+    <nav aria-label={t`Of the same subject`} className="switch">
+      {kin.map((each) => (
+        <Link
+          key={each}
+          className="plain"
+          aria-current={each === of ? 'page' : undefined}
+          to={`/sites/${site}/read/${each}${carried(search, { by: undefined })}`}
+        >
+          {named(each)}
+        </Link>
+      ))}
+    </nav>
+  );
+}
+
+/** Every table that has rows; those by day or week are drawn before all others. */
+function Tables({ about, answer }: { about: Reading; answer: unknown }) {
+  const filled = about.tables.filter((table) => rowsOf(answer, table.rows).length > 0);
+  const drawn = filled.filter((table) => dayOf(table, answer));
+  if (!filled.length) return <Empty why={t`Nothing of the kind in this window.`} />;
+  return (
+    <>
+      {drawn.map((table) => (
+        <Drawn key={table.name} table={table} answer={answer} />
+      ))}
+      {filled.map((table) => {
+        const shown = (
+          <ReadingTable
+            key={table.name}
+            reading={about.name}
+            table={table.name}
+            title={table.name || about.summary}
+            answer={answer}
+            names={filledColumns(table, answer)}
+          />
+        );
+        return table.name && dayOf(table, answer) ? (
+          <details key={table.name} className="block">
+            <summary>
+              <Trans>The same as a table</Trans>
+            </summary>
+            {shown}
+          </details>
+        ) : (
+          shown
+        );
+      })}
+    </>
+  );
+}
+
+function Drawn({ table, answer }: { table: Table; answer: unknown }) {
+  const day = dayOf(table, answer)!;
+  const rows = rowsOf(answer, table.rows);
+  return (
+    <StepsCharts
+      columns={table.columns.filter((each) => each.shown)}
+      rows={rows}
+      days={rows.map((row) => String(valueOf(day, row)))}
+    />
+  );
+}
+
+/** The column that says of which day a row is, where rows are of days. */
+function dayOf(table: Table, answer: unknown): Column | undefined {
+  const first = table.columns.find((each) => each.shown);
+  const byDay = first?.titled_by === 'by' && (answer as { by?: string }).by === 'day';
+  return first?.kind === 'day' || byDay ? first : undefined;
+}
+
+const kept = new WeakMap<object, Map<string, readonly string[]>>();
+
+/** The columns that say anything on this page: those of which nothing is known in any row stay out. */
+function filledColumns(table: Table, answer: unknown): readonly string[] {
+  const known = kept.get(answer as object) ?? new Map<string, readonly string[]>();
+  kept.set(answer as object, known);
+  const before = known.get(table.name);
+  if (before) return before;
+  const rows = rowsOf(answer, table.rows);
+  const shown = table.columns.filter((each) => each.shown);
+  const names = shown
+    .filter((each, n) => n === 0 || rows.some((row) => valueOf(each, row) !== null))
+    .map((each) => each.name);
+  known.set(table.name, names);
+  return names;
 }

@@ -43,6 +43,7 @@ class ParameterAbout(Wire):
     default: Any
     choices: list[str]
     in_path: bool
+    required: bool = False
 
 
 class ReadingAbout(Wire):

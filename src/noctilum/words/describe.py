@@ -69,4 +69,5 @@ def _parameter(spec: ReadingSpec, name: str, field: FieldInfo) -> ParameterAbout
         default=None if needed else field.default,
         choices=choices(field.annotation),
         in_path=name in spec.words,
+        required=needed,
     )
