@@ -52,7 +52,7 @@ BESIDE = (
 )
 """What is held of that site beside searches: the stand-in, and its property."""
 OF_BESIDE = (
-    *("visits", "visitors", "goals", "outcomes", "counting", "links", "backlinks"),
+    *("visits", "visitors", "goals", "outcomes", "counting", "landing", "links", "backlinks"),
     *("index", "indexed", "sitemap", "presence", "arrivals", "terms", "ideas"),
 )
 """Readings of what is held of that site only."""

@@ -38,6 +38,7 @@ VIEWS = {
     "report": "/sites/umbrapoint.example/reports/{report}/edit",
     "due": "/due",
     "live-page": "{shared}",
+    "links": "/sites/northloft.example/read/backlinks?rows_only=lost&rows_sort=lost",
 }
 CLI = (
     "noctilum portfolio; echo; noctilum drivers skerryferries.example --most 5; echo;"
@@ -82,28 +83,27 @@ def prepared(token: str) -> dict[str, str]:
 
 
 def console(filled: dict[str, str]) -> None:
-    """Take the console's views, and the overview in the dark."""
+    """Take the console's views."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS, timeout=60_000)
-        for scheme, views in (("light", VIEWS), ("dark", {"overview-dark": VIEWS["overview"]})):
-            page = browser.new_context(
-                viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB", color_scheme=scheme
-            ).new_page()
-            _sign_in(page)
-            for name, view in views.items():
-                page.goto(URL + view.format(**filled))
-                page.get_by_role("heading", level=1).first.wait_for(state="attached")
-                page.wait_for_load_state("networkidle")
-                if name == "imports":
-                    _look_at_a_file(page)
-                if name == "filter":
-                    _write_a_filter(page)
-                if name == "report":
-                    page.get_by_text("page 1").wait_for()
-                if name in ("report", "due"):
-                    page.frame_locator("iframe").get_by_role("heading", level=1).wait_for()
-                page.wait_for_timeout(400)
-                page.screenshot(path=SHOTS / f"{name}.png")
+        page = browser.new_context(
+            viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB", color_scheme="light"
+        ).new_page()
+        _sign_in(page)
+        for name, view in VIEWS.items():
+            page.goto(URL + view.format(**filled))
+            page.get_by_role("heading", level=1).first.wait_for(state="attached")
+            page.wait_for_load_state("networkidle")
+            if name == "imports":
+                _look_at_a_file(page)
+            if name == "filter":
+                _write_a_filter(page)
+            if name == "report":
+                page.get_by_text("page 1").wait_for()
+            if name in ("report", "due"):
+                page.frame_locator("iframe").get_by_role("heading", level=1).wait_for()
+            page.wait_for_timeout(400)
+            page.screenshot(path=SHOTS / f"{name}.png")
         browser.close()
 
 

@@ -2504,6 +2504,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/landing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell apart whether clicks fell, visits fell, or only the counting broke
+         * @description Organic landing pages against the window before: clicks and sessions, each with its verdict.
+         */
+        get: operations["get_sites_site_landing"];
+        put?: never;
+        /**
+         * Tell apart whether clicks fell, visits fell, or only the counting broke, asked by a body
+         * @description Organic landing pages against the window before: clicks and sessions, each with its verdict. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_landing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/ledger": {
         parameters: {
             query?: never;
@@ -9424,6 +9448,129 @@ export interface components {
             top3: number;
         };
         /**
+         * Landing
+         * @description Organic landing pages, month against month, beside their clicks; the most lost sessions and clicks first.
+         */
+        Landing: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Counts */
+            counts: components["schemas"]["ToldCount"][];
+            /**
+             * Days
+             * @description Days of the window whose searches and visits are both held.
+             */
+            days: number;
+            /** Days Before */
+            days_before: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["LandingRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * LandingRow
+         * @description One landing page over both windows, on days on which clicks and visits are both held.
+         */
+        LandingRow: {
+            /**
+             * Clicks
+             * @description In the window.
+             */
+            clicks: number;
+            /**
+             * Clicks Before
+             * @description In the window compared with.
+             */
+            clicks_before: number;
+            /**
+             * Clicks Verdict
+             * @description Against the scatter of its own 26 weeks before, as far as they are held.
+             * @enum {string}
+             */
+            clicks_verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
+            /** Page */
+            page: string;
+            /**
+             * Per Click
+             * @description Organic sessions per click.
+             */
+            per_click: number | null;
+            /**
+             * Per Click Before
+             * @description Organic sessions per click.
+             */
+            per_click_before: number | null;
+            /**
+             * Sessions
+             * @description Organic ones in the window.
+             */
+            sessions: number;
+            /**
+             * Sessions Before
+             * @description In the window compared with.
+             */
+            sessions_before: number;
+            /**
+             * Sessions Verdict
+             * @description Against the scatter of its own 26 weeks before, as far as they are held.
+             * @enum {string}
+             */
+            sessions_verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
+            /**
+             * Told
+             * @description counting broke: visits fell, and sessions per click are at most half of what they were.
+             * @enum {string}
+             */
+            told: "clicks fell" | "visits fell" | "counting broke" | "clicks fell alone" | "rose" | "level" | "too few to tell";
+        };
+        /**
          * Ledger
          * @description The day ledger of a source at one grain.
          */
@@ -14214,6 +14361,32 @@ export interface components {
             later: number;
             /** Told */
             told: number;
+        };
+        /**
+         * ToldCount
+         * @description How many pages it is so of, and by how much their clicks and sessions changed.
+         */
+        ToldCount: {
+            /**
+             * Clicks
+             * @description Less those before, as many days.
+             */
+            clicks: number;
+            /**
+             * Pages
+             * @description Pages that it is so of.
+             */
+            pages: number;
+            /**
+             * Sessions
+             * @description Less those before, as many days.
+             */
+            sessions: number;
+            /**
+             * Told
+             * @enum {string}
+             */
+            told: "clicks fell" | "visits fell" | "counting broke" | "clicks fell alone" | "rose" | "level" | "too few to tell";
         };
         /**
          * Tried
@@ -29049,6 +29222,246 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ladder"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_landing: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                against?: string;
+                only?: "fell" | "counting" | "rose" | "all";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Landing"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_landing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Only
+                     * @description Which pages
+                     * @default fell
+                     * @enum {string}
+                     */
+                    only?: "fell" | "counting" | "rose" | "all";
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Landing"];
                 };
             };
             /** @description The input cannot be used */

@@ -2,7 +2,7 @@
 import { t } from '@lingui/core/macro';
 
 export const KIN: ReadonlyArray<readonly string[]> = [
-  ['visits', 'visitors', 'goals', 'counting'],
+  ['visits', 'visitors', 'goals', 'landing', 'counting'],
   ['backlinks', 'links'],
   ['presence', 'arrivals', 'index', 'indexed', 'sitemap'],
   ['ideas', 'terms'],

@@ -36,6 +36,7 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("reconcile", "Collect", "Say why two numbers for the same thing differ"),
     ("outcomes", "Read", "Show which queries bring conversions and revenue"),
     ("counting", "Explain", "Find where visits no longer follow clicks"),
+    ("landing", "Explain", "Tell apart whether clicks fell, visits fell, or only the counting broke"),
     ("backlinks", "Read", "Show who links to the site, and what came and went"),
     ("presence", "Explain", "Show which pages are listed, indexed and shown, and where these differ"),
     ("arrivals", "Explain", "Show how long new pages take to be indexed and shown"),

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any, Literal
 
-from noctilum.wire import compare, counting, explain, facts, index, links, noted, outcomes, ranks, readings
+from noctilum.wire import compare, counting, explain, facts, index, landing, links, noted, outcomes, ranks, readings
 
 
 class Readings:
@@ -1004,6 +1004,46 @@ class Readings:
             engine=engine,
             source=source,
             language=language,
+        )
+        return found
+
+    def landing(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        query: str | None = None,
+        page: str | None = None,
+        country: str | None = None,
+        device: str | None = None,
+        kind: str | None = None,
+        filter: str = "",
+        engine: str | None = None,
+        source: int | None = None,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+        against: str = "before",
+        only: Literal["fell", "counting", "rose", "all"] = "fell",
+    ) -> landing.Landing:
+        """Organic landing pages against the window before: clicks and sessions, each with its verdict."""
+        found: landing.Landing = self.read(
+            "landing",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            query=query,
+            page=page,
+            country=country,
+            device=device,
+            kind=kind,
+            filter=filter,
+            engine=engine,
+            source=source,
+            language=language,
+            against=against,
+            only=only,
         )
         return found
 

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+import numpy.typing as npt
+
+Ints = npt.NDArray[np.int64]
+Floats = npt.NDArray[np.float64]
 MONTH_DAYS = 365.25 / 12
 
 
@@ -16,26 +20,31 @@ class Fact:
     cpc: float
 
 
-def joined_countries(facts: Sequence[Fact]) -> Fact:
-    """Put the facts of one term in several countries together: volumes add up, costs are weighted by them.
+def joined_countries(at: npt.NDArray[np.intp], size: int, volume: Ints, cpc: Floats) -> tuple[Ints, Floats]:
+    """Put the facts of terms in several countries together: volumes add up, costs are weighted by them.
 
-    >>> joined_countries([Fact(300, 1.0), Fact(100, 2.0)])
-    Fact(volume=400, cpc=1.25)
+    at: which of so many terms each row is of; at, volume, cpc: shape (rows,). A term without any volume has the mean
+    cost of its rows.
+
+    >>> joined_countries(np.array([0, 0]), 1, np.array([300, 100]), np.array([1.0, 2.0]))
+    (array([400]), array([1.25]))
     """
-    volume = sum(each.volume for each in facts)
-    if not volume:
-        return Fact(0, facts[0].cpc if len(facts) == 1 else 0.0)
-    return Fact(volume, sum(each.volume * each.cpc for each in facts) / volume)
+    total = np.bincount(at, weights=volume, minlength=size)
+    weighted = np.bincount(at, weights=volume * cpc, minlength=size)
+    plain, rows = np.bincount(at, weights=cpc, minlength=size), np.bincount(at, minlength=size)
+    mean = plain / np.maximum(rows, 1)
+    return total.astype(np.int64), np.where(total > 0, weighted / np.maximum(total, 1), mean)
 
 
-def share_of_demand(clicks: int, days: int, volume: int) -> float | None:
+def share_of_demand(clicks: Ints, days: int, volume: Ints) -> Floats:
     """Say what share of a term's searches led to the site: clicks as of a month over the volume of a month.
 
-    None without days or volume; it may exceed 1, where volumes are estimated too low.
+    NaN without days or volume; it may exceed 1, where volumes are estimated too low. Shape (terms,).
 
-    >>> round(share_of_demand(28, 28, 300), 4)
-    0.1015
+    >>> share_of_demand(np.array([28]), 28, np.array([300])).round(4)
+    array([0.1015])
     """
-    if not days or not volume:
-        return None
-    return clicks / days * MONTH_DAYS / volume
+    if not days:
+        return np.full(clicks.size, np.nan)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return np.where(volume > 0, clicks / days * MONTH_DAYS / volume, np.nan)

@@ -76,13 +76,14 @@ def _counts(both: Both) -> Counts:
     came = read(
         of.held.history, Question("visits", span.first, span.last, by, organic, out, visits.sources, ("sessions",))
     )
-    names = np.unique(np.concatenate([clicked.keys[0], came.keys[0]]))
-    at = np.array([day.toordinal() for day in days], dtype=np.int64)
+    names = np.union1d(np.unique(clicked.keys[0]), np.unique(came.keys[0]))
+    row_of = _places(names)
+    column_of = _places(np.array([day.toordinal() for day in days], dtype=np.int64) - span.first.toordinal())
 
     def spread(keys: tuple[Ints, ...], values: Ints) -> Ints:
-        made = np.zeros((len(names), len(at)), dtype=np.int64)
-        np.add.at(made, (np.searchsorted(names, keys[0]), np.searchsorted(at, keys[1])), values)
-        return made
+        cell = row_of[keys[0]] * len(days) + column_of[keys[1] - span.first.toordinal()]
+        summed = np.bincount(cell, weights=values, minlength=len(names) * len(days))
+        return summed.astype(np.int64).reshape(len(names), len(days))
 
     return Counts(
         names,
@@ -93,14 +94,26 @@ def _counts(both: Both) -> Counts:
     )
 
 
+def _places(values: Ints) -> Ints:
+    """Give an array that says where each of some ascending numbers stands."""
+    found = np.zeros(int(values.max(initial=0)) + 1, dtype=np.int64)
+    found[values] = np.arange(values.size)
+    return found
+
+
 def _rows(host: str, labels: Sequence[str], counts: Counts) -> tuple[list[wire.CountingRow], int]:
     """Look at the site, then at its parts, then at pages; what is in something broken is not said again."""
-    sections = np.array([_section(label) for label in labels], dtype=object)
-    shared = [name for name in sorted(set(sections)) if (sections == name).sum() > 1]
+    members: dict[str, list[int]] = {}
+    for n, label in enumerate(labels):
+        members.setdefault(_section(label), []).append(n)
+    shared = {name: np.array(members[name]) for name in sorted(members) if len(members[name]) > 1}
     groups: list[tuple[str, str, Ints]] = [("site", host, np.arange(len(labels)))]
-    groups += [("section", f"{name}*", np.flatnonzero(sections == name)) for name in shared]
+    groups += [("section", f"{name}*", of) for name, of in shared.items()]
     groups += [("page", label, np.array([n])) for n, label in enumerate(labels)]
-    sums = [np.stack([values[of].sum(axis=0) for _, _, of in groups]) for values in (counts.sessions, counts.clicks)]
+    sums = [
+        np.vstack([values.sum(axis=0), *(values[of].sum(axis=0) for of in shared.values()), values])
+        for values in (counts.sessions, counts.clicks)
+    ]
     cut = len(counts.days) - counts.window
     found = core.broken(sums[0][:, cut:], sums[1][:, cut:], sums[0][:, :cut], sums[1][:, :cut])
     taken: set[int] = set()

@@ -10,6 +10,7 @@ import numpy as np
 
 from noctilum.core.facts import Fact, joined_countries, share_of_demand
 from noctilum.core.questions import question_mask, word_counts
+from noctilum.core.table import nothing
 from noctilum.core.windows import Window, shift_months
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset
@@ -18,13 +19,14 @@ from noctilum.readings.frame import Frame
 from noctilum.readings.grains import read
 from noctilum.readings.header import header
 from noctilum.readings.holding import Holding
-from noctilum.readings.rows_of import Slice
+from noctilum.readings.rows_of import Floats, Ints, Slice
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.readings.standing import Only, frame_over, held_of, last_held
 from noctilum.wire import facts as wire
 
 VOLUMES, RELATED, QUERY = DATASETS["volumes"], DATASETS["related"], DATASETS["query"]
 MONTHS = 12
+CENTS = VOLUMES.measure("cpc").scale
 LONG_FROM = 4
 """Words of a term from which on it is a long one."""
 
@@ -37,33 +39,87 @@ class Gotten:
     position: float | None
 
 
+@dataclass(frozen=True)
+class Known:
+    """The facts of terms in one month, countries put together, all of shape (terms,)."""
+
+    terms: Ints
+    volume: Ints
+    cpc: Floats
+
+
 def terms(site: SiteAccess, asked: wire.TermsQuery) -> wire.Terms:
     """List the terms whose facts are held, with what the site got of them; raises NotThere where none are held."""
     facts = site.held_of(VOLUMES)
     of, got, days = _searched(site, facts, asked.window, asked.language)
-    month = _newest(facts, of.window)
-    only = _country(site, asked.country)
-    months = _by_month(facts, month, only)
-    known = {term: found for term, found in months.items() if month in found}
-    named = dict(zip(known, site.history.texts("term", list(known)), strict=True))
+    month, only = _newest(facts, of.window), _country(site, asked.country)
+    known = _known(facts, month, only)
+    names = site.history.texts("term", known.terms.tolist())
     wanted = asked.find.casefold()
-    rows = [
-        _term_row(named[term], found, month, got, days)
-        for term, found in known.items()
-        if wanted in named[term].casefold()
-    ]
-    rows.sort(key=lambda row: (-(getattr(row, asked.sort) or 0), row.term))
-    values = [row.value for row in rows if row.value is not None]
+    rows = np.array([n for n, name in enumerate(names) if wanted in name.casefold()], dtype=np.int64)
+    clicks = np.array([got[name].clicks if got and name in got else 0 for name in names], dtype=np.int64)
+    share = share_of_demand(clicks, days, known.volume)
+    value = np.round(clicks * known.cpc, 2)
+    most = {"volume": known.volume, "cpc": known.cpc, "clicks": clicks, "share": share, "value": value}[asked.sort]
+    order = rows[np.lexsort((known.terms[rows], -np.nan_to_num(most[rows].astype(np.float64))))]
     part = rows_asked(asked)
+    shown = part.of(order)
+    years = _years(facts, month, known.terms[shown], only)
+    told = []
+    for at, n in enumerate(shown.tolist()):
+        row = wire.TermRow(
+            term=names[n],
+            volume=int(known.volume[n]),
+            year=years[at],
+            cpc=_told_cpc(known.cpc[n]),
+            clicks=None,
+            position=None,
+            share=None,
+            value=None,
+        )
+        if got is not None:
+            mine = {"clicks": int(clicks[n]), "position": got[names[n]].position if names[n] in got else None}
+            mine |= {"share": None if np.isnan(share[n]) else float(share[n])}
+            row = row.model_copy(update={**mine, "value": float(value[n]) if row.cpc is not None else None})
+        told.append(row)
     return wire.Terms(
         **header(of, VOLUMES.name, []),
-        rows=rows[part.offset : part.offset + part.limit],
+        rows=told,
         month=month,
-        volume=sum(row.volume for row in rows),
-        value=round(sum(values), 2) if got is not None else None,
+        volume=int(known.volume[rows].sum()),
+        value=round(float(value[rows].sum()), 2) if got is not None else None,
         offset=part.offset,
-        matching=len(rows),
+        matching=int(rows.size),
     )
+
+
+def _told_cpc(cpc: float) -> float | None:
+    return round(float(cpc), 4) if cpc else None
+
+
+def _known(facts: Holding, month: date, only: Only) -> Known:
+    """Read the facts of one month, volumes added up over countries and costs weighted by them."""
+    asked = Question(VOLUMES.name, month, month, ("term", "country"), dict(only), sources=facts.sources)
+    found = read(facts.history, asked)
+    terms, at = np.unique(found.keys[0], return_inverse=True)
+    volume, cpc = joined_countries(at, terms.size, found.figures["volume"], found.figures["cpc"] / CENTS)
+    return Known(terms, volume, cpc)
+
+
+def _years(facts: Holding, month: date, terms: Ints, only: Only) -> list[list[int | None]]:
+    """Give the volumes of some terms in the twelve months up to one; None for months without."""
+    first = shift_months(month, 1 - MONTHS)
+    where = {**only, "term": tuple(terms.tolist())}
+    asked = Question(VOLUMES.name, first, month, ("term", "day"), where, frozenset(), facts.sources, ("volume",))
+    found = read(facts.history, asked) if terms.size else nothing(2, ("volume",))
+    known = {
+        (term, day): volume
+        for term, day, volume in zip(
+            found.keys[0].tolist(), found.keys[1].tolist(), found.figures["volume"].tolist(), strict=True
+        )
+    }
+    months = [shift_months(first, n).toordinal() for n in range(MONTHS)]
+    return [[known.get((term, each)) for each in months] for term in terms.tolist()]
 
 
 def _searched(
@@ -100,48 +156,6 @@ def _country(site: SiteAccess, country: str | None) -> Only:
         return {}
     number = site.history.term_id("country", country.upper())
     return {"country": () if number is None else (number,)}
-
-
-def _by_month(facts: Holding, month: date, only: Only) -> dict[int, dict[date, Fact]]:
-    """Read the facts of each term in the twelve months up to one, countries put together."""
-    first = shift_months(month, 1 - MONTHS)
-    asked = Question(VOLUMES.name, first, month, ("term", "country", "day"), dict(only), frozenset(), facts.sources)
-    found = read(facts.history, asked)
-    term, _, day = found.keys
-    parts: dict[int, dict[date, list[Fact]]] = {}
-    rows = zip(term.tolist(), day.tolist(), *_figures(found.figures), strict=True)
-    for key, at, volume, cpc in rows:
-        parts.setdefault(key, {}).setdefault(date.fromordinal(at), []).append(Fact(volume, cpc))
-    return {key: {at: joined_countries(each) for at, each in days.items()} for key, days in parts.items()}
-
-
-def _figures(figures: Mapping[str, np.ndarray]) -> tuple[list[int], list[float]]:
-    """Give volumes and costs, the latter as told."""
-    scale = VOLUMES.measure("cpc").scale
-    return figures["volume"].tolist(), (figures["cpc"] / scale).tolist()
-
-
-def _term_row(
-    term: str, found: Mapping[date, Fact], month: date, got: Mapping[str, Gotten] | None, days: int
-) -> wire.TermRow:
-    fact = found[month]
-    year = [found.get(shift_months(month, n - MONTHS + 1)) for n in range(MONTHS)]
-    told = wire.TermRow(
-        term=term,
-        volume=fact.volume,
-        year=[None if each is None else each.volume for each in year],
-        cpc=round(fact.cpc, 4) if fact.cpc else None,
-        clicks=None,
-        position=None,
-        share=None,
-        value=None,
-    )
-    if got is None:
-        return told
-    mine = got.get(term, Gotten(0, None))
-    value = round(mine.clicks * fact.cpc, 2) if fact.cpc else None
-    share = share_of_demand(mine.clicks, days, fact.volume)
-    return told.model_copy(update={"clicks": mine.clicks, "position": mine.position, "share": share, "value": value})
 
 
 def answer(site: SiteAccess, asked: wire.TermsQuery) -> wire.Terms:
@@ -196,10 +210,10 @@ def _holding_word(site: SiteAccess, word: str, month: date) -> dict[str, Fact]:
 def _on(site: SiteAccess, facts: Holding, kept: Dataset, day: date, only: Only) -> dict[str, Fact]:
     """Read facts of one month by term."""
     found = read(facts.history, Question(kept.name, day, day, ("term", "country"), dict(only), sources=facts.sources))
-    parts: dict[int, list[Fact]] = {}
-    for term, volume, cpc in zip(found.keys[0].tolist(), *_figures(found.figures), strict=True):
-        parts.setdefault(term, []).append(Fact(volume, cpc))
-    return dict(zip(site.history.texts("term", list(parts)), map(joined_countries, parts.values()), strict=True))
+    terms, at = np.unique(found.keys[0], return_inverse=True)
+    volume, cpc = joined_countries(at, terms.size, found.figures["volume"], found.figures["cpc"] / CENTS)
+    names = site.history.texts("term", terms.tolist())
+    return {name: Fact(v, c) for name, v, c in zip(names, volume.tolist(), cpc.tolist(), strict=True)}
 
 
 def _idea_rows(near: Mapping[str, Fact], got: Mapping[str, Gotten], tracked: Iterable[str]) -> list[wire.IdeaRow]:
@@ -212,7 +226,7 @@ def _idea_rows(near: Mapping[str, Fact], got: Mapping[str, Gotten], tracked: Ite
             "term": term,
             "mark": mark,
             "volume": near[term].volume,
-            "cpc": round(near[term].cpc, 4) if near[term].cpc else None,
+            "cpc": _told_cpc(near[term].cpc),
             "position": got[term].position if term in got else None,
             "question": bool(asks[n]),
             "words": int(lengths[n]),

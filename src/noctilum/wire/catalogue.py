@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import get_args
 
 from noctilum.datasets import DATASETS
-from noctilum.wire import compare, counting, explain, facts, index, links, noted, outcomes, ranks
+from noctilum.wire import compare, counting, explain, facts, index, landing, links, noted, outcomes, ranks
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as read
 from noctilum.wire.figures import figures_of
@@ -381,6 +381,18 @@ READINGS = Catalogue(
             make="noctilum.readings.counting:answer",
             say="noctilum.words.tell_visits:counting",
             tables={"lacking": "lacking"},
+        ),
+        ReadingSpec(
+            name="landing",
+            group="Explain",
+            summary="Tell apart whether clicks fell, visits fell, or only the counting broke",
+            about="Organic landing pages against the window before: clicks and sessions, each with its verdict.",
+            question=landing.LandingQuery,
+            answer=landing.Landing,
+            make="noctilum.readings.landing:answer",
+            say="noctilum.words.tell_visits:landing",
+            tables={"counts": "counts"},
+            whole={"only": "all"},
         ),
         ReadingSpec(
             name="backlinks",

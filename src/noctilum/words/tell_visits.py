@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from noctilum.wire import counting as told
+from noctilum.wire import landing as pages
 from noctilum.wire import outcomes as wire
 from noctilum.wire.readings import Sentence
 from noctilum.words.teller import Teller, message
@@ -78,3 +79,48 @@ def counting(teller: Teller) -> list[Sentence]:
         teller.tell(text, **row),
         teller.tell("Look at whether the counting code is there, is asked for consent anew, or runs twice."),
     ]
+
+
+def landing(teller: Teller) -> list[Sentence]:
+    """Say how many landing pages lost clicks, visits, or only their counting."""
+    found: pages.Landing = teller.reading
+    if not found.days or not found.days_before:
+        return [teller.tell("Searches and visits are not held together over both windows.")]
+    said = []
+    for at, each in enumerate(found.counts):
+        if each.pages and (sentence := _told(teller, each.told, at)):
+            said.append(sentence)
+    return said[:4] or [teller.tell("No landing page fell, as far as can be told.")]
+
+
+def _told(teller: Teller, told: str, at: int) -> Sentence | None:
+    pages_so, moved = f"count:/counts/{at}/pages", f"signed:/counts/{at}/sessions"
+    match told:
+        case "clicks fell":
+            return teller.tell_many(
+                "On {n} page clicks fell, and visits with them: {sessions} sessions.",
+                "On {n} pages clicks fell, and visits with them: {sessions} sessions.",
+                pages_so,
+                sessions=moved,
+            )
+        case "visits fell":
+            return teller.tell_many(
+                "On {n} page visits fell and clicks did not: {sessions} sessions.",
+                "On {n} pages visits fell and clicks did not: {sessions} sessions.",
+                pages_so,
+                sessions=moved,
+            )
+        case "counting broke":
+            return teller.tell_many(
+                "On {n} page only the counting broke: {sessions} sessions that clicks do not miss.",
+                "On {n} pages only the counting broke: {sessions} sessions that clicks do not miss.",
+                pages_so,
+                sessions=moved,
+            )
+        case "clicks fell alone":
+            return teller.tell_many(
+                "On {n} page clicks fell and visits did not.",
+                "On {n} pages clicks fell and visits did not.",
+                pages_so,
+            )
+    return None
