@@ -6,6 +6,7 @@ import threading
 from collections import defaultdict
 from collections.abc import Iterator
 from datetime import date, timedelta
+from functools import partial
 
 import numpy as np
 import pyarrow.parquet as pq
@@ -15,7 +16,7 @@ from hypothesis import strategies as st
 from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, SMALL, TODAY, free_port
 from werkzeug.serving import make_server
 
-from noctilum.actions import export_jobs, queue, setup
+from noctilum.actions import export_jobs, queue, sets, setup
 from noctilum.actions.imports import import_files
 from noctilum.actions.pull import pull
 from noctilum.actions.read import open_for, read
@@ -26,6 +27,7 @@ from noctilum.standins.search_feed import Quiet
 from noctilum.standins.search_model import model_of
 from noctilum.standins.visits_feed import create_app
 from noctilum.standins.visits_model import STREAMS, Visit, visits_of
+from noctilum.wire import noted
 from noctilum.wire import setup as wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.operating import AskExport
@@ -252,3 +254,39 @@ def test_visits_come_from_a_file_with_other_headings(install, site, tmp_path):
     )
     refused = import_files(install, number, [bad], lambda: NOW)
     assert (refused.days, refused.rejected) == (0, 1)
+
+
+@pytest.mark.parametrize("by", ["query", "page", "brand", "cluster", "country", "device"])
+def test_all_of_it_is_there_by_whatever_it_is_put_together(install, site, by):
+    found = asked(install, site, "outcomes", by=by, window=WINDOW, limit=1000)
+    whole = asked(install, site, "outcomes", window=WINDOW, limit=1000)
+    assert found.total == whole.total
+    assert found.matching == len(found.rows) > 0
+    for name in ("sessions", "conversions"):
+        rows = sum(getattr(row, name) for row in found.rows)
+        parts = rows + getattr(found.rest, name) + getattr(found.unlisted, name)
+        assert parts == pytest.approx(getattr(found.total, name), abs=1e-3)
+
+
+def test_brand_and_generic_are_told_by_the_sites_own_words(install, site):
+    setup.change_site(install, site, wire.SiteChange(brand_terms="mead"))
+    by_query = asked(install, site, "outcomes", window=WINDOW, limit=1000)
+    found = {row.key: row for row in asked(install, site, "outcomes", by="brand", window=WINDOW).rows}
+    branded = [row for row in by_query.rows if "mead" in row.key.split()]
+    assert branded and set(found) == {"brand", "generic"}
+    assert found["brand"].sessions == pytest.approx(sum(row.sessions for row in branded), abs=1e-3)
+    assert found["brand"].clicks == sum(row.clicks for row in branded)
+
+
+def test_sets_of_queries_and_of_pages_are_added_up_and_may_overlap(install, site):
+    save = partial(sets.save_set, install, now=NOW)
+    save(noted.NewSet(name="Honey", item="query", rule="query has honey"))
+    save(noted.NewSet(name="Diaries", item="page", rule='page starts "/diary/"'))
+    by_query = asked(install, site, "outcomes", window=WINDOW, limit=1000)
+    by_page = asked(install, site, "outcomes", by="page", window=WINDOW, limit=1000)
+    found = asked(install, site, "outcomes", by="set", window=WINDOW)
+    told = {row.key: row.sessions for row in found.rows}
+    assert told["Honey"] == pytest.approx(sum(r.sessions for r in by_query.rows if "honey" in r.key), abs=1e-3)
+    assert told["Diaries"] == pytest.approx(sum(r.sessions for r in by_page.rows if r.key.startswith("/diary/")))
+    assert "sets-overlap" in {each.code for each in found.cautions}
+    assert asked(install, site, "outcomes", by="set", window=WINDOW, query="honey bread").rest.sessions > 0

@@ -11281,7 +11281,7 @@ export interface components {
         };
         /**
          * OutcomeRow
-         * @description What came of the visits by one query, or to one page.
+         * @description What came of the visits by one query or several, to one page, or from one place or device.
          */
         OutcomeRow: {
             /**
@@ -11314,7 +11314,7 @@ export interface components {
         };
         /**
          * Outcomes
-         * @description What organic visits brought, by query or by page; rows, rest and unlisted add up to the total.
+         * @description What organic visits brought; rows, rest and unlisted add up to the total; rows by set may overlap.
          *
          *     goals_since: the first day on which any goal was counted; none where none ever was.
          */
@@ -30786,7 +30786,7 @@ export interface operations {
                 engine?: string | null;
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
-                by?: "query" | "page";
+                by?: "query" | "page" | "brand" | "set" | "cluster" | "country" | "device";
             };
             header?: never;
             path: {
@@ -30866,11 +30866,11 @@ export interface operations {
                 "application/json": {
                     /**
                      * By
-                     * @description What rows are by
+                     * @description What rows are by; sets may share queries
                      * @default query
                      * @enum {string}
                      */
-                    by?: "query" | "page";
+                    by?: "query" | "page" | "brand" | "set" | "cluster" | "country" | "device";
                     /**
                      * Country
                      * @description Only rows of this ISO 3166 country

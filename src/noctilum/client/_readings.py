@@ -949,7 +949,7 @@ class Readings:
         engine: str | None = None,
         source: int | None = None,
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
-        by: Literal["query", "page"] = "query",
+        by: Literal["query", "page", "brand", "set", "cluster", "country", "device"] = "query",
     ) -> outcomes.Outcomes:
         """Sessions, conversions and revenue of organic visits, shared out to queries by landing page and day."""
         found: outcomes.Outcomes = self.read(

@@ -8,6 +8,8 @@ from datetime import date
 
 import numpy as np
 
+from noctilum.core.brand import brand_mask
+from noctilum.core.clusters import clusters
 from noctilum.core.days import HELD
 from noctilum.core.errors import Nonsense, NotThere, worded
 from noctilum.core.outcomes import SharedOut, shared_out
@@ -20,13 +22,17 @@ from noctilum.readings.grains import read
 from noctilum.readings.header import header
 from noctilum.readings.holding import Holding
 from noctilum.readings.known import known_since
-from noctilum.readings.rows_of import Ints, Slice
+from noctilum.readings.narrow import narrowing
+from noctilum.readings.rows_of import Ints
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import outcomes as wire
 from noctilum.wire.questions import Windowed
+from noctilum.wire.readings import Caution
 
 VISITS = DATASETS["visits"]
 TAKEN = ("sessions", "conversions", "revenue")
+WHOLE = ("page", "country", "device")
+"""What visits say of themselves, so that nothing has to be shared out."""
 CENTS = VISITS.measure("revenue").scale
 
 
@@ -50,24 +56,37 @@ class Both:
 
 
 def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
-    """Share what organic visits brought out to queries, or list it by page.
+    """Share what organic visits brought out to queries and what they are part of, or list it by page, place or device.
 
     Raises Nonsense for a filter on anything but queries and pages, NotThere where no visits are held.
     """
     both = both_of(site, asked)
     goals = known_since(both.visits, VISITS, VISITS.measure("conversions"))
-    found = _by_query(both) if asked.by == "query" else _by_page(both)
+    base = asked.by if asked.by in WHOLE else "query"
+    found = _whole(both, base) if base in WHOLE else _by_query(both)
     known = _known_names(both, goals)
-    passing = _passing(both, asked.by, found)
-    most = found.figures["conversions" if known["conversions"] else "sessions"]
-    order = passing[np.lexsort((found.query[passing], -found.figures["sessions"][passing], -most[passing]))]
+    passing = _passing(both, base, found)
+    most = "conversions" if known["conversions"] else "sessions"
     page = rows_asked(asked)
+    if asked.by == base:
+        order = passing[np.lexsort((found.query[passing], *(-found.figures[n][passing] for n in ("sessions", most))))]
+        shown = page.of(order)
+        labels = site.history.texts(base, found.query[shown].tolist())
+        rows = [_group(label, found, shown[n : n + 1]) for n, label in enumerate(labels)]
+        matching = int(order.size)
+    else:
+        groups = _groups(site, both, asked, found, passing)
+        groups.sort(key=lambda each: (-each.figures[most], -each.figures["sessions"], each.key))
+        rows, matching = groups[page.offset : page.offset + page.limit], len(groups)
     out = np.setdiff1d(np.arange(found.query.size), passing)
     total = {name: float(found.figures[name].sum()) + found.unlisted[name] for name in TAKEN}
+    told = header(both.of, "pair")
+    if asked.by == "set":
+        told["cautions"] = [*told["cautions"], Caution(code="sets-overlap")]
     return wire.Outcomes(
-        **header(both.of, "pair"),
+        **told,
         by=asked.by,
-        rows=_rows(site, asked.by, found, page, order, known),
+        rows=[_row(each, known) for each in rows],
         total=_outcome(total, known),
         rest=_outcome({name: float(found.figures[name][out].sum()) for name in TAKEN}, known),
         unlisted=_outcome(found.unlisted, known),
@@ -76,8 +95,50 @@ def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
         goals_since=goals,
         visits_since=both.visits.first_held,
         offset=page.offset,
-        matching=int(order.size),
+        matching=matching,
     )
+
+
+@dataclass(frozen=True)
+class Group:
+    """What came by some queries together, or by one of anything."""
+
+    key: str
+    figures: Mapping[str, float]
+    clicks: int
+
+
+def _groups(site: SiteAccess, both: Both, asked: wire.OutcomesQuery, found: SharedOut, passing: Ints) -> list[Group]:
+    """Put the queries that pass together as they are asked for."""
+    if asked.by == "set":
+        return _by_set(site, both, found, passing)
+    texts = site.history.texts("query", found.query[passing].tolist())
+    if asked.by == "brand":
+        mask = brand_mask(texts, site.words.brand)
+        parts = [("brand", passing[mask]), ("generic", passing[~mask])]
+    else:
+        joined = clusters(texts, found.listed_clicks[passing].tolist(), asked.language)
+        parts = [(texts[each.head], passing[list(each.members)]) for each in joined]
+    return [_group(key, found, rows) for key, rows in parts if rows.size]
+
+
+def _by_set(site: SiteAccess, both: Both, found: SharedOut, passing: Ints) -> list[Group]:
+    """Add up each saved set of queries, and each of pages with all that came to them."""
+    pages = _whole(both, "page")
+    groups = []
+    for each in site.words.sets.values():
+        quoted = each.name.replace('"', '\\"')
+        ids = narrowing(site.history, {}, f'set "{quoted}"', site.words, both.of.held.sources).ids or {}
+        of, rows = (found, passing) if each.item == "query" else (pages, np.arange(pages.query.size))
+        mine = rows[np.isin(of.query[rows], np.array(ids.get(each.item, ()), dtype=np.int64))]
+        if mine.size:
+            groups.append(_group(each.name, of, mine))
+    return groups
+
+
+def _group(key: str, found: SharedOut, rows: Ints) -> Group:
+    figures = {name: float(found.figures[name][rows].sum()) for name in TAKEN}
+    return Group(key, figures, int(found.listed_clicks[rows].sum()))
 
 
 def both_of(site: SiteAccess, asked: Windowed) -> Both:
@@ -125,12 +186,12 @@ def _by_query(both: Both) -> SharedOut:
     )
 
 
-def _by_page(both: Both) -> SharedOut:
-    """Give each page what it brought: nothing is shared out, and nothing unlisted."""
-    came = _came(both, ("page",))
-    clicked = both.read("page", ("page",), ("clicks",))
+def _whole(both: Both, by: str) -> SharedOut:
+    """Give each page, country or device what it brought: nothing is shared out, and nothing unlisted."""
+    came = _came(both, (by,))
+    clicked = both.read("page", (by,), ("clicks",))
     clicks = dict(zip(clicked.keys[0].tolist(), clicked.clicks.tolist(), strict=True))
-    heard = np.array([clicks.get(page, 0) for page in came.keys[0].tolist()], dtype=np.int64)
+    heard = np.array([clicks.get(key, 0) for key in came.keys[0].tolist()], dtype=np.int64)
     figures = {name: came.figures[name].astype(np.float64) for name in TAKEN}
     return SharedOut(came.keys[0], figures, dict.fromkeys(TAKEN, 0.0), heard)
 
@@ -146,17 +207,10 @@ def _passing(both: Both, by: str, found: SharedOut) -> Ints:
     return np.flatnonzero(there).astype(np.int64)
 
 
-def _rows(
-    site: SiteAccess, by: str, found: SharedOut, page: Slice, order: Ints, known: Mapping[str, bool]
-) -> list[wire.OutcomeRow]:
-    shown = page.of(order)
-    labels = site.history.texts(by, found.query[shown].tolist())
-    rows = []
-    for at, key in zip(shown.tolist(), labels, strict=True):
-        told = _outcome({name: float(found.figures[name][at]) for name in TAKEN}, known)
-        rate = None if told.conversions is None or not told.sessions else told.conversions / told.sessions
-        rows.append(wire.OutcomeRow(**told.model_dump(), key=key, clicks=int(found.listed_clicks[at]), rate=rate))
-    return rows
+def _row(group: Group, known: Mapping[str, bool]) -> wire.OutcomeRow:
+    told = _outcome(group.figures, known)
+    rate = None if told.conversions is None or not told.sessions else told.conversions / told.sessions
+    return wire.OutcomeRow(**told.model_dump(), key=group.key, clicks=group.clicks, rate=rate)
 
 
 def _outcome(amounts: Mapping[str, float], known: Mapping[str, bool]) -> wire.Outcome:

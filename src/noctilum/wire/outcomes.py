@@ -19,7 +19,9 @@ SHARED = "An estimate: of each page and day by the query’s share of its clicks
 class OutcomesQuery(Windowed, Paged):
     """A window, what rows are by, and a page of rows."""
 
-    by: Literal["query", "page"] = Field(default="query", description="What rows are by")
+    by: Literal["query", "page", "brand", "set", "cluster", "country", "device"] = Field(
+        default="query", description="What rows are by; sets may share queries"
+    )
 
 
 class Outcome(Wire):
@@ -31,7 +33,7 @@ class Outcome(Wire):
 
 
 class OutcomeRow(Outcome):
-    """What came of the visits by one query, or to one page."""
+    """What came of the visits by one query or several, to one page, or from one place or device."""
 
     SHOWN: ClassVar[tuple[str, ...]] = ("key", "clicks", "sessions", "conversions", "rate", "revenue")
 
@@ -41,7 +43,7 @@ class OutcomeRow(Outcome):
 
 
 class Outcomes(Reading):
-    """What organic visits brought, by query or by page; rows, rest and unlisted add up to the total.
+    """What organic visits brought; rows, rest and unlisted add up to the total; rows by set may overlap.
 
     goals_since: the first day on which any goal was counted; none where none ever was.
     """
