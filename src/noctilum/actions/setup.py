@@ -261,6 +261,7 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
         )
     found = properties[asked.property]
     check_zone(found.time_zone)
+    _check_currency(install, site, found)
     rule = rule_of(asked.schedule)
     coming = next_run(rule, now, found.time_zone) if rule else None
     with install.records.begin() as db:
@@ -296,6 +297,24 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
         db.flush()
         _name_wider(owner)
         return source.id
+
+
+def _check_currency(install: Install, site: str, found: Property) -> None:
+    """Refuse money in another currency than the client's: it would be drawn as if it were in that."""
+    with install.records.read() as db:
+        own = find_site(db, site).client.currency
+    if found.currency and found.currency != own:
+        raise Nonsense(
+            "other-currency",
+            worded(
+                "{label} counts money in {currency}, the client in {own}.",
+                label=found.label,
+                currency=found.currency,
+                own=own,
+            ),
+            where="property",
+            remedy="connect a property in the client's currency, or change that of the client",
+        )
 
 
 def _kept_property(found: Property, site: Site) -> str:

@@ -95,7 +95,7 @@ def _by(held: Holding, window: Window, by: str, only: Only) -> Keyed:
     at = np.searchsorted(keys, inside)
     gained[at], lost[at] = came, went
     links = began - ended
-    return Keyed(keys, links, links - gained + lost, gained, lost)
+    return Keyed(keys, np.maximum(links, 0), np.maximum(links - gained + lost, 0), gained, lost)
 
 
 @dataclass(frozen=True)
@@ -197,7 +197,11 @@ def _weeks(held: Holding, window: Window, only: Only) -> list[wire.LinkWeek]:
     came, went = (np.bincount(at[inside], weights=v[inside], minlength=ends.size) for v in (began, ended))
     return [
         wire.LinkWeek(
-            first=week.first, gained=int(came[n]), lost=int(went[n]), links=int(links[n]), domains=int(domains[n])
+            first=week.first,
+            gained=int(came[n]),
+            lost=int(went[n]),
+            links=max(0, int(links[n])),
+            domains=int(domains[n]),
         )
         for n, week in enumerate(weeks)
     ]
@@ -210,7 +214,7 @@ def _standing_before(held: Holding, window: Window, only: Only) -> tuple[int, in
         return 0, 0
     (_,), began, ended = moves(held, LINKS, Window(held.first_held, day), ("domain",), only)
     net = began - ended
-    return int(net.sum()), int((net > 0).sum())
+    return max(0, int(net.sum())), int((net > 0).sum())
 
 
 def _to_gone(held: Holding, window: Window, only: Only, there: There) -> int | None:

@@ -111,7 +111,7 @@ def _rows(host: str, labels: Sequence[str], counts: Counts) -> tuple[list[wire.C
     groups += [("section", f"{name}*", of) for name, of in shared.items()]
     groups += [("page", label, np.array([n])) for n, label in enumerate(labels)]
     sums = [
-        np.vstack([values.sum(axis=0), *(values[of].sum(axis=0) for of in shared.values()), values])
+        np.vstack([values.sum(axis=0, keepdims=True), _summed(values, [*shared.values()]), values])
         for values in (counts.sessions, counts.clicks)
     ]
     cut = len(counts.days) - counts.window
@@ -125,6 +125,14 @@ def _rows(host: str, labels: Sequence[str], counts: Counts) -> tuple[list[wire.C
         taken.update(of.tolist())
         rows.append(_row(found, n, level, key, counts.days[cut + int(found.since[n])]))
     return rows, found.looked_at
+
+
+def _summed(values: Ints, groups: Sequence[Ints]) -> Ints:
+    """Add up rows by group; shape (groups, days)."""
+    if not groups:
+        return values[:0]
+    starts = np.cumsum([0, *(of.size for of in groups[:-1])])
+    return np.asarray(np.add.reduceat(values[np.concatenate(groups)], starts, axis=0), dtype=np.int64)
 
 
 def _row(found: core.Broken, n: int, level: str, key: str, since: date) -> wire.CountingRow:

@@ -39,7 +39,10 @@ class FeedSettings(BaseModel):
 
 @dataclass(frozen=True)
 class Property:
-    """Describe one thing a credential can see at a feed. kind: what it counts, as datasets are declared."""
+    """Describe one thing a credential can see at a feed. kind: what it counts, as datasets are declared.
+
+    currency: of its money, ISO 4217; "" where it says none.
+    """
 
     id: str
     label: str
@@ -49,6 +52,7 @@ class Property:
     first_day: date
     last_day: date
     kind: str = "search"
+    currency: str = ""
 
 
 @dataclass(frozen=True)

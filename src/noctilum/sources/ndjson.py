@@ -27,9 +27,29 @@ def parse_rows(body: bytes, day: date, grain: str) -> DayBatch:
         told = {measure.name: [row[measure.name] for row in rows] for measure in kept.measures}
         if not _all_plain(kept, dims, told):
             raise TypeError
+        _refuse_currencies(rows, kept, day)
         return batch_of(kept, day, dims, told)
     except (KeyError, TypeError, ValueError, OverflowError) as why:
         raise _first_fault(lines, day, kept) from why
+
+
+def _refuse_currencies(rows: list[dict[str, Any]], kept: Dataset, day: date) -> None:
+    """Refuse a day whose money is of several currencies: their sum would be of none. Rows may leave it out."""
+    if all(measure.kind != "money" for measure in kept.measures):
+        return
+    found = sorted({str(row["currency"]) for row in rows if row.get("currency")})
+    if len(found) > 1:
+        raise FeedFault(
+            "two-currencies",
+            worded(
+                "The feed's {grain} rows of {day} have money in {currencies}.",
+                grain=kept.name,
+                day=day,
+                currencies=cleaned(", ".join(found), 80),
+            ),
+            where=f"{day} {kept.name}",
+            remedy="connect a property for each currency; nothing of this day was kept",
+        )
 
 
 def _numbers(measure: Measure) -> tuple[type, ...]:

@@ -199,6 +199,7 @@ def property_of(found: dict[str, Any]) -> Property:
         first_day=date.fromisoformat(found["first_day"]),
         last_day=date.fromisoformat(found["last_day"]),
         kind=told_text(found.get("kind", "search"), 40),
+        currency=told_text(found.get("currency", ""), 3).upper(),
     )
 
 

@@ -27,6 +27,7 @@ class Property:
     first: date
     time_zone: str = "Europe/London"
     engine: str = "Doorbell"
+    currency: str = ""
 
 
 @dataclass(frozen=True)
@@ -118,6 +119,7 @@ def _described(feed: Feed, number: str) -> Row:
         "kind": feed.kind,
         "first_day": found.first.isoformat(),
         "last_day": (feed.today - timedelta(feed.lag)).isoformat(),
+        **({"currency": found.currency} if found.currency else {}),
     }
 
 
