@@ -74,6 +74,8 @@ const WORDS: Record<string, MessageDescriptor> = {
   terms: msg`terms`,
   ideas: msg`ideas`,
   facts: msg`term facts`,
+  search: msg`searches`,
+  lookups: msg`lookups`,
   landing: msg`clicks beside visits`,
   'clicks fell': msg`clicks fell`,
   'visits fell': msg`visits fell`,

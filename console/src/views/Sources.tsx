@@ -172,7 +172,7 @@ function SourceRow({ row, change }: { row: Source; change: (id: number) => void 
           {row.label}
           <br />
           <span className="small mut">
-            {files ? t`files only` : `${row.connector} · ${row.account}`}
+            {[named(row.kind), files ? t`files only` : row.connector, row.account].filter(Boolean).join(' · ')}
             {row.counted ? '' : t` · kept apart`}
           </span>
         </td>

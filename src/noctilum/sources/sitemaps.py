@@ -53,8 +53,9 @@ class SitemapFeed(Connector):
         """Name the one thing there is to see: the address. Raises FeedFault where it is no sitemap."""
         host, today = urlsplit(self.settings.url).netloc, self._today()
         self._read_file(self.settings.url, lambda _page: None, [])
-        label = cleaned(self.settings.url, 200)
-        return [Property(label, label, host, "Sitemap", "UTC", today, today, SITEMAPS)]
+        name = cleaned(self.settings.url, 200)
+        label = f"{_file_name(self.settings.url)} of {host}"
+        return [Property(name, label, host, "Sitemap", "UTC", today, today, SITEMAPS)]
 
     def days(self, first: date | None, last: date | None) -> list[OfferedDay]:
         """Offer today, read whole; its revision stands for what is listed."""

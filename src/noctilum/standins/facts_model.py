@@ -32,7 +32,7 @@ FACT_WORLDS: Mapping[str, FactWorld] = {
     each.id: each
     for each in (
         FactWorld(
-            "facts-hivewright", "Hivewright", "hivewright.example", "quillon-hivewright", "GB",
+            "facts-hivewright", "Hivewright terms", "hivewright.example", "quillon-hivewright", "GB",
             {
                 "hive": (
                     "hive stand", "hive tool", "hive strap", "long hive plans", "how to paint a hive",
@@ -50,7 +50,7 @@ FACT_WORLDS: Mapping[str, FactWorld] = {
             {"mead": ("mead kit", "what is mead", "mead or wine", "how long does mead keep in the bottle")},
         ),
         FactWorld(
-            "facts-skerry", "Skerry Ferries", "skerryferries.example", "quillon-skerry", "NO",
+            "facts-skerry", "Skerry Ferries terms", "skerryferries.example", "quillon-skerry", "NO",
             {
                 "ferry": (
                     "ferry timetable", "ferry with dog", "is the ferry running today", "ferry to the islands",

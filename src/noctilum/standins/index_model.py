@@ -49,7 +49,7 @@ INDEX_WORLDS: Mapping[str, IndexWorld] = {
     for each in (
         IndexWorld(
             "index-skerry",
-            "Skerry Ferries",
+            "Skerry Ferries index",
             "skerryferries.example",
             "quillon-skerry",
             (
@@ -62,7 +62,7 @@ INDEX_WORLDS: Mapping[str, IndexWorld] = {
         ),
         IndexWorld(
             "index-hivewright-blog",
-            "Hivewright blog",
+            "Hivewright blog index",
             "blog.hivewright.example",
             "quillon-hivewright-blog",
             (
@@ -76,7 +76,7 @@ INDEX_WORLDS: Mapping[str, IndexWorld] = {
         ),
         IndexWorld(
             "index-hivewright",
-            "Hivewright",
+            "Hivewright index",
             "hivewright.example",
             "quillon-hivewright",
             (

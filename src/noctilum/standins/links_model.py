@@ -48,7 +48,7 @@ LINK_WORLDS: Mapping[str, LinkWorld] = {
     each.id: each
     for each in (
         LinkWorld(
-            *("links-northloft", "Northloft Museum", "northloft.example", 71, "quillon-northloft"),
+            *("links-northloft", "Northloft Museum links", "northloft.example", 71, "quillon-northloft"),
             *("Northloft Museum", 60),
             (
                 Told("coast-calendar.example", "/exhibitions", "what is on at Northloft", 46, -320, -24),
@@ -56,7 +56,7 @@ LINK_WORLDS: Mapping[str, LinkWorld] = {
             ),
         ),
         LinkWorld(
-            *("links-hivewright", "Hivewright", "hivewright.example", 72, "quillon-hivewright"),
+            *("links-hivewright", "Hivewright links", "hivewright.example", 72, "quillon-hivewright"),
             *("Hivewright", 90),
             (Told("keepers-forum.example", "/guides/skep-making", "how to make a skep", 12, -260),),
         ),
@@ -69,7 +69,7 @@ LINK_WORLDS: Mapping[str, LinkWorld] = {
             ),
         ),
         LinkWorld(
-            *("links-skerry", "Skerry Ferries", "skerryferries.example", 73, "quillon-skerry"),
+            *("links-skerry", "Skerry Ferries links", "skerryferries.example", 73, "quillon-skerry"),
             *("Skerry Ferries", 70),
             (Told("drovers-board.example", "/freight/livestock", "livestock crossings", 9, -210),),
         ),
