@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections import defaultdict
 from collections.abc import Iterator
 from datetime import date, timedelta
@@ -13,23 +12,19 @@ import pyarrow.parquet as pq
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, SMALL, TODAY, free_port
-from werkzeug.serving import make_server
+from tests.conftest import HIVE, NOW, SMALL, TODAY
+from tests.feeds import answered, connected, feed
 
 from noctilum.actions import export_jobs, queue, sets, setup
 from noctilum.actions.imports import import_files
-from noctilum.actions.pull import pull
-from noctilum.actions.read import open_for, read
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.outcomes import shared_out
 from noctilum.history import Question
-from noctilum.standins.search_feed import Quiet
 from noctilum.standins.search_model import model_of
 from noctilum.standins.visits_feed import create_app
 from noctilum.standins.visits_model import STREAMS, Visit, visits_of
 from noctilum.wire import noted
 from noctilum.wire import setup as wire
-from noctilum.wire.catalogue import READINGS
 from noctilum.wire.operating import AskExport
 
 STREAM = "visits-hivewright-blog"
@@ -40,33 +35,14 @@ DAYS = [FIRST + timedelta(n) for n in range(28)]
 
 @pytest.fixture(scope="module")
 def visits_feed() -> Iterator[str]:
-    server = make_server(
-        "127.0.0.1", free_port(), create_app(TODAY, TODAY, {ACCOUNT: SECRET}), threaded=True, request_handler=Quiet
-    )
-    thread = threading.Thread(target=server.serve_forever)
-    thread.start()
-    yield f"http://127.0.0.1:{server.server_port}"
-    server.shutdown()
-    thread.join()
-    server.server_close()
+    with feed(create_app) as url:
+        yield url
 
 
 @pytest.fixture
 def site(install, pulled, visits_feed):
-    connect(install, HIVE, visits_feed, STREAM)
+    connected(install, HIVE, visits_feed, STREAM)
     return HIVE
-
-
-def connect(install, host: str, url: str, stream: str) -> int:
-    asked = {"url": url, "account": ACCOUNT, "secret": SECRET, "property": stream}
-    number = setup.add_source(install, host, wire.NewSource.model_validate(asked), NOW)
-    pull(install, number, origin="pull 1", clock=lambda: NOW, report=lambda _: True)
-    return number
-
-
-def asked(install, site, name: str, **question):
-    question = READINGS[name].question(**question)
-    return read(open_for(install, site, question, TODAY), name, question)
 
 
 def organic(day: date) -> list[Visit]:
@@ -123,25 +99,25 @@ def test_every_sum_of_visits_is_the_feeds_to_the_unit(install, site):
 
 
 def test_users_are_given_for_a_day_and_never_added_up(install, site):
-    by_day = asked(install, site, "visitors", by="day", window=WINDOW, channel="organic", against="none", limit=100)
+    by_day = answered(install, site, "visitors", by="day", window=WINDOW, channel="organic", against="none", limit=100)
     for row in by_day.rows:
         sessions = sum(each.sessions for each in organic(date.fromisoformat(row.key)))
         assert (row.now.sessions, row.now.users) == (sessions, max(1, round(sessions * 0.87)))
-    whole = asked(install, site, "visitors", window=WINDOW)
+    whole = answered(install, site, "visitors", window=WINDOW)
     assert whole.total.now.sessions > 0 and whole.total.now.users is None
     assert {row.now.users for row in whole.rows} == {None}
 
 
 def test_outcomes_are_shared_out_as_plain_rows_say_and_nothing_gets_lost(install, site):
     shares, unlisted, whole = expected(DAYS)
-    found = asked(install, site, "outcomes", window=WINDOW, limit=1000)
+    found = answered(install, site, "outcomes", window=WINDOW, limit=1000)
     assert {row.key for row in found.rows} == set(shares) and found.days == 28
     for row in found.rows:
         assert (row.sessions, row.conversions) == pytest.approx(tuple(shares[row.key]), abs=1e-5), row.key
     assert (found.unlisted.sessions, found.unlisted.conversions) == pytest.approx(tuple(unlisted), abs=1e-5)
     assert (found.total.sessions, found.total.conversions) == pytest.approx(tuple(whole), abs=1e-5)
     assert found.listed == pytest.approx(1 - unlisted[0] / whole[0])
-    pages = asked(install, site, "outcomes", by="page", window=WINDOW, limit=1000)
+    pages = answered(install, site, "outcomes", by="page", window=WINDOW, limit=1000)
     assert pages.total == found.total and pages.unlisted.sessions == 0
     by_page = {row.key: row.sessions for row in pages.rows}
     assert by_page == {
@@ -151,8 +127,8 @@ def test_outcomes_are_shared_out_as_plain_rows_say_and_nothing_gets_lost(install
 
 @pytest.mark.parametrize("rule", ["brand", "not brand", 'query has "honey"', "words >= 3", 'query is "never seen"'])
 def test_what_a_filter_leaves_out_is_a_row_of_its_own_and_totals_stay(install, site, rule):
-    whole = asked(install, site, "outcomes", window=WINDOW, limit=1000)
-    some = asked(install, site, "outcomes", window=WINDOW, limit=1000, filter=rule)
+    whole = answered(install, site, "outcomes", window=WINDOW, limit=1000)
+    some = answered(install, site, "outcomes", window=WINDOW, limit=1000, filter=rule)
     assert some.total == whole.total and some.unlisted == whole.unlisted
     parts = [sum(row.sessions for row in some.rows), some.rest.sessions, some.unlisted.sessions]
     assert sum(parts) == pytest.approx(whole.total.sessions, abs=1e-4)
@@ -163,20 +139,20 @@ def test_what_a_filter_leaves_out_is_a_row_of_its_own_and_totals_stay(install, s
 def test_what_is_not_known_is_no_zero(install, site, visits_feed):
     wickham = setup.add_site(install, "hivewright", wire.NewSite(host="wickhamtools.example"), NOW)
     with pytest.raises(NotThere, match="no search feed"):
-        asked(install, wickham, "outcomes")
-    connect(install, wickham, visits_feed, "visits-wickham")
-    found = asked(install, wickham, "visits", window="all", against="none")
+        answered(install, wickham, "outcomes")
+    connected(install, wickham, visits_feed, "visits-wickham")
+    found = answered(install, wickham, "visits", window="all", against="none")
     assert found.window.days == 20 and found.total.now.sessions > 2000 and found.total.now.conversions is None
-    early = asked(install, HIVE, "outcomes", window="2025-06-01/2025-06-28")
+    early = answered(install, HIVE, "outcomes", window="2025-06-01/2025-06-28")
     assert early.days == 0 and "visits are held since 20 September 2025" in early.sentences[0].text
     with pytest.raises(Nonsense, match="narrowed by query and by page"):
-        asked(install, HIVE, "outcomes", country="GB")
+        answered(install, HIVE, "outcomes", country="GB")
 
 
 def test_a_goal_that_was_never_counted_leaves_outcomes_unknown(install, site, monkeypatch):
     stream = STREAMS[STREAM]
     monkeypatch.setattr("noctilum.readings.outcomes.known_since", lambda *_: None)
-    found = asked(install, site, "outcomes", window=WINDOW)
+    found = answered(install, site, "outcomes", window=WINDOW)
     assert found.total.conversions is None and found.total.revenue is None and found.total.sessions > 0
     assert {(row.conversions, row.rate) for row in found.rows} == {(None, None)} and stream.goals
     assert found.sentences[1].text.startswith("No goal was ever counted here")
@@ -204,10 +180,10 @@ def test_totals_are_conserved_whatever_is_listed(came, clicked, pairs):
 
 
 def test_counting_that_stopped_is_found_with_its_day_and_is_quiet_before(install, site):
-    quiet = asked(install, site, "counting", window="2026-02-09/2026-02-28")
+    quiet = answered(install, site, "counting", window="2026-02-09/2026-02-28")
     assert quiet.rows == [] and quiet.looked_at > 3 and quiet.days_before > 20
     assert quiet.sentences[0].text.startswith("Visits follow clicks as before")
-    found = asked(install, site, "counting", window="2026-02-16/2026-03-15")
+    found = answered(install, site, "counting", window="2026-02-16/2026-03-15")
     (row,) = found.rows
     assert (row.level, row.key, row.verdict) == ("site", HIVE, "stopped")
     assert abs((row.since - (TODAY - timedelta(17))).days) <= 1
@@ -218,8 +194,8 @@ def test_counting_that_stopped_is_found_with_its_day_and_is_quiet_before(install
 
 
 def test_a_page_that_one_feed_lacks_is_said_with_the_feed(install, site, visits_feed):
-    connect(install, HIVE, visits_feed, "visits-wickham")
-    found = asked(install, site, "counting", window="2026-03-02/2026-03-15")
+    connected(install, HIVE, visits_feed, "visits-wickham")
+    found = answered(install, site, "counting", window="2026-03-02/2026-03-15")
     lacking = {row.page: row.lacking for row in found.lacking}
     assert lacking["/hire"] == "no clicks held"
 
@@ -245,7 +221,9 @@ def test_visits_come_from_a_file_with_other_headings(install, site, tmp_path):
         "01.02.2025;/honey;mail;12;7;5;2;31,50\n02.02.2025;/honey;mail;8;4;3;0;-4,25\n"
     )
     import_files(install, number, [path], lambda: NOW)
-    found = asked(install, site, "visits", by="channel", window="2025-02-01/2025-02-02", against="none", source=number)
+    found = answered(
+        install, site, "visits", by="channel", window="2025-02-01/2025-02-02", against="none", source=number
+    )
     (row,) = found.rows
     assert (row.key, row.now.sessions, row.now.conversions, row.now.revenue) == ("mail", 20, 2, 27.25)
     bad = tmp_path / "bad.csv"
@@ -258,8 +236,8 @@ def test_visits_come_from_a_file_with_other_headings(install, site, tmp_path):
 
 @pytest.mark.parametrize("by", ["query", "page", "brand", "cluster", "country", "device"])
 def test_all_of_it_is_there_by_whatever_it_is_put_together(install, site, by):
-    found = asked(install, site, "outcomes", by=by, window=WINDOW, limit=1000)
-    whole = asked(install, site, "outcomes", window=WINDOW, limit=1000)
+    found = answered(install, site, "outcomes", by=by, window=WINDOW, limit=1000)
+    whole = answered(install, site, "outcomes", window=WINDOW, limit=1000)
     assert found.total == whole.total
     assert found.matching == len(found.rows) > 0
     for name in ("sessions", "conversions"):
@@ -270,8 +248,8 @@ def test_all_of_it_is_there_by_whatever_it_is_put_together(install, site, by):
 
 def test_brand_and_generic_are_told_by_the_sites_own_words(install, site):
     setup.change_site(install, site, wire.SiteChange(brand_terms="mead"))
-    by_query = asked(install, site, "outcomes", window=WINDOW, limit=1000)
-    found = {row.key: row for row in asked(install, site, "outcomes", by="brand", window=WINDOW).rows}
+    by_query = answered(install, site, "outcomes", window=WINDOW, limit=1000)
+    found = {row.key: row for row in answered(install, site, "outcomes", by="brand", window=WINDOW).rows}
     branded = [row for row in by_query.rows if "mead" in row.key.split()]
     assert branded and set(found) == {"brand", "generic"}
     assert found["brand"].sessions == pytest.approx(sum(row.sessions for row in branded), abs=1e-3)
@@ -282,11 +260,33 @@ def test_sets_of_queries_and_of_pages_are_added_up_and_may_overlap(install, site
     save = partial(sets.save_set, install, now=NOW)
     save(noted.NewSet(name="Honey", item="query", rule="query has honey"))
     save(noted.NewSet(name="Diaries", item="page", rule='page starts "/diary/"'))
-    by_query = asked(install, site, "outcomes", window=WINDOW, limit=1000)
-    by_page = asked(install, site, "outcomes", by="page", window=WINDOW, limit=1000)
-    found = asked(install, site, "outcomes", by="set", window=WINDOW)
+    by_query = answered(install, site, "outcomes", window=WINDOW, limit=1000)
+    by_page = answered(install, site, "outcomes", by="page", window=WINDOW, limit=1000)
+    found = answered(install, site, "outcomes", by="set", window=WINDOW)
     told = {row.key: row.sessions for row in found.rows}
     assert told["Honey"] == pytest.approx(sum(r.sessions for r in by_query.rows if "honey" in r.key), abs=1e-3)
     assert told["Diaries"] == pytest.approx(sum(r.sessions for r in by_page.rows if r.key.startswith("/diary/")))
     assert "sets-overlap" in {each.code for each in found.cautions}
-    assert asked(install, site, "outcomes", by="set", window=WINDOW, query="honey bread").rest.sessions > 0
+    assert answered(install, site, "outcomes", by="set", window=WINDOW, query="honey bread").rest.sessions > 0
+
+
+def test_without_goals_a_sessions_value_makes_an_estimate_that_says_so(install, pulled, visits_feed):
+    connected(install, HIVE, visits_feed, "visits-wickham")
+    window = f"{TODAY - timedelta(19)}/{TODAY - timedelta(6)}"
+    assert answered(install, HIVE, "outcomes", by="page", window=window).value is None
+    setup.change_site(install, HIVE, wire.SiteChange(session_value=0.8))
+    found = answered(install, HIVE, "outcomes", by="page", window=window)
+    assert found.total.conversions is None and found.session_value == 0.8
+    assert found.rows and found.value == pytest.approx(found.total.sessions * 0.8, abs=0.006)
+    for row in found.rows:
+        assert row.conversions is None and row.value == pytest.approx(row.sessions * 0.8, abs=0.006)
+    assert any("an estimate" in each.text for each in found.sentences)
+    setup.change_site(install, HIVE, wire.SiteChange(session_value=0))
+    assert answered(install, HIVE, "outcomes", by="page", window=window).value is None
+
+
+def test_a_sessions_value_gives_way_to_goals_that_are_counted(install, site):
+    setup.change_site(install, site, wire.SiteChange(session_value=0.8))
+    found = answered(install, site, "outcomes", window=WINDOW)
+    assert found.total.conversions is not None and found.value is None
+    assert all(row.value is None for row in found.rows)

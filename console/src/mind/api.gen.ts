@@ -11311,12 +11311,18 @@ export interface components {
              * @description An estimate: of each page and day by the query’s share of its clicks.
              */
             sessions: number;
+            /**
+             * Value
+             * @description Sessions × what the site says a session is worth, only where no goals are counted.
+             */
+            value: number | null;
         };
         /**
          * Outcomes
          * @description What organic visits brought; rows, rest and unlisted add up to the total; rows by set may overlap.
          *
-         *     goals_since: the first day on which any goal was counted; none where none ever was.
+         *     goals_since: the first day on which any goal was counted; none where none ever was. session_value: what the site says
+         *     a session is worth; value: of all sessions, an estimate for want of goals.
          */
         Outcomes: {
             against: components["schemas"]["Days"] | null;
@@ -11384,11 +11390,18 @@ export interface components {
              * @default []
              */
             sentences?: components["schemas"]["Sentence"][];
+            /** Session Value */
+            session_value: number | null;
             /** Site */
             site: string;
             total: components["schemas"]["Outcome"];
             /** @description Of queries that the provider withholds */
             unlisted: components["schemas"]["Outcome"];
+            /**
+             * Value
+             * @description Sessions × the value of a session.
+             */
+            value: number | null;
             /**
              * Visits Since
              * Format: date
@@ -13670,6 +13683,11 @@ export interface components {
             host: string;
             /** Key */
             key: string;
+            /**
+             * Session Value
+             * @description In the client's currency; none where none is given
+             */
+            session_value: number | null;
             /** Sources */
             sources: components["schemas"]["Source"][];
         };
@@ -13684,6 +13702,12 @@ export interface components {
              * @default null
              */
             brand_terms?: string | null;
+            /**
+             * Session Value
+             * @description What a session is worth where no goals are counted; 0 for no value
+             * @default null
+             */
+            session_value?: number | null;
         };
         /**
          * SiteSummary
@@ -13703,6 +13727,12 @@ export interface components {
             host: string;
             /** Key */
             key: string;
+            /**
+             * Session Value
+             * @description In the client's currency
+             * @default null
+             */
+            session_value?: number | null;
             /** Sources */
             sources: number;
         };

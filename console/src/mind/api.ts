@@ -37,6 +37,7 @@ export type TokenMade = Shapes['TokenMade'];
 export type Property = Shapes['Property'];
 export type Job = Shapes['Job'];
 export type Timeline = Shapes['Timeline'];
+export type Outcomes = Shapes['Outcomes'];
 export type Sentence = Shapes['Sentence'];
 export type Backed = Shapes['Backed'];
 export type Point = Shapes['Point'];

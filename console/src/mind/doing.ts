@@ -98,6 +98,9 @@ export const useErasing = (kind: 'client' | 'site', key: string, done: () => voi
 export const useKeepingBrand = (site: string) =>
   useDoing((brand_terms: string) => send<Site>('PATCH', `/sites/${siteKey(site)}`, { brand_terms }), []);
 
+export const useKeepingWorth = (site: string) =>
+  useDoing((session_value: number) => send<Site>('PATCH', `/sites/${siteKey(site)}`, { session_value }), []);
+
 export const useStopping = (job: number) =>
   useDoing(() => send<Job>('DELETE', `/jobs/${job}`), [['job', job], sources.queryKey]);
 

@@ -3,7 +3,7 @@ import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
-import type { Caution, Sentence, Timeline } from '../mind/api';
+import type { Caution, Outcomes, Sentence, Timeline } from '../mind/api';
 import { rowsOf, useReadings, valueOf, type Column, type Reading } from '../mind/catalogue';
 import { askable, chosenOf, lacking } from '../mind/choosing';
 import { carried, useFrame } from '../mind/frame';
@@ -15,6 +15,7 @@ import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
 import { StepsCharts } from '../skin/StepsCharts';
 import { SiteBar, WindowBar } from '../skin/WindowBar';
+import { WorthBox } from '../skin/WorthBox';
 import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 
@@ -81,6 +82,7 @@ export default function AnyReading() {
             {(data) => (
               <div className={found.isPlaceholderData ? 'stale' : undefined}>
                 <Said sentences={(data as Any).sentences} />
+                {name === 'outcomes' && <WorthBox key={site} site={site} answer={data as Outcomes} />}
                 {about && <Tables about={about} answer={data} />}
                 {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
                 <Cautions items={(data as Any).cautions ?? []} />

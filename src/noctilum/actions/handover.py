@@ -44,7 +44,7 @@ SMALL, MOST_RATIO = 16 << 20, 20
 CLIENT_FIELDS = ("key", "name", "language", "time_zone", "currency", "colour", "accent")
 SET_FIELDS = ("name", "item", "rule", "members")
 NOTE_FIELDS = ("kind", "text", "page", "set_name", "origin")
-SITE_FIELDS = ("key", "host", "brand_terms")
+SITE_FIELDS = ("key", "host", "brand_terms", "session_value")
 SOURCE_FIELDS = (
     "id", "kind", "connector", "label", "url", "account", "property", "engine", "time_zone", "scope", "counted",
     "part_of", "schedule", "settings",
@@ -235,7 +235,8 @@ def _add_records(db: Session, handed: Handed, client: str | None, now: datetime)
     if taken:
         raise Clash("site-exists", worded("{host} belongs to {name} already.", host=host, name=taken.client.name))
     owner = _owner(db, handed, client, now)
-    site = Site(client=owner, key=site_key(host), host=host, brand_terms=handed.site.brand_terms, created_at=now)
+    own = {"brand_terms": handed.site.brand_terms, "session_value": handed.site.session_value}
+    site = Site(client=owner, key=site_key(host), host=host, created_at=now, **own)
     db.add(site)
     db.flush()
     numbers: dict[int, int] = {}

@@ -59,6 +59,7 @@ def site(install: Install, key: str) -> wire.Site:
             client_name=found.client.name,
             colour=found.client.colour,
             brand_terms=found.brand_terms,
+            session_value=session_value(found),
             sources=[_source(install, source, jobs) for source in found.sources],
         )
 
@@ -119,7 +120,13 @@ def _summary(found: Site) -> wire.SiteSummary:
         client_name=found.client.name,
         sources=len(found.sources),
         brand_terms=found.brand_terms,
+        session_value=session_value(found),
     )
+
+
+def session_value(found: Site) -> float | None:
+    """Give what a session of a site is worth, in its client's currency; None where nobody said."""
+    return None if found.session_value is None else found.session_value / 100
 
 
 def _source(install: Install, found: Source, active: Iterable[Job]) -> wire.Source:

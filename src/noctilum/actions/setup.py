@@ -67,10 +67,13 @@ def change_client(install: Install, key: str, asked: ClientChange) -> None:
 
 
 def change_site(install: Install, key: str, asked: wire.SiteChange) -> None:
-    """Change what names the client in a query."""
+    """Change what names the client in a query, or what a session is worth."""
     with install.records.begin() as db:
+        found = find_site(db, key)
         if asked.brand_terms is not None:
-            find_site(db, key).brand_terms = asked.brand_terms
+            found.brand_terms = asked.brand_terms
+        if asked.session_value is not None:
+            found.session_value = round(asked.session_value * 100) or None
 
 
 def check_zone(name: str) -> None:

@@ -98,6 +98,7 @@ def _opened(
         cache(lambda: keywords.keywords_of(install, key)),
         cache(lambda: competitors.listed(install, CompetitorsQuery(site=key))),
         cache(lambda: grids.listed(install, GridsQuery(site=key))),
+        None if site.session_value is None else site.session_value / 100,
     )
 
 

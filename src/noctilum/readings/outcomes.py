@@ -65,6 +65,7 @@ def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
     base = asked.by if asked.by in WHOLE else "query"
     found = _whole(both, base) if base in WHOLE else _by_query(both)
     known = _known_names(both, goals)
+    worth = None if known["conversions"] else site.session_value
     passing = _passing(both, base, found)
     most = "conversions" if known["conversions"] else "sessions"
     page = rows_asked(asked)
@@ -86,13 +87,15 @@ def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
     return wire.Outcomes(
         **told,
         by=asked.by,
-        rows=[_row(each, known) for each in rows],
+        rows=[_row(each, known, worth) for each in rows],
         total=_outcome(total, known),
         rest=_outcome({name: float(found.figures[name][out].sum()) for name in TAKEN}, known),
         unlisted=_outcome(found.unlisted, known),
         listed=1 - found.unlisted["sessions"] / total["sessions"] if total["sessions"] else None,
         days=len(both.days),
         goals_since=goals,
+        session_value=site.session_value,
+        value=None if worth is None else round(total["sessions"] * worth, 2),
         visits_since=both.visits.first_held,
         offset=page.offset,
         matching=matching,
@@ -207,10 +210,11 @@ def _passing(both: Both, by: str, found: SharedOut) -> Ints:
     return np.flatnonzero(there).astype(np.int64)
 
 
-def _row(group: Group, known: Mapping[str, bool]) -> wire.OutcomeRow:
+def _row(group: Group, known: Mapping[str, bool], worth: float | None) -> wire.OutcomeRow:
     told = _outcome(group.figures, known)
+    value = None if worth is None else round(group.figures["sessions"] * worth, 2)
     rate = None if told.conversions is None or not told.sessions else told.conversions / told.sessions
-    return wire.OutcomeRow(**told.model_dump(), key=group.key, clicks=group.clicks, rate=rate)
+    return wire.OutcomeRow(**told.model_dump(), key=group.key, clicks=group.clicks, rate=rate, value=value)
 
 
 def _outcome(amounts: Mapping[str, float], known: Mapping[str, bool]) -> wire.Outcome:

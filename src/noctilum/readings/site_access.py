@@ -59,7 +59,7 @@ class SiteAccess:
     sources: numbers of the search feeds that are read; all_sources: every one it has. notes: asks for the dated notes
     that concern it; keywords, competitors, grids: for those it
     tracks, those it is set beside, and its points around places. today: None where nobody
-    said which day it is.
+    said which day it is. session_value: what a session is worth, in the client's currency, where somebody said.
     """
 
     key: str
@@ -72,6 +72,7 @@ class SiteAccess:
     keywords: Callable[[], Sequence[KeywordOut]] = _no_keywords
     competitors: Callable[[], Sequence[CompetitorOut]] = _no_competitors
     grids: Callable[[], Sequence[GridOut]] = _no_grids
+    session_value: float | None = None
 
     def sources_of(self, kind: str) -> tuple[int, ...]:
         """Give the numbers of the sources of a kind that are read."""
@@ -122,7 +123,8 @@ class SiteAccess:
     @property
     def stamp(self) -> str:
         """Stand for everything its readings depend on: the same stamp means the same answers."""
-        return f"{self.key} {self.sources} {self.all_sources} {self.words.stamp} {self.history.generation}"
+        kept = f"{self.key} {self.sources} {self.all_sources} {self.words.stamp} {self.history.generation}"
+        return kept if self.session_value is None else f"{kept} {self.session_value}"
 
     def depends(self, names: Sequence[str]) -> str:
         """Stand for what else an answer hangs on: its notes, today."""

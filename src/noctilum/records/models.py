@@ -69,7 +69,7 @@ class Client(Base):
 
 
 class Site(Base):
-    """One website of a client."""
+    """One website of a client. session_value: in hundredths of its currency; None where none is given."""
 
     __tablename__ = "site"
     __table_args__ = (NEVER_AGAIN,)
@@ -79,6 +79,7 @@ class Site(Base):
     host: Mapped[str] = mapped_column(String(300), unique=True)
     client_id: Mapped[int] = mapped_column(ForeignKey("client.id"))
     brand_terms: Mapped[str] = mapped_column(String(500), default="")
+    session_value: Mapped[int | None]
     created_at: Mapped[datetime]
     client: Mapped[Client] = relationship(back_populates="sites")
     sources: Mapped[list[Source]] = relationship(back_populates="site", order_by="Source.id")

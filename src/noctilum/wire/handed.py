@@ -41,6 +41,7 @@ class HandedSite(_Handed):
 
     host: Line = Field(min_length=3, max_length=300)
     brand_terms: Line = Field(default="", max_length=500)
+    session_value: int | None = Field(default=None, ge=0, le=100_000_000, description="In hundredths")
 
 
 class HandedSettings(_Handed):

@@ -35,17 +35,24 @@ class Outcome(Wire):
 class OutcomeRow(Outcome):
     """What came of the visits by one query or several, to one page, or from one place or device."""
 
-    SHOWN: ClassVar[tuple[str, ...]] = ("key", "clicks", "sessions", "conversions", "rate", "revenue")
+    SHOWN: ClassVar[tuple[str, ...]] = ("key", "clicks", "sessions", "conversions", "rate", "revenue", "value")
 
     key: str = column("text", "what", titled_by="by", named_by="by")
     clicks: int = column("count", "clicks", "Clicks on the days and pages that visits are counted of.", better="higher")
     rate: float | None = column("rate", "conversion rate", "Conversions over sessions.", better="higher")
+    value: float | None = column(
+        "money",
+        "estimated value",
+        "Sessions × what the site says a session is worth, only where no goals are counted.",
+        better="higher",
+    )
 
 
 class Outcomes(Reading):
     """What organic visits brought; rows, rest and unlisted add up to the total; rows by set may overlap.
 
-    goals_since: the first day on which any goal was counted; none where none ever was.
+    goals_since: the first day on which any goal was counted; none where none ever was. session_value: what the site
+    says a session is worth; value: of all sessions, an estimate for want of goals.
     """
 
     by: str
@@ -56,6 +63,8 @@ class Outcomes(Reading):
     listed: float | None = column("share", "listed", "The share of sessions whose queries are listed.")
     days: int = column("count", "days", "Days of the window whose searches and visits are both held.")
     goals_since: date | None
+    session_value: float | None
+    value: float | None = column("money", "estimated value", "Sessions × the value of a session.", better="higher")
     visits_since: date
     offset: int
     matching: int = MATCHING

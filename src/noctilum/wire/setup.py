@@ -54,6 +54,7 @@ class SiteSummary(Wire):
     client_name: str
     sources: int
     brand_terms: str = ""
+    session_value: float | None = Field(default=None, description="In the client's currency")
 
 
 class Client(Wire):
@@ -110,6 +111,13 @@ class SiteChange(Asked):
 
     brand_terms: Line | None = Field(
         default=None, max_length=500, description="Words that name the client; a leading minus makes an exception"
+    )
+    session_value: float | None = Field(
+        default=None,
+        ge=0,
+        le=1_000_000,
+        allow_inf_nan=False,
+        description="What a session is worth where no goals are counted; 0 for no value",
     )
 
 
@@ -306,6 +314,7 @@ class Site(Wire):
     client_name: str
     colour: str
     brand_terms: str
+    session_value: float | None = Field(description="In the client's currency; none where none is given")
     sources: list[Source]
 
 

@@ -28,7 +28,13 @@ def outcomes(teller: Teller) -> list[Sentence]:
         )
     ]
     if found.total.conversions is None:
-        return [*said, _no_goals(teller, found)]
+        said.append(_no_goals(teller, found))
+        if found.value is not None:
+            worth = {"each": "figure:/session_value", "value": "figure:/value"}
+            said.append(
+                teller.tell("At {each} a session they are worth {value}: an estimate, for want of goals.", **worth)
+            )
+        return said
     figures = {"conversions": "figure:/total/conversions", "revenue": "figure:/total/revenue"}
     if found.total.revenue:
         said.append(teller.tell("They brought {conversions} conversions and {revenue} of revenue.", **figures))
