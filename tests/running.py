@@ -174,7 +174,7 @@ def fill(folder: Path) -> None:
 
 def hold_beside(settings: Settings) -> None:
     """Hold visits, links, index, sitemaps and facts of one site; nobody pulls more of them by itself."""
-    from tests.feeds import connected, feed
+    from tests.served import connected, feed
 
     install = Install(settings)
     for make, number in BESIDE:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 from playwright.sync_api import Page, expect
-from tests.feeds import feed
 from tests.running import BESIDE_SITE, Live
+from tests.served import feed
 
 from noctilum.standins.index_feed import create_app as index_app
 

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import HIVE, TODAY
-from tests.feeds import answered, connected, feed, with_site
-from tests.feeds import pulled as pull_again
+from tests.served import answered, connected, feed, with_site
+from tests.served import pulled as pull_again
 
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.standing import standing_at

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 from tests.conftest import HIVE, SMALL, TODAY
-from tests.feeds import answered, connected, feed
+from tests.served import answered, connected, feed
 
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.landing import TOLD, told_apart

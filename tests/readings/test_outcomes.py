@@ -13,7 +13,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import HIVE, NOW, SMALL, TODAY
-from tests.feeds import answered, connected, feed
+from tests.served import answered, connected, feed
 
 from noctilum.actions import export_jobs, queue, sets, setup
 from noctilum.actions.imports import import_files

@@ -8,8 +8,8 @@ from statistics import median
 
 import pytest
 from tests.conftest import HIVE, SMALL, TODAY
-from tests.feeds import answered, connected, feed
-from tests.feeds import pulled as pull_again
+from tests.served import answered, connected, feed
+from tests.served import pulled as pull_again
 
 from noctilum.core.errors import NotThere
 from noctilum.standins.index_feed import LAG_DAYS, create_app

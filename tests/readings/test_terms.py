@@ -7,7 +7,7 @@ from datetime import date, timedelta
 
 import pytest
 from tests.conftest import HIVE, SMALL, TODAY
-from tests.feeds import answered, connected, feed
+from tests.served import answered, connected, feed
 
 from noctilum.core.errors import NotThere
 from noctilum.core.facts import MONTH_DAYS

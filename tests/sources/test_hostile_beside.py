@@ -7,8 +7,8 @@ from datetime import timedelta
 
 import pytest
 from tests.conftest import ACCOUNT, HIVE, SECRET, TODAY
-from tests.feeds import answered, connected, serving, with_site
-from tests.feeds import pulled as pull_again
+from tests.served import answered, connected, serving, with_site
+from tests.served import pulled as pull_again
 
 from noctilum.core.errors import Nonsense
 from noctilum.standins.feed_app import Feed, Property, Row, feed_app

@@ -14,7 +14,7 @@ from flask import Flask, Response, redirect, request
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.conftest import INSIDE, TODAY
-from tests.feeds import feed, serving
+from tests.served import feed, serving
 
 from noctilum.core.errors import FeedFault
 from noctilum.sources.contract import FeedSettings
