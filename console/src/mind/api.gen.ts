@@ -11321,8 +11321,8 @@ export interface components {
          * Outcomes
          * @description What organic visits brought; rows, rest and unlisted add up to the total; rows by set may overlap.
          *
-         *     goals_since: the first day on which any goal was counted; none where none ever was. session_value: what the site says
-         *     a session is worth; value: of all sessions, an estimate for want of goals.
+         *     goals_since: the first day on which any goal was counted; none where none ever was. session_value: what the site
+         *     says a session is worth; value: of all sessions, an estimate for want of goals.
          */
         Outcomes: {
             against: components["schemas"]["Days"] | null;
