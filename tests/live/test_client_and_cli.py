@@ -196,6 +196,8 @@ def test_every_reading_comes_as_table_json_and_csv(live: Live, words):
         (["timeline", "wickhamtools.example"], 4, "no search feed connected"),
         (["life", SITE, "page", "/nowhere"], 4, "never-seen"),
         (["connect", SITE, "--feed", "http://127.0.0.1:9", "--account", "a"], 2, "secret-missing"),
+        (["sites", "--change", SITE, "--session-value", "-1"], 2, "session_value"),
+        (["sites", "--change", SITE, "--session-value", "nan"], 2, "input-unusable"),
     ],
 )
 def test_mistakes_end_with_their_exit_code_and_a_remedy(live: Live, words, code, said):

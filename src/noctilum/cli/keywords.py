@@ -7,8 +7,6 @@ import sys
 from pathlib import Path
 from typing import Any, get_args
 
-from pydantic import ValidationError
-
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, count, place, print_out
 from noctilum.client import Noctilum
@@ -92,7 +90,7 @@ def _followed(asked: argparse.Namespace) -> dict[str, Any]:
 
 def _added(asked: argparse.Namespace, noctilum: Noctilum, terms: list[str]) -> None:
     places = {"places": asked.place} if asked.place else {}
-    wanted = _checked(AskKeywords, _followed(asked) | places | {"terms": terms, "dry_run": asked.dry_run})
+    wanted = AskKeywords.model_validate(_followed(asked) | places | {"terms": terms, "dry_run": asked.dry_run})
     found = noctilum.take_keywords(wanted)
     print(f"{_many(found.adding)} {'would be ' if asked.dry_run else ''}added.", file=sys.stderr)
     _say_repeats(found.repeats, found.repeated)
@@ -110,7 +108,7 @@ def _take(asked: argparse.Namespace, noctilum: Noctilum) -> None:
         return
     columns = dict(_column(each) for each in asked.column)
     given = _followed(asked) | {"text": text, "dry_run": asked.dry_run, "columns": columns}
-    found = noctilum.import_keywords(_checked(AskKeywordFile, given))
+    found = noctilum.import_keywords(AskKeywordFile.model_validate(given))
     read = ", ".join(f"{name} as {role}" for name, role in found.columns.items())
     print(f"read {read}" + (f"; not {', '.join(found.ignored)}" if found.ignored else ""), file=sys.stderr)
     print(f"{_many(found.adding)} {'would be ' if asked.dry_run else ''}added.", file=sys.stderr)
@@ -129,15 +127,6 @@ def _column(text: str) -> tuple[str, str]:
     return name, role
 
 
-def _checked(model: Any, given: dict[str, Any]) -> Any:
-    try:
-        return model.model_validate(given)
-    except ValidationError as why:
-        first = why.errors()[0]
-        where = ".".join(map(str, first["loc"]))
-        raise Nonsense("input-unusable", str(first["msg"]).removeprefix("Value error, "), where=where) from why
-
-
 def _changes(asked: argparse.Namespace) -> dict[str, Any]:
     given = {
         "weight": asked.weight,
@@ -151,7 +140,7 @@ def _changes(asked: argparse.Namespace) -> dict[str, Any]:
 
 
 def _change(noctilum: Noctilum, given: dict[str, Any]) -> None:
-    found = noctilum.change_keywords(_checked(ChangeKeywords, given))
+    found = noctilum.change_keywords(ChangeKeywords.model_validate(given))
     print(f"{_many(found.changed)} {'tracked no more' if given.get('drop') else 'changed'}.", file=sys.stderr)
 
 

@@ -13,7 +13,7 @@ from collections.abc import Sequence
 
 from noctilum import __version__
 from noctilum.cli.commands import COMMANDS
-from noctilum.core.errors import Fault
+from noctilum.core.errors import Fault, Nonsense
 
 EXIT_CODES = """exit codes: 0 done, 1 failed, 2 input unusable, 3 service unreachable, 4 not there, 5 clash, 6 refused,
 7 feed failed, 8 store damaged"""
@@ -103,11 +103,25 @@ def _run(asked: argparse.Namespace) -> int:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except Exception as failure:
+        if refused := _unusable(failure):
+            print(str(refused), file=sys.stderr)
+            return refused.exit_code
         code = _client_exit(failure)
         if code is None:
             raise
         print(_pointed(asked, str(failure)), file=sys.stderr)
         return code
+
+
+def _unusable(failure: Exception) -> Nonsense | None:
+    """Say which argument a model refused; None for any other failure."""
+    from pydantic import ValidationError
+
+    if not isinstance(failure, ValidationError):
+        return None
+    first = failure.errors()[0]
+    said = str(first["msg"]).removeprefix("Value error, ")
+    return Nonsense("input-unusable", said, where=".".join(map(str, first["loc"])))
 
 
 def _pointed(asked: argparse.Namespace, failure: str) -> str:

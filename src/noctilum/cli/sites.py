@@ -37,7 +37,11 @@ def run(asked: argparse.Namespace) -> None:
             noctilum.change_site(asked.change, SiteChange(brand_terms=asked.brand, session_value=asked.session_value))
         found = noctilum.sites()
     rows = [site.model_dump(mode="json") for site in found]
-    cells = [(s.key, s.client_name, str(s.sources), s.brand_terms) for s in found]
-    columns = [Column("site", right=False), Column("client", right=False), Column("sources")]
+    cells = [(s.key, s.client_name, str(s.sources), _worth(s.session_value), s.brand_terms) for s in found]
+    columns = [Column("site", right=False), Column("client", right=False), Column("sources"), Column("a session")]
     columns += [Column("brand", right=False, most=60)]
     print_out(asked, rows, rows, columns, cells)
+
+
+def _worth(value: float | None) -> str:
+    return "–" if value is None else f"{value:,.2f}"
