@@ -170,9 +170,28 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
     const asked = Object.fromEntries(Object.entries(params).filter(([, value]) => value !== undefined && value !== ''));
     return ask<T>(path, {}, { ...init, method: 'POST', body: JSON.stringify(asked) });
   }
-  let answer: Response;
+  const answer = await patiently(() => fetched(path, params, init));
+  if (!answer.ok) throw await trouble(answer);
+  if (answer.status === 204) return undefined as T;
+  return (answer.headers.get('Content-Type')?.includes('json') ? await answer.json() : await answer.blob()) as T;
+}
+
+/** How often something that is too busy to begin is asked once more before a reader is told. */
+const TURNS = 6;
+
+/** Asks again, when told to, what the service was too busy to begin: nothing of it was done, so it may be repeated. */
+async function patiently(fetching: () => Promise<Response>): Promise<Response> {
+  for (let turn = 1; ; turn += 1) {
+    const answer = await fetching();
+    const wait = Number(answer.headers.get('Retry-After'));
+    if (answer.status !== 503 || !wait || turn === TURNS) return answer;
+    await new Promise((later) => setTimeout(later, wait * 1000));
+  }
+}
+
+async function fetched(path: string, params: Params, init: RequestInit): Promise<Response> {
   try {
-    answer = await fetch(address(path, params), {
+    return await fetch(address(path, params), {
       ...init,
       headers: {
         Accept: 'application/json',
@@ -190,9 +209,6 @@ export async function ask<T>(path: string, params: Params = {}, init: RequestIni
       0,
     );
   }
-  if (!answer.ok) throw await trouble(answer);
-  if (answer.status === 204) return undefined as T;
-  return (answer.headers.get('Content-Type')?.includes('json') ? await answer.json() : await answer.blob()) as T;
 }
 
 async function trouble(answer: Response): Promise<Trouble> {
