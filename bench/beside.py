@@ -229,6 +229,7 @@ def main() -> int:
         card.write_text(json.dumps(sizes))
     sizes = json.loads(card.read_text())
     install = Install(Settings(folder))
+    install.prepare()
     kept = True
     for name, told in ASKED:
 

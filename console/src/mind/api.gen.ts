@@ -6468,6 +6468,12 @@ export interface components {
          * @description One query on mobile and on desktop.
          */
         DeviceGapRow: {
+            /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             * @default null
+             */
+            cpc?: number | null;
             desktop: components["schemas"]["Figures"];
             /**
              * Gain
@@ -6482,6 +6488,12 @@ export interface components {
             mobile: components["schemas"]["Figures"];
             /** Query */
             query: string;
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             * @default null
+             */
+            volume?: number | null;
             /**
              * Worse
              * @description The device with the lower place.
@@ -8728,6 +8740,12 @@ export interface components {
             beyond_site: number | null;
             change: components["schemas"]["Change"] | null;
             /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             * @default null
+             */
+            cpc?: number | null;
+            /**
              * Demand
              * @description What clicks would have changed by had only the impressions of queries seen in both windows changed.
              */
@@ -8817,6 +8835,12 @@ export interface components {
              * @enum {string}
              */
             verdict: "fading" | "slipping" | "holding" | "rising" | "too few to tell";
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             * @default null
+             */
+            volume?: number | null;
             /**
              * Weeks
              * @description Clicks of 26 weeks before the window and of those in it; a week not wholly held is a gap.
@@ -10841,6 +10865,12 @@ export interface components {
              * @default
              */
             mapping?: string;
+            /**
+             * Part
+             * @description Of a property that counts several sites: the host, or host and path, that is this one's
+             * @default
+             */
+            part?: string;
             /** Property */
             property: string;
             /**
@@ -11294,8 +11324,34 @@ export interface components {
              * @description An estimate: of each page and day by the query’s share of its clicks.
              */
             conversions: number | null;
+            /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             * @default null
+             */
+            cpc?: number | null;
+            /**
+             * Gain
+             * @description Clicks that one place more would bring a query, by the site’s own click-through curve.
+             */
+            gain: number | null;
+            /**
+             * Gain Conversions
+             * @description Those clicks × what a click brings now.
+             */
+            gain_conversions: number | null;
+            /**
+             * Gain Value
+             * @description Those clicks × what a click earns now; an estimate where sessions have a value for want of goals.
+             */
+            gain_value: number | null;
             /** Key */
             key: string;
+            /**
+             * Position
+             * @description Of a query on the days whose visits are held.
+             */
+            position: number | null;
             /**
              * Rate
              * @description Conversions over sessions.
@@ -11316,6 +11372,12 @@ export interface components {
              * @description Sessions × what the site says a session is worth, only where no goals are counted.
              */
             value: number | null;
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             * @default null
+             */
+            volume?: number | null;
         };
         /**
          * Outcomes
@@ -11475,6 +11537,12 @@ export interface components {
          */
         OverlapRow: {
             /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             * @default null
+             */
+            cpc?: number | null;
+            /**
              * Days Seen
              * @description Days with at least one impression.
              */
@@ -11494,6 +11562,12 @@ export interface components {
              * @description Days on which another page had most impressions than on the day before.
              */
             switches: number;
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             * @default null
+             */
+            volume?: number | null;
         };
         /**
          * OwnedKeyword
@@ -12772,6 +12846,12 @@ export interface components {
              * @description Where the average place of the whole window lies: 1, 2–3, 4–10, 11–20, 21–50, 51–100.
              */
             band: string | null;
+            /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             * @default null
+             */
+            cpc?: number | null;
             figures: components["schemas"]["Figures"];
             /**
              * Gain
@@ -12797,6 +12877,12 @@ export interface components {
              * @description The place aimed at: 3 for rows at 3.6 to 10.5, 8 for those at 10.6 to 20.5.
              */
             target: number;
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             * @default null
+             */
+            volume?: number | null;
         };
         /**
          * ReadingAbout
@@ -13291,6 +13377,12 @@ export interface components {
             /** @description Over the window compared with: as many held days, paired day with day. */
             before: components["schemas"]["Figures"] | null;
             change: components["schemas"]["Change"] | null;
+            /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             * @default null
+             */
+            cpc?: number | null;
             /** Key */
             key: string;
             now: components["schemas"]["Figures"];
@@ -13299,6 +13391,12 @@ export interface components {
              * @description Whether the numbers can bear a statement at all.
              */
             verdict: "too few to tell" | null;
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             * @default null
+             */
+            volume?: number | null;
         };
         /**
          * Season
@@ -14571,6 +14669,12 @@ export interface components {
          */
         UnclickedRow: {
             /**
+             * Cpc
+             * @description What an advertiser pays for a click on the term; over countries weighted by volume.
+             * @default null
+             */
+            cpc?: number | null;
+            /**
              * Expected
              * @description Impressions × click-through of the place, by the curve of the site without brand queries.
              */
@@ -14590,6 +14694,12 @@ export interface components {
             page: string;
             /** Query */
             query: string;
+            /**
+             * Volume
+             * @description Searches of the term in the newest month known, as its source estimates them.
+             * @default null
+             */
+            volume?: number | null;
         };
         /**
          * Upload

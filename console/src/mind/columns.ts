@@ -13,6 +13,8 @@ export const COLUMNS: ReadonlyArray<readonly [string, string]> = [
   ['points', t`its change in points`],
   ['position', t`position`],
   ['places', t`its change in places`],
+  ['volume', t`volume, where term facts are held`],
+  ['cpc', t`cost per click, where term facts are held`],
 ];
 
 const listeners = new Set<() => void>();

@@ -74,7 +74,7 @@ export const useGranting = () =>
 
 export const useConnecting = (done: () => void) =>
   useDoing(
-    ({ site, ...asked }: Credential & { site: string; property: string }) =>
+    ({ site, ...asked }: Credential & { site: string; property: string; part: string }) =>
       send<Source>('POST', `/sites/${siteKey(site)}/sources`, asked),
     [sources.queryKey],
     done,

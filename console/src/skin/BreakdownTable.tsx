@@ -34,7 +34,9 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
   const head = { sort, onSort };
   const hidden = useHidden();
   useTaken(title ?? NAMES[data.dimension] ?? data.dimension, 'breakdown', data);
+  const facts = factsOf(data);
   const on = (name: string) => !hidden.has(name);
+  const known = facts.filter(([name]) => on(name));
   const over = (name: string, how: string, columns: number) =>
     columns > 0 && (
       <th scope={columns > 1 ? 'colgroup' : 'col'} colSpan={columns} className="over">
@@ -52,6 +54,9 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
             {over(t`Impressions`, 'impressions', many('impressions'))}
             {over(t`Click-through`, 'ctr', many('ctr', 'points'))}
             {over(t`Position`, 'position', many('position', 'places'))}
+            {known.map(([name]) => (
+              <td key={name} />
+            ))}
           </tr>
           <tr>
             <Sorted by="key" name={NAMES[data.dimension] ?? data.dimension} {...head} />
@@ -72,6 +77,11 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
                 <Trans>places</Trans>
               </Th>
             )}
+            {known.map(([name, title]) => (
+              <Th key={name} how={`breakdown.${name}`}>
+                {title}
+              </Th>
+            ))}
           </tr>
         </thead>
         <tbody>
@@ -111,11 +121,17 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
                   <PlacesChange change={row.change} />
                 </td>
               )}
+              {known.map(([name]) => (
+                <td key={name} className="num">
+                  {name === 'cpc' ? (row.cpc == null ? DASH : fixed(row.cpc, 2)) : count(row.volume ?? null)}
+                </td>
+              ))}
             </tr>
           ))}
-          <Sum kind="rest" name={`${count(data.rest?.rows)} more`} part={data.rest} />
-          <Sum kind="rest" name={`${count(data.outside?.rows)} left out`} part={data.outside} />
+          <Sum blank={known.length} kind="rest" name={`${count(data.rest?.rows)} more`} part={data.rest} />
+          <Sum blank={known.length} kind="rest" name={`${count(data.outside?.rows)} left out`} part={data.outside} />
           <Sum
+            blank={known.length}
             kind="unlisted"
             name={UNLISTED[data.dimension] ?? 'Unlisted'}
             part={data.unlisted}
@@ -123,11 +139,20 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
               data.dimension === 'look' ? t`counted in the total` : t`withheld by the source, counted in the total`
             }
           />
-          <Sum kind="total" name="Total" part={data.total} />
+          <Sum blank={known.length} kind="total" name="Total" part={data.total} />
         </tbody>
       </table>
     </div>
   );
+}
+
+/** What is known of the rows' terms: volume and cost, each where any row has it. */
+function factsOf(data: Breakdown): ReadonlyArray<readonly ['volume' | 'cpc', string]> {
+  const known = [
+    ['volume', t`volume`],
+    ['cpc', t`CPC`],
+  ] as const;
+  return known.filter(([name]) => data.rows.some((row) => row[name] != null));
 }
 
 function Points({ row }: { row: Row }) {
@@ -178,7 +203,16 @@ function Sorted({
   );
 }
 
-function Sum({ kind, name, part, about }: { kind: string; name: string; part: RestRow | null; about?: string }) {
+interface SumProps {
+  kind: string;
+  name: string;
+  part: RestRow | null;
+  about?: string;
+  /** So many columns at the end have no sum. */
+  blank: number;
+}
+
+function Sum({ kind, name, part, about, blank }: SumProps) {
   const hidden = useHidden();
   if (!part) return null;
   const on = (column: string) => !hidden.has(column);
@@ -207,6 +241,7 @@ function Sum({ kind, name, part, about }: { kind: string; name: string; part: Re
           <PlacesChange change={part.change} />
         </td>
       )}
+      {blank > 0 && <td colSpan={blank} />}
     </tr>
   );
 }

@@ -10,7 +10,7 @@ import { useConnecting, useGranting, useLooking } from '../mind/doing';
 import { CheckIn, DialogForm, Sends, TextIn, useFields } from './form';
 import { ErrorNote } from './states';
 
-const BLANK = { url: '', account: '', secret: '', mapping: '' };
+const BLANK = { url: '', account: '', secret: '', mapping: '', part: '' };
 
 export function ConnectDialog({ open, close, grant }: { open: boolean; close: () => void; grant: string | null }) {
   const granted = useGrant(grant);
@@ -44,7 +44,7 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
   const connect = useConnecting(close);
   const refused = [look, begin, connect].find((each) => each.isError)?.error;
   const form = useFields({ ...start, site: '', mapped: start.mapping !== '', sitemap: false }, refused);
-  const { mapped, sitemap, site, ...credential } = form.watch();
+  const { mapped, sitemap, site, part, ...credential } = form.watch();
   const asked = sitemap
     ? { ...credential, account: '', secret: '', mapping: '', connector: 'sitemap' }
     : mapped
@@ -122,17 +122,35 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
         ))}
       </TextIn>
       {look.data && (
+        <TextIn
+          form={form}
+          name="part"
+          label={t`Only this part of it`}
+          placeholder="shop.site.example"
+          helperText={t`A host, or host and path, where one property counts several sites; otherwise empty.`}
+        />
+      )}
+      {look.data && (
         <Seen
           found={look.data}
           ready={site !== '' && !connect.isPending}
-          choose={(property) => connect.mutate({ ...asked, site, property })}
+          parted={part.trim() !== ''}
+          choose={(property) => connect.mutate({ ...asked, site, property, part })}
         />
       )}
     </DialogForm>
   );
 }
 
-function Seen({ found, ready, choose }: { found: readonly Property[]; ready: boolean; choose: (id: string) => void }) {
+interface SeenProps {
+  found: readonly Property[];
+  ready: boolean;
+  /** Only a part of a property is wanted: another may be connected elsewhere. */
+  parted: boolean;
+  choose: (id: string) => void;
+}
+
+function Seen({ found, ready, parted, choose }: SeenProps) {
   if (!found.length)
     return (
       <p className="note">
@@ -162,7 +180,7 @@ function Seen({ found, ready, choose }: { found: readonly Property[]; ready: boo
               </Trans>
             </span>
           </span>
-          {p.connected_to ? (
+          {p.connected_to && !parted ? (
             <span className="small">
               <Trans>connected to {p.connected_to}</Trans>
             </span>

@@ -330,7 +330,7 @@ def _source(db: Session, site: Site, found: HandedSource, now: datetime) -> Sour
         sealed_secret=b"",
         created_at=now,
         schedule=rule_of(found.schedule),
-        settings={"mapping": found.settings.mapping} if found.settings.mapping else {},
+        settings={name: value for name, value in found.settings.model_dump().items() if value},
         **given | {"property": number},
     )
     if not files:

@@ -18,10 +18,11 @@ from noctilum.actions.schedule import back_off
 from noctilum.actions.setup import connect
 from noctilum.core.days import DayState, days_due, expires_in, lost_days, order_due
 from noctilum.core.errors import FeedFault, Stopped, worded
-from noctilum.core.pages import by_path
-from noctilum.core.reconcile import Disagreement, against_promise, between_grains
+from noctilum.core.pages import by_path, only_part
+from noctilum.core.reconcile import Disagreement, Promised, against_promise, between_grains
 from noctilum.core.settle import Settled, settle
 from noctilum.core.windows import month_start
+from noctilum.datasets import DATASETS
 from noctilum.history import DayEntry, History, LedgerRow
 from noctilum.sources.contract import Connector, OfferedDay, Page
 
@@ -98,11 +99,13 @@ def pull(
     with install.records.read() as db:
         source = find_source(db, source_id)
         site_id, host = source.site_id, source.site.host
+        part, home = (str(source.settings.get(name, "")) for name in ("part", "home"))
     history = install.history(site_id, create=True)
     try:
         connector = connect(install, source, clock())
         try:
-            task = _Task(history, source_id, install.settings.pull_concurrency, origin, clock, span or Span(), host)
+            at_once = install.settings.pull_concurrency
+            task = _Task(history, source_id, at_once, origin, clock, span or Span(), host, part, home)
             result = _pull(connector, task, report)
         finally:
             connector.close()
@@ -124,11 +127,25 @@ class _Task:
     clock: Callable[[], datetime]
     span: Span
     host: str
+    part: str
+    home: str
 
     def marked(self, entry: DayEntry) -> DayEntry:
-        """Say of a day where it came from and when; pages on the site's own host go by their paths."""
-        batch = by_path(entry.batch, self.host) if entry.batch else None
-        return replace(entry, batch=batch, origin=self.origin, taken_at=_stamp(self.clock()))
+        """Say of a day where it came from and when; pages on the site's own host go by their paths.
+
+        Of a property that counts several sites only the part is kept that is this one's.
+        """
+        batch = entry.batch
+        if batch is not None and self.part:
+            batch = only_part(batch, self.home, self.part)
+            state = DayState.EMPTY if entry.state is DayState.FINAL and not len(batch) else entry.state
+            entry = replace(entry, state=state, lines=len(batch), repeats=0, promised=Promised())
+        named = by_path(batch, self.host) if batch is not None else None
+        return replace(entry, batch=named, origin=self.origin, taken_at=_stamp(self.clock()))
+
+    def grains(self, connector: Connector) -> tuple[str, ...]:
+        """Say which grains to fetch, once the feed has told its days: of a part, those whose rows are of pages."""
+        return tuple(grain for grain in connector.grains if not self.part or "page" in DATASETS[grain].dims)
 
 
 def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
@@ -143,10 +160,11 @@ def _pull(connector: Connector, task: _Task, report: Report) -> PullResult:
 def _pulled(connector: Connector, task: _Task, report: Report, pool: ThreadPoolExecutor, halt: Event) -> PullResult:
     kept_from = task.history.kept_from
     known = _patiently(pool, lambda: connector.days(task.span.first, task.span.last), report, halt)
+    grains = task.grains(connector)
     offered = {day.day: day for day in known if day.day in task.span and (kept_from is None or day.day >= kept_from)}
-    rows = _rows_known(task, connector.grains)
-    due = _due(rows, connector.grains, offered)
-    wanted = [(offered[day], _lacking(rows.get(day, []), connector.grains, offered[day])) for day in due]
+    rows = _rows_known(task, grains)
+    due = _due(rows, grains, offered)
+    wanted = [(offered[day], _lacking(rows.get(day, []), grains, offered[day])) for day in due]
     tally = _Tally(report, len(due), _expiring(due, offered))
     if not tally.tell("reading"):
         return tally.result()
@@ -245,7 +263,8 @@ def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, Offered
     if task.span != Span() or not connector.keeps_past:
         return 0
     oldest = _oldest(offered)
-    known = task.history.states([task.source], connector.grains[0])
+    grains = task.grains(connector)
+    known = task.history.states([task.source], grains[0])
     gone = lost_days(known, {day: found.state for day, found in offered.items()}, oldest)
     why = f"never had while it was offered; the provider keeps days from {oldest} on"
     stamp = _stamp(task.clock())
@@ -254,7 +273,7 @@ def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, Offered
     entries = [
         DayEntry(grain, day, DayState.LOST, None, None, stamp, task.origin, flag="lost", remark=why)
         for day in gone
-        for grain in connector.grains
+        for grain in grains
     ]
     if entries:
         task.history.put_days(task.source, entries)

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from noctilum.actions.install import Install
 from noctilum.actions.site_access import open_site
 from noctilum.readings.site_access import SiteAccess
+from noctilum.readings.term_facts import beside_terms
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.questions import LifeQuery, Question, Windowed
 from noctilum.wire.specs import ReadingSpec, resolved
@@ -33,6 +34,7 @@ def read(site: SiteAccess, reading: str | ReadingSpec, question: Question | None
     spec = READINGS[reading] if isinstance(reading, str) else reading
     put = question or spec.question(**asked)
     answer: BaseModel = resolved(spec.make)(site, put)
+    beside_terms(site, spec, answer)
     say = resolved(spec.say) if spec.say else None
     return told(answer, getattr(put, "language", "en"), say)
 

@@ -18,6 +18,7 @@ from noctilum.actions.schedule import set_paused, set_schedule
 from noctilum.core import scopes
 from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.core.scopes import Relation
+from noctilum.datasets import DATASETS
 from noctilum.datasets.lookups import KIND
 from noctilum.records.models import Client, Site, Source
 from noctilum.sources.contract import Connector, FeedSettings, Property, connector_class
@@ -113,7 +114,7 @@ def site_key(host: str) -> str:
     return key
 
 
-def canonical_host(text: str) -> str:
+def canonical_host(text: str, where: str = "host") -> str:
     """Bring a host, or host/path, to one form.
 
     >>> canonical_host("HTTPS://Skerryferries.example/")
@@ -129,7 +130,7 @@ def canonical_host(text: str) -> str:
         raise Nonsense(
             "not-a-host",
             worded("{text!r} is not a host.", text=text[:100]),
-            where="host",
+            where=where,
             remedy="like skerryferries.example",
         )
     return host + slash + path
@@ -148,7 +149,7 @@ def connect(install: Install, source: Source, now: datetime | None = None) -> Co
             "url": source.url,
             "client_id": source.account,
             "client_secret": install.unseal(source.sealed_secret),
-            "property": source.property,
+            "property": property_id(source),
             "mapping": source.settings.get("mapping", ""),
             "inside": install.settings.inside,
             "limits": Limits(answer_seconds=install.settings.feed_seconds),
@@ -265,17 +266,19 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
     found = properties[asked.property]
     check_zone(found.time_zone)
     _check_currency(install, site, found)
+    part = _part_of(found, asked.part)
     rule = rule_of(asked.schedule)
     coming = next_run(rule, now, found.time_zone) if rule else None
     with install.records.begin() as db:
         owner = find_site(db, site)
-        kept_as = _kept_property(found, owner)
+        kept_as = _kept_property(found, owner, part)
         same = (Source.connector == connector_name(asked), Source.url == _url(asked), Source.property == kept_as)
         taken = db.scalar(select(Source).where(*same))
         if taken:
             raise Clash(
                 "property-connected",
                 worded("{label} is connected to {host} already.", label=found.label, host=taken.site.host),
+                remedy="where it counts several sites, say which part of it is this one's: its host, or host and path",
             )
         siblings = list(owner.sources)
         source = Source(
@@ -289,10 +292,11 @@ def add_source(install: Install, site: str, asked: wire.NewSource, now: datetime
             property=kept_as,
             engine=found.engine,
             time_zone=found.time_zone,
-            scope=_scope(found.site),
+            scope=part or _scope(found.site),
             schedule=rule,
             next_run_at=coming,
-            settings={"mapping": asked.mapping} if asked.mapping else {},
+            settings=({"mapping": asked.mapping} if asked.mapping else {})
+            | ({"part": part, "home": _scope(found.site).partition("/")[0]} if part else {}),
             created_at=now,
         )
         _rank(siblings, source)
@@ -320,9 +324,35 @@ def _check_currency(install: Install, site: str, found: Property) -> None:
         )
 
 
-def _kept_property(found: Property, site: Site) -> str:
-    """Name a property as it is kept: a desk of lookups serves many sites, each by a source of its own."""
-    return f"{found.id} for {site.key}"[:200] if found.kind == KIND else found.id
+FOR = " for "
+"""Stands between a property and what of it a source has, where several sources draw from one property."""
+
+
+def _kept_property(found: Property, site: Site, part: str) -> str:
+    """Name a property as it is kept: a desk of lookups serves many sites, as does one whose parts are sites."""
+    of = site.key if found.kind == KIND else part
+    return f"{found.id}{FOR}{of}"[:200] if of else found.id
+
+
+def property_id(source: Source) -> str:
+    """Name a source's property as its provider does."""
+    shared = source.kind == KIND or source.settings.get("part")
+    return source.property.rpartition(FOR)[0] if shared and FOR in source.property else source.property
+
+
+def _part_of(found: Property, asked: str) -> str:
+    """Bring the part that is asked for to one form. Raises Nonsense where days of a property cannot be parted."""
+    if not asked:
+        return ""
+    paged = [kept.name for kept in DATASETS.of_kind(found.kind) if "page" in kept.dims]
+    if found.kind == "search" or not paged:
+        raise Nonsense(
+            "part-unknown",
+            worded("Days of {label} cannot be parted by pages.", label=found.label),
+            where="part",
+            remedy="connect it without a part, and filter by page when reading",
+        )
+    return canonical_host(asked, "part")
 
 
 def _scope(site: str) -> str:
@@ -423,7 +453,7 @@ def _try_secret(install: Install, number: int, secret: str) -> None:
         source = find_source(db, number)
     asked = {"connector": source.connector, "url": source.url, "account": source.account, "secret": secret}
     credential = wire.Credential.model_validate(asked | {"mapping": source.settings.get("mapping", "")})
-    if source.property.partition(" for ")[0] not in {found.id for found in _seen(install, credential)[0]}:
+    if property_id(source) not in {found.id for found in _seen(install, credential)[0]}:
         raise NotThere(
             "no-such-property",
             worded("{account!r} no longer sees {property!r}.", account=source.account, property=source.property),

@@ -7,8 +7,12 @@ import argparse
 from rich.text import Text
 
 from noctilum.cli.output import Column, caution_lines, count, percent, place, print_out, said_lines, signed, window_line
+from noctilum.cli.written import written
 from noctilum.client import to_rows
+from noctilum.wire.columns import shown_of
 from noctilum.wire.readings import Breakdown, RestRow, Row
+from noctilum.words.describe import title_of
+from noctilum.words.speech import Speech
 
 UNLISTED = {"look": "unlisted (looked like any other)"}
 SORTS = ("clicks", "impressions", "ctr", "position", "change", "before", "key")
@@ -18,12 +22,19 @@ def show(asked: argparse.Namespace, found: Breakdown) -> None:
     """Show a breakdown."""
     columns = [Column(found.dimension, right=False, most=46)]
     columns += [Column(n) for n in ("clicks", "before", "change", "impressions", "click-through", "position", "band")]
+    known = [each for each in shown_of(Row) if each.name in ("volume", "cpc")]
+    facts = [each for each in known if any(each.value(row) is not None for row in found.rows)]
+    speech = Speech(asked.language or "en")
+    columns += [Column(title_of(each, speech)) for each in facts]
     print_out(
         asked,
         found.model_dump(mode="json"),
         to_rows(found),
         columns,
-        [*(_row(row) for row in found.rows), *_sums(found)],
+        [
+            *((*_row(row), *(written(each, each.value(row), speech) for each in facts)) for row in found.rows),
+            *((*row, *("" for _ in facts)) for row in _sums(found)),
+        ],
         above=[window_line(found), *said_lines(found), ""],
         below=caution_lines(found),
     )

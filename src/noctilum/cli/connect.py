@@ -18,6 +18,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--property", help="which property to connect")
     parser.add_argument("--connector", help="open-feed, mapped-feed with --mapping, or sitemap, whose URL is the feed")
     parser.add_argument("--mapping", type=Path, help="a mapping in TOML, for any other interface")
+    parser.add_argument(
+        "--part", help="of a property that counts several sites: the host, or host/path, that is this one's"
+    )
     parser.add_argument("--schedule", help="when to pull it (default: daily at 06:00)")
     add_access(parser)
     add_output(parser)
@@ -29,7 +32,8 @@ def run(asked: argparse.Namespace) -> None:
         given = credential(noctilum, asked, asked.connector)
         chosen = asked.property or (asked.feed if given["connector"] == SITEMAP else "")
         if asked.site and chosen:
-            wanted = {"property": chosen} | ({"schedule": asked.schedule} if asked.schedule else {})
+            told = {"schedule": asked.schedule, "part": asked.part}
+            wanted = {"property": chosen} | {name: value for name, value in told.items() if value}
             found = noctilum.add_source(asked.site, NewSource.model_validate(given | wanted))
             print(f"connected {found.label} to {found.site} as source {found.id}; now run: noctilum pull {found.id}")
             return

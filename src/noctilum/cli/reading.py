@@ -19,6 +19,7 @@ from noctilum.cli.output import Column, add_output, caution_lines, print_out, sa
 from noctilum.cli.written import written
 from noctilum.wire import columns as wire
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.columns import filled
 from noctilum.wire.questions import FILTERS, choices
 from noctilum.wire.specs import ReadingSpec
 from noctilum.words.describe import title_of
@@ -106,9 +107,10 @@ def show(asked: argparse.Namespace, spec: ReadingSpec, found: BaseModel) -> None
     """Show any reading as the table of its columns, or as its plain rows where it has none."""
     table = getattr(asked, "table", None) or ""
     speech = Speech(getattr(asked, "language", None) or "en")
-    columns, rows = spec.shown(table), spec.found(found, table)
+    rows = spec.found(found, table)
     rows = rows[: asked.limit] if table and getattr(asked, "limit", None) else rows
     above = [*([window_line(found)] if hasattr(found, "complete_through") else []), *said_lines(found)]
+    columns = filled(spec.shown(table), rows)
     heads = [Column(title_of(each, speech, found), each.is_number, WIDEST.get(each.kind)) for each in columns]
     cells = [[written(each, each.value(row), speech) for each in columns] for row in rows]
     if not columns:

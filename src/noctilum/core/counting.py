@@ -47,8 +47,8 @@ def broken(sessions: Ints, clicks: Ints, before_sessions: Ints, before_clicks: I
     ([20], [0], [72.0])
     """
     came, clicked = before_sessions.sum(axis=1), before_clicks.sum(axis=1)
-    told = (came >= FEWEST) & (clicked > 0)
-    ratio = np.divide(came, clicked, out=np.zeros(len(came)), where=clicked > 0)
+    told = can_be_told(came, clicked, clicks.sum(axis=1))
+    ratio = _ratio(came, clicked)
     scatter = _scatter(before_sessions, before_clicks, ratio)
     seen = _from_each_day_on(sessions).astype(np.float64)
     shown = _from_each_day_on(clicks)
@@ -56,7 +56,7 @@ def broken(sessions: Ints, clicks: Ints, before_sessions: Ints, before_clicks: I
     g = _likelihood(seen, wanted) / (scatter * (1 + wanted.max(axis=1, initial=0) / np.maximum(came, 1)))[:, None]
     part = np.divide(seen, wanted, out=np.ones_like(wanted), where=wanted > 0)
     g = np.where(told[:, None] & (wanted >= FEWEST), g, 0.0)
-    looked_at = int((told & (wanted[:, 0] >= FEWEST)).sum()) if wanted.shape[1] else 0
+    looked_at = int(told.sum())
     since = g.argmax(axis=1)
     most = np.take_along_axis(g, since[:, None], axis=1)[:, 0] if g.size else np.zeros(0)
     there = np.take_along_axis(part, since[:, None], axis=1)[:, 0] if g.size else np.ones(0)
@@ -64,6 +64,16 @@ def broken(sessions: Ints, clicks: Ints, before_sessions: Ints, before_clicks: I
     row = np.flatnonzero(sure & ((there <= STOPPED) | (there >= DOUBLED)))
     at = since[row]
     return Broken(row, at, seen[row, at].astype(np.int64), shown[row, at], wanted[row, at], ratio[row], looked_at)
+
+
+def can_be_told(came: Ints, clicked: Ints, clicks: Ints) -> npt.NDArray[np.bool_]:
+    """Say of which rows anything can be told, from sessions and clicks of the days before and clicks of the window."""
+    return (came >= FEWEST) & (_ratio(came, clicked) * clicks >= FEWEST)
+
+
+def _ratio(came: Ints, clicked: Ints) -> Floats:
+    found: Floats = np.divide(came, clicked, out=np.zeros(len(came)), where=clicked > 0)
+    return found
 
 
 def _from_each_day_on(values: Ints) -> Ints:

@@ -60,6 +60,33 @@ def by_path(batch: DayBatch, host: str) -> DayBatch:
     return named if len(renamed.texts) == len(pages.texts) else _added(named)
 
 
+def lies_in(page: str, host: str, part: str) -> bool:
+    """Say whether a page is of a part: a host, or a host with a path. host: of pages that are told by path alone.
+
+    >>> [lies_in(page, "site.example", "site.example/shop") for page in ("/shop", "/shop/a", "/shop?a=1", "/shopping")]
+    [True, True, True, False]
+    >>> lies_in("https://de.site.example/a", "site.example", "site.example")
+    False
+    """
+    try:
+        found = urlsplit(page if "://" in page else f"http://{host.partition('/')[0]}{page}")
+        name = found.hostname or ""
+    except ValueError:
+        return False
+    wanted, _, path = part.partition("/")
+    inside = (
+        f"{found.path.lower().rstrip('/')}/".startswith(f"/{path.strip('/').lower()}/") if path.strip("/") else True
+    )
+    return _host(name) == _host(wanted) and inside
+
+
+def only_part(batch: DayBatch, host: str, part: str) -> DayBatch:
+    """Leave only the rows of pages that lie in a part of what a property counts; host: its own."""
+    pages = batch.dims["page"]
+    inside = np.array([lies_in(text, host, part) for text in pages.texts], dtype=np.bool_)
+    return batch if inside.all() else batch.taken(inside[pages.codes])
+
+
 def _added(batch: DayBatch) -> DayBatch:
     """Add up rows that name the same thing; the first of each stays at its place."""
     if not len(batch):

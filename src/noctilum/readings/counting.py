@@ -13,15 +13,16 @@ from noctilum.core.days import HELD
 from noctilum.core.windows import Window
 from noctilum.datasets.visits import ORGANIC
 from noctilum.history import Question
+from noctilum.readings.both import Both, both_of
 from noctilum.readings.grains import read
 from noctilum.readings.header import header
-from noctilum.readings.outcomes import Both, both_of
 from noctilum.readings.rows_of import Ints
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import counting as wire
 
-DAYS_BEFORE = 182
-"""So many days before the window its ratios are from, where they are held."""
+DAYS_BEFORE = 91
+"""So many days before the window its ratios are from, where they are held: a quarter, so that what counting was like
+long ago weighs nothing."""
 LACKING_FROM = 20
 """Clicks or sessions of a page from which on it is worth saying that the other feed has none."""
 MOST_LACKING = 50
@@ -107,14 +108,19 @@ def _rows(host: str, labels: Sequence[str], counts: Counts) -> tuple[list[wire.C
     for n, label in enumerate(labels):
         members.setdefault(_section(label), []).append(n)
     shared = {name: np.array(members[name]) for name in sorted(members) if len(members[name]) > 1}
+    cut = len(counts.days) - counts.window
+    busy = np.flatnonzero(
+        core.can_be_told(
+            counts.sessions[:, :cut].sum(axis=1), counts.clicks[:, :cut].sum(axis=1), counts.clicks[:, cut:].sum(axis=1)
+        )
+    )
     groups: list[tuple[str, str, Ints]] = [("site", host, np.arange(len(labels)))]
     groups += [("section", f"{name}*", of) for name, of in shared.items()]
-    groups += [("page", label, np.array([n])) for n, label in enumerate(labels)]
+    groups += [("page", labels[n], np.array([n])) for n in busy.tolist()]
     sums = [
-        np.vstack([values.sum(axis=0, keepdims=True), _summed(values, [*shared.values()]), values])
+        np.vstack([values.sum(axis=0, keepdims=True), _summed(values, [*shared.values()]), values[busy]])
         for values in (counts.sessions, counts.clicks)
     ]
-    cut = len(counts.days) - counts.window
     found = core.broken(sums[0][:, cut:], sums[1][:, cut:], sums[0][:, :cut], sums[1][:, :cut])
     taken: set[int] = set()
     rows = []
@@ -166,13 +172,14 @@ def _lacking(labels: Sequence[str], counts: Counts) -> list[wire.LackingRow]:
     clicks, sessions = counts.clicks[:, cut:].sum(axis=1), counts.sessions[:, cut:].sum(axis=1)
     rows = [
         wire.LackingRow(
-            page=label,
+            page=labels[n],
             lacking="no clicks held" if not clicks[n] else "no visits held",
             clicks=int(clicks[n]),
             sessions=int(sessions[n]),
         )
-        for n, label in enumerate(labels)
-        if min(clicks[n], sessions[n]) == 0 and max(clicks[n], sessions[n]) >= LACKING_FROM
+        for n in np.flatnonzero(
+            (np.minimum(clicks, sessions) == 0) & (np.maximum(clicks, sessions) >= LACKING_FROM)
+        ).tolist()
     ]
     return sorted(rows, key=lambda row: -max(row.clicks, row.sessions))[:MOST_LACKING]
 

@@ -11,7 +11,7 @@ import numpy as np
 from noctilum.core.facts import Fact, joined_countries, share_of_demand
 from noctilum.core.questions import question_mask, word_counts
 from noctilum.core.table import nothing
-from noctilum.core.windows import Window, shift_months
+from noctilum.core.windows import shift_months
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset
 from noctilum.history import Question
@@ -52,7 +52,7 @@ def terms(site: SiteAccess, asked: wire.TermsQuery) -> wire.Terms:
     """List the terms whose facts are held, with what the site got of them; raises NotThere where none are held."""
     facts = site.held_of(VOLUMES)
     of, got, days = _searched(site, facts, asked.window, asked.language)
-    month, only = _newest(facts, of.window), _country(site, asked.country)
+    month, only = newest(facts, of.window.last), _country(site, asked.country)
     known = _known(facts, month, only)
     names = site.history.texts("term", known.terms.tolist())
     wanted = asked.find.casefold()
@@ -146,9 +146,9 @@ def _searched(
     return of, got, len(of.now_days)
 
 
-def _newest(facts: Holding, window: Window) -> date:
-    """Give the newest month known by the window's end, or else the first one there is."""
-    return last_held(facts, window.last) or facts.first_held
+def newest(facts: Holding, through: date) -> date:
+    """Give the newest month known by a day, or else the first one there is."""
+    return last_held(facts, through) or facts.first_held
 
 
 def _country(site: SiteAccess, country: str | None) -> Only:
@@ -167,7 +167,7 @@ def ideas(site: SiteAccess, asked: wire.IdeasQuery) -> wire.Ideas:
     """List terms near a word: those its source relates to it, and those with facts that hold it."""
     facts = held_of(site, RELATED) or site.held_of(VOLUMES)
     of, got, _ = _searched(site, facts, asked.window, asked.language)
-    month = _newest(facts, of.window)
+    month = newest(facts, of.window.last)
     near = {**_holding_word(site, asked.word, month), **_related(site, facts, asked.word, month)}
     tracked = {each.term for each in site.keywords()}
     rows = _idea_rows(near, got or {}, tracked)
@@ -190,7 +190,7 @@ def _related(site: SiteAccess, facts: Holding, word: str, month: date) -> dict[s
     number = site.history.term_id("word", word.casefold())
     if number is None or facts.grain != RELATED.name:
         return {}
-    return _on(site, facts, RELATED, month, {"word": (number,)})
+    return on_month(site, facts, RELATED, month, {"word": (number,)})
 
 
 def _holding_word(site: SiteAccess, word: str, month: date) -> dict[str, Fact]:
@@ -202,12 +202,12 @@ def _holding_word(site: SiteAccess, word: str, month: date) -> dict[str, Fact]:
     wanted = word.casefold().split()
     return {
         term: fact
-        for term, fact in _on(site, facts, VOLUMES, day, {}).items()
+        for term, fact in on_month(site, facts, VOLUMES, day, {}).items()
         if set(wanted) <= set(term.casefold().split())
     }
 
 
-def _on(site: SiteAccess, facts: Holding, kept: Dataset, day: date, only: Only) -> dict[str, Fact]:
+def on_month(site: SiteAccess, facts: Holding, kept: Dataset, day: date, only: Only) -> dict[str, Fact]:
     """Read facts of one month by term."""
     found = read(facts.history, Question(kept.name, day, day, ("term", "country"), dict(only), sources=facts.sources))
     terms, at = np.unique(found.keys[0], return_inverse=True)

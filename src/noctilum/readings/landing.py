@@ -15,9 +15,9 @@ from noctilum.core.verdicts import RULE, VERDICTS, judge
 from noctilum.core.windows import Window
 from noctilum.datasets.visits import ORGANIC
 from noctilum.history import Question
+from noctilum.readings.both import Both, both_of
 from noctilum.readings.grains import read
 from noctilum.readings.header import header
-from noctilum.readings.outcomes import Both, both_of
 from noctilum.readings.rows_of import Floats, Ints, weeks_before
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import landing as wire

@@ -5,54 +5,29 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
+from itertools import zip_longest
 
 import numpy as np
 
 from noctilum.core.brand import brand_mask
 from noctilum.core.clusters import clusters
-from noctilum.core.days import HELD
-from noctilum.core.errors import Nonsense, NotThere, worded
 from noctilum.core.outcomes import SharedOut, shared_out
 from noctilum.core.table import Grouped
-from noctilum.datasets import DATASETS
 from noctilum.datasets.visits import ORGANIC
-from noctilum.history import Question
-from noctilum.readings.frame import Frame, frame
-from noctilum.readings.grains import read
+from noctilum.readings.both import VISITS, Both, both_of
 from noctilum.readings.header import header
-from noctilum.readings.holding import Holding
 from noctilum.readings.known import known_since
 from noctilum.readings.narrow import narrowing
+from noctilum.readings.place_up import Ahead, ahead_of, gained
 from noctilum.readings.rows_of import Ints
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import outcomes as wire
-from noctilum.wire.questions import Windowed
 from noctilum.wire.readings import Caution
 
-VISITS = DATASETS["visits"]
 TAKEN = ("sessions", "conversions", "revenue")
 WHOLE = ("page", "country", "device")
 """What visits say of themselves, so that nothing has to be shared out."""
 CENTS = VISITS.measure("revenue").scale
-
-
-@dataclass(frozen=True)
-class Both:
-    """The days whose searches and visits are both held, and how rows of them are narrowed."""
-
-    of: Frame
-    visits: Holding
-    days: tuple[date, ...]
-
-    def read(self, grain: str, by: tuple[str, ...], measures: tuple[str, ...], **only: tuple[int, ...]) -> Grouped:
-        """Ask the history for the sums of those days, at a grain of either, of the pages that are asked for."""
-        window = self.of.window
-        ids = self.of.narrow.ids or {}
-        pages = {"page": ids["page"]} if "page" in ids else {}
-        sources = self.visits.sources if DATASETS[grain].kind == VISITS.kind else self.of.held.sources
-        out = frozenset(window.days()) - frozenset(self.days)
-        asked = Question(grain, window.first, window.last, by, {**pages, **only}, out, sources, measures)
-        return read(self.of.held.history, asked)
 
 
 def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
@@ -74,11 +49,12 @@ def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
         shown = page.of(order)
         labels = site.history.texts(base, found.query[shown].tolist())
         rows = [_group(label, found, shown[n : n + 1]) for n, label in enumerate(labels)]
+        ahead = ahead_of(both, found.query[shown]) if base == "query" else []
         matching = int(order.size)
     else:
         groups = _groups(site, both, asked, found, passing)
         groups.sort(key=lambda each: (-each.figures[most], -each.figures["sessions"], each.key))
-        rows, matching = groups[page.offset : page.offset + page.limit], len(groups)
+        rows, matching, ahead = groups[page.offset : page.offset + page.limit], len(groups), []
     out = np.setdiff1d(np.arange(found.query.size), passing)
     total = {name: float(found.figures[name].sum()) + found.unlisted[name] for name in TAKEN}
     told = header(both.of, "pair")
@@ -87,7 +63,7 @@ def outcomes(site: SiteAccess, asked: wire.OutcomesQuery) -> wire.Outcomes:
     return wire.Outcomes(
         **told,
         by=asked.by,
-        rows=[_row(each, known, worth) for each in rows],
+        rows=[_row(each, known, worth, ahead_of) for each, ahead_of in zip_longest(rows, ahead)],
         total=_outcome(total, known),
         rest=_outcome({name: float(found.figures[name][out].sum()) for name in TAKEN}, known),
         unlisted=_outcome(found.unlisted, known),
@@ -144,27 +120,6 @@ def _group(key: str, found: SharedOut, rows: Ints) -> Group:
     return Group(key, figures, int(found.listed_clicks[rows].sum()))
 
 
-def both_of(site: SiteAccess, asked: Windowed) -> Both:
-    """Find the days that both are held of. Raises Nonsense for what narrows only one of them, NotThere without one."""
-    if not site.sources:
-        raise NotThere(
-            "no-source",
-            worded("{host} has no search feed connected.", host=site.key),
-            remedy="connect one under Sources, or with `noctilum connect`",
-        )
-    of = frame(site.holding, site.asked(asked), ("query", "page"))
-    of.refuse_results("Outcomes")
-    if of.narrow.rest is not None or of.dims - {"query", "page"}:
-        raise Nonsense(
-            "outcomes-narrowed",
-            "Visits beside clicks are narrowed by query and by page, one condition at a time.",
-            where="filter",
-            remedy="leave out country, device and kind, and join conditions with and",
-        )
-    visits = site.held_of(VISITS)
-    return Both(of, visits, tuple(day for day in of.now_days if visits.states.get(day) in HELD))
-
-
 def _known_names(both: Both, goals: date | None) -> Mapping[str, bool]:
     """Say which figures are known: nothing is of goals that were first counted after the window, or never."""
     counted = goals is not None and goals <= both.of.window.last
@@ -210,11 +165,18 @@ def _passing(both: Both, by: str, found: SharedOut) -> Ints:
     return np.flatnonzero(there).astype(np.int64)
 
 
-def _row(group: Group, known: Mapping[str, bool], worth: float | None) -> wire.OutcomeRow:
+def _row(group: Group, known: Mapping[str, bool], worth: float | None, ahead: Ahead | None) -> wire.OutcomeRow:
     told = _outcome(group.figures, known)
     value = None if worth is None else round(group.figures["sessions"] * worth, 2)
     rate = None if told.conversions is None or not told.sessions else told.conversions / told.sessions
-    return wire.OutcomeRow(**told.model_dump(), key=group.key, clicks=group.clicks, rate=rate, value=value)
+    return wire.OutcomeRow(
+        **told.model_dump(),
+        key=group.key,
+        clicks=group.clicks,
+        rate=rate,
+        value=value,
+        **gained(ahead, group.clicks, told.conversions, told.revenue if worth is None else value),
+    )
 
 
 def _outcome(amounts: Mapping[str, float], known: Mapping[str, bool]) -> wire.Outcome:

@@ -9,15 +9,18 @@ from typing import Any
 from noctilum.reports.blocks import HEADLINE, NOTES
 from noctilum.reports.document import Made
 from noctilum.wire.catalogue import READINGS
-from noctilum.wire.columns import Column
+from noctilum.wire.columns import Column, filled
 from noctilum.wire.readings import Timeline
 from noctilum.wire.specs import ReadingSpec
 from noctilum.words.teller import message
 
 
 def columns_of(made: Made) -> Sequence[Column]:
-    """Give the columns of a block that is one reading's table."""
-    return _chosen(READINGS.of(made.answers["answer"]), made.spec.columns)
+    """Give the columns of a block that is one reading's table: those chosen, else those shown that are filled."""
+    answer = made.answers["answer"]
+    reading = READINGS.of(answer)
+    chosen = _chosen(reading, made.spec.columns)
+    return chosen if made.spec.columns else filled(chosen, reading.found(answer))
 
 
 def _chosen(reading: ReadingSpec, names: Sequence[str]) -> Sequence[Column]:
@@ -63,4 +66,5 @@ def tables(made: Made) -> Iterator[tuple[str, Sequence[Column], Sequence[Any], A
             continue
         rows = reading.found(answer)
         if rows and reading.row() is not None:
-            yield reading.name, _chosen(reading, made.spec.columns), rows, answer
+            chosen = _chosen(reading, made.spec.columns)
+            yield reading.name, chosen if made.spec.columns else filled(chosen, rows), rows, answer

@@ -165,3 +165,10 @@ def flat(row: BaseModel, whole: BaseModel | None = None) -> dict[str, Any]:
 def named(column: Column, whole: BaseModel | None) -> str:
     """Name a column in files; some are named by the answer, as the key of a breakdown by its dimension."""
     return str(getattr(whole, column.named_by)) if column.named_by and whole is not None else column.name
+
+
+def filled(columns: Sequence[Column], rows: Sequence[Any]) -> Sequence[Column]:
+    """Leave out, of a table for people, columns in which no row has anything; the first stays, and all without rows."""
+    if not rows:
+        return columns
+    return [each for n, each in enumerate(columns) if not n or any(each.value(row) is not None for row in rows)]

@@ -80,3 +80,7 @@ GAIN = column(
 )
 GAIN_LOW = column("count", "gain, at least", "The gain one place lower than the target.", signed=True)
 GAIN_HIGH = column("count", "gain, at most", "The gain one place higher than the target.", signed=True)
+VOLUME_HOW = "Searches of the term in the newest month known, as its source estimates them."
+CPC_HOW = "What an advertiser pays for a click on the term; over countries weighted by volume."
+TERM_VOLUME = column("count", "volume", VOLUME_HOW, default=None)
+TERM_CPC = column("money", "CPC", CPC_HOW, default=None)

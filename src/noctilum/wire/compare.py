@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column, group
-from noctilum.wire.common_columns import MATCHING
+from noctilum.wire.common_columns import MATCHING, TERM_CPC, TERM_VOLUME
 from noctilum.wire.readings import Figures, Reading
 
 
@@ -42,6 +42,7 @@ class Weekdays(Reading):
 class UnclickedRow(Wire):
     """One query on one page that goes unclicked: seen, with far fewer clicks than its place lets expect."""
 
+    TERM: ClassVar[tuple[str, ...]] = ("query",)
     SHOWN: ClassVar[tuple[str, ...]] = (
         "query",
         "page",
@@ -51,6 +52,7 @@ class UnclickedRow(Wire):
         "clicks",
         "expected",
         "missing",
+        *("volume", "cpc"),
     )
 
     query: str = column("text", "query")
@@ -66,6 +68,8 @@ class UnclickedRow(Wire):
         "in at most one case of a hundred.",
     )
     p: float = column("number", "p", "How likely so few clicks would be by chance.")
+    volume: int | None = TERM_VOLUME
+    cpc: float | None = TERM_CPC
 
 
 class Unclicked(Reading):
@@ -80,11 +84,12 @@ class Unclicked(Reading):
 class DeviceGapRow(Wire):
     """One query on mobile and on desktop."""
 
+    TERM: ClassVar[tuple[str, ...]] = ("query",)
     SHOWN: ClassVar[tuple[str, ...]] = (
         "query",
         *("impressions_mobile", "position_mobile", "ctr_mobile"),
         *("impressions_desktop", "position_desktop", "ctr_desktop"),
-        *("gap", "worse", "gain"),
+        *("gap", "worse", "gain", "volume", "cpc"),
     )
 
     query: str = column("text", "query")
@@ -101,6 +106,8 @@ class DeviceGapRow(Wire):
         better="higher",
         signed=True,
     )
+    volume: int | None = TERM_VOLUME
+    cpc: float | None = TERM_CPC
 
 
 class DeviceGap(Reading):

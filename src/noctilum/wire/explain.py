@@ -23,6 +23,8 @@ from noctilum.wire.common_columns import (
     LEFT,
     MATCHING,
     RANK,
+    TERM_CPC,
+    TERM_VOLUME,
     UNLISTED,
     VERDICT,
 )
@@ -35,6 +37,7 @@ Item = Literal["query", "page"]
 class Judgement(Wire):
     """One page or query, judged against its own noise."""
 
+    TERM: ClassVar[tuple[str, ...]] = ("key", "item", "query")
     SHOWN: ClassVar[tuple[str, ...]] = (
         *(
             "key",
@@ -46,7 +49,7 @@ class Judgement(Wire):
             "expected",
             "beyond_season",
         ),
-        *("months_down", "weeks", "reason"),
+        *("months_down", "weeks", "reason", "volume", "cpc"),
     )
 
     key: str = column("text", "what", titled_by="item")
@@ -117,6 +120,8 @@ class Judgement(Wire):
     weeks: list[int | None] = column(
         "series", "by week", "Clicks of 26 weeks before the window and of those in it; a week not wholly held is a gap."
     )
+    volume: int | None = TERM_VOLUME
+    cpc: float | None = TERM_CPC
 
 
 class VerdictSum(Wire):
@@ -166,9 +171,10 @@ class Judgements(Reading):
 class ReachRow(Wire):
     """One query on one page, just below a better band."""
 
+    TERM: ClassVar[tuple[str, ...]] = ("query",)
     SHOWN: ClassVar[tuple[str, ...]] = (
         *("query", "page", "clicks", "impressions", "ctr", "position", "target"),
-        *("gain", "gain_low", "gain_high"),
+        *("gain", "gain_low", "gain_high", "volume", "cpc"),
     )
 
     query: str = column("text", "query")
@@ -181,6 +187,8 @@ class ReachRow(Wire):
     gain: float = GAIN
     gain_low: float = GAIN_LOW
     gain_high: float = GAIN_HIGH
+    volume: int | None = TERM_VOLUME
+    cpc: float | None = TERM_CPC
 
 
 class ReachPage(Wire):
@@ -233,8 +241,10 @@ class SharingPage(Wire):
 class OverlapRow(Wire):
     """One query that several pages share."""
 
+    TERM: ClassVar[tuple[str, ...]] = ("query",)
     SHOWN: ClassVar[tuple[str, ...]] = (
         *("query", "clicks", "impressions", "ctr", "position", "switches", "days_seen", "earns_more"),
+        *("volume", "cpc"),
     )
 
     query: str = column("text", "query")
@@ -247,6 +257,8 @@ class OverlapRow(Wire):
         "clicked more",
         "The page with the higher click-through of those that share; none where none has a click.",
     )
+    volume: int | None = TERM_VOLUME
+    cpc: float | None = TERM_CPC
 
 
 class Overlap(Reading):

@@ -9,13 +9,13 @@ from pydantic import Field
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column
-from noctilum.wire.common_columns import MATCHING
+from noctilum.wire.common_columns import CPC_HOW, MATCHING, VOLUME_HOW
 from noctilum.wire.questions import Paged, Question
 from noctilum.wire.questions import word as worded
 from noctilum.wire.readings import Reading
 
-_VOLUME = column("count", "volume", "Searches of the term in the newest month known, as its source estimates them.")
-_CPC = column("money", "CPC", "What an advertiser pays for a click on the term; over countries weighted by volume.")
+_VOLUME = column("count", "volume", VOLUME_HOW)
+_CPC = column("money", "CPC", CPC_HOW)
 
 
 class TermsQuery(Paged):

@@ -48,6 +48,8 @@ class HandedSettings(_Handed):
     """What a connector needed besides."""
 
     mapping: str = Field(default="", max_length=100_000)
+    part: Line = Field(default="", max_length=120)
+    home: Line = Field(default="", max_length=120)
 
 
 class HandedSource(_Handed):

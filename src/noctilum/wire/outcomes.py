@@ -9,7 +9,7 @@ from pydantic import Field
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column
-from noctilum.wire.common_columns import MATCHING
+from noctilum.wire.common_columns import MATCHING, TERM_CPC, TERM_VOLUME
 from noctilum.wire.questions import Paged, Windowed
 from noctilum.wire.readings import Reading
 
@@ -35,7 +35,11 @@ class Outcome(Wire):
 class OutcomeRow(Outcome):
     """What came of the visits by one query or several, to one page, or from one place or device."""
 
-    SHOWN: ClassVar[tuple[str, ...]] = ("key", "clicks", "sessions", "conversions", "rate", "revenue", "value")
+    TERM: ClassVar[tuple[str, ...]] = ("key", "by", "query")
+    SHOWN: ClassVar[tuple[str, ...]] = (
+        *("key", "clicks", "sessions", "conversions", "rate", "revenue", "value"),
+        *("position", "gain", "gain_conversions", "gain_value", "volume", "cpc"),
+    )
 
     key: str = column("text", "what", titled_by="by", named_by="by")
     clicks: int = column("count", "clicks", "Clicks on the days and pages that visits are counted of.", better="higher")
@@ -46,6 +50,26 @@ class OutcomeRow(Outcome):
         "Sessions × what the site says a session is worth, only where no goals are counted.",
         better="higher",
     )
+    position: float | None = column("place", "position", "Of a query on the days whose visits are held.")
+    gain: float | None = column(
+        "number",
+        "one place up",
+        "Clicks that one place more would bring a query, by the site’s own click-through curve.",
+        better="higher",
+        decimals=1,
+    )
+    gain_conversions: float | None = column(
+        "number", "conversions, one place up", "Those clicks × what a click brings now.", better="higher", decimals=1
+    )
+    gain_value: float | None = column(
+        "money",
+        "value, one place up",
+        "Those clicks × what a click earns now; an estimate where sessions have a value for want of goals.",
+        better="higher",
+        decimals=2,
+    )
+    volume: int | None = TERM_VOLUME
+    cpc: float | None = TERM_CPC
 
 
 class Outcomes(Reading):

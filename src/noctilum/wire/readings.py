@@ -32,6 +32,8 @@ from noctilum.wire.common_columns import (
     RANK,
     REVISION,
     STATE,
+    TERM_CPC,
+    TERM_VOLUME,
     UNLISTED,
 )
 
@@ -211,6 +213,7 @@ class Timeline(Reading):
 class Row(Wire):
     """One row of a breakdown. verdict: whether the numbers can bear a statement."""
 
+    TERM: ClassVar[tuple[str, ...]] = ("key", "dimension", "query")
     SHOWN: ClassVar[tuple[str, ...]] = (
         "key",
         "clicks",
@@ -220,6 +223,7 @@ class Row(Wire):
         "ctr",
         "position",
         "band",
+        *("volume", "cpc"),
     )
 
     key: str = KEY
@@ -230,6 +234,8 @@ class Row(Wire):
     verdict: Literal["too few to tell"] | None = column(
         "verdict", "verdict", "Whether the numbers can bear a statement at all."
     )
+    volume: int | None = TERM_VOLUME
+    cpc: float | None = TERM_CPC
 
 
 class RestRow(Wire):

@@ -104,6 +104,11 @@ class NewSource(Credential):
 
     property: Line = Field(max_length=200)
     schedule: Line = Field(default="daily at 06:00", max_length=300, description="Also an RFC 5545 rule, or off")
+    part: Line = Field(
+        default="",
+        max_length=120,
+        description="Of a property that counts several sites: the host, or host and path, that is this one's",
+    )
 
 
 class SiteChange(Asked):
