@@ -1036,6 +1036,26 @@ export interface paths {
         patch: operations["patch_me"];
         trace?: never;
     };
+    "/api/v1/me/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make the address at which a calendar reads one's open items
+         * @description Told once. An address made before leads nowhere from then on.
+         */
+        post: operations["post_me_calendar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/me/passkeys": {
         parameters: {
             query?: never;
@@ -3252,6 +3272,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/worked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show what was done, and what came of it
+         * @description Work done in the window, read 28 and 84 days after it, beside the rest of the site and its season.
+         */
+        get: operations["get_sites_site_worked"];
+        put?: never;
+        /**
+         * Show what was done, and what came of it, asked by a body
+         * @description Work done in the window, read 28 and 84 days after it, beside the rest of the site and its season. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_worked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sources": {
         parameters: {
             query?: never;
@@ -3723,6 +3767,98 @@ export interface paths {
          * @description What waits for it goes with it.
          */
         delete: operations["delete_webhooks_number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List item of works
+         * @description Each item of work that there is, narrowed by what is asked.
+         */
+        get: operations["get_work"];
+        put?: never;
+        /**
+         * Keep a item of work
+         * @description Something to do about a page, query, keyword, set or the site; how it stands now is kept beside it.
+         */
+        post: operations["post_work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a item of work
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_work_number"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete a item of work
+         * @description With If-Match only while it is as it was seen.
+         */
+        delete: operations["delete_work_number"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a item of work
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_work_number"];
+        trace?: never;
+    };
+    "/api/v1/worklist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put the same on the worklist about several things
+         * @description All or none of them; what is open with the same words already is told, and left as it is.
+         */
+        post: operations["post_worklist"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/worklist.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write items as to-dos of a calendar
+         * @description iCalendar (RFC 5545), a VTODO an item.
+         */
+        get: operations["get_worklist.ics"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4755,6 +4891,30 @@ export interface components {
             start: string;
         };
         /**
+         * Baseline
+         * @description How the item stood on the day it was put on the list, over the 28 days held by then; it never changes.
+         */
+        Baseline: {
+            /** Clicks */
+            clicks: number;
+            /** Ctr */
+            ctr: number | null;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Position */
+            position: number | null;
+        };
+        /**
          * BestWeek
          * @description The week with the best average place.
          */
@@ -5087,6 +5247,14 @@ export interface components {
             sources: {
                 [key: string]: number;
             };
+        };
+        /**
+         * CalendarOut
+         * @description Where a calendar reads somebody's open items; whoever has the address may read them.
+         */
+        CalendarOut: {
+            /** Address */
+            address: string;
         };
         /**
          * Capture
@@ -10185,6 +10353,52 @@ export interface components {
             image: string;
         };
         /**
+         * ManyWork
+         * @description The same to do about several pages, queries, keywords or sets.
+         */
+        ManyWork: {
+            /**
+             * Due
+             * @default null
+             */
+            due?: string | null;
+            /** Keys */
+            keys: string[];
+            /**
+             * Kind
+             * @description The kind of work
+             * @default other
+             * @enum {string}
+             */
+            kind?: "refresh" | "new content" | "title and snippet" | "links" | "technical" | "other";
+            /**
+             * Of
+             * @description What it is on
+             * @default page
+             * @enum {string}
+             */
+            of?: "site" | "page" | "query" | "keyword" | "set";
+            /**
+             * Owner
+             * @description Who does it, by e-mail address
+             * @default null
+             */
+            owner?: string | null;
+            /** Site */
+            site: string;
+            /**
+             * Todo
+             * @description What to do
+             */
+            todo: string;
+            /**
+             * Why
+             * @description The finding it was made on
+             * @default
+             */
+            why?: string;
+        };
+        /**
          * Mapping
          * @description How the columns of a kind of file are to be read; what is left out is recognised.
          */
@@ -10973,6 +11187,74 @@ export interface components {
             label?: string;
             /** Url */
             url: string;
+        };
+        /**
+         * NewWork
+         * @description Something to do about a page, query, keyword, set or the site. Done ones set a dated note on their day.
+         */
+        NewWork: {
+            /**
+             * Done On
+             * @description The day it was done; today where it is done and none is said
+             * @default null
+             */
+            done_on?: string | null;
+            /**
+             * Due
+             * @default null
+             */
+            due?: string | null;
+            /**
+             * Key
+             * @description The page, query, keyword or set; empty for the site
+             * @default
+             */
+            key?: string;
+            /**
+             * Kind
+             * @description The kind of work
+             * @default other
+             * @enum {string}
+             */
+            kind?: "refresh" | "new content" | "title and snippet" | "links" | "technical" | "other";
+            /**
+             * Of
+             * @description What it is on
+             * @default page
+             * @enum {string}
+             */
+            of?: "site" | "page" | "query" | "keyword" | "set";
+            /**
+             * Owner
+             * @description Who does it, by e-mail address
+             * @default null
+             */
+            owner?: string | null;
+            /**
+             * Reason
+             * @description Why it was dropped
+             * @default
+             */
+            reason?: string;
+            /** Site */
+            site: string;
+            /**
+             * State
+             * @default to do
+             * @enum {string}
+             */
+            state?: "to do" | "doing" | "done" | "dropped";
+            /**
+             * Todo
+             * @description What to do
+             */
+            todo: string;
+            /**
+             * Why
+             * @description The finding it was made on
+             * @default
+             */
+            why?: string;
         };
         /** NoteChange */
         NoteChange: {
@@ -15334,6 +15616,339 @@ export interface components {
             /** Site */
             site: string;
             window: components["schemas"]["Days"];
+        };
+        /** WorkChange */
+        WorkChange: {
+            /**
+             * Done On
+             * @description The day it was done; today where it is done and none is said
+             * @default null
+             */
+            done_on?: string | null;
+            /**
+             * Due
+             * @default null
+             */
+            due?: string | null;
+            /**
+             * Key
+             * @description The page, query, keyword or set; empty for the site
+             * @default null
+             */
+            key?: string | null;
+            /**
+             * Kind
+             * @description The kind of work
+             * @default null
+             */
+            kind?: ("refresh" | "new content" | "title and snippet" | "links" | "technical" | "other") | null;
+            /**
+             * Of
+             * @description What it is on
+             * @default null
+             */
+            of?: ("site" | "page" | "query" | "keyword" | "set") | null;
+            /**
+             * Owner
+             * @description Who does it, by e-mail address
+             * @default null
+             */
+            owner?: string | null;
+            /**
+             * Reason
+             * @description Why it was dropped
+             * @default null
+             */
+            reason?: string | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+            /**
+             * State
+             * @default null
+             */
+            state?: ("to do" | "doing" | "done" | "dropped") | null;
+            /**
+             * Todo
+             * @description What to do
+             * @default null
+             */
+            todo?: string | null;
+            /**
+             * Why
+             * @description The finding it was made on
+             * @default null
+             */
+            why?: string | null;
+        };
+        /**
+         * WorkOut
+         * @description An item of the worklist.
+         */
+        WorkOut: {
+            /** @description None where no searches were held then */
+            baseline: components["schemas"]["Baseline"] | null;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Client */
+            client: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Done On */
+            done_on: string | null;
+            /** Due */
+            due: string | null;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "refresh" | "new content" | "title and snippet" | "links" | "technical" | "other";
+            /**
+             * Note
+             * @description The dated note that its being done has set
+             */
+            note: number | null;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "site" | "page" | "query" | "keyword" | "set";
+            /** Owner */
+            owner: string | null;
+            /** Reason */
+            reason: string;
+            /** Site */
+            site: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "to do" | "doing" | "done" | "dropped";
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+            /** Todo */
+            todo: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * WorkTaken
+         * @description What came of several items at once.
+         */
+        WorkTaken: {
+            /** Added */
+            added: components["schemas"]["WorkOut"][];
+            /**
+             * Repeated
+             * @description What the same was to be done about already; left as it was
+             */
+            repeated: string[];
+        };
+        /**
+         * Worked
+         * @description What was done, the newest first, and what came of it. open, overdue: what is still to be done, as of today.
+         */
+        Worked: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /**
+             * Better
+             * @description Of those read.
+             */
+            better: number;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /**
+             * Done
+             * @description Items done in the window.
+             */
+            done: number;
+            /**
+             * Few
+             * @description Of those read.
+             */
+            few: number;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Kinds */
+            kinds: components["schemas"]["WorkedKind"][];
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /**
+             * Open
+             * @description To do and doing.
+             */
+            open: number;
+            /**
+             * Overdue
+             * @description Open, and due before today.
+             */
+            overdue: number;
+            /** Rows */
+            rows: components["schemas"]["WorkedRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /**
+             * Unclear
+             * @description Of those read.
+             */
+            unclear: number;
+            /**
+             * Waits
+             * @description Done too lately to be read.
+             */
+            waits: number;
+            window: components["schemas"]["Days"];
+            /**
+             * Worse
+             * @description Of those read.
+             */
+            worse: number;
+        };
+        /**
+         * WorkedKind
+         * @description What came of one kind of work.
+         */
+        WorkedKind: {
+            /** Better */
+            better: number;
+            /** Done */
+            done: number;
+            /** Few */
+            few: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "refresh" | "new content" | "title and snippet" | "links" | "technical" | "other";
+            /** Unclear */
+            unclear: number;
+            /** Waits */
+            waits: number;
+            /** Worse */
+            worse: number;
+        };
+        /**
+         * WorkedRow
+         * @description One item that was done. verdict: after 84 complete days, else after 28; waits until these are held.
+         */
+        WorkedRow: {
+            /**
+             * Before
+             * @description Of as many days before it.
+             */
+            before: number | null;
+            /**
+             * Days
+             * @description So many complete days on either side were read.
+             */
+            days: number | null;
+            /**
+             * Done On
+             * Format: date
+             */
+            done_on: string;
+            /**
+             * Expected
+             * @description Clicks before it, times the change of what it is set beside, and times its own season.
+             */
+            expected: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "refresh" | "new content" | "title and snippet" | "links" | "technical" | "other";
+            /**
+             * Moved
+             * @description Clicks after it over those expected, less one.
+             */
+            moved: number | null;
+            /** Now */
+            now: number | null;
+            /** Number */
+            number: number;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "site" | "page" | "query" | "keyword" | "set";
+            /** Owner */
+            owner: string | null;
+            /**
+             * P
+             * @description How likely such a difference would be by chance.
+             */
+            p: number | null;
+            /**
+             * Ready
+             * @description When the days after it are complete, while they are not.
+             */
+            ready: string | null;
+            /** Todo */
+            todo: string;
+            /**
+             * Verdict
+             * @description Clicks after it against those to be expected from the rest of the site and its own season: better or worse from a tenth on, where chance would do as much in at most 5 of 100 cases.
+             * @enum {string}
+             */
+            verdict: "better" | "worse" | "no effect can be shown" | "too few to tell" | "waits";
         };
     };
     responses: never;
@@ -20017,6 +20632,71 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_me_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
+                };
             };
             /** @description The input cannot be used */
             400: {
@@ -35344,6 +36024,190 @@ export interface operations {
             };
         };
     };
+    get_sites_site_worked: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                kind?: ("refresh" | "new content" | "title and snippet" | "links" | "technical" | "other") | null;
+                only?: "all" | "better" | "worse" | "read" | "waits";
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Worked"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_worked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Kind
+                     * @description Only this kind of work
+                     * @default null
+                     */
+                    kind?: ("refresh" | "new content" | "title and snippet" | "links" | "technical" | "other") | null;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Only
+                     * @description read: not waiting
+                     * @default all
+                     * @enum {string}
+                     */
+                    only?: "all" | "better" | "worse" | "read" | "waits";
+                    /**
+                     * Window
+                     * @description In which it was done
+                     * @default P12M
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Worked"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sources: {
         parameters: {
             query?: never;
@@ -37400,6 +38264,489 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_work: {
+        parameters: {
+            query?: {
+                site?: string | null;
+                client?: string | null;
+                owner?: string | null;
+                state?: "open" | "to do" | "doing" | "done" | "dropped" | "all";
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewWork"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_work_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_work_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_work_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WorkChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_worklist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ManyWork"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkTaken"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_worklist.ics": {
+        parameters: {
+            query?: {
+                site?: string | null;
+                client?: string | null;
+                owner?: string | null;
+                state?: "open" | "to do" | "doing" | "done" | "dropped" | "all";
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
             };
             /** @description The input cannot be used */
             400: {

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload, selectinload
 
-from noctilum.actions import competitors, dated_notes, grids, keywords
+from noctilum.actions import competitors, dated_notes, grids, kept_work, keywords
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.sets import usable_sets
@@ -99,6 +99,7 @@ def _opened(
         cache(lambda: competitors.listed(install, CompetitorsQuery(site=key))),
         cache(lambda: grids.listed(install, GridsQuery(site=key))),
         None if site.session_value is None else site.session_value / 100,
+        cache(lambda: kept_work.of_site(install, key)),
     )
 
 

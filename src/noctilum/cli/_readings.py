@@ -19,6 +19,7 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("device-gap", "Explain", "Set mobile against desktop, query by query"),
     ("odd-days", "Explain", "Show days far from what was to be expected"),
     ("note-effect", "Explain", "Show what was before and after a dated note"),
+    ("worked", "Explain", "Show what was done, and what came of it"),
     ("rank-summary", "Ranks", "Sum up how tracked keywords stand and moved"),
     ("ladder", "Ranks", "Lay tracked keywords out by weeks"),
     ("keyword", "Ranks", "Show one keyword's whole history"),

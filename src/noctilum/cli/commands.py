@@ -52,6 +52,7 @@ COMMANDS: dict[str, Command] = {
         Command("check", "check", "look keywords up now", "Ranks"),
         Command("capture", "capture", "show a kept result page, or two beside each other", "Ranks"),
         Command("notes", "notes", "list dated notes, keep one, read what came of one", "Explain"),
+        Command("work", "work", "list the worklist, put something on it, say what was done", "Explain"),
         Command("report", "report", "make a site's search report", "Report"),
         Command("templates", "templates", "list report templates, write one as TOML, take one", "Report"),
         Command("reports", "reports", "make reports of sites from templates, look them over, draft them", "Report"),

@@ -10,7 +10,7 @@ from typing import Any, get_args
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, count, place, print_out
 from noctilum.client import Noctilum
-from noctilum.core.errors import Nonsense
+from noctilum.core.errors import Nonsense, NotThere
 from noctilum.wire.keywords import (
     AskKeywordFile,
     AskKeywords,
@@ -32,10 +32,19 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     doing.add_argument("--change", nargs="+", type=int, metavar="NUMBER", help="change keywords alike")
     doing.add_argument("--drop", nargs="+", type=int, metavar="NUMBER", help="track keywords no more")
     doing.add_argument("--suggest", action="store_true", help="queries the site is shown for and does not track")
+    doing.add_argument("--ideas", metavar="WORD", help="track terms near a word that are not tracked yet")
+    doing.add_argument(
+        "--only",
+        choices=("all", "new", "shown", "questions", "long"),
+        default="all",
+        help="with --ideas: which of them",
+    )
     doing.add_argument(
         "--column", action="append", default=[], metavar="NAME=ROLE", help="with --take: what a column of the file is"
     )
-    doing.add_argument("--dry-run", action="store_true", help="with --add and --take: only say what it would cost")
+    doing.add_argument(
+        "--dry-run", action="store_true", help="with --add, --ideas and --take: only say what it would cost"
+    )
     how = parser.add_argument_group("how they are followed")
     how.add_argument("--engine", help="default Quillon")
     how.add_argument("--lang", dest="looked_in", help="language that is looked in (default en)")
@@ -61,14 +70,17 @@ def run(asked: argparse.Namespace) -> None:
             return
         if asked.add:
             _added(asked, noctilum, asked.add)
+        if asked.ideas:
+            _track_ideas(asked, noctilum)
         if asked.take:
             _take(asked, noctilum)
         if asked.change:
             _change(noctilum, {"site": asked.site, "numbers": asked.change, **_changes(asked)})
         if asked.drop:
             _change(noctilum, {"site": asked.site, "numbers": asked.drop, "drop": True})
-        if not (asked.dry_run and (asked.add or asked.take)):
-            tag = asked.tag[0] if asked.tag and not (asked.add or asked.take or asked.change) else None
+        adding = asked.add or asked.take or asked.ideas
+        if not (asked.dry_run and adding):
+            tag = asked.tag[0] if asked.tag and not (adding or asked.change) else None
             _show(asked, noctilum.keywords(asked.site, tag=tag, find=asked.find), noctilum.lookup_cost(asked.site))
 
 
@@ -95,6 +107,20 @@ def _added(asked: argparse.Namespace, noctilum: Noctilum, terms: list[str]) -> N
     print(f"{_many(found.adding)} {'would be ' if asked.dry_run else ''}added.", file=sys.stderr)
     _say_repeats(found.repeats, found.repeated)
     print(_cost(found.cost), file=sys.stderr)
+
+
+def _track_ideas(asked: argparse.Namespace, noctilum: Noctilum) -> None:
+    """Track terms near a word; raises NotThere where all of them are tracked, or none is known."""
+    found = noctilum.ideas(asked.site, asked.ideas, only=asked.only, limit=1000)
+    terms = [row.term for row in found.rows if row.mark != "tracked"]
+    if not terms:
+        raise NotThere(
+            "no-ideas",
+            f"No term near {asked.ideas!r} is known that is not tracked.",
+            where="--ideas",
+            remedy=f"words with related terms: {', '.join(found.known[:8]) or 'none'}",
+        )
+    _added(asked, noctilum, terms)
 
 
 def _take(asked: argparse.Namespace, noctilum: Noctilum) -> None:

@@ -23,8 +23,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--change", type=int, metavar="NUMBER", help="change a note: --text, --on, --to, --kind, --page"
     )
     parser.add_argument("--text", help="its new text, with --change")
-    parser.add_argument("--on", type=_day, metavar="DAY", help="its day, like 2026-03-20")
-    parser.add_argument("--to", type=_day, metavar="DAY", help="its last day, when it has several")
+    parser.add_argument("--on", type=day_of, metavar="DAY", help="its day, like 2026-03-20")
+    parser.add_argument("--to", type=day_of, metavar="DAY", help="its last day, when it has several")
     parser.add_argument("--kind", choices=get_args(NoteKind), help="other without")
     parser.add_argument("--page", help="the page it is on")
     parser.add_argument("--set", help="the set it is on")
@@ -38,7 +38,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_output(parser)
 
 
-def _day(text: str) -> date:
+def day_of(text: str) -> date:
+    """Read a day as it is typed; raises ArgumentTypeError."""
     try:
         return date.fromisoformat(text)
     except ValueError as why:

@@ -9,7 +9,20 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any, Literal
 
-from noctilum.wire import compare, counting, explain, facts, index, landing, links, noted, outcomes, ranks, readings
+from noctilum.wire import (
+    compare,
+    counting,
+    explain,
+    facts,
+    index,
+    landing,
+    links,
+    noted,
+    outcomes,
+    ranks,
+    readings,
+    work,
+)
 
 
 class Readings:
@@ -538,6 +551,23 @@ class Readings:
     ) -> noted.NoteEffect:
         """Whole weeks after it against as many before it, judged beside the rest of the site."""
         found: noted.NoteEffect = self.read("note-effect", site, number=number, days=days, language=language)
+        return found
+
+    def worked(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P12M",
+        kind: Literal["refresh", "new content", "title and snippet", "links", "technical", "other"] | None = None,
+        only: Literal["all", "better", "worse", "read", "waits"] = "all",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> work.Worked:
+        """Work done in the window, read 28 and 84 days after it, beside the rest of the site and its season."""
+        found: work.Worked = self.read(
+            "worked", site, limit=limit, offset=offset, window=window, kind=kind, only=only, language=language
+        )
         return found
 
     def rank_summary(

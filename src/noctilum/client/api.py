@@ -27,6 +27,7 @@ from noctilum.wire import operating as o
 from noctilum.wire import people as p
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
+from noctilum.wire import work as w
 from noctilum.wire.about import ReadingAbout
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.jobs import RESULTS
@@ -384,6 +385,44 @@ class Noctilum(Readings, Reports, Asking):
     def drop_note(self, number: int) -> None:
         """Delete a dated note."""
         self._transport.send("DELETE", f"/notes/{number}")
+
+    # worklist
+
+    def work(
+        self,
+        site: str | None = None,
+        *,
+        client: str | None = None,
+        owner: str | None = None,
+        state: str = "all",
+        find: str = "",
+    ) -> list[w.WorkOut]:
+        """List items of the worklist, open ones first by when they are due. state: open is to do and doing."""
+        return self._list(w.WorkOut, "/work", site=site, client=client, owner=owner, state=state, find=find)
+
+    def add_work(self, asked: w.NewWork) -> w.WorkOut:
+        """Put something on the worklist."""
+        return self._post(w.WorkOut, "/work", asked)
+
+    def take_work(self, asked: w.ManyWork) -> w.WorkTaken:
+        """Put the same on the worklist about several pages, queries, keywords or sets."""
+        return self._post(w.WorkTaken, "/worklist", asked)
+
+    def change_work(self, number: int, *, seen: w.WorkOut | None = None, **changes: object) -> w.WorkOut:
+        """Change an item; what is not named stays. seen: as for a set."""
+        return self._change("work", w.WorkOut, number, seen, changes)
+
+    def drop_work(self, number: int) -> None:
+        """Delete an item, with the note that it set."""
+        self._transport.send("DELETE", f"/work/{number}")
+
+    def work_calendar(self, **asked: str) -> bytes:
+        """Write items as to-dos of a calendar (RFC 5545); asked: as for work."""
+        return self._transport.send("GET", "/worklist.ics", params=asked).content
+
+    def calendar_address(self) -> str:
+        """Make the address at which a calendar reads one's open items; one made before leads nowhere from then on."""
+        return self._post(w.CalendarOut, "/me/calendar", None).address
 
     # ranks
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
-from datetime import timedelta
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date, timedelta
 
 import numpy as np
 
@@ -34,36 +34,73 @@ SURE = 0.05
 """A note's reading is better or worse from p ≤ 0.05 and a tenth of change on (ours)."""
 
 
-def effect(
-    held: Holding, site: str, note: wire.NoteOut, others: Sequence[wire.NoteOut], days: int = DAYS
-) -> wire.NoteEffect:
-    """Compare so many days after a note with as many before it, whole weeks of them.
+@dataclass(frozen=True)
+class Happened:
+    """Something that happened over days: where (a page or query) or by which rule; of: what that is called."""
 
-    What the note is on is tested against the change of the rest of the site in the same days, times what its own year
-    does beside that, where earlier years are held; a note on the site as a whole against its own change in the same
-    weeks of those years. So a season is not taken for an effect.
+    first: date
+    last: date
+    of: str
+    where: Mapping[str, str] = field(default_factory=dict)
+    rule: str = ""
+
+
+@dataclass(frozen=True)
+class Around:
+    """What was before and after: the frame, the figures, what they are set beside, z, p and clicks to be expected."""
+
+    of: Frame
+    mine: tuple[Sums, Sums]
+    beside: _Beside
+    z: float | None
+    p: float | None
+    expected: float | None
+    verdict: str
+
+    @property
+    def moved(self) -> float | None:
+        """Clicks after over those expected, less one; None where nothing is to be expected."""
+        return None if self.expected is None else self.mine[0].clicks / self.expected - 1
+
+
+def around(held: Holding, site: str, what: Happened, days: int) -> Around | None:
+    """Compare so many days after with as many before, whole weeks of them; None where no week after is held yet.
+
+    What it happened to is tested against the change of the rest of the site in the same days, times what its own year
+    does beside that, where earlier years are held; the site as a whole against its own change in the same weeks of
+    those years. So a season is not taken for an effect.
     """
-    after = min(days, (held.complete_through - note.last).days) // 7 * 7
+    after = min(days, (held.complete_through - what.last).days) // 7 * 7
     if after < LEAST_DAYS:
-        return _too_early(note, others)
-    window = Window(note.last + timedelta(1), note.last + timedelta(after))
-    against = Window(note.first - timedelta(after), note.first - timedelta(1))
-    asked = Asked(site, window.text, against.text, {"page": note.page} if note.page else {}, _filter(note))
-    of = frame(held, asked)
+        return None
+    window = Window(what.last + timedelta(1), what.last + timedelta(after))
+    against = Window(what.first - timedelta(after), what.first - timedelta(1))
+    of = frame(held, Asked(site, window.text, against.text, what.where, what.rule))
     mine = _sums(of)
     phi, freedom = core.drawn_to(TYPICAL, *core.dispersion(_weekly(of)))
     beside = _beside(of, mine, float(phi[0]))
     found = _judged(of, mine, beside, phi, freedom)
     expected = mine[1].clicks * beside.ratio or None if found[0] is not None else None
-    verdict = _verdict(found, mine, expected)
+    return Around(of, mine, beside, *found, expected, _verdict(found, mine, expected))
+
+
+def effect(
+    held: Holding, site: str, note: wire.NoteOut, others: Sequence[wire.NoteOut], days: int = DAYS
+) -> wire.NoteEffect:
+    """Compare so many days after a note with as many before it."""
+    found = around(held, site, _happened(note, site), days)
+    if found is None:
+        return _too_early(note, others)
+    of, mine, beside, expected = found.of, found.mine, found.beside, found.expected
+    window, against = of.window, of.against or of.window
     near = [each for each in others if each.id != note.id and each.first <= window.last and each.last >= against.first]
     return wire.NoteEffect.model_validate(
         {
             "note": note,
             "of": note.page or (f"set {note.set}" if note.set else site),
-            "verdict": verdict,
+            "verdict": found.verdict,
             "expected": None if expected is None else round(expected, 3),
-            "moved": None if expected is None else round(mine[0].clicks / expected - 1, 6),
+            "moved": None if found.moved is None else round(found.moved, 6),
             "window": days_of(window, held.states, len(of.now_days)),
             "against": days_of(against, held.states, len(of.before_days)),
             "now": figures(mine[0]),
@@ -74,17 +111,27 @@ def effect(
             "own_season": None if beside.own_season is None else round(beside.own_season, 6),
             "rest_now": beside.now if beside.what else None,
             "rest_before": beside.before if beside.what else None,
-            "z": found[0],
-            "p": found[1],
+            "z": found.z,
+            "p": found.p,
             "others": near,
             "cautions": frame_cautions(of, grain_of(of.dims)),
         }
     )
 
 
-def _filter(note: wire.NoteOut) -> str:
-    escaped = (note.set or "").replace("\\", "\\\\").replace('"', '\\"')
-    return f'set "{escaped}"' if note.set else ""
+def _happened(note: wire.NoteOut, site: str) -> Happened:
+    where = {"page": note.page} if note.page else {}
+    return Happened(note.first, note.last, note.page or note.set or site, where, in_set(note.set) if note.set else "")
+
+
+def in_set(name: str) -> str:
+    """Write the rule that names a set.
+
+    >>> in_set('our "best"')
+    'set "our \\\\"best\\\\""'
+    """
+    escaped = name.replace("\\", "\\\\").replace('"', '\\"')
+    return f'set "{escaped}"'
 
 
 def _sums(of: Frame, grain: str | None = None) -> tuple[Sums, Sums]:

@@ -24,6 +24,7 @@ from noctilum.readings.frame import Asked, Frame, frame_at
 from noctilum.readings.header import Header, header
 from noctilum.readings.narrow import narrowing
 from noctilum.readings.site_access import SiteAccess
+from noctilum.readings.term_facts import with_facts
 from noctilum.wire.keywords import KeywordOut
 from noctilum.wire.ranks import TrackedQuery
 from noctilum.wire.readings import Caution
@@ -412,7 +413,7 @@ def tracked(site: SiteAccess, asked: TrackedQuery) -> Tracked:
 
 def kept_of(site: SiteAccess, asked: TrackedQuery) -> tuple[KeywordOut, ...]:
     """Pick keywords as a question narrows them; raises NotThere where the site tracks none at all."""
-    every = site.keywords()
+    every = with_facts(site, site.keywords())
     if not every:
         raise NotThere(
             "no-keywords",

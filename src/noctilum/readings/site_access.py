@@ -21,6 +21,7 @@ from noctilum.wire.grids import GridOut
 from noctilum.wire.keywords import KeywordOut
 from noctilum.wire.noted import NoteOut
 from noctilum.wire.questions import FILTERS, Compared, Paged, Windowed
+from noctilum.wire.work import WorkOut
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,10 @@ def _no_competitors() -> Sequence[CompetitorOut]:
     return ()
 
 
+def _no_work() -> Sequence[WorkOut]:
+    return ()
+
+
 def _no_grids() -> Sequence[GridOut]:
     return ()
 
@@ -57,9 +62,9 @@ class SiteAccess:
     """A site ready to be read.
 
     sources: numbers of the search feeds that are read; all_sources: every one it has. notes: asks for the dated notes
-    that concern it; keywords, competitors, grids: for those it
-    tracks, those it is set beside, and its points around places. today: None where nobody
-    said which day it is. session_value: what a session is worth, in the client's currency, where somebody said.
+    that concern it; keywords, competitors, grids: for those it tracks, those it is set beside, and its points around
+    places; work: for its worklist. today: None where nobody said which day it is. session_value: what a session is
+    worth, in the client's currency, where somebody said.
     """
 
     key: str
@@ -73,6 +78,7 @@ class SiteAccess:
     competitors: Callable[[], Sequence[CompetitorOut]] = _no_competitors
     grids: Callable[[], Sequence[GridOut]] = _no_grids
     session_value: float | None = None
+    work: Callable[[], Sequence[WorkOut]] = _no_work
 
     def sources_of(self, kind: str) -> tuple[int, ...]:
         """Give the numbers of the sources of a kind that are read."""
@@ -133,6 +139,7 @@ class SiteAccess:
             "keywords": self.keywords,
             "competitors": self.competitors,
             "grids": self.grids,
+            "work": self.work,
             "today": lambda: self.today,
         }
         return " ".join(str(known[name]()) for name in names)

@@ -6,7 +6,7 @@ the answer says so, and the value that does.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -17,6 +17,7 @@ from noctilum.datasets import DATASETS
 from noctilum.readings.facts import newest, on_month
 from noctilum.readings.site_access import SiteAccess
 from noctilum.readings.standing import held_of
+from noctilum.wire.keywords import KeywordOut
 from noctilum.wire.specs import ReadingSpec
 
 VOLUMES = DATASETS["volumes"]
@@ -53,3 +54,18 @@ def known_facts(site: SiteAccess, terms: Iterable[str], through: date | None = N
     numbers = {text: n for n, text in enumerate(site.history.all_texts("term"))}
     ids = {numbers[term] for term in terms if term in numbers}
     return on_month(site, facts, VOLUMES, month, {"term": tuple(sorted(ids))}) if ids else {}
+
+
+def with_facts(site: SiteAccess, tracked: Sequence[KeywordOut]) -> list[KeywordOut]:
+    """Give keywords of a site the volume and cost that nobody typed, where term facts are held."""
+    facts = known_facts(site, (each.term for each in tracked if each.volume is None or each.cpc is None))
+    return [_filled(each, facts[each.term]) if each.term in facts else each for each in tracked]
+
+
+def _filled(keyword: KeywordOut, fact: Fact) -> KeywordOut:
+    cost = round(fact.cpc, 4) if fact.cpc else None
+    known = {
+        "volume": fact.volume if keyword.volume is None else keyword.volume,
+        "cpc": cost if keyword.cpc is None else keyword.cpc,
+    }
+    return keyword.model_copy(update=known)

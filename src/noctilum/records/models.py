@@ -128,7 +128,8 @@ class User(Base):
     """Somebody who may sign in. role: owner, analyst or reader. some: for the clients named, not for all of them.
 
     second: the sealed secret of a second factor (RFC 6238), asked for once second_on; second_used: the newest time step
-    whose code was taken, as none is taken twice. language: the one they read in; empty: the browser's.
+    whose code was taken, as none is taken twice. language: the one they read in; empty: the browser's. calendar: goes
+    into the address of their calendar, so that a new one ends the old.
     """
 
     __tablename__ = "user"
@@ -143,6 +144,7 @@ class User(Base):
     second_on: Mapped[bool] = mapped_column(default=False)
     second_used: Mapped[int] = mapped_column(default=0)
     language: Mapped[str] = mapped_column(String(20), default="")
+    calendar: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime]
 
 
@@ -336,6 +338,33 @@ class DatedNote(Base):
     set_name: Mapped[str | None] = mapped_column(String(80))
     origin: Mapped[str] = mapped_column(String(200), default="")
     created_at: Mapped[datetime]
+
+
+class Work(Base):
+    """Something to do about a page, query, keyword or set of a site, or the site. note_id: what its being done set.
+
+    baseline: the figures it stood at when it was put on the list, as they were then; empty where none were held.
+    """
+
+    __tablename__ = "work"
+    __table_args__ = (Index("work_by_site", "site_id", "state"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    of: Mapped[str] = mapped_column(String(10))
+    key: Mapped[str] = mapped_column(String(4000), default="")
+    todo: Mapped[str] = mapped_column(String(1000))
+    why: Mapped[str] = mapped_column(String(2000), default="")
+    kind: Mapped[str] = mapped_column(String(20), default="other")
+    owner_id: Mapped[int | None] = mapped_column(ForeignKey("user.id", ondelete="SET NULL"))
+    due: Mapped[date | None]
+    state: Mapped[str] = mapped_column(String(10), default="to do")
+    done_on: Mapped[date | None]
+    reason: Mapped[str] = mapped_column(String(1000), default="")
+    baseline: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    note_id: Mapped[int | None] = mapped_column(ForeignKey("dated_note.id", ondelete="SET NULL"))
+    created_at: Mapped[datetime]
+    changed_at: Mapped[datetime]
 
 
 class Keyword(Base):

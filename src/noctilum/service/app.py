@@ -29,6 +29,7 @@ from noctilum.service import (
     routes_reports,
     routes_setup,
     routes_shares,
+    routes_work,
 )
 from noctilum.service.access import allow, install_access
 from noctilum.service.asking import Asking, Json, check_texts
@@ -82,6 +83,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(routes_readings.bp)
     app.register_blueprint(reading_routes.blueprint(READINGS))
     app.register_blueprint(routes_noted.bp)
+    app.register_blueprint(routes_work.bp)
     app.register_blueprint(routes_ranks.bp)
     app.register_blueprint(routes_reports.bp)
     app.register_blueprint(routes_shares.bp)

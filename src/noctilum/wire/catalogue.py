@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import get_args
 
 from noctilum.datasets import DATASETS
-from noctilum.wire import compare, counting, explain, facts, index, landing, links, noted, outcomes, ranks
+from noctilum.wire import compare, counting, explain, facts, index, landing, links, noted, outcomes, ranks, work
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as read
 from noctilum.wire.figures import figures_of
@@ -186,6 +186,18 @@ READINGS = Catalogue(
             flat=compared,
             depends=("notes",),
             path="notes/{number}/effect",
+        ),
+        ReadingSpec(
+            name="worked",
+            group="Explain",
+            summary="Show what was done, and what came of it",
+            about="Work done in the window, read 28 and 84 days after it, beside the rest of the site and its season.",
+            question=work.WorkedQuery,
+            answer=work.Worked,
+            make="noctilum.readings.worked:answer",
+            say="noctilum.words.tell_worked:worked",
+            depends=("work", "notes", "today"),
+            tables={"kinds": "kinds"},
         ),
         ReadingSpec(
             name="rank-summary",

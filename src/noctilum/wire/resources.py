@@ -16,6 +16,7 @@ from noctilum.wire.keywords import KeywordOut, KeywordsQuery, NewKeyword
 from noctilum.wire.noted import NewNote, NewSet, NoteOut, SetOut
 from noctilum.wire.questions import Question
 from noctilum.wire.reports import NewReport, NewTemplate, ReportOut, ReportsQuery, TemplateOut, TemplatesQuery
+from noctilum.wire.work import NewWork, WorkOut, WorkQuery
 
 
 class SetsQuery(Question):
@@ -90,6 +91,16 @@ RESOURCES: tuple[Resource, ...] = (
         out=NoteOut,
         store="noctilum.actions.dated_notes",
         about="On a page or set of a site, a site, a client, or the agency.",
+    ),
+    Resource(
+        name="work",
+        one="item of work",
+        tag="Worklist",
+        asked=WorkQuery,
+        new=NewWork,
+        out=WorkOut,
+        store="noctilum.actions.worklist",
+        about="Something to do about a page, query, keyword, set or the site; how it stands now is kept beside it.",
     ),
     Resource(
         name="keywords",
