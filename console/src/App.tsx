@@ -39,6 +39,7 @@ const Notes = lazy(() => import('./views/Notes'));
 const Sets = lazy(() => import('./views/Sets'));
 const Keeping = lazy(() => import('./views/Keeping'));
 const People = lazy(() => import('./views/People'));
+const Work = lazy(() => import('./views/Work'));
 const Sources = lazy(() => import('./views/Sources'));
 
 export function App() {
@@ -76,6 +77,7 @@ export function App() {
           <Route path="/keeping" element={<Keeping />} />
           <Route path="/people" element={<People />} />
           <Route path="/due" element={<Due />} />
+          <Route path="/work" element={<Work />} />
           <Route path="/looks" element={<Looks />} />
           <Route path="/sites/:site" element={<Known />}>
             <Route index element={<Navigate to="overview" replace />} />

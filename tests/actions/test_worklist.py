@@ -96,7 +96,7 @@ def test_what_came_of_it_is_what_its_note_says_and_adds_up(install, pulled):
     assert found.better + found.worse + found.unclear + found.few + found.waits == found.done
     assert sum(kind.done for kind in found.kinds) == found.done
     assert [row.number for row in answered(install, HIVE, "worked", only="waits").rows] == [late.id]
-    assert answered(install, HIVE, "worked", kind="refresh").done == 1
+    assert answered(install, HIVE, "worked", work_kind="refresh").done == 1
 
 
 def test_many_at_once_are_all_there_or_none_and_none_twice(install, pulled):

@@ -10482,6 +10482,12 @@ export interface components {
              * @description Whether a code is asked for at signing in
              */
             second_factor: boolean;
+            /**
+             * Today
+             * @description The day, in UTC, as the service has it
+             * @default null
+             */
+            today?: string | null;
         };
         /**
          * Movements
@@ -36030,7 +36036,7 @@ export interface operations {
                 limit?: number;
                 offset?: number;
                 window?: string;
-                kind?: ("refresh" | "new content" | "title and snippet" | "links" | "technical" | "other") | null;
+                work_kind?: ("refresh" | "new content" | "title and snippet" | "links" | "technical" | "other") | null;
                 only?: "all" | "better" | "worse" | "read" | "waits";
                 language?: "en" | "de" | "fr" | "es" | "nb";
             };
@@ -36111,12 +36117,6 @@ export interface operations {
             content: {
                 "application/json": {
                     /**
-                     * Kind
-                     * @description Only this kind of work
-                     * @default null
-                     */
-                    kind?: ("refresh" | "new content" | "title and snippet" | "links" | "technical" | "other") | null;
-                    /**
                      * Language
                      * @description Of the sentences
                      * @default en
@@ -36148,6 +36148,12 @@ export interface operations {
                      * @default P12M
                      */
                     window?: string;
+                    /**
+                     * Work Kind
+                     * @description Only this kind of work
+                     * @default null
+                     */
+                    work_kind?: ("refresh" | "new content" | "title and snippet" | "links" | "technical" | "other") | null;
                 };
             };
         };

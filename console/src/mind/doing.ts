@@ -148,6 +148,7 @@ const RANKED: readonly QueryKey[] = [
   ['keyword'],
   ['voice'],
   ['domain'],
+  ['reading'],
 ];
 
 /** Tracking many keywords, or only hearing what they would cost. */

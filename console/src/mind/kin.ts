@@ -9,7 +9,11 @@ export const KIN: ReadonlyArray<readonly string[]> = [
 ];
 
 /** What the rail calls some readings, which their own name would not tell. */
-export const ON_RAIL: Readonly<Record<string, string>> = { backlinks: t`Links`, presence: t`Index` };
+export const ON_RAIL: Readonly<Record<string, string>> = {
+  backlinks: t`Links`,
+  presence: t`Index`,
+  worked: t`What came of work`,
+};
 
 export const kinOf = (name: string): readonly string[] => KIN.find((each) => each.includes(name)) ?? [];
 

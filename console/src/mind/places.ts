@@ -32,6 +32,7 @@ export const VIEWS: readonly View[] = [
   { name: t`Overlap`, at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
   { name: t`Clusters`, at: 'clusters', key: 'c', group: 'Explain', ofSite: true },
   { name: t`Dated notes`, at: 'notes', key: 'n', group: 'Explain', ofSite: true },
+  { name: t`Worklist`, at: 'work', key: 'j', group: 'Explain', ofSite: false },
   { name: t`Looks`, at: 'looks', group: 'Report', ofSite: false },
   { name: t`Due`, at: 'due', key: 'x', group: 'Report', ofSite: false },
   { name: t`Reports`, at: 'reports', key: 'y', group: 'Report', ofSite: true },

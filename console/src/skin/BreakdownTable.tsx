@@ -6,6 +6,7 @@ import type { Breakdown, RestRow, Row } from '../mind/api';
 import { DASH, count, percent, place, wayOf, fixed } from '../mind/words';
 import { useHidden } from '../mind/columns';
 import { useTaken } from '../mind/taken';
+import { isMarked, useMarks, type Thing } from '../mind/worklist';
 import { How, Th } from './How';
 import { BandChip, ClicksChange, Moved, PlacesChange, ShareBar } from './small';
 
@@ -34,6 +35,7 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
   const head = { sort, onSort };
   const hidden = useHidden();
   useTaken(title ?? NAMES[data.dimension] ?? data.dimension, 'breakdown', data);
+  const marks = useMarks();
   const facts = factsOf(data);
   const on = (name: string) => !hidden.has(name);
   const known = facts.filter(([name]) => on(name));
@@ -77,16 +79,20 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
                 <Trans>places</Trans>
               </Th>
             )}
-            {known.map(([name, title]) => (
+            {known.map(([name, titled]) => (
               <Th key={name} how={`breakdown.${name}`}>
-                {title}
+                {titled}
               </Th>
             ))}
           </tr>
         </thead>
         <tbody>
           {data.rows.map((row) => (
-            <tr key={row.key} className={row.key === chosen ? 'sel' : undefined}>
+            <tr
+              key={row.key}
+              {...aboutOf(data.dimension, row.key)}
+              className={row.key === chosen || isMarked(marks, thingOf(data.dimension, row.key)) ? 'sel' : undefined}
+            >
               <th scope="row" title={row.key}>
                 {label(row)}
               </th>
@@ -145,6 +151,13 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
     </div>
   );
 }
+
+/** What something can be done about: queries and pages. */
+const thingOf = (dimension: string, key: string): Thing | undefined =>
+  dimension === 'query' || dimension === 'page' ? { of: dimension, key } : undefined;
+
+const aboutOf = (dimension: string, key: string) =>
+  thingOf(dimension, key) ? { 'data-of': dimension, 'data-key': key } : {};
 
 /** What is known of the rows' terms: volume and cost, each where any row has it. */
 function factsOf(data: Breakdown): ReadonlyArray<readonly ['volume' | 'cpc', string]> {

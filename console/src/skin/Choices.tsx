@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
+import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import type { ParameterAbout } from '../mind/api';
 import { keyOf, type Asking } from '../mind/choosing';
@@ -30,8 +31,9 @@ export function Choices({ asking, chosen, change }: Props) {
           <select
             aria-label={named(each.name)}
             value={chosen[each.name] ?? ''}
-            onChange={(e) => change({ [keyOf(each)]: e.target.value, offset: undefined })}
+            onChange={(e) => change({ [keyOf(each)]: e.target.value || undefined, offset: undefined })}
           >
+            {each.default === null && <option value="">{t`any`}</option>}
             {each.choices.map((choice) => (
               <option key={choice} value={choice}>
                 {named(choice)}

@@ -14,6 +14,7 @@ import { useAgency } from '../mind/asked';
 import { useReadings } from '../mind/catalogue';
 import { VIEWS, addressOf, viewsOf, viewsOfReadings } from '../mind/places';
 import { ExportDialog } from './ExportDialog';
+import { RowWork } from './RowWork';
 import { Lamp } from './small';
 import { TakeDialog } from './TakeDialog';
 
@@ -118,6 +119,9 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         </div>
       </header>
       <div className="main">{children}</div>
+      {view && site && me.role !== 'reader' && (
+        <RowWork key={pathname} site={site.replaceAll('~', '/')} email={me.email} />
+      )}
       {jumping && (
         <Suspense fallback={null}>
           <Jump close={() => setJumping(false)} site={site} view={view} search={withoutFilter(search)} />
@@ -245,6 +249,8 @@ const KEYS: ReadonlyArray<readonly [string, string]> = [
   ['e', t`copy or save a table or chart`],
   ['/', t`look for text in a table`],
   ['j  k', t`next and previous row of a list`],
+  ['x  w', t`mark rows, put what is marked or in focus on the worklist`],
+  ['t', t`track queries that are marked or in focus as keywords`],
   ['l', t`put a fading row on the list to look at, or take it off`],
   ['← →', t`along a chart by day, with Shift by week`],
   ['?', t`this list`],

@@ -4,7 +4,9 @@ import { flexRender, getCoreRowModel, useReactTable, type ColumnDef } from '@tan
 import { Link } from 'react-router';
 import { rowsOf, titleOf, useColumns, useReadings, valueOf, type Column } from '../mind/catalogue';
 import { carried, useFrame } from '../mind/frame';
+import { named } from '../mind/named';
 import { useTaken } from '../mind/taken';
+import { isMarked, useMarks, type Thing } from '../mind/worklist';
 import { How } from './How';
 import { Written, isNumber } from './written';
 
@@ -44,6 +46,7 @@ export function ReadingTable({ reading, answer, table = '', title, names, heads 
   // eslint-disable-next-line react-hooks/incompatible-library
   const model = useReactTable({ data: rows, columns: defs, getCoreRowModel: getCoreRowModel() });
   useTaken(title, reading, answer, table, rows);
+  const marks = useMarks();
   return (
     <div className="wrap">
       <table className="t">
@@ -64,7 +67,7 @@ export function ReadingTable({ reading, answer, table = '', title, names, heads 
         </thead>
         <tbody>
           {model.getRowModel().rows.map((row) => (
-            <tr key={row.id}>
+            <tr key={row.id} {...aboutRow(columns, row.original, answer, marks)}>
               {row.getVisibleCells().map((cell, n) => {
                 const drawn = flexRender(cell.column.columnDef.cell, cell.getContext());
                 return n === 0 ? (
@@ -85,12 +88,35 @@ export function ReadingTable({ reading, answer, table = '', title, names, heads 
   );
 }
 
+const ABOUT: Readonly<Record<string, Thing['of']>> = { query: 'query', page: 'page', term: 'query', set: 'set' };
+
+/** What a row is about, as far as something can be done about it: its first column that names a query, page or set. */
+function aboutRow(columns: readonly Column[], row: unknown, answer: unknown, marks: readonly Thing[]) {
+  for (const column of columns) {
+    const of = ABOUT[kindOf(column, answer)];
+    const key = of && valueOf(column, row);
+    if (of && typeof key === 'string' && key) {
+      const verdict = (row as { verdict?: unknown }).verdict;
+      return {
+        'data-of': of,
+        'data-key': key,
+        'data-why': typeof verdict === 'string' ? named(verdict) : undefined,
+        className: isMarked(marks, { of, key }) ? 'sel' : undefined,
+      };
+    }
+  }
+  return {};
+}
+
+const kindOf = (column: Column, answer: unknown) =>
+  column.titled_by ? String((answer as Record<string, unknown>)[column.titled_by]) : column.name;
+
 /** A value; queries and pages lead to what is known of them. */
 function Value({ column, value, answer }: { column: Column; value: unknown; answer: unknown }) {
   const { site, search } = useFrame();
-  const named = column.titled_by ? String((answer as Record<string, unknown>)[column.titled_by]) : column.name;
-  if (typeof value === 'string' && value !== '' && (named === 'query' || named === 'page')) {
-    const to = carried(search, named === 'query' ? { item: value } : { page: value });
+  const of = kindOf(column, answer);
+  if (typeof value === 'string' && value !== '' && (of === 'query' || of === 'term' || of === 'page')) {
+    const to = carried(search, of === 'page' ? { page: value } : { item: value });
     return (
       <Link to={`/sites/${site}/queries${to}`} title={value}>
         {value}

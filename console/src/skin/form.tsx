@@ -49,11 +49,11 @@ export function TextIn<T extends FieldValues>({
       control={form.control}
       name={name}
       rules={rules as never}
-      render={({ field, fieldState }) => (
+      render={({ field: { ref, ...field }, fieldState }) => (
         <TextField
           {...more}
           {...field}
-          inputRef={field.ref}
+          inputRef={ref}
           value={field.value ?? ''}
           onChange={(e) => {
             field.onChange(e);

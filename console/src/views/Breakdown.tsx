@@ -7,6 +7,7 @@ import { Link, useNavigate } from 'react-router';
 import type { Breakdown as Found, Measure, Row } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
+import { stepRows } from '../mind/worklist';
 import { bands, breakdown, cross, timeline } from '../mind/questions';
 import { count, signed } from '../mind/words';
 import { BreakdownTable } from '../skin/BreakdownTable';
@@ -280,7 +281,7 @@ function FindField() {
       setDraft(null);
     }, 250);
   };
-  useKeys(useMemo(() => ({ '/': () => field.current?.focus() }), []));
+  useKeys(useMemo(() => ({ '/': () => field.current?.focus(), j: () => stepRows(1), k: () => stepRows(-1) }), []));
   return (
     <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
       <label htmlFor="find" className="small">

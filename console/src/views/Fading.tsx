@@ -10,6 +10,7 @@ import type { Judgement, Judgements, Verdict } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { useList } from '../mind/list';
+import { isMarked, useMarks } from '../mind/worklist';
 import { fading } from '../mind/questions';
 import { DASH, count, percent, signed, signedPercent, fixed } from '../mind/words';
 import { useTaken } from '../mind/taken';
@@ -223,7 +224,12 @@ function One({ row, item, list, net }: { row: Judgement; item: 'page' | 'query';
       ? `/sites/${site}/queries${carried(search, { page: row.key })}`
       : `/sites/${site}/queries${carried(search, { item: row.key })}`;
   return (
-    <tr data-key={row.key}>
+    <tr
+      data-of={item}
+      data-key={row.key}
+      data-why={`${named(row.verdict)}${row.reason ? `: ${row.reason}` : ''}`}
+      className={isMarked(useMarks(), { of: item, key: row.key }) ? 'sel' : undefined}
+    >
       <th scope="row">
         <Link to={to} title={row.key}>
           {row.key}

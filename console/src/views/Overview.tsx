@@ -25,6 +25,7 @@ import { Storyline } from '../skin/Storyline';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange } from '../skin/small';
+import { worked } from '../mind/worklist';
 import { Answer, ErrorNote, Section } from '../skin/states';
 import { Th } from '../skin/How';
 
@@ -97,6 +98,7 @@ export default function Overview() {
               )}
             </Section>
             <Years site={site} frame={frame} />
+            <WorkOfSite site={site} />
           </div>
         </div>
       </main>
@@ -332,6 +334,28 @@ function WorthALook({ site, frame, search }: { site: string; frame: Frame; searc
           </>
         )}
       </Answer>
+    </Section>
+  );
+}
+
+/** What is to be done about the site, and what came of what was done. */
+function WorkOfSite({ site }: { site: string }) {
+  const found = useQuery(worked(site));
+  if (!found.data || found.data.open + found.data.done === 0) return null;
+  return (
+    <Section
+      title={t`Work`}
+      about=""
+      right={
+        <Link to={`/work?site=${encodeURIComponent(site.replaceAll('~', '/'))}`}>
+          <Trans>the worklist</Trans>
+        </Link>
+      }
+    >
+      <Said sentences={found.data.sentences} className="small" />
+      <Link to={`/sites/${site}/read/worked`}>
+        <Trans>what came of each</Trans>
+      </Link>
     </Section>
   );
 }

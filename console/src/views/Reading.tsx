@@ -7,9 +7,11 @@ import type { Caution, Outcomes, Sentence, Timeline } from '../mind/api';
 import { rowsOf, useReadings, valueOf, type Column, type Reading } from '../mind/catalogue';
 import { askable, chosenOf, lacking } from '../mind/choosing';
 import { carried, useFrame } from '../mind/frame';
+import { useKeys } from '../mind/keys';
 import { kinOf } from '../mind/kin';
 import { named } from '../mind/named';
 import { anyReading } from '../mind/questions';
+import { stepRows } from '../mind/worklist';
 import { Choices } from '../skin/Choices';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
@@ -20,6 +22,7 @@ import { Cautions, Pager } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 
 const LIMIT = 50;
+const ROWS = { j: () => stepRows(1), k: () => stepRows(-1) };
 const MOST_DAYS = 400;
 
 interface Any {
@@ -50,6 +53,7 @@ export default function AnyReading() {
     ...anyReading(site, about, asked, rows, chosen),
     enabled: about !== undefined && wanted.length === 0,
   });
+  useKeys(ROWS);
   if (readings.length && !about)
     return (
       <main className="page">

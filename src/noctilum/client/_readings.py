@@ -560,13 +560,13 @@ class Readings:
         limit: int = 50,
         offset: int = 0,
         window: str = "P12M",
-        kind: Literal["refresh", "new content", "title and snippet", "links", "technical", "other"] | None = None,
+        work_kind: Literal["refresh", "new content", "title and snippet", "links", "technical", "other"] | None = None,
         only: Literal["all", "better", "worse", "read", "waits"] = "all",
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
     ) -> work.Worked:
         """Work done in the window, read 28 and 84 days after it, beside the rest of the site and its season."""
         found: work.Worked = self.read(
-            "worked", site, limit=limit, offset=offset, window=window, kind=kind, only=only, language=language
+            "worked", site, limit=limit, offset=offset, window=window, work_kind=work_kind, only=only, language=language
         )
         return found
 

@@ -32,7 +32,7 @@ def worked(site: SiteAccess, asked: wire.WorkedQuery) -> wire.Worked:
     every = site.work()
     span = Window(of.window.first, max(of.window.last, site.today or of.window.last))
     done = [each for each in every if each.done_on is not None and span.first <= each.done_on <= span.last]
-    wanted = [each for each in done if asked.kind in (None, each.kind)]
+    wanted = [each for each in done if asked.work_kind in (None, each.kind)]
     wanted.sort(key=lambda each: (-(each.done_on or date.min).toordinal(), -each.id))
     rows = [row_of(held, site.key, each) for each in wanted]
     open_ones = [each for each in every if each.state in ("to do", "doing")]

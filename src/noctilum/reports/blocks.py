@@ -77,6 +77,7 @@ FALLERS = Ask("fading", {"item": "page", "limit": 1})
 MOST_ROWS = 15
 TITLES = {
     "fading": message("Pages that fade"),
+    "worked": message("What was done, and what came of it"),
     "within-reach": message("Within reach"),
     "overlap": message("Pages that share queries"),
     "unclicked": message("Shown and never clicked"),

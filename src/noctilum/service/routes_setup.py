@@ -81,6 +81,7 @@ def _me(user: User, token: str | None) -> wire.Me:
         second_factor=user.second_on,
         language=user.language,
         csrf=token,
+        today=clock.today(),
     )
 
 

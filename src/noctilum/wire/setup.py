@@ -24,6 +24,7 @@ class Me(Wire):
     second_factor: bool = Field(description="Whether a code is asked for at signing in")
     language: str = Field(description="They read in, BCP 47; empty: the one their browser asks for")
     csrf: str | None = Field(description="Send it as X-CSRF-Token with every change made from the console")
+    today: date | None = Field(default=None, description="The day, in UTC, as the service has it")
 
 
 class SignIn(Asked):

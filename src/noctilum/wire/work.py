@@ -119,7 +119,7 @@ class WorkedQuery(Paged):
     """What was done in a window, and what came of it."""
 
     window: str = Field(default="P12M", max_length=40, description="In which it was done")
-    kind: WorkKind | None = Field(default=None, description="Only this kind of work")
+    work_kind: WorkKind | None = Field(default=None, description="Only this kind of work")
     only: Literal["all", "better", "worse", "read", "waits"] = Field(default="all", description="read: not waiting")
     language: Literal["en", "de", "fr", "es", "nb"] = Field(default="en", description="Of the sentences")
 
@@ -128,7 +128,7 @@ class WorkedRow(Wire):
     """One item that was done. verdict: after 84 complete days, else after 28; waits until these are held."""
 
     SHOWN: ClassVar[tuple[str, ...]] = (
-        *("done_on", "key", "todo", "kind", "verdict", "days"),
+        *("key", "todo", "kind", "done_on", "verdict", "days"),
         *("before", "expected", "now", "moved", "ready"),
     )
 

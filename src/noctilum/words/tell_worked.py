@@ -32,9 +32,7 @@ def worked(teller: Teller) -> list[Sentence]:
             )
         )
     if found.open:
-        said.append(teller.tell_many("{n} is open.", "{n} are open.", "count:/open"))
-    if found.overdue:
-        said.append(teller.tell_many("{n} is overdue.", "{n} are overdue.", "count:/overdue"))
+        said.append(teller.tell_many("{n} more is planned.", "{n} more are planned.", "count:/open"))
     return said
 
 

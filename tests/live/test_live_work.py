@@ -1,0 +1,136 @@
+"""The worklist as people work with it: by keys in the console, on the command line, in the client and a calendar."""
+
+from __future__ import annotations
+
+import re
+from datetime import timedelta
+
+import httpx
+import pytest
+from icalendar import Calendar
+from playwright.sync_api import Page, expect
+from tests.conftest import TODAY
+from tests.running import Live
+
+from noctilum.client.errors import ProblemFault
+from noctilum.wire.work import ManyWork, NewWork
+
+SITE, SKERRY = "hivewright.example", "skerryferries.example"
+GUIDES = ("/guides/swarm-control", "/guides/varroa-treatment", "/guides/winter-hive")
+
+
+@pytest.fixture(autouse=True)
+def nothing_left(live: Live):
+    yield
+    with live.client() as noctilum:
+        for each in noctilum.work():
+            noctilum.drop_work(each.id)
+
+
+def test_refreshed_guides_came_back_and_a_page_left_alone_did_not(live: Live):
+    day = TODAY - timedelta(48)
+    with live.client() as noctilum:
+        taken = noctilum.take_work(ManyWork(site=SITE, todo="Refresh it", kind="refresh", keys=[*GUIDES, "/shop/wax"]))
+        for item in taken.added:
+            noctilum.change_work(item.id, state="done", done_on=day)
+        found = noctilum.worked(SITE)
+        told = {row.key: row.verdict for row in found.rows}
+        assert {told[page] for page in GUIDES} == {"better"} and told["/shop/wax"] != "better"
+        assert any(each.text == "Of 4 refreshed, 3 came back." for each in found.sentences)
+        noted = {note.page for note in noctilum.notes(SITE) if note.first == day and note.origin == "worklist"}
+        assert noted == {*GUIDES, "/shop/wax"}
+    said = live.cli("worked", SITE, "--only", "better").stdout
+    assert all(page in said for page in GUIDES) and "/shop/wax" not in said
+    german = live.get(f"/sites/{SITE}/worked?language=de").json()
+    assert any(each["text"] == "Von 4 aufgefrischten kamen 3 zurück." for each in german["sentences"])
+
+
+def test_an_item_goes_from_the_command_line_to_a_calendar(live: Live, tmp_path):
+    done = live.cli(
+        *("work", SITE, "--add", "Let one page answer it", "--query", "bee smoker", "hive tool"),
+        *("--why", "two pages overlap", "--due", "2026-04-01", "--owner", "ines@tallowlane.example"),
+    )
+    assert done.returncode == 0 and "bee smoker" in done.stdout and "2026-04-01" in done.stdout
+    again = live.cli("work", SITE, "--add", "Let one page answer it", "--query", "bee smoker")
+    assert "on the list already" in again.stderr
+    with live.client() as noctilum:
+        first, second = sorted(noctilum.work(SITE), key=lambda each: each.id)
+    assert "overdue" not in done.stdout and first.baseline is not None and first.baseline.clicks > 0
+    assert live.cli("work", SITE, "--done", str(first.id), "--on", "2026-03-02").returncode == 0
+    refused = live.cli("work", SITE, "--drop", str(second.id))
+    assert refused.returncode and "with a reason" in refused.stderr
+    assert live.cli("work", SITE, "--drop", str(second.id), "--reason", "nobody asks").returncode == 0
+    assert "Nothing of the kind" in live.cli("work", SITE).stdout
+    path = tmp_path / "work.ics"
+    live.cli("work", SITE, "--state", "all", "--ics", str(path))
+    states = {str(each["summary"]): str(each["status"]) for each in Calendar.from_ical(path.read_bytes()).walk("VTODO")}
+    assert states == {
+        "Let one page answer it (bee smoker)": "COMPLETED",
+        "Let one page answer it (hive tool)": "CANCELLED",
+    }
+
+
+def test_a_calendar_reads_ones_open_items_without_signing_in(live: Live):
+    with live.client() as noctilum:
+        noctilum.add_work(NewWork(site=SITE, of="site", todo="Mine", owner="ines@tallowlane.example"))
+        address = noctilum.calendar_address()
+        answer = httpx.get(address, timeout=30)
+        assert answer.status_code == 200 and answer.headers["content-type"].startswith("text/calendar")
+        assert [str(each["summary"]) for each in Calendar.from_ical(answer.content).walk("VTODO")] == [f"Mine ({SITE})"]
+        noctilum.calendar_address()
+        assert httpx.get(address, timeout=30).status_code == 404
+
+
+def test_what_somebody_else_changed_meanwhile_is_not_overwritten(live: Live):
+    with live.client() as noctilum:
+        seen = noctilum.add_work(NewWork(site=SITE, of="page", key="/shop/wax", todo="Refresh it"))
+        noctilum.change_work(seen.id, state="doing")
+        with pytest.raises(ProblemFault) as caught:
+            noctilum.change_work(seen.id, seen=seen, state="dropped", reason="x")
+        assert caught.value.code == "changed-meanwhile"
+
+
+@pytest.mark.browser
+def test_a_finding_becomes_work_with_one_key_and_the_work_is_done_in_the_list(live: Live, page: Page):
+    page.goto(f"{live.url}/sites/{SITE}/pages")
+    rows = page.locator("tr[data-key]")
+    expect(rows.first).to_be_visible()
+    keys = [rows.nth(n).get_attribute("data-key") for n in range(3)]
+    for key in ("j", "x", "j", "j", "x", "w"):
+        page.keyboard.press(key)
+    dialog = page.get_by_role("dialog", name="Put on the worklist")
+    expect(dialog.get_by_label("What to do")).to_be_focused()
+    expect(dialog).to_contain_text("2 rows of this view")
+    page.keyboard.type("Refresh it")
+    dialog.get_by_role("button", name="Put on the list").click()
+    expect(page.get_by_text("2 items put on the worklist.")).to_be_visible()
+    page.get_by_role("status").get_by_role("link", name="Worklist").click()
+    expect(page.get_by_role("heading", name="2 items to do")).to_be_visible()
+    page.get_by_role("button", name=f"Begin: {keys[0]}", exact=True).click()
+    expect(page.get_by_role("row").filter(has_text=re.compile(rf"^{re.escape(keys[0])}"))).to_contain_text("in hand")
+    page.get_by_role("button", name=f"Done: {keys[0]}", exact=True).click()
+    page.get_by_label("On", exact=True).fill("2026-02-02")
+    page.get_by_role("button", name="Done", exact=True).last.click()
+    expect(page.get_by_role("heading", name="1 item to do")).to_be_visible()
+    page.get_by_role("group", name="Which items").get_by_role("button", name="Done").click()
+    expect(page.get_by_role("row").filter(has_text="done Feb 2")).to_contain_text(keys[0])
+    with live.client() as noctilum:
+        (done,) = noctilum.work(SITE, state="done")
+        assert (done.key, str(done.done_on), done.todo) == (keys[0], "2026-02-02", "Refresh it")
+        (left,) = noctilum.work(SITE, state="open")
+        assert left.key == keys[2]
+
+
+@pytest.mark.browser
+def test_an_idea_is_tracked_with_one_key(live: Live, page: Page):
+    page.goto(f"{live.url}/sites/{SITE}/read/ideas?rows_word=hive&rows_only=new")
+    row = page.locator("tr[data-key]").first
+    expect(row).to_be_visible()
+    term = row.get_attribute("data-key")
+    page.keyboard.press("j")
+    page.keyboard.press("t")
+    expect(page.get_by_text("1 keyword is tracked now.")).to_be_visible()
+    expect(page.locator(f'tr[data-key="{term}"]')).to_have_count(0)
+    with live.client() as noctilum:
+        (kept,) = [each for each in noctilum.keywords(SITE) if each.term == term]
+        noctilum.drop_keyword(kept.id)
