@@ -32,12 +32,12 @@ VIEWS = {
     "keyword": f"{SITE}/keywords/1",
     "grid": "/sites/brinepot.example/rank-places",
     "features": "/sites/umbrapoint.example/features",
-    "filter": f"{SITE}/queries",
     "sources": "/sources",
     "imports": "/imports?source=1",
     "report": "/sites/umbrapoint.example/reports/{report}/edit",
     "due": "/due",
     "live-page": "{shared}",
+    "worklist": "/work?state=all",
     "links": "/sites/northloft.example/read/backlinks?rows_only=lost&rows_sort=lost",
 }
 CLI = (
@@ -96,8 +96,6 @@ def console(filled: dict[str, str]) -> None:
             page.wait_for_load_state("networkidle")
             if name == "imports":
                 _look_at_a_file(page)
-            if name == "filter":
-                _write_a_filter(page)
             if name == "report":
                 page.get_by_text("page 1").wait_for()
             if name in ("report", "due"):
@@ -105,12 +103,6 @@ def console(filled: dict[str, str]) -> None:
             page.wait_for_timeout(400)
             page.screenshot(path=SHOTS / f"{name}.png")
         browser.close()
-
-
-def _write_a_filter(page: Page) -> None:
-    page.get_by_role("button", name="Filter…").click()
-    page.get_by_label("Only rows that pass").fill("query has timetable and not (brand or words >= 4)")
-    page.get_by_text("Finds ").wait_for()
 
 
 def _sign_in(page: Page) -> None:

@@ -26,6 +26,7 @@ from noctilum.actions import (
     setup,
     shares,
     templates,
+    worklist,
 )
 from noctilum.actions.notices import note
 from noctilum.records import scope
@@ -38,6 +39,7 @@ from noctilum.wire import setup as setup_wire
 from noctilum.wire.competitors import NewCompetitor
 from noctilum.wire.grids import NewGrid
 from noctilum.wire.shares import NewShare
+from noctilum.wire.work import NewWork
 
 CLIENTS = ("hivewright", "brinepot", "northloft")
 SECRET = "zebrafinch"
@@ -123,6 +125,7 @@ def furnished(install, client: str, host: str, secret: str) -> dict[str, object]
             install, noted.NewNote(first=date(2026, 3, 1), kind="content", text=f"{secret} note", site=host), NOW
         ).id,
         "set": getattr(more["set"], "id", MISSING),
+        "work": worklist.added(install, NewWork(site=host, of="site", todo=f"{secret} to do"), NOW).id,
         "template": 1,
         "user": 1,
         "token": 1,
@@ -139,7 +142,8 @@ NUMBER_OF = {
     "keywords": "keyword", "competitors": "competitor", "grids": "grid", "reports": "report", "editions": "edition",
     "sets": "set", "notes": "note", "templates": "template", "shares": "share", "deliveries": "delivery",
     "due": "slot", "sources": "source", "jobs": "job", "users": "user", "tokens": "token", "sign-ins": "user",
-    "notices": "note", "captures": "keyword", "clients": "client", "sites": "site", "mappings": "client",
+    "work": "work", "notices": "note", "captures": "keyword", "clients": "client", "sites": "site",
+    "mappings": "client",
 }  # fmt: skip
 OWN_ONLY = ("/tokens", "/users", "/sign-ins", "/templates", "/mappings", "/audit", "/grants")
 """What belongs to users or to the agency, and is tested with them."""
@@ -184,7 +188,21 @@ def asked_of(operation) -> str:
 
 
 MISSED = dict.fromkeys(
-    ("slot", "delivery", "source", "job", "report", "edition", "share", "keyword", "competitor", "grid", "note", "set"),
+    (
+        "slot",
+        "delivery",
+        "source",
+        "job",
+        "report",
+        "edition",
+        "share",
+        "keyword",
+        "competitor",
+        "grid",
+        "note",
+        "set",
+        "work",
+    ),
     MISSING,
 ) | {"client": "nobody", "site": "nobody.example", "template": MISSING, "user": MISSING, "token": MISSING}
 

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
 from collections.abc import Iterator
 from datetime import date, timedelta
 from functools import partial
 
+import httpx
 import numpy as np
 import pyarrow.parquet as pq
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.conftest import HIVE, NOW, SMALL, TODAY
+from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, SMALL, TODAY
 from tests.served import answered, connected, feed
+from tests.served import pulled as pull_again
 
 from noctilum.actions import export_jobs, queue, sets, setup
 from noctilum.actions.imports import import_files
@@ -43,6 +46,14 @@ def visits_feed() -> Iterator[str]:
 def site(install, pulled, visits_feed):
     connected(install, HIVE, visits_feed, STREAM)
     return HIVE
+
+
+def asked_of(url: str, path: str) -> list[dict[str, object]]:
+    """Ask the feed itself, as its protocol has it."""
+    form = {"grant_type": "client_credentials", "client_id": ACCOUNT, "client_secret": SECRET}
+    token = httpx.post(f"{url}/token", data=form).json()["access_token"]
+    answer = httpx.get(url + path, headers={"Authorization": f"Bearer {token}"})
+    return [json.loads(line) for line in answer.text.splitlines()]
 
 
 def organic(day: date) -> list[Visit]:
@@ -106,6 +117,33 @@ def test_users_are_given_for_a_day_and_never_added_up(install, site):
     whole = answered(install, site, "visitors", window=WINDOW)
     assert whole.total.now.sessions > 0 and whole.total.now.users is None
     assert {row.now.users for row in whole.rows} == {None}
+
+
+@pytest.mark.parametrize("window", ["2026-02-02/2026-02-08", "2026-02", "2025-12"])
+def test_users_of_a_week_or_month_are_those_the_feed_counted_of_it(install, site, visits_feed, window):
+    found = answered(install, site, "visitors", window=window, against="before")
+    first = found.window.first
+    grain = "week-visitors" if len(window) > 7 else "month-visitors"
+    told = {row["channel"]: row for row in asked_of(visits_feed, f"/properties/{STREAM}/days/{first}/{grain}")}
+    by_day = answered(install, site, "visitors", by="day", window=window, against="none", limit=100)
+    for row in found.rows:
+        assert (row.now.sessions, row.now.users) == (told[row.key]["sessions"], told[row.key]["users"])
+        assert row.now.users < row.now.sessions
+    assert found.total.now.users is None and len(by_day.rows) == found.window.days
+    assert found.rows[0].before.users is not None
+    days = sum(row.now.users for row in answered(install, site, "visitors", by="day", window=window, against="none",
+                                                 channel="organic", limit=100).rows)  # fmt: skip
+    assert told["organic"]["users"] < days
+
+
+def test_a_week_or_month_that_is_not_whole_has_no_users_and_pulling_again_brings_nothing(install, site, visits_feed):
+    held = install.history(1)
+    weeks, months = (sorted(held.states([2], f"{span}-visitors")) for span in ("week", "month"))
+    assert all(day.weekday() == 0 for day in weeks) and all(day.day == 1 for day in months)
+    assert weeks[-1] == date(2026, 3, 9) and months[-1] == date(2026, 2, 1)
+    assert answered(install, site, "visitors", window="2026-03-16/2026-03-18").total.now.users is None
+    again = pull_again(install, 2)
+    assert (again.days, again.failed) == (0, ())
 
 
 def test_outcomes_are_shared_out_as_plain_rows_say_and_nothing_gets_lost(install, site):
@@ -290,3 +328,39 @@ def test_a_sessions_value_gives_way_to_goals_that_are_counted(install, site):
     found = answered(install, site, "outcomes", window=WINDOW)
     assert found.total.conversions is not None and found.value is None
     assert all(row.value is None for row in found.rows)
+
+
+def test_a_place_more_is_worth_what_the_sites_curve_and_its_clicks_say(install, site):
+    found = answered(install, site, "outcomes", window=WINDOW, limit=1000)
+    curves = {each.device: each.rates for each in answered(install, site, "within-reach").curves}
+    seen = 0
+    for row in found.rows:
+        by_device: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0, 0.0])
+        for day in DAYS:
+            rows = model_of(SMALL, TODAY).day(day)["query"]
+            for n, query in enumerate(rows.texts["query"]):
+                if query == row.key:
+                    shown, milli = int(rows.impressions[n]), int(rows.position_sum[n])
+                    mine = by_device[rows.texts["device"][n]]
+                    mine[0], mine[1], mine[2] = mine[0] + shown, mine[1] + int(rows.clicks[n]), mine[2] + milli
+        shown, clicks = (sum(each[n] for each in by_device.values()) for n in (0, 1))
+        if row.position is None or not shown:
+            continue
+
+        def rate(at: float, shares=by_device, whole=shown) -> float:
+            """The site's own rate at a place, its devices weighed as the query was shown on them."""
+            known = {device: np.interp(max(at, 1.0), range(1, 21), curves[device]) for device in shares}
+            return sum(known[device] * each[0] / whole for device, each in shares.items())
+
+        if row.position > 20:
+            continue
+        now, up = rate(row.position), rate(row.position - 1)
+        appeal = min(1.5, max(0.5, (clicks + 200 * now) / ((shown + 200) * now)))
+        assert row.gain == pytest.approx(shown * (up - now) * appeal, rel=1e-4, abs=1e-4), row.key
+        if row.clicks:
+            assert row.gain_conversions == pytest.approx(row.gain * row.conversions / row.clicks, abs=1e-4)
+            assert row.gain_value == pytest.approx(row.gain * row.revenue / row.clicks, abs=1e-3)
+        seen += 1
+    assert seen > 20
+    pages = answered(install, site, "outcomes", by="page", window=WINDOW)
+    assert {row.gain for row in pages.rows} == {None} and found.rows[0].gain is not None

@@ -98,3 +98,33 @@ def test_without_facts_it_says_what_to_do(install, pulled):
     for name, asked in (("terms", {}), ("ideas", {"word": "mead"})):
         with pytest.raises(NotThere):
             answered(install, HIVE, name, **asked)
+
+
+@pytest.mark.parametrize(
+    ("name", "asked", "field"),
+    [
+        ("breakdown", {"dimension": "query"}, "key"),
+        ("within-reach", {}, "query"),
+        ("fading", {"item": "query", "verdict": ["holding", "rising", "too few to tell"]}, "key"),
+    ],
+)
+def test_what_is_known_of_a_term_stands_wherever_it_is_listed(install, site, name, asked, field):
+    plain = {fact.term: fact for fact in facts_of(NUMBER, TODAY, MONTH)}
+    found = answered(install, site, name, **asked)
+    assert found.rows
+    for row in found.rows:
+        fact = plain.get(getattr(row, field))
+        assert row.volume == (fact.volume if fact else None)
+        assert row.cpc == (pytest.approx(fact.cpc / 100) if fact and fact.cpc else None)
+    assert any(row.volume for row in found.rows)
+    pages = answered(install, site, "breakdown", dimension="page")
+    assert {row.volume for row in pages.rows} == {None}
+
+
+def test_facts_of_later_months_say_nothing_of_an_earlier_window(install, site):
+    known = answered(install, site, "terms", window="2026-01").month
+    found = answered(install, site, "breakdown", dimension="query", window="2026-01", against="none")
+    plain = {fact.term: fact for fact in facts_of(NUMBER, TODAY, known)}
+    assert known < MONTH and {row.key: row.volume for row in found.rows if row.volume} == {
+        row.key: plain[row.key].volume for row in found.rows if row.key in plain
+    }

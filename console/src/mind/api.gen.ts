@@ -15882,7 +15882,10 @@ export interface components {
              * @enum {string}
              */
             kind: "refresh" | "new content" | "title and snippet" | "links" | "technical" | "other";
-            /** Unclear */
+            /**
+             * Unclear
+             * @description Of those read.
+             */
             unclear: number;
             /** Waits */
             waits: number;

@@ -129,7 +129,6 @@ function Items({ items, today }: { items: readonly Item[]; today: string }) {
           <tr>
             <th scope="col">{t`About`}</th>
             <th scope="col">{t`What to do`}</th>
-            <th scope="col">{t`Why`}</th>
             <th scope="col">{t`Who`}</th>
             <th scope="col">{t`Due`}</th>
             <th scope="col">{t`State`}</th>
@@ -170,8 +169,8 @@ function Line({ item, came, done, late }: LineProps) {
       </th>
       <td className="why">
         {item.todo} <span className="small">{item.kind === 'other' ? '' : named(item.kind)}</span>
+        <div className="small">{item.reason || item.why}</div>
       </td>
-      <td className="why">{item.reason || item.why}</td>
       <td className="clip" title={item.owner ?? undefined}>
         {item.owner?.split('@')[0] ?? '–'}
       </td>

@@ -21,7 +21,7 @@ from noctilum.core.errors import FeedFault, Stopped, worded
 from noctilum.core.pages import by_path, only_part
 from noctilum.core.reconcile import Disagreement, Promised, against_promise, between_grains
 from noctilum.core.settle import Settled, settle
-from noctilum.core.windows import month_start
+from noctilum.core.windows import month_end, month_start
 from noctilum.datasets import DATASETS
 from noctilum.history import DayEntry, History, LedgerRow
 from noctilum.sources.contract import Connector, OfferedDay, Page
@@ -163,9 +163,12 @@ def _pulled(connector: Connector, task: _Task, report: Report, pool: ThreadPoolE
     grains = task.grains(connector)
     offered = {day.day: day for day in known if day.day in task.span and (kept_from is None or day.day >= kept_from)}
     rows = _rows_known(task, grains)
-    due = _due(rows, grains, offered)
-    wanted = [(offered[day], _lacking(rows.get(day, []), grains, offered[day])) for day in due]
-    tally = _Tally(report, len(due), _expiring(due, offered))
+    wanted: list[tuple[OfferedDay, tuple[str, ...]]] = []
+    for some, days in _by_span(grains, offered):
+        mine = {day: [row for row in found if row.dataset in some] for day, found in rows.items()}
+        due = _due({day: found for day, found in mine.items() if found}, some, days)
+        wanted += [(days[day], _lacking(mine.get(day, []), some, days[day])) for day in due]
+    tally = _Tally(report, len(wanted), _expiring([day.day for day, _ in wanted], offered))
     if not tally.tell("reading"):
         return tally.result()
     strain = _Strain()
@@ -188,6 +191,37 @@ def _pulled(connector: Connector, task: _Task, report: Report, pool: ThreadPoolE
     task.history.compact(before=month_start(task.clock().date()))
     tally.tell("done")
     return replace(tally.result(), lost=lost)
+
+
+def _by_span(
+    grains: Sequence[str], offered: Mapping[date, OfferedDay]
+) -> Iterator[tuple[tuple[str, ...], Mapping[date, OfferedDay]]]:
+    """Part grains by what their days stand for, each with the days to fetch: weeks and months once they are whole.
+
+    A week or month goes by its first day, and is in the state and revision of its last.
+    """
+    spans = dict.fromkeys(DATASETS[grain].span for grain in grains)
+    daily = not any(DATASETS[grain].span == "day" for grain in grains)
+    for span in spans:
+        some = tuple(grain for grain in grains if DATASETS[grain].span == span)
+        yield some, offered if span == "day" or daily else _whole(span, offered)
+
+
+def _whole(span: str, offered: Mapping[date, OfferedDay]) -> dict[date, OfferedDay]:
+    found = {}
+    for first in offered:
+        last = _last_of(span, first)
+        end = offered.get(last) if last is not None else None
+        if end is not None and offered[first].state is not DayState.MISSING and end.state is not DayState.MISSING:
+            found[first] = replace(end, day=first)
+    return found
+
+
+def _last_of(span: str, first: date) -> date | None:
+    """Give the last day of the week or month that begins on a day; None where none does."""
+    if span == "week":
+        return first + timedelta(6) if first.weekday() == 0 else None
+    return month_end(first) if first.day == 1 else None
 
 
 class _Strain:
@@ -274,6 +308,7 @@ def _mark_lost(connector: Connector, task: _Task, offered: Mapping[date, Offered
         DayEntry(grain, day, DayState.LOST, None, None, stamp, task.origin, flag="lost", remark=why)
         for day in gone
         for grain in grains
+        if DATASETS[grain].span == DATASETS[grains[0]].span
     ]
     if entries:
         task.history.put_days(task.source, entries)

@@ -154,7 +154,7 @@ def spanning(kept: Dataset, span: Span) -> Dataset:
         kept,
         name=f"{span}-{kept.name}",
         rollups={name: keys for name, keys in kept.rollups.items() if "day" not in keys},
-        meaning=f"{kept.meaning} Of whole {span}s, from files without days; a day here is the first of its {span}.",
+        meaning=f"{kept.meaning} Of whole {span}s, as the source counts them; a day is the first of its {span}.",
         stood_in_by=(),
         part_of="",
         reaches=None,

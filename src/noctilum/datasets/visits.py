@@ -65,6 +65,7 @@ VISITS = (
         "Who came, as the feed counts them: users of one day, never added up over days.",
         kind=KIND,
         plural="visitors",
+        spans=("week", "month"),
         dimensions=_DIMENSIONS,
     ),
     Dataset(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import gzip
 import secrets
+from calendar import monthrange
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -100,12 +101,25 @@ def feed_app(feed: Feed, accounts: Mapping[str, str]) -> Flask:
         if number not in feed.properties or grain not in feed.rows:
             return problem(404, "no-such-grain", f"There is no grain {grain!r} of {number!r}.")
         asked = date.fromisoformat(day)
-        state = feed.state(number, asked)
+        last = _last_of(grain, asked)
+        if last is None:
+            return problem(404, "no-such-span", f"No {grain.partition('-')[0]} begins on {day}.")
+        state = feed.state(number, last)
         if state["state"] == "none":
             return problem(410, "gone", f"{day} is not counted here.")
         return _ndjson(feed, state, feed.rows[grain](number, asked, state["state"] == "fresh"))
 
     return app
+
+
+def _last_of(grain: str, day: date) -> date | None:
+    """Give the last day that rows of a grain count: of the week or month that begins on a day, where one does."""
+    span = grain.partition("-")[0]
+    if span == "week":
+        return day + timedelta(6) if day.weekday() == 0 else None
+    if span == "month":
+        return day.replace(day=monthrange(day.year, day.month)[1]) if day.day == 1 else None
+    return day
 
 
 def _described(feed: Feed, number: str) -> Row:

@@ -5,6 +5,7 @@ Run it with `python -m noctilum.standins.visits_feed --port 8433 --anchor 2026-0
 
 from __future__ import annotations
 
+from calendar import monthrange
 from collections.abc import Callable, Iterator, Mapping
 from datetime import date, timedelta
 
@@ -17,6 +18,8 @@ RETENTION_DAYS = 182
 LAG_DAYS, FRESH_DAYS = 1, 1
 COUNTED_FRESH = 0.94
 """Share of the newest day that is counted as yet."""
+AGAIN = 0.8
+"""Share of a day's users who were not there on an earlier day of the same week or month."""
 
 
 def create_app(anchor: date, today: date, accounts: Mapping[str, str]) -> Flask:
@@ -32,7 +35,19 @@ def create_app(anchor: date, today: date, accounts: Mapping[str, str]) -> Flask:
     ) -> Callable[[str, date, bool], list[Row]]:
         return lambda number, day, fresh: write(visits_of(number, anchor, day, COUNTED_FRESH if fresh else 1.0))
 
+    def came(days: Callable[[date], int]) -> Callable[[str, date, bool], list[Row]]:
+        """Count who came in the whole week or month that begins on a day."""
+
+        def write(number: str, first: date, fresh: bool) -> list[Row]:
+            last = first + timedelta(days(first) - 1)
+            share = {last: COUNTED_FRESH} if fresh else {}
+            each = [first + timedelta(n) for n in range(days(first))]
+            return _users([_visitors(visits_of(number, anchor, day, share.get(day, 1.0))) for day in each])
+
+        return write
+
     rows = {"visits": counted(_visits), "visitors": counted(_visitors), "goals": counted(_goals)}
+    rows |= {"week-visitors": came(lambda _: 7), "month-visitors": came(lambda day: monthrange(day.year, day.month)[1])}
     totals = ("sessions", "engaged", "new_users", "conversions")
     return feed_app(Feed("visits-feed", "visits", properties, rows, today, LAG_DAYS, FRESH_DAYS, totals), accounts)
 
@@ -60,6 +75,21 @@ def _visitors(found: tuple[Visit, ...]) -> list[Row]:
     return [
         {"channel": channel, "sessions": sessions, "users": max(1, round(sessions * 0.87))}
         for channel, sessions in sums.items()
+    ]
+
+
+def _users(days: list[list[Row]]) -> list[Row]:
+    """Tell the users of several days apart: of who comes on a day, some have been there on a day before."""
+    sessions: dict[str, int] = {}
+    apart: dict[str, float] = {}
+    for rows in days:
+        for row in rows:
+            channel, users = str(row["channel"]), int(str(row["users"]))
+            sessions[channel] = sessions.get(channel, 0) + int(str(row["sessions"]))
+            apart[channel] = apart.get(channel, 0.0) + users * (AGAIN if channel in apart else 1.0)
+    return [
+        {"channel": channel, "sessions": total, "users": max(1, round(apart[channel]))}
+        for channel, total in sessions.items()
     ]
 
 

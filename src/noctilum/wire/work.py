@@ -163,7 +163,7 @@ class WorkedKind(Wire):
     done: int = column("count", "done")
     better: int = column("count", "better")
     worse: int = column("count", "worse")
-    unclear: int = column("count", "no effect can be shown")
+    unclear: int = column("count", "no effect can be shown", "Of those read.")
     few: int = column("count", "too few to tell")
     waits: int = column("count", "waits")
 
