@@ -27,6 +27,7 @@ from noctilum.client import Noctilum
 from noctilum.demo import agency
 from noctilum.demo.ranks import fill_ranks
 from noctilum.demo.run import note_down, set_up
+from noctilum.demo.worklist import plan_trials
 from noctilum.jobs.worker import Worker
 from noctilum.service.app import create_app
 from noctilum.service.serve import start, stop, wait_until_up
@@ -155,6 +156,7 @@ def fill(folder: Path) -> None:
     token = people.new_token(install, user.id, "tests", NOW)
     set_up(install, feed.url)
     note_down(install, TODAY)
+    plan_trials(install, TODAY)
     for site, oldest in RANKED.items():
         fill_ranks(install, site, TODAY, oldest)
     install.close()

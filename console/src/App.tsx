@@ -39,6 +39,7 @@ const Notes = lazy(() => import('./views/Notes'));
 const Sets = lazy(() => import('./views/Sets'));
 const Keeping = lazy(() => import('./views/Keeping'));
 const People = lazy(() => import('./views/People'));
+const Trials = lazy(() => import('./views/Trials'));
 const Work = lazy(() => import('./views/Work'));
 const Sources = lazy(() => import('./views/Sources'));
 
@@ -104,6 +105,7 @@ export function App() {
             <Route path="features" element={<Features />} />
             <Route path="notes" element={<Notes />} />
             <Route path="sets" element={<Sets />} />
+            <Route path="trials" element={<Trials />} />
           </Route>
           <Route path="*" element={<Lost />} />
         </Routes>

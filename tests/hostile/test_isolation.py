@@ -26,6 +26,7 @@ from noctilum.actions import (
     setup,
     shares,
     templates,
+    trials,
     worklist,
 )
 from noctilum.actions.notices import note
@@ -39,6 +40,7 @@ from noctilum.wire import setup as setup_wire
 from noctilum.wire.competitors import NewCompetitor
 from noctilum.wire.grids import NewGrid
 from noctilum.wire.shares import NewShare
+from noctilum.wire.trials import NewTrial
 from noctilum.wire.work import NewWork
 
 CLIENTS = ("hivewright", "brinepot", "northloft")
@@ -125,6 +127,9 @@ def furnished(install, client: str, host: str, secret: str) -> dict[str, object]
             install, noted.NewNote(first=date(2026, 3, 1), kind="content", text=f"{secret} note", site=host), NOW
         ).id,
         "set": getattr(more["set"], "id", MISSING),
+        "trial": trials.added(
+            install, NewTrial(site=host, name=f"{secret} trial", treated=["/a"], starts=date(2026, 3, 1)), NOW
+        ).id,
         "work": worklist.added(install, NewWork(site=host, of="site", todo=f"{secret} to do"), NOW).id,
         "template": 1,
         "user": 1,
@@ -143,13 +148,14 @@ NUMBER_OF = {
     "sets": "set", "notes": "note", "templates": "template", "shares": "share", "deliveries": "delivery",
     "due": "slot", "sources": "source", "jobs": "job", "users": "user", "tokens": "token", "sign-ins": "user",
     "work": "work", "notices": "note", "captures": "keyword", "clients": "client", "sites": "site",
-    "mappings": "client",
+    "mappings": "client", "trials": "trial",
 }  # fmt: skip
 OWN_ONLY = ("/tokens", "/users", "/sign-ins", "/templates", "/mappings", "/audit", "/grants")
 """What belongs to users or to the agency, and is tested with them."""
 ASKED = {
     "window": "P7D", "dimension": "query", "item": "query", "day": "2026-03-10", "key": "honey", "number": 1,
     "domain": "rival.example", "feature": "map", "first": "1", "find": "", "rule": "brand", "terms": "brand",
+    "treated": "/a",
 }  # fmt: skip
 
 

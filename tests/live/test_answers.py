@@ -8,6 +8,7 @@ from noctilum.wire.catalogue import READINGS
 from noctilum.wire.readings import Timeline
 from noctilum.wire.reports import NewReport
 from noctilum.wire.shares import NewShare
+from noctilum.wire.work import NewWork
 
 SITE = "skerryferries.example"
 WORDS = {
@@ -25,12 +26,14 @@ ASKED = {
     "try-filter": {"filter": "query has ferry"},
     "/domain": {"domain": "islehopper.example"},
     "/ideas": {"word": "hive"},
+    "/trial-plan": {"treated": "/fares"},
     "/places": {"find": "alder"},
     "/diff": {"first": "1"},
 }
 NO_MODEL = (
     *("report.", ".toml", "/file", "/rejects", "/metrics", "/openapi", "/docs", "/grants", "/uploads", "/logo"),
     "/charts/",
+    ".ics",
 )
 
 
@@ -67,7 +70,7 @@ def known(live: Live, path: str) -> dict[str, str]:
         return {**WORDS, "number": str(live.get("/keywords/1/captures").json()[0]["id"])}
     if "/shares/{number}" in path:
         return {**WORDS, "number": WORDS["share"]}
-    for name in ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions"):
+    for name in ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions", "work", "trials"):
         if f"/{name}/{{number}}" in path:
             return {**WORDS, "number": str(live.get(f"/{name}").json()[0]["id"])}
     return WORDS
@@ -80,6 +83,7 @@ def test_every_answer_of_every_route_is_what_its_model_says(live: Live, document
         share = noctilum.share(NewShare(report=made.id))
         ASKED["/compared"] = {"to": str(noctilum.draft(made.id).id)}
         WORDS["share"] = str(share.id)
+        item = noctilum.add_work(NewWork(site=SITE, of="site", todo="Of every route"))
     checked = []
     for path in paths(document):
         address = path.removeprefix("/api/v1").format(**known(live, path))
@@ -100,6 +104,8 @@ def test_every_answer_of_every_route_is_what_its_model_says(live: Live, document
         assert errors == [], (path, errors[:5])
         checked.append(path)
     assert len(checked) >= len(READINGS.names) + 12
+    with live.client() as noctilum:
+        noctilum.drop_work(item.id)
 
 
 def test_a_field_that_an_older_client_does_not_know_is_passed_over(live: Live):

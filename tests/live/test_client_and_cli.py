@@ -104,8 +104,8 @@ def needed(spec) -> list[str]:
 
 
 NEEDED = {"dimension": "query", "item": "query", "key": "skerry ferries", "day": "2026-03-10", "number": "1"}
-NEEDED |= {"domain": "islehopper.example", "word": "hive"}
-AT = {"local-grid": "brinepot.example"}
+NEEDED |= {"domain": "islehopper.example", "word": "hive", "treated": "/fares"}
+AT = {"local-grid": "brinepot.example", "trial": "northloft.example"}
 AT |= dict.fromkeys(OF_BESIDE, BESIDE_SITE)
 READS = [
     *([name] for name in ("portfolio", "clients", "sites", "sources", "users", "tokens", "sign-ins", "jobs", "sets")),
@@ -121,6 +121,8 @@ MAY_BE_EMPTY = {
     "counting",
     "arrivals",
     "landing",
+    "worked",
+    "trial-plan",
     "sets",
     "sign-ins",
     "reports",
@@ -161,6 +163,8 @@ def test_every_command_that_shows_something_is_tried_here_or_has_tests_of_its_ow
         "keywords",
         "competitors",
         "grids",
+        "work",
+        "trials",
         "check",
         "capture",
     }

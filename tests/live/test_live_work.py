@@ -134,3 +134,60 @@ def test_an_idea_is_tracked_with_one_key(live: Live, page: Page):
     with live.client() as noctilum:
         (kept,) = [each for each in noctilum.keywords(SITE) if each.term == term]
         noctilum.drop_keyword(kept.id)
+
+
+@pytest.fixture
+def no_trials(live: Live):
+    with live.client() as noctilum:
+        known = {each.id for each in noctilum.trials()}
+        yield
+        for each in noctilum.trials():
+            if each.id not in known:
+                noctilum.drop_trial(each.id)
+
+
+def test_a_trial_is_planned_and_read_on_the_command_line(live: Live, no_trials):
+    site, pages = "northloft.example", ("/collections/rope", "/collections/maps")
+    could = live.cli("trial-plan", site, *pages)
+    assert could.returncode == 0 and "in four of five cases" in could.stdout
+    starts = str(TODAY - timedelta(36))
+    added = live.cli(
+        *("trials", site, "--add", "Other titles", "--treated", *pages, "--starts", starts),
+        *("--control", "/collections/lamps", "/collections/toys", "--what", "a question in the title"),
+    )
+    assert added.returncode == 0 and "Other titles" in added.stdout
+    with live.client() as noctilum:
+        (kept,) = [each for each in noctilum.trials(site) if each.name == "Other titles"]
+    said = live.cli("trial", site, str(kept.id)).stdout
+    assert "Better: +" in said and "against the control" in said
+    noted = live.cli("trials", site, "--log", str(kept.id), "both went live", "--on", starts)
+    assert noted.returncode == 0
+    with live.client() as noctilum:
+        (kept,) = [each for each in noctilum.trials(site) if each.name == "Other titles"]
+        assert [(str(line.day), line.text) for line in kept.log] == [(starts, "both went live")]
+        found = noctilum.trial(site, kept.id)
+        assert found.verdict == "better" and found.low > 0 and found.state == "read"
+    refused = live.cli("trials", site, "--add", "x", "--treated", "/a", "--control", "/a", "--starts", starts)
+    assert refused.returncode and "treated and control at once" in refused.stderr
+
+
+@pytest.mark.browser
+def test_a_trial_is_planned_in_the_console_with_the_controls_it_suggests(live: Live, page: Page, no_trials):
+    page.goto(f"{live.url}/sites/northloft.example/trials")
+    form = page.get_by_role("region", name="Plan one")
+    form.get_by_label("Name").fill("Longer halls")
+    form.get_by_label("Treated, one a line").fill("/collections/rope")
+    form.get_by_role("button", name="What could it show?").click()
+    expect(form.get_by_text("in four of five cases")).to_be_visible()
+    take = form.get_by_role("button", name="Take these as the control")
+    expect(take.or_(form.get_by_text("Nothing moves alike"))).to_be_visible()
+    if take.is_visible():
+        take.click()
+    form.get_by_label("First day with the change").fill("2026-04-01")
+    form.get_by_role("button", name="Plan", exact=True).click()
+    page.get_by_role("button", name="Longer halls", exact=True).click()
+    planned = page.get_by_role("region", name="Longer halls")
+    expect(planned.get_by_text("It begins on")).to_be_visible()
+    expect(planned.get_by_role("img")).to_be_visible()
+    planned.get_by_role("button", name="Delete: Longer halls").click()
+    expect(planned).to_have_count(0)

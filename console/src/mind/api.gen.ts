@@ -3104,6 +3104,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/trial-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show what a trial could show before it starts, and which controls move alike
+         * @description The smallest effect that a trial of some pages or queries would show, and controls for it.
+         */
+        get: operations["get_sites_site_trial-plan"];
+        put?: never;
+        /**
+         * Show what a trial could show before it starts, and which controls move alike, asked by a body
+         * @description The smallest effect that a trial of some pages or queries would show, and controls for it. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_trial-plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/trials/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a trial as it stands, and what it came to
+         * @description Treated against control by week; its effect, with an interval, once its weeks are complete.
+         */
+        get: operations["get_sites_site_trials_number"];
+        put?: never;
+        /**
+         * Show a trial as it stands, and what it came to, asked by a body
+         * @description Treated against control by week; its effect, with an interval, once its weeks are complete. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_trials_number"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/try-brand": {
         parameters: {
             query?: never;
@@ -3598,6 +3646,58 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List trials
+         * @description Each trial that there is, narrowed by what is asked.
+         */
+        get: operations["get_trials"];
+        put?: never;
+        /**
+         * Keep a trial
+         * @description Pages or queries that are changed from a day on, against a control that is not.
+         */
+        post: operations["post_trials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a trial
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_trials_number"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete a trial
+         * @description With If-Match only while it is as it was seen.
+         */
+        delete: operations["delete_trials_number"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a trial
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_trials_number"];
         trace?: never;
     };
     "/api/v1/tries": {
@@ -5925,6 +6025,24 @@ export interface components {
              * @default
              */
             tag?: string;
+        };
+        /**
+         * ControlRow
+         * @description One page or query whose past moves as the treated does.
+         */
+        ControlRow: {
+            /**
+             * Clicks
+             * @description Of the 26 weeks.
+             */
+            clicks: number;
+            /** Key */
+            key: string;
+            /**
+             * Likeness
+             * @description Correlation of week-to-week changes, 26 weeks.
+             */
+            likeness: number;
         };
         /**
          * Cost
@@ -10342,6 +10460,32 @@ export interface components {
             window: components["schemas"]["Days"];
         };
         /**
+         * LogLine
+         * @description What was changed, and when.
+         */
+        LogLine: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * LogOut
+         * @description What was changed, and when.
+         */
+        LogOut: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Logo
          * @description A logo to keep: PNG or SVG, in Base64.
          */
@@ -11145,6 +11289,64 @@ export interface components {
              * @default false
              */
             reads?: boolean;
+        };
+        /**
+         * NewTrial
+         * @description A planned test: pages or queries that are changed, and a control that is not.
+         */
+        NewTrial: {
+            /**
+             * Control
+             * @description What is left as it is; the rest of the site without any
+             * @default []
+             */
+            control?: string[];
+            /**
+             * Ended On
+             * @description The day on which it was ended before its time
+             * @default null
+             */
+            ended_on?: string | null;
+            /**
+             * Log
+             * @description What was changed, and when
+             * @default []
+             */
+            log?: components["schemas"]["LogLine"][];
+            /** Name */
+            name: string;
+            /**
+             * Of
+             * @description What is treated
+             * @default page
+             * @enum {string}
+             */
+            of?: "page" | "query";
+            /** Site */
+            site: string;
+            /**
+             * Starts
+             * Format: date
+             * @description The first day with the change
+             */
+            starts: string;
+            /**
+             * Treated
+             * @description What is changed
+             */
+            treated: string[];
+            /**
+             * Weeks
+             * @description Whole weeks from that day on that are read
+             * @default 4
+             */
+            weeks?: number;
+            /**
+             * What
+             * @description What is changed
+             * @default
+             */
+            what?: string;
         };
         /**
          * NewUser
@@ -13759,6 +13961,34 @@ export interface components {
             code: string;
         };
         /**
+         * SecondaryRow
+         * @description Another figure of the treated, before and after: it tells no verdict.
+         */
+        SecondaryRow: {
+            /**
+             * After
+             * @description Over the weeks after.
+             */
+            after: number | null;
+            /**
+             * Before
+             * @description Over the 12 weeks before.
+             */
+            before: number | null;
+            /**
+             * Control After
+             * @description The same of the control.
+             */
+            control_after: number | null;
+            /**
+             * Control Before
+             * @description The same of the control.
+             */
+            control_before: number | null;
+            /** Measure */
+            measure: string;
+        };
+        /**
          * Sentence
          * @description One sentence that a reading says of itself.
          */
@@ -14803,6 +15033,283 @@ export interface components {
              * @enum {string}
              */
             told: "clicks fell" | "visits fell" | "counting broke" | "clicks fell alone" | "rose" | "level" | "too few to tell";
+        };
+        /** TrialChange */
+        TrialChange: {
+            /**
+             * Control
+             * @description What is left as it is; the rest of the site without any
+             * @default null
+             */
+            control?: string[] | null;
+            /**
+             * Ended On
+             * @description The day on which it was ended before its time
+             * @default null
+             */
+            ended_on?: string | null;
+            /**
+             * Log
+             * @description What was changed, and when
+             * @default null
+             */
+            log?: components["schemas"]["LogLine"][] | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Of
+             * @description What is treated
+             * @default null
+             */
+            of?: ("query" | "page") | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+            /**
+             * Starts
+             * @description The first day with the change
+             * @default null
+             */
+            starts?: string | null;
+            /**
+             * Treated
+             * @description What is changed
+             * @default null
+             */
+            treated?: string[] | null;
+            /**
+             * Weeks
+             * @description Whole weeks from that day on that are read
+             * @default null
+             */
+            weeks?: number | null;
+            /**
+             * What
+             * @description What is changed
+             * @default null
+             */
+            what?: string | null;
+        };
+        /**
+         * TrialOut
+         * @description A trial.
+         */
+        TrialOut: {
+            /** Control */
+            control: string[];
+            /** Ended On */
+            ended_on: string | null;
+            /** Id */
+            id: number;
+            /** Log */
+            log: components["schemas"]["LogOut"][];
+            /** Name */
+            name: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "page" | "query";
+            /** Site */
+            site: string;
+            /**
+             * Starts
+             * Format: date
+             */
+            starts: string;
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+            /** Treated */
+            treated: string[];
+            /** Weeks */
+            weeks: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * TrialPlan
+         * @description What a trial could show before it starts, against the controls that are suggested, or the rest of the site.
+         */
+        TrialPlan: {
+            /**
+             * Clicks
+             * @description Of the treated in the 26 weeks before.
+             */
+            clicks: number;
+            /**
+             * Held Through
+             * Format: date
+             */
+            held_through: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "page" | "query";
+            /** Rows */
+            rows: components["schemas"]["ControlRow"][];
+            /**
+             * Sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /**
+             * Smallest
+             * @description The smallest rise that it would show in four of five cases.
+             */
+            smallest: number | null;
+            /**
+             * Smallest Beside Rest
+             * @description The same without a control, beside the rest of the site.
+             */
+            smallest_beside_rest: number | null;
+            /** Weeks */
+            weeks: number;
+            /**
+             * Weeks Before
+             * @description Of the 26 before, those wholly held.
+             */
+            weeks_before: number;
+            /**
+             * Weeks For Tenth
+             * @description How long it would take to show a rise of a tenth.
+             */
+            weeks_for_tenth: number | null;
+        };
+        /**
+         * TrialRead
+         * @description A trial as it stands. Nothing of its effect is told before its weeks are complete, or it was ended.
+         */
+        TrialRead: {
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Days To Go
+             * @description Until its last week is complete.
+             */
+            days_to_go: number;
+            /**
+             * Effect
+             * @description Treated against control, after against the 12 weeks before.
+             */
+            effect: number | null;
+            /**
+             * Held Through
+             * Format: date
+             */
+            held_through: string;
+            /**
+             * High
+             * @description The 95% interval of the effect.
+             */
+            high: number | null;
+            /**
+             * Low
+             * @description The 95% interval of the effect.
+             */
+            low: number | null;
+            /**
+             * Ready
+             * Format: date
+             * @description The last day of its weeks, after which it is read
+             */
+            ready: string;
+            /** Rows */
+            rows: components["schemas"]["TrialWeek"][];
+            /** Secondary */
+            secondary: components["schemas"]["SecondaryRow"][];
+            /**
+             * Sentences
+             * @description What it came to
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            /**
+             * Smallest
+             * @description The smallest rise that it shows in four of five cases.
+             */
+            smallest: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "planned" | "running" | "ended early" | "read";
+            trial: components["schemas"]["TrialOut"];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "better" | "worse" | "no effect can be shown" | "too few to tell" | "waits";
+            /**
+             * Weeks After
+             * @description Of its weeks, those wholly held.
+             */
+            weeks_after: number;
+            /**
+             * Weeks Before
+             * @description Of the 12 before its start, those wholly held.
+             */
+            weeks_before: number;
+            /**
+             * Weeks For Tenth
+             * @description How many weeks it takes to show a rise of a tenth; none where a year would not do.
+             */
+            weeks_for_tenth: number | null;
+        };
+        /**
+         * TrialWeek
+         * @description One week of a trial; figures of weeks after its start are none until it may be read.
+         */
+        TrialWeek: {
+            /**
+             * Control
+             * @description Clicks of what is left as it is.
+             */
+            control: number | null;
+            /**
+             * Expected
+             * @description Control × the usual ratio of treated to control in the 12 weeks before.
+             */
+            expected: number | null;
+            /**
+             * First
+             * Format: date
+             * @description Its first day; weeks are counted from the start of the trial.
+             */
+            first: string;
+            /**
+             * High
+             * @description What the treated may have by chance, 95 of 100 weeks.
+             */
+            high: number | null;
+            /**
+             * Low
+             * @description What the treated may have by chance, 95 of 100 weeks.
+             */
+            low: number | null;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "before" | "after";
+            /**
+             * Treated
+             * @description Clicks of what is changed; none where a day is not held.
+             */
+            treated: number | null;
         };
         /**
          * Tried
@@ -34588,6 +35095,332 @@ export interface operations {
             };
         };
     };
+    "get_sites_site_trial-plan": {
+        parameters: {
+            query: {
+                treated: string[];
+                of?: "page" | "query";
+                weeks?: number;
+                limit?: number;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialPlan"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_trial-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many controls to suggest
+                     * @default 12
+                     */
+                    limit?: number;
+                    /**
+                     * Of
+                     * @description What they are
+                     * @default page
+                     * @enum {string}
+                     */
+                    of?: "page" | "query";
+                    /**
+                     * Treated
+                     * @description Pages or queries that would be changed, commas between them
+                     */
+                    treated: string[];
+                    /**
+                     * Weeks
+                     * @description How long it would run
+                     * @default 4
+                     */
+                    weeks?: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialPlan"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_trials_number: {
+        parameters: {
+            query?: {
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialRead"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_trials_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialRead"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get_sites_site_try-brand": {
         parameters: {
             query?: {
@@ -37530,6 +38363,345 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_trials: {
+        parameters: {
+            query?: {
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewTrial"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_trials_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_trials_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_trials_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TrialChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
             };
             /** @description The input cannot be used */
             400: {

@@ -6,7 +6,7 @@ export interface View {
   name: string;
   at: string;
   key?: string;
-  group?: 'Portfolio' | 'Collect' | 'Read' | 'Ranks' | 'Explain' | 'Report';
+  group?: 'Portfolio' | 'Collect' | 'Read' | 'Ranks' | 'Explain' | 'Act' | 'Report';
   ofSite: boolean;
 }
 
@@ -32,7 +32,8 @@ export const VIEWS: readonly View[] = [
   { name: t`Overlap`, at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
   { name: t`Clusters`, at: 'clusters', key: 'c', group: 'Explain', ofSite: true },
   { name: t`Dated notes`, at: 'notes', key: 'n', group: 'Explain', ofSite: true },
-  { name: t`Worklist`, at: 'work', key: 'j', group: 'Explain', ofSite: false },
+  { name: t`Worklist`, at: 'work', key: 'j', group: 'Act', ofSite: false },
+  { name: t`Trials`, at: 'trials', key: 'z', group: 'Act', ofSite: true },
   { name: t`Looks`, at: 'looks', group: 'Report', ofSite: false },
   { name: t`Due`, at: 'due', key: 'x', group: 'Report', ofSite: false },
   { name: t`Reports`, at: 'reports', key: 'y', group: 'Report', ofSite: true },
@@ -76,12 +77,14 @@ const IN_VIEWS = new Set([
   'features',
   'feature-owners',
   'citations',
+  'trial',
+  'trial-plan',
 ]);
 
 const capital = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
 
 export function viewsOfReadings(
-  readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Ranks' | 'Explain' }>,
+  readings: ReadonlyArray<{ name: string; group: 'Collect' | 'Read' | 'Ranks' | 'Explain' | 'Act' }>,
 ): View[] {
   return readings
     .filter((each) => !IN_VIEWS.has(each.name) && !isBeside(each.name))

@@ -126,7 +126,7 @@ function Form({ close, grant, start }: { close: () => void; grant: string | null
           form={form}
           name="part"
           label={t`Only this part of it`}
-          placeholder="shop.site.example"
+          placeholder={t`shop.site.example`}
           helperText={t`A host, or host and path, where one property counts several sites; otherwise empty.`}
         />
       )}

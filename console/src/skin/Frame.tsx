@@ -231,13 +231,14 @@ function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () =
   );
 }
 
-const GROUPS = ['Portfolio', 'Collect', 'Read', 'Ranks', 'Explain', 'Report'] as const;
+const GROUPS = ['Portfolio', 'Collect', 'Read', 'Ranks', 'Explain', 'Act', 'Report'] as const;
 const GROUP_NAMES: Record<(typeof GROUPS)[number], string> = {
   Portfolio: t`Portfolio`,
   Collect: t`Collect`,
   Read: t`Read`,
   Ranks: t`Ranks`,
   Explain: t`Explain`,
+  Act: t`Act`,
   Report: t`Report`,
 };
 

@@ -177,7 +177,7 @@ function PutForm({ site, email, asked, close }: FormProps) {
         ))}
       </TextIn>
       <TextIn form={form} name="why" label={t`Why`} multiline minRows={2} />
-      <TextIn form={form} name="owner" label={t`Who does it`} placeholder="name@agency.example" />
+      <TextIn form={form} name="owner" label={t`Who does it`} placeholder={t`name@agency.example`} />
       <TextIn form={form} name="due" type="date" label={t`Due`} slotProps={{ inputLabel: { shrink: true } }} />
     </DialogForm>
   );

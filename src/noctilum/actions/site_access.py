@@ -10,7 +10,7 @@ from typing import NamedTuple
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload, selectinload
 
-from noctilum.actions import competitors, dated_notes, grids, kept_work, keywords
+from noctilum.actions import competitors, dated_notes, grids, kept_work, keywords, trials
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.sets import usable_sets
@@ -22,6 +22,7 @@ from noctilum.readings.site_access import SiteAccess, SourceOf
 from noctilum.records.models import Site, Source
 from noctilum.wire.competitors import CompetitorsQuery
 from noctilum.wire.grids import GridsQuery
+from noctilum.wire.trials import TrialsQuery
 
 
 def open_site(
@@ -100,6 +101,7 @@ def _opened(
         cache(lambda: grids.listed(install, GridsQuery(site=key))),
         None if site.session_value is None else site.session_value / 100,
         cache(lambda: kept_work.of_site(install, key)),
+        cache(lambda: trials.listed(install, TrialsQuery(site=key))),
     )
 
 

@@ -62,7 +62,7 @@ def _add(into: Any, spec: ReadingSpec, name: str, field: FieldInfo) -> None:
         given["choices"] = known
     given |= _form(field.annotation)
     if name in spec.positional:
-        into.add_argument(name, nargs=None if needed else "?", **given)
+        into.add_argument(name, **({"nargs": None if needed else "?"} | given))
     else:
         into.add_argument(f"--{name.replace('_', '-')}", dest=name, required=needed, **given)
 

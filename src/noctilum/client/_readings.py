@@ -21,6 +21,7 @@ from noctilum.wire import (
     outcomes,
     ranks,
     readings,
+    trials,
     work,
 )
 
@@ -567,6 +568,29 @@ class Readings:
         """Work done in the window, read 28 and 84 days after it, beside the rest of the site and its season."""
         found: work.Worked = self.read(
             "worked", site, limit=limit, offset=offset, window=window, work_kind=work_kind, only=only, language=language
+        )
+        return found
+
+    def trial(
+        self, site: str, number: int, *, language: Literal["en", "de", "fr", "es", "nb"] = "en"
+    ) -> trials.TrialRead:
+        """Treated against control by week; its effect, with an interval, once its weeks are complete."""
+        found: trials.TrialRead = self.read("trial", site, number=number, language=language)
+        return found
+
+    def trial_plan(
+        self,
+        site: str,
+        treated: Sequence[str],
+        *,
+        of: Literal["page", "query"] = "page",
+        weeks: int = 4,
+        limit: int = 12,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> trials.TrialPlan:
+        """The smallest effect that a trial of some pages or queries would show, and controls for it."""
+        found: trials.TrialPlan = self.read(
+            "trial-plan", site, treated=treated, of=of, weeks=weeks, limit=limit, language=language
         )
         return found
 

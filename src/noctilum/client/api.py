@@ -27,6 +27,7 @@ from noctilum.wire import operating as o
 from noctilum.wire import people as p
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
+from noctilum.wire import trials as x
 from noctilum.wire import work as w
 from noctilum.wire.about import ReadingAbout
 from noctilum.wire.catalogue import READINGS
@@ -423,6 +424,24 @@ class Noctilum(Readings, Reports, Asking):
     def calendar_address(self) -> str:
         """Make the address at which a calendar reads one's open items; one made before leads nowhere from then on."""
         return self._post(w.CalendarOut, "/me/calendar", None).address
+
+    # trials
+
+    def trials(self, site: str | None = None) -> list[x.TrialOut]:
+        """List trials, the newest first."""
+        return self._list(x.TrialOut, "/trials", site=site)
+
+    def add_trial(self, asked: x.NewTrial) -> x.TrialOut:
+        """Plan a trial."""
+        return self._post(x.TrialOut, "/trials", asked)
+
+    def change_trial(self, number: int, *, seen: x.TrialOut | None = None, **changes: object) -> x.TrialOut:
+        """Change a trial; what is not named stays. seen: as for a set."""
+        return self._change("trials", x.TrialOut, number, seen, changes)
+
+    def drop_trial(self, number: int) -> None:
+        """Delete a trial."""
+        self._transport.send("DELETE", f"/trials/{number}")
 
     # ranks
 

@@ -137,17 +137,29 @@ def _error(known: Scatter, before: int, after: int) -> float:
     return float(np.sqrt(known.of_mean(before) + known.of_mean(after)))
 
 
-def alike(treated: Ints, candidates: Ints, least: float = 0.3) -> npt.NDArray[np.intp]:
-    """Find the candidates whose past moves as the treated do, most alike first.
+def half_of_a_week(known: Scatter) -> float:
+    """Give how far, in logs, one week may lie from what is usual by chance: half of a 95% interval."""
+    spread = known.variance + known.of_mean(BASE)
+    return float(student.ppf(0.5 + SURE / 2, FREEDOM) * np.sqrt(spread))
 
-    treated: clicks by week, shape (weeks,); candidates: shape (rows, weeks). Correlation of week-to-week changes of
-    logs, so that a common trend alone is no likeness.
+
+def likeness(treated: Ints, candidates: Ints) -> Floats:
+    """Say how alike the past of candidates is to that of the treated: correlation of week-to-week changes of logs.
+
+    treated: clicks by week, shape (weeks,); candidates: shape (rows, weeks). Changes, so that a common trend alone is
+    no likeness.
     """
     own = np.diff(np.log(treated + 0.5))
     theirs = np.diff(np.log(candidates + 0.5), axis=1)
     own, theirs = own - own.mean(), theirs - theirs.mean(axis=1, keepdims=True)
     size = np.sqrt((own**2).sum() * (theirs**2).sum(axis=1))
-    likeness = np.divide(theirs @ own, size, out=np.zeros(len(candidates)), where=size > 0)
-    order = np.argsort(-likeness, kind="stable")
-    found: npt.NDArray[np.intp] = order[likeness[order] >= least]
+    found: Floats = np.divide(theirs @ own, size, out=np.zeros(len(candidates)), where=size > 0)
     return found
+
+
+def alike(treated: Ints, candidates: Ints, least: float = 0.3) -> npt.NDArray[np.intp]:
+    """Find the candidates whose past moves as the treated do, most alike first; shapes as for likeness."""
+    found = likeness(treated, candidates)
+    order = np.argsort(-found, kind="stable")
+    chosen: npt.NDArray[np.intp] = order[found[order] >= least]
+    return chosen

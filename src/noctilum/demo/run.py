@@ -33,7 +33,7 @@ from noctilum.demo import agency
 from noctilum.demo.files import EXPORTED, write_month_files, write_sitemap_files
 from noctilum.demo.keywords import KEYWORDS
 from noctilum.demo.ranks import fill_ranks, note_keywords
-from noctilum.demo.worklist import put_on_worklist
+from noctilum.demo.worklist import plan_trials, put_on_worklist
 from noctilum.records.models import Report, Site, Source
 from noctilum.service import clock
 from noctilum.service.serve import check_port
@@ -209,6 +209,7 @@ def _filled(place: Place) -> Place:
             print(f"  {work[done]}: {done.result()}", flush=True)
     install = Install(place.settings)
     put_on_worklist(install, place.anchor)
+    plan_trials(install, place.anchor)
     let_fall_due(install)
     install.close()
     return _note(Place(place.folder, place.port, place.anchor, token, True))
@@ -377,6 +378,7 @@ def _catch_up(place: Place) -> None:
     connect_beside(install, place)
     note_down(install, place.anchor)
     put_on_worklist(install, place.anchor)
+    plan_trials(install, place.anchor)
     with install.records.begin() as db:
         sources = list(db.scalars(select(Source)))
         for source in sources:

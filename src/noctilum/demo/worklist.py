@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
+from typing import Any
 
-from noctilum.actions import kept_work, worklist
+from noctilum.actions import kept_work, trials, worklist
 from noctilum.actions.install import Install
+from noctilum.wire.trials import NewTrial, TrialsQuery
 from noctilum.wire.work import NewWork, WorkQuery
 
 INES = "ines@tallowlane.example"
@@ -70,6 +72,38 @@ ITEMS = (
         reason="the page comes out of the calendar by itself",
     ),
 )
+
+
+TRIALS: tuple[dict[str, Any], ...] = (
+    {
+        "site": NORTHLOFT,
+        "name": "Titles that ask",
+        "what": "Two collections have a question in their title",
+        "treated": ["/collections/rope", "/collections/maps"],
+        "control": ["/collections/lamps", "/collections/toys"],
+        "starts": -36,
+        "log": ((-36, "both titles went live"), (-35, "sitemap sent again")),
+    },
+    {
+        "site": SKERRY,
+        "name": "Fares on the page",
+        "what": "The fare stands in the first line",
+        "treated": ["/routes/ronsay"],
+        "control": [],
+        "starts": -9,
+        "log": ((-9, "went live"),),
+    },
+)
+
+
+def plan_trials(install: Install, anchor: date) -> None:
+    """Plan the demo's trials, unless there are some: one that can be read, one that runs."""
+    if trials.listed(install, TrialsQuery()):
+        return
+    for each in TRIALS:
+        log = [{"day": anchor + timedelta(day), "text": text} for day, text in each["log"]]
+        told = each | {"starts": anchor + timedelta(each["starts"]), "log": log}
+        trials.added(install, NewTrial.model_validate(told), _noon(told["starts"]))
 
 
 def put_on_worklist(install: Install, anchor: date) -> None:

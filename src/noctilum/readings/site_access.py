@@ -21,6 +21,7 @@ from noctilum.wire.grids import GridOut
 from noctilum.wire.keywords import KeywordOut
 from noctilum.wire.noted import NoteOut
 from noctilum.wire.questions import FILTERS, Compared, Paged, Windowed
+from noctilum.wire.trials import TrialOut
 from noctilum.wire.work import WorkOut
 
 
@@ -53,6 +54,10 @@ def _no_work() -> Sequence[WorkOut]:
     return ()
 
 
+def _no_trials() -> Sequence[TrialOut]:
+    return ()
+
+
 def _no_grids() -> Sequence[GridOut]:
     return ()
 
@@ -63,8 +68,8 @@ class SiteAccess:
 
     sources: numbers of the search feeds that are read; all_sources: every one it has. notes: asks for the dated notes
     that concern it; keywords, competitors, grids: for those it tracks, those it is set beside, and its points around
-    places; work: for its worklist. today: None where nobody said which day it is. session_value: what a session is
-    worth, in the client's currency, where somebody said.
+    places; work, trials: for its worklist and its trials. today: None where nobody said which day it is.
+    session_value: what a session is worth, in the client's currency, where somebody said.
     """
 
     key: str
@@ -79,6 +84,7 @@ class SiteAccess:
     grids: Callable[[], Sequence[GridOut]] = _no_grids
     session_value: float | None = None
     work: Callable[[], Sequence[WorkOut]] = _no_work
+    trials: Callable[[], Sequence[TrialOut]] = _no_trials
 
     def sources_of(self, kind: str) -> tuple[int, ...]:
         """Give the numbers of the sources of a kind that are read."""
@@ -140,6 +146,7 @@ class SiteAccess:
             "competitors": self.competitors,
             "grids": self.grids,
             "work": self.work,
+            "trials": self.trials,
             "today": lambda: self.today,
         }
         return " ".join(str(known[name]()) for name in names)

@@ -367,6 +367,26 @@ class Work(Base):
     changed_at: Mapped[datetime]
 
 
+class Trial(Base):
+    """A planned test of pages or queries that are changed, against a control that is not, or the rest of the site."""
+
+    __tablename__ = "trial"
+    __table_args__ = (Index("trial_by_site", "site_id"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(120))
+    what: Mapped[str] = mapped_column(String(2000), default="")
+    of: Mapped[str] = mapped_column(String(10))
+    treated: Mapped[list[str]] = mapped_column(default=list)
+    control: Mapped[list[str]] = mapped_column(default=list)
+    starts: Mapped[date]
+    weeks: Mapped[int] = mapped_column(default=4)
+    ended_on: Mapped[date | None]
+    log: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    created_at: Mapped[datetime]
+
+
 class Keyword(Base):
     """A term whose rank is tracked for a site, as looked up from one place on one device of one engine.
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import get_args
 
 from noctilum.datasets import DATASETS
-from noctilum.wire import compare, counting, explain, facts, index, landing, links, noted, outcomes, ranks, work
+from noctilum.wire import compare, counting, explain, facts, index, landing, links, noted, outcomes, ranks, trials, work
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as read
 from noctilum.wire.figures import figures_of
@@ -189,7 +189,7 @@ READINGS = Catalogue(
         ),
         ReadingSpec(
             name="worked",
-            group="Explain",
+            group="Act",
             summary="Show what was done, and what came of it",
             about="Work done in the window, read 28 and 84 days after it, beside the rest of the site and its season.",
             question=work.WorkedQuery,
@@ -198,6 +198,29 @@ READINGS = Catalogue(
             say="noctilum.words.tell_worked:worked",
             depends=("work", "notes", "today"),
             tables={"kinds": "kinds"},
+        ),
+        ReadingSpec(
+            name="trial",
+            group="Act",
+            summary="Show a trial as it stands, and what it came to",
+            about="Treated against control by week; its effect, with an interval, once its weeks are complete.",
+            question=trials.TrialQuery,
+            answer=trials.TrialRead,
+            make="noctilum.readings.trials:answer",
+            say="noctilum.words.tell_worked:trial",
+            depends=("trials", "today"),
+            path="trials/{number}",
+            tables={"secondary": "secondary"},
+        ),
+        ReadingSpec(
+            name="trial-plan",
+            group="Act",
+            summary="Show what a trial could show before it starts, and which controls move alike",
+            about="The smallest effect that a trial of some pages or queries would show, and controls for it.",
+            question=trials.PlanQuery,
+            answer=trials.TrialPlan,
+            make="noctilum.readings.trials:answer_plan",
+            say="noctilum.words.tell_worked:plan",
         ),
         ReadingSpec(
             name="rank-summary",

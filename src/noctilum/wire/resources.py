@@ -16,6 +16,7 @@ from noctilum.wire.keywords import KeywordOut, KeywordsQuery, NewKeyword
 from noctilum.wire.noted import NewNote, NewSet, NoteOut, SetOut
 from noctilum.wire.questions import Question
 from noctilum.wire.reports import NewReport, NewTemplate, ReportOut, ReportsQuery, TemplateOut, TemplatesQuery
+from noctilum.wire.trials import NewTrial, TrialOut, TrialsQuery
 from noctilum.wire.work import NewWork, WorkOut, WorkQuery
 
 
@@ -101,6 +102,16 @@ RESOURCES: tuple[Resource, ...] = (
         out=WorkOut,
         store="noctilum.actions.worklist",
         about="Something to do about a page, query, keyword, set or the site; how it stands now is kept beside it.",
+    ),
+    Resource(
+        name="trials",
+        one="trial",
+        tag="Worklist",
+        asked=TrialsQuery,
+        new=NewTrial,
+        out=TrialOut,
+        store="noctilum.actions.trials",
+        about="Pages or queries that are changed from a day on, against a control that is not.",
     ),
     Resource(
         name="keywords",

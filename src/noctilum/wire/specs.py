@@ -13,7 +13,7 @@ from pydantic import BaseModel, RootModel
 from noctilum.wire.columns import Column, columns_of, flat, model_in, shown_of
 from noctilum.wire.questions import WORD, Compared, Question
 
-Group = Literal["Collect", "Read", "Ranks", "Explain"]
+Group = Literal["Collect", "Read", "Ranks", "Explain", "Act"]
 Plain = dict[str, Any]
 Named = str | Callable[..., Any]
 """A function, or where it is: "package.module:name". The light doors (client, command line) never load it."""
@@ -42,7 +42,7 @@ class ReadingSpec:
     rows: str = "rows"
     flat: Callable[[Any], list[Plain]] | None = None
     by: tuple[str, ...] = ()
-    depends: tuple[Literal["notes", "keywords", "competitors", "grids", "work", "today"], ...] = ()
+    depends: tuple[Literal["notes", "keywords", "competitors", "grids", "work", "trials", "today"], ...] = ()
     path: str = ""
     tables: Mapping[str, str] = field(default_factory=dict)
     """Further tables: name → the field of the answer that holds their rows."""
