@@ -62,8 +62,10 @@ def test_a_trial_is_read_with_its_size_and_its_weeks_are_those_of_the_days(tmp_p
             assert row.low < row.expected < row.high
         logs = [np.log((row.treated + 0.5) / (row.control + 0.5)) for row in found.rows]
         assert np.log1p(found.effect) == pytest.approx(np.mean(logs[26:]) - np.mean(logs[14:26]), abs=1e-6)
-        shown, ctr, position = found.secondary
-        assert shown.measure == "impressions a week" and ctr.after is not None and position.control_before is not None
+        told = {(row.group, row.part): row for row in found.secondary}
+        assert len(told) == 4 and all(row.position == pytest.approx(4.0) for row in found.secondary)
+        after = told["treated", "after"]
+        assert after.ctr * after.impressions * 4 == pytest.approx(clicks(history, "/a", STARTS, 28))
 
 
 @pytest.mark.parametrize("today", [STARTS - timedelta(5), STARTS + timedelta(9), STARTS + timedelta(27)])

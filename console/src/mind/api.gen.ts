@@ -13962,31 +13962,34 @@ export interface components {
         };
         /**
          * SecondaryRow
-         * @description Another figure of the treated, before and after: it tells no verdict.
+         * @description Other figures of the treated or the control, before or after: they tell no verdict.
          */
         SecondaryRow: {
             /**
-             * After
-             * @description Over the weeks after.
+             * Ctr
+             * @description Over the 12 weeks before, or the weeks after.
              */
-            after: number | null;
+            ctr: number | null;
             /**
-             * Before
-             * @description Over the 12 weeks before.
+             * Group
+             * @enum {string}
              */
-            before: number | null;
+            group: "treated" | "control";
             /**
-             * Control After
-             * @description The same of the control.
+             * Impressions
+             * @description Over the 12 weeks before, or the weeks after.
              */
-            control_after: number | null;
+            impressions: number;
             /**
-             * Control Before
-             * @description The same of the control.
+             * Part
+             * @enum {string}
              */
-            control_before: number | null;
-            /** Measure */
-            measure: string;
+            part: "before" | "after";
+            /**
+             * Position
+             * @description Over the 12 weeks before, or the weeks after.
+             */
+            position: number | null;
         };
         /**
          * Sentence
@@ -15140,6 +15143,11 @@ export interface components {
          * @description What a trial could show before it starts, against the controls that are suggested, or the rest of the site.
          */
         TrialPlan: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions?: components["schemas"]["Caution"][];
             /**
              * Clicks
              * @description Of the treated in the 26 weeks before.

@@ -3,7 +3,7 @@
 Weekly log ratios x = ln((T + ½)/(C + ½)) of treated to control clicks take out what both have in common. The effect is
 the mean of the weeks after less the mean of the 12 whole weeks before. The variance v of one week and its lag-1
 correlation r come from the 26 weeks before, both freed of what a short series hides: r by (1 + 3r)/n (Kendall 1954),
-held to 0–0.8; v by the share that goes into the mean itself. The variance of a mean of n weeks is v·f(n), with
+held to 0–0.6; v by the share that goes into the mean itself. The variance of a mean of n weeks is v·f(n), with
 f(n) = (1 + 2·Σ_{k<n}(1 − k/n)·r^k)/n; the interval is Student's t with 10 degrees of freedom (ours; without these
 corrections intervals said to hold the truth in 95 of 100 cases held it in 87 to 94: see the tests).
 """
@@ -23,7 +23,7 @@ BASE, PAST, USUAL_AFTER = 12, 26, 4
 """Weeks before that the weeks after are set against, weeks the scatter is from, and weeks after by default."""
 FEWEST_BEFORE = 8
 FREEDOM = 10
-MOST_CORRELATED = 0.8
+MOST_CORRELATED = 0.6
 MOST_HIDDEN = 0.5
 """A variance is at most doubled for what a short series hides of it."""
 SURE, POWER = 0.95, 0.8

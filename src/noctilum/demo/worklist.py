@@ -80,9 +80,9 @@ TRIALS: tuple[dict[str, Any], ...] = (
         "name": "Titles that ask",
         "what": "Two collections have a question in their title",
         "treated": ["/collections/rope", "/collections/maps"],
-        "control": ["/collections/lamps", "/collections/toys"],
-        "starts": -36,
-        "log": ((-36, "both titles went live"), (-35, "sitemap sent again")),
+        "control": ["/collections/lamps", "/collections/toys", "/families"],
+        "starts": -200,
+        "log": ((-200, "both titles went live"), (-199, "sitemap sent again")),
     },
     {
         "site": SKERRY,

@@ -165,30 +165,18 @@ def _secondary(site: SiteAccess, held: Holding, found: wire.TrialOut, after: int
     """Give impressions, click-through and position of treated and control, over the 12 weeks before and those after."""
     before = Window(found.starts - timedelta(core.BASE * WEEK), found.starts - timedelta(1))
     later = Window(found.starts, found.starts + timedelta(after * WEEK - 1))
-    control = found.control or None
-    sides = [
-        _sums(site, held, found.of, keys, window) for keys in (found.treated, control) for window in (before, later)
-    ]
-    names = ("impressions a week", "ctr", "position")
-    return [
-        wire.SecondaryRow(
-            measure=name,
-            before=sides[0][n],
-            after=sides[1][n],
-            control_before=sides[2][n],
-            control_after=sides[3][n],
-        )
-        for n, name in enumerate(names)
-    ]
-
-
-def _sums(
-    site: SiteAccess, held: Holding, of: str, keys: Sequence[str] | None, window: Window
-) -> tuple[float | None, float | None, float | None]:
-    where = {} if keys is None else {of: _ids(site, of, keys)}
-    asked = Question(of, window.first, window.last, (), where, sources=held.sources)
-    sums = read(held.history, asked).sums
-    return round(sums.impressions / len(window) * WEEK, 1), sums.ctr, sums.position
+    treated = frozenset(_ids(site, found.of, found.treated))
+    control = frozenset(_ids(site, found.of, found.control)) if found.control else None
+    rows = []
+    for part, window in (("before", before), ("after", later)):
+        grouped = read(held.history, Question(found.of, window.first, window.last, (found.of,), sources=held.sources))
+        mine = np.isin(grouped.keys[0], list(treated))
+        theirs = ~mine if control is None else np.isin(grouped.keys[0], list(control))
+        for group, chosen in (("treated", mine), ("control", theirs)):
+            sums = grouped.taken(np.flatnonzero(chosen)).sums
+            told = {"group": group, "part": part, "ctr": sums.ctr, "position": sums.position}
+            rows.append(wire.SecondaryRow.model_validate(told | {"impressions": sums.impressions / len(window) * WEEK}))
+    return rows
 
 
 def plan(site: SiteAccess, asked: wire.PlanQuery) -> wire.TrialPlan:

@@ -567,7 +567,7 @@ WORLDS: dict[str, World] = {
             (
                 Story("*", -95, 6, places=1.9),
                 Story("*", -40, 12, places=0.56),
-                *(Story(page, -36, 2, places=0.62) for page in ("/collections/rope", "/collections/maps")),
+                *(Story(page, -200, 2, places=0.6) for page in ("/collections/rope", "/collections/maps")),
             ),
             (("GB", 0.7), ("NL", 0.12), ("DE", 0.1), ("FR", 0.08)),
             (0.94, 0.95, 0.98, 1.0, 1.02, 1.1, 1.06),

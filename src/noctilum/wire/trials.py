@@ -102,13 +102,17 @@ class TrialWeek(Wire):
 
 
 class SecondaryRow(Wire):
-    """Another figure of the treated, before and after: it tells no verdict."""
+    """Other figures of the treated or the control, before or after: they tell no verdict."""
 
-    measure: str = column("text", "figure")
-    before: float | None = column("number", "before", "Over the 12 weeks before.", decimals=4)
-    after: float | None = column("number", "after", "Over the weeks after.", decimals=4)
-    control_before: float | None = column("number", "control before", "The same of the control.", decimals=4)
-    control_after: float | None = column("number", "control after", "The same of the control.", decimals=4)
+    SHOWN: ClassVar[tuple[str, ...]] = ("group", "part", "impressions", "ctr", "position")
+
+    group: Literal["treated", "control"] = column("verdict", "group")
+    part: Literal["before", "after"] = column("verdict", "part")
+    impressions: float = column(
+        "number", "impressions a week", "Over the 12 weeks before, or the weeks after.", decimals=0
+    )
+    ctr: float | None = column("rate", "click-through", "Over the 12 weeks before, or the weeks after.")
+    position: float | None = column("place", "position", "Over the 12 weeks before, or the weeks after.")
 
 
 class TrialRead(Wire):
@@ -177,4 +181,5 @@ class TrialPlan(Wire):
     clicks: int = column("count", "clicks", "Of the treated in the 26 weeks before.")
     weeks_before: int = column("count", "weeks before", "Of the 26 before, those wholly held.")
     held_through: date
+    cautions: list[Caution] = []
     sentences: list[Sentence] = []

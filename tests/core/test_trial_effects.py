@@ -75,7 +75,7 @@ def test_the_effect_is_that_of_plain_sums(treated, control):
     mean = sum(x[:26]) / 26
     v = sum((each - mean) ** 2 for each in x[:26]) / 25
     r = 0.0 if v == 0 else sum((x[n + 1] - mean) * (x[n] - mean) for n in range(25)) / 25 / v
-    r = 0.0 if v == 0 else min(0.8, max(0.0, r + (1 + 3 * r) / 26))
+    r = 0.0 if v == 0 else min(0.6, max(0.0, r + (1 + 3 * r) / 26))
 
     def of_mean(n: int) -> float:
         return (1 + 2 * sum((1 - k / n) * r**k for k in range(1, n))) / n
