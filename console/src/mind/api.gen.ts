@@ -13397,7 +13397,7 @@ export interface components {
              * Group
              * @enum {string}
              */
-            group: "Collect" | "Read" | "Ranks" | "Explain";
+            group: "Collect" | "Read" | "Ranks" | "Explain" | "Act";
             /** Name */
             name: string;
             /**

@@ -5,7 +5,6 @@ import { useState } from 'react';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import { useQuery } from '@tanstack/react-query';
-import type { TrialRead } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { named } from '../mind/named';
 import { me } from '../mind/questions';
@@ -20,7 +19,7 @@ import {
   type Trial,
   type TrialKind,
 } from '../mind/trials';
-import { longDay, shortDay, signedPercent } from '../mind/words';
+import { longDay, shortDay } from '../mind/words';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
 import { TrialChart } from '../skin/TrialChart';
@@ -93,14 +92,15 @@ function One({ of }: { of: Trial }) {
       label={of.name}
     >
       <p className="small">
-        {of.what} {t`From ${longDay(of.starts)},`} {plural(of.weeks, { one: '# week', other: '# weeks' })}.
+        {[of.what, t`from ${longDay(of.starts)}`, plural(of.weeks, { one: '# week', other: '# weeks' })]
+          .filter(Boolean)
+          .join(' · ')}
       </p>
       <Answer of={found} height={320}>
         {(data) => (
           <>
             <Said sentences={data.sentences} />
             <TrialChart weeks={data.rows} starts={of.starts} />
-            <Interval of={data} />
             {data.secondary.length > 0 && (
               <>
                 <p className="small">
@@ -129,17 +129,6 @@ function One({ of }: { of: Trial }) {
       )}
       <Ending of={of} state={found.data?.state} />
     </Section>
-  );
-}
-
-/** Effect and interval as figures. */
-function Interval({ of }: { of: TrialRead }) {
-  if (of.effect === null || of.low === null || of.high === null) return null;
-  return (
-    <p>
-      <b>{named(of.verdict)}</b>: {signedPercent(of.effect)}{' '}
-      <span className="small">{t`95% interval ${signedPercent(of.low)} to ${signedPercent(of.high)}`}</span>
-    </p>
   );
 }
 

@@ -8,6 +8,7 @@ from datetime import date, timedelta
 
 from pydantic import ValidationError
 
+from noctilum import machine_time
 from noctilum.cli.access import add_access, service
 from noctilum.cli.notes import day_of
 from noctilum.cli.output import Column, add_output, count, print_out
@@ -46,7 +47,7 @@ def run(asked: argparse.Namespace) -> None:
         if asked.log:
             _note(asked, noctilum)
         if asked.end is not None:
-            noctilum.change_trial(asked.end, ended_on=asked.on or date.today())
+            noctilum.change_trial(asked.end, ended_on=asked.on or _today(noctilum))
         if asked.drop is not None:
             noctilum.drop_trial(asked.drop)
         show(asked, noctilum.trials(asked.site))
@@ -75,8 +76,13 @@ def _note(asked: argparse.Namespace, noctilum: Noctilum) -> None:
         raise Nonsense("input-unusable", f"{number!r} is no number of a trial.", where="--log")
     found = next((each for each in noctilum.trials() if each.id == int(number)), None)
     lines = [LogLine(day=line.day, text=line.text) for line in (found.log if found else [])]
-    lines.append(LogLine(day=asked.on or date.today(), text=text))
+    lines.append(LogLine(day=asked.on or _today(noctilum), text=text))
     noctilum.change_trial(int(number), seen=found, log=[line.model_dump(mode="json") for line in lines])
+
+
+def _today(noctilum: Noctilum) -> date:
+    """Give the day as the service has it."""
+    return noctilum.me().today or machine_time.moment().date()
 
 
 def show(asked: argparse.Namespace, found: Sequence[TrialOut]) -> None:

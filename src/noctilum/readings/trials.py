@@ -175,7 +175,11 @@ def _secondary(site: SiteAccess, held: Holding, found: wire.TrialOut, after: int
         for group, chosen in (("treated", mine), ("control", theirs)):
             sums = grouped.taken(np.flatnonzero(chosen)).sums
             told = {"group": group, "part": part, "ctr": sums.ctr, "position": sums.position}
-            rows.append(wire.SecondaryRow.model_validate(told | {"impressions": sums.impressions / len(window) * WEEK}))
+            rows.append(
+                wire.SecondaryRow.model_validate(
+                    told | {"impressions": round(sums.impressions / len(window) * WEEK, 1)}
+                )
+            )
     return rows
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import Field
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import Better, Kind
 from noctilum.wire.questions import Question
+from noctilum.wire.specs import Group
 
 
 class ColumnAbout(Wire):
@@ -50,7 +51,7 @@ class ReadingAbout(Wire):
     """One reading."""
 
     name: str
-    group: Literal["Collect", "Read", "Ranks", "Explain"]
+    group: Group
     summary: str
     about: str
     path: str = Field(description="Below /sites/{site}")

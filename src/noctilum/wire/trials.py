@@ -109,7 +109,7 @@ class SecondaryRow(Wire):
     group: Literal["treated", "control"] = column("verdict", "group")
     part: Literal["before", "after"] = column("verdict", "part")
     impressions: float = column(
-        "number", "impressions a week", "Over the 12 weeks before, or the weeks after.", decimals=0
+        "number", "impressions a week", "Over the 12 weeks before, or the weeks after.", decimals=1
     )
     ctr: float | None = column("rate", "click-through", "Over the 12 weeks before, or the weeks after.")
     position: float | None = column("place", "position", "Over the 12 weeks before, or the weeks after.")
