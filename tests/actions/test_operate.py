@@ -35,6 +35,8 @@ from noctilum.actions import (
     sets,
     setup,
     tables,
+    trials,
+    worklist,
 )
 from noctilum.actions.doctor import examine
 from noctilum.actions.find import find_site
@@ -59,6 +61,8 @@ from noctilum.wire.grids import GridsQuery, NewGrid
 from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.noted import NewNote, NewSet
 from noctilum.wire.questions import choices
+from noctilum.wire.trials import LogLine, NewTrial, TrialsQuery
+from noctilum.wire.work import NewWork, WorkQuery
 
 KEY = "blog.hivewright.example"
 
@@ -203,6 +207,28 @@ def test_a_hand_over_takes_keywords_competitors_and_grids_along_once(install, pu
             assert len(asked(other)) == 1
 
 
+def test_a_hand_over_takes_work_with_its_notes_and_trials_along(install, pulled, tmp_path):
+    told = {"site": KEY, "of": "page", "todo": "Refresh it", "kind": "refresh"}
+    day = date(2026, 3, 2)
+    done = worklist.added(install, NewWork(**told, key="/guides/winter-hive", state="done", done_on=day), NOW)
+    worklist.added(install, NewWork(**told, key="/a", due=date(2026, 4, 1), why="fading"), NOW)
+    worklist.added(install, NewWork(**told, key="/b", state="dropped", reason="no"), NOW)
+    given = {"treated": ["/a"], "control": ["/b"], "starts": day, "log": [LogLine(day=day, text="went live")]}
+    trials.added(install, NewTrial(site=KEY, name="Titles", **given), NOW)
+    path = handover.hand_over(install, KEY, tmp_path, NOW)
+    with closing(opened(tmp_path / "other")) as other:
+        handover.bring_in(other, path, NOW)
+        here, there = (worklist.listed(of, WorkQuery()) for of in (install, other))
+        left = {"note", "client"}
+        assert [each.model_dump(exclude=left) for each in there] == [each.model_dump(exclude=left) for each in here]
+        (kept,) = trials.listed(other, TrialsQuery())
+        assert kept == trials.listed(install, TrialsQuery())[0]
+        (note,) = dated_notes.list_notes(other, KEY)
+        assert (note.first, note.page, note.text) == (day, "/guides/winter-hive", "Refresh it")
+        assert {each.note for each in there if each.state == "done"} == {note.id}
+    assert done.baseline is not None
+
+
 def rewritten(path, to, change):
     """Write a hand-over file again with its manifest changed; returns where."""
     with zipfile.ZipFile(path) as archive, zipfile.ZipFile(to, "w") as written:
@@ -310,6 +336,7 @@ EVERY = [
     (spec.name, by)
     for spec in READINGS
     if spec.name not in ("cross", "day", "note-effect", "ranks", "listings", "features", "citations")
+    and spec.name not in ("trial", "trial-plan")  # of one trial, or of what would be treated
     and spec.name not in OF_BESIDE  # nothing of the kind is held here
     and spec.group != "Ranks"
     for by in (*(choices(spec.question.model_fields[spec.by[0]].annotation) if spec.by else [""]), *spec.tables)

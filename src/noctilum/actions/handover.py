@@ -14,10 +14,11 @@ from pathlib import Path
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
-from sqlalchemy import or_, select
+from sqlalchemy import and_, or_, select
 from sqlalchemy.orm import Session
 
 from noctilum import __version__, sqlite_files
+from noctilum.actions import trials, worklist
 from noctilum.actions.backup import file_digest
 from noctilum.actions.find import file_name, find_site
 from noctilum.actions.grids import values_of as grid_values
@@ -29,7 +30,7 @@ from noctilum.actions.setup import canonical_host, check_zone, site_key, slug
 from noctilum.core.errors import Clash, Nonsense, StoreFault, worded
 from noctilum.core.filters.rows import compared
 from noctilum.history import History, rebuild
-from noctilum.records.models import Client, Competitor, DatedNote, Grid, Keyword, SavedSet, Site, Source
+from noctilum.records.models import Client, Competitor, DatedNote, Grid, Keyword, SavedSet, Site, Source, Trial, Work
 from noctilum.sources.contract import connector_class
 from noctilum.sources.http_feed import checked_url
 from noctilum.sources.mapping import read_mapping
@@ -67,8 +68,8 @@ class Brought:
 def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
     """Write a site's whole history and records to one ZIP file, without secrets; returns it.
 
-    Inside: manifest.json (client, site, sources, sets, notes, keywords, competitors, grids, digest of the history) and
-    history.db.
+    Inside: manifest.json (client, site, sources, sets, notes, keywords, competitors, grids, work, trials, digest of the
+    history) and history.db.
     """
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
@@ -81,6 +82,8 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             "keywords": [_told(found, HandedKeyword) for found in _of_site(db, Keyword, site)],
             "competitors": [_told(found, HandedCompetitor) for found in _of_site(db, Competitor, site)],
             "grids": [_told(found, HandedGrid) for found in _of_site(db, Grid, site)],
+            "work": [_work_of(found) for found in _of_site(db, Work, site)],
+            "trials": [_trial_of(found) for found in _of_site(db, Trial, site)],
         }
         number = site.id
     path = to / f"{file_name(key)}-{now:%Y-%m-%d}.noctilum.zip" if to.is_dir() else to
@@ -123,8 +126,10 @@ def _sets_of(db: Session, site: Site) -> list[dict[str, Any]]:
 
 
 def _notes_of(db: Session, site: Site) -> list[dict[str, Any]]:
-    """Give the notes on the site and on its client; the agency's own stay with the agency."""
+    """Give the notes on the site and on its client; the agency's own stay here, those of work come with the work."""
+    theirs = select(Work.note_id).where(Work.note_id.is_not(None))
     concerned = or_(DatedNote.site_id == site.id, DatedNote.client_id == site.client_id)
+    concerned = and_(concerned, DatedNote.id.not_in(theirs))
     found = db.scalars(select(DatedNote).where(concerned).order_by(DatedNote.id))
     return [
         {name: getattr(note, name) for name in NOTE_FIELDS}
@@ -251,6 +256,7 @@ def _add_records(db: Session, handed: Handed, client: str | None, now: datetime)
         numbers[found.id] = source.id
     _add_noted(db, handed, site, now)
     _add_ranked(db, handed, site, now)
+    _add_acted(db, handed, site, now)
     for source, found in zip(site.sources, handed.sources, strict=True):
         source.part_of = numbers.get(found.part_of or 0)
     db.flush()
@@ -304,6 +310,26 @@ def _add_ranked(db: Session, handed: Handed, site: Site, now: datetime) -> None:
         db.add(Competitor(site_id=site.id, domain=domain, label=label, created_at=now))
     for found in handed.grids:
         db.add(Grid(site_id=site.id, created_at=now, **grid_values(found)))
+
+
+def _add_acted(db: Session, handed: Handed, site: Site, now: datetime) -> None:
+    """Add the worklist, whose done items keep their dated notes, and the trials."""
+    for item in handed.work:
+        worklist.brought(db, site, item, item.baseline, now)
+    for trial in handed.trials:
+        trials.brought(db, site, trial, now)
+
+
+def _work_of(found: Work) -> dict[str, Any]:
+    named = ("of", "key", "todo", "why", "kind", "state", "reason")
+    days = {name: value.isoformat() for name in ("due", "done_on") if (value := getattr(found, name)) is not None}
+    return {name: getattr(found, name) for name in named} | days | {"baseline": found.baseline or None}
+
+
+def _trial_of(found: Trial) -> dict[str, Any]:
+    named = ("name", "what", "of", "treated", "control", "weeks", "log")
+    ended = {"ended_on": found.ended_on.isoformat()} if found.ended_on else {}
+    return {name: getattr(found, name) for name in named} | ended | {"starts": found.starts.isoformat()}
 
 
 def _source(db: Session, site: Site, found: HandedSource, now: datetime) -> Source:

@@ -56,6 +56,11 @@ def dropped(install: Install, number: int) -> None:
         db.delete(_found(db, number)[0])
 
 
+def brought(db: Session, site: Site, asked: wire.NewTrial, now: datetime) -> None:
+    """Keep a trial that came with a hand-over."""
+    db.add(Trial(**_values(db, asked.model_copy(update={"site": site.key})), created_at=now))
+
+
 def _values(db: Session, asked: wire.NewTrial) -> dict[str, Any]:
     site = find_site(db, asked.site)
 

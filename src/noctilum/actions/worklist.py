@@ -75,6 +75,12 @@ def dropped(install: Install, number: int) -> None:
         db.delete(item)
 
 
+def brought(db: Session, site: Site, asked: wire.NewWork, baseline: wire.Baseline | None, now: datetime) -> None:
+    """Keep an item that came with a hand-over; nobody here is to do it yet."""
+    told = asked.model_copy(update={"site": site.key, "owner": None})
+    _added(db, told, baseline.model_dump(mode="json") if baseline else {}, now)
+
+
 def _added(db: Session, asked: wire.NewWork, baseline: Mapping[str, Any], now: datetime) -> Work:
     item = Work(**_values(db, asked, now), baseline=dict(baseline), created_at=now, changed_at=now)
     db.add(item)

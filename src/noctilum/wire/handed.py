@@ -14,6 +14,8 @@ from noctilum.wire.grids import NewGrid
 from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.noted import MOST_MEMBERS, NoteKind
 from noctilum.wire.setup import Colour
+from noctilum.wire.trials import NewTrial
+from noctilum.wire.work import Baseline, NewWork
 
 Number = Annotated[int, Field(ge=1, le=2**53)]
 
@@ -120,6 +122,21 @@ class HandedGrid(NewGrid):
     site: Line = Field(default="", max_length=300)
 
 
+class HandedTrial(NewTrial):
+    """A trial of the site."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    site: Line = Field(default="", max_length=300)
+
+
+class HandedWork(NewWork):
+    """An item of its worklist; who was to do it stays behind."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    site: Line = Field(default="", max_length=300)
+    baseline: Baseline | None = None
+
+
 class Handed(_Handed):
     """A whole manifest. Files before form 2 have no sets and notes."""
 
@@ -134,3 +151,5 @@ class Handed(_Handed):
     keywords: list[HandedKeyword] = Field(default=[], max_length=100_000)
     competitors: list[HandedCompetitor] = Field(default=[], max_length=10_000)
     grids: list[HandedGrid] = Field(default=[], max_length=10_000)
+    work: list[HandedWork] = Field(default=[], max_length=100_000)
+    trials: list[HandedTrial] = Field(default=[], max_length=10_000)
