@@ -19,6 +19,8 @@ MADE = {
     "grids": {"site": SITE, "label": "Pier", "term": "ferry", "latitude": 59.1, "longitude": 5.0, "size": 3},
     "templates": {"name": "Kept for a test", "body": {"window": "P28D", "blocks": [{"kind": "storyline"}]}},
     "reports": {"site": SITE, "name": "Kept for a test", "template": "One page for the board"},
+    "work": {"site": SITE, "of": "page", "key": "/fares", "todo": "Kept for a test", "due": "2026-04-01"},
+    "trials": {"site": SITE, "name": "Kept for a test", "treated": ["/fares"], "starts": "2026-02-03"},
 }
 CHANGED = {
     "sets": {"members": ["/fares"]},
@@ -28,6 +30,8 @@ CHANGED = {
     "grids": {"spacing": 2.5},
     "templates": {"about": "Kept otherwise"},
     "reports": {"language": "de"},
+    "work": {"state": "doing", "why": "Kept otherwise"},
+    "trials": {"weeks": 6, "control": ["/routes/ronsay"]},
 }
 
 
