@@ -158,6 +158,7 @@ def test_a_calendar_reads_to_dos_with_their_states(install, pulled):
     assert "DUE;VALUE=DATE:20260401" in lines
     assert "SUMMARY:" + r"Müssen\; wir\, das" * 8 + f" ({HIVE})" in lines
     assert len({line for line in lines if line.startswith("UID")}) == 3
+    assert {line for line in lines if line.startswith("URL")} == {f"URL:https://n.example/work?site={HIVE}&state=all"}
     assert "COMPLETED:20260302T000000Z" in lines and "DESCRIPTION:blog.hivewright.example\\na\\nb" in lines
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
-from urllib.parse import urlsplit
+from urllib.parse import urlencode, urlsplit
 
 from icalendar import Calendar, Todo
 from itsdangerous import BadSignature
@@ -43,7 +43,7 @@ def _todo(item: wire.WorkOut, now: datetime, portal: str) -> Todo:
     todo.add("description", "\n".join(part for part in (item.site, item.why, item.reason) if part))
     todo.add("status", _STATUS[item.state])
     todo.add("categories", [item.kind])
-    todo.add("url", f"{portal}/work?item={item.id}")
+    todo.add("url", f"{portal}/work?{urlencode({'site': item.site, 'state': 'all'})}")
     if item.due is not None:
         todo.add("due", item.due)
     if item.done_on is not None:
