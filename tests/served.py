@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import threading
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import date, datetime
 from typing import Any
 
+import httpx
 from flask import Flask
 from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, TODAY, free_port
 from werkzeug.serving import make_server
@@ -59,6 +61,15 @@ def with_site(install: Install, host: str = HIVE) -> None:
 def pulled(install: Install, source: int, now: datetime = NOW) -> Any:
     """Pull a source."""
     return pull(install, source, origin="pull 1", clock=lambda: now, report=lambda _: True)
+
+
+def asked_of(url: str, *paths: str) -> list[dict[str, Any]]:
+    """Ask a feed itself, as its protocol has it, by another program than ours; gives the rows of all paths."""
+    form = {"grant_type": "client_credentials", "client_id": ACCOUNT, "client_secret": SECRET}
+    with httpx.Client(base_url=url) as client:
+        token = client.post("/token", data=form).json()["access_token"]
+        answers = [client.get(path, headers={"Authorization": f"Bearer {token}"}) for path in paths]
+    return [json.loads(line) for answer in answers for line in answer.raise_for_status().text.splitlines()]
 
 
 def answered(install: Install, site: str, name: str, today: date = TODAY, **asked: Any) -> Any:

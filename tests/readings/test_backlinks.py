@@ -4,21 +4,25 @@ from __future__ import annotations
 
 from collections import Counter
 from datetime import date, timedelta
+from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.conftest import HIVE, TODAY
+from tests.conftest import HIVE, NOW, TODAY
 from tests.served import answered, connected, feed, with_site
 from tests.served import pulled as pull_again
 
+from noctilum.actions import setup
+from noctilum.actions.imports import import_files
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.standing import standing_at
 from noctilum.history import Question
 from noctilum.standins.index_feed import create_app as index_app
 from noctilum.standins.links_feed import FRESH_DAYS, LAG_DAYS, create_app
 from noctilum.standins.links_model import Link, links_of
+from noctilum.wire.setup import NewFileSource, NewSite
 
 NUMBER = "links-hivewright-blog"
 SEEN = TODAY - timedelta(LAG_DAYS + FRESH_DAYS)
@@ -126,6 +130,86 @@ def test_without_links_it_says_what_to_do(install, pulled):
     with pytest.raises(NotThere) as why:
         answered(install, HIVE, "backlinks")
     assert "links" in str(why.value)
+
+
+def listed(folder, columns: str, row) -> Path:
+    """Write the stand-in's links as a list: one line each, from when it was found to when it was gone."""
+    lines = [columns, *(",".join(map(str, row(link))) for link in links_of(NUMBER) if on(link.found) <= SEEN)]
+    path = folder / "list.csv"
+    path.write_text("\n".join(lines) + "\n")
+    return path
+
+
+def gone(link: Link) -> str:
+    return "" if link.gone is None or on(link.gone) > SEEN else f"{on(link.gone):%d/%m/%Y}"
+
+
+def last_seen(link: Link) -> str:
+    """The day before it was gone; a link that stands was looked at within the last three weeks."""
+    day = on(link.gone) - timedelta(1) if gone(link) else SEEN - timedelta(len(link.address) % 20)
+    return f"{max(day, on(link.found)):%d/%m/%Y}"
+
+
+def told_last(link: Link) -> date:
+    """The last day that a list without looks tells of a link."""
+    days = (on(link.found), on(link.gone) if link.gone is not None else on(link.found))
+    return max(day for day in days if day <= SEEN or day == on(link.found)) if on(link.found) <= SEEN else date.min
+
+
+def listing_site(install) -> tuple[str, int]:
+    """Another site whose links come from files alone."""
+    host = setup.add_site(install, "hivewright", NewSite(host="lists.hivewright.example"), NOW)
+    return host, setup.add_file_source(install, host, NewFileSource(label="A list", kind="links"), NOW)
+
+
+LISTS = {
+    "gone on a day": ("Referring domain,Source URL,Target URL,Anchor,First seen,Lost", gone),
+    "last seen": ("Referring domain,Source URL,Target URL,Anchor text,First seen,Last seen", last_seen),
+}
+
+
+@pytest.mark.parametrize("form", LISTS)
+def test_a_list_of_links_as_a_file_reads_as_the_feed_itself(install, site, tmp_path, form):
+    columns, end = LISTS[form]
+    path = listed(
+        tmp_path,
+        columns,
+        lambda link: (link.domain, link.address, link.page, link.anchor, f"{on(link.found):%d/%m/%Y}", end(link)),
+    )
+    other, number = listing_site(install)
+    result = import_files(install, number, [path], lambda: NOW)
+    last = SEEN if form == "last seen" else max(map(told_last, links_of(NUMBER)))
+    assert (result.rejected, result.last) == (0, last)
+    # what was lost in the last thirty days still stands in a list that only says when it was last seen
+    through = result.last if form == "gone on a day" else SEEN - timedelta(32)
+    for by in ("domain", "page"):
+        asked = {"by": by, "window": f"{through - timedelta(180)}/{through}", "limit": 1000}
+        mine, theirs = (answered(install, of, "backlinks", **asked) for of in (other, site))
+        assert (mine.links, mine.gained, mine.lost) == (theirs.links, theirs.gained, theirs.lost)
+        assert {r.key: (r.links, r.gained, r.lost) for r in mine.rows} == {
+            r.key: (r.links, r.gained, r.lost) for r in theirs.rows
+        }
+        assert not mine.cautions
+    again = import_files(install, number, [path], lambda: NOW)
+    assert again.days == 0
+
+
+def test_a_list_with_an_end_before_its_beginning_is_told_by_its_line(install, site, tmp_path):
+    path = tmp_path / "list.csv"
+    path.write_text(
+        "domain,source url,target url,anchor,first seen,lost on\n"
+        "a.example,https://a.example/1,/,one,2025-05-01,2025-04-01\n"
+        "a.example,https://a.example/2,/,two,never,\n"
+        "a.example,https://a.example/3,/,three,2025-05-01,2025-05-01\n"
+    )
+    other, number = listing_site(install)
+    result = import_files(install, number, [path], lambda: NOW)
+    assert [(each.line, each.reason) for each in result.rejects] == [
+        (2, "it ended on 2025-04-01, before it began"),
+        (3, "the day is 'never', which is no day"),
+    ]
+    found = answered(install, other, "backlinks", window="2025-05-01/2025-05-02")
+    assert (found.gained, found.lost, found.links) == (1, 1, 0)
 
 
 def site_source(install) -> int:

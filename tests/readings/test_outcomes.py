@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-import json
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import date, timedelta
 from functools import partial
 
-import httpx
 import numpy as np
 import pyarrow.parquet as pq
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, SMALL, TODAY
-from tests.served import answered, connected, feed
+from pydantic import ValidationError
+from tests.conftest import HIVE, NOW, SMALL, TODAY
+from tests.served import answered, asked_of, connected, feed
 from tests.served import pulled as pull_again
 
-from noctilum.actions import export_jobs, queue, sets, setup
+from noctilum.actions import export_jobs, presenters, queue, sets, setup
 from noctilum.actions.imports import import_files
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.outcomes import shared_out
@@ -29,6 +28,7 @@ from noctilum.standins.visits_model import STREAMS, Visit, visits_of
 from noctilum.wire import noted
 from noctilum.wire import setup as wire
 from noctilum.wire.operating import AskExport
+from noctilum.wire.worth import PageValue
 
 STREAM = "visits-hivewright-blog"
 FIRST, LAST = date(2026, 1, 19), date(2026, 2, 15)
@@ -48,14 +48,6 @@ def site(install, pulled, visits_feed):
     return HIVE
 
 
-def asked_of(url: str, path: str) -> list[dict[str, object]]:
-    """Ask the feed itself, as its protocol has it."""
-    form = {"grant_type": "client_credentials", "client_id": ACCOUNT, "client_secret": SECRET}
-    token = httpx.post(f"{url}/token", data=form).json()["access_token"]
-    answer = httpx.get(url + path, headers={"Authorization": f"Bearer {token}"})
-    return [json.loads(line) for line in answer.text.splitlines()]
-
-
 def organic(day: date) -> list[Visit]:
     return [each for each in visits_of(STREAM, TODAY, day) if each.channel == "organic"]
 
@@ -64,23 +56,28 @@ def conversions(visit: Visit) -> int:
     return sum(times for _, times, _ in visit.reached)
 
 
-def expected(days: list[date]) -> tuple[dict[str, list[float]], list[float], list[int]]:
-    """What each query gets, what is unlisted, and all of it, from plain rows: sessions and conversions."""
+def expected(
+    days: list[date], worth: Callable[[str], float] | None = None, country: str = ""
+) -> tuple[dict[str, list[float]], list[float], list[float]]:
+    """What each query gets, what is unlisted, and all of it, from plain rows: sessions, and conversions or worth."""
     shares: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0])
-    unlisted, whole = [0.0, 0.0], [0, 0]
+    unlisted, whole = [0.0, 0.0], [0.0, 0.0]
     for day in days:
         grains = model_of(SMALL, TODAY).day(day)
         clicks: dict[str, int] = defaultdict(int)
-        for page, count in zip(grains["page"].texts["page"], grains["page"].clicks, strict=True):
-            clicks[page] += count
+        texts = grains["page"].texts
+        for page, of, count in zip(texts["page"], texts["country"], grains["page"].clicks, strict=True):
+            clicks[page] += count if country in ("", of) else 0
         pairs: dict[tuple[str, str], int] = defaultdict(int)
         texts = grains["pair"].texts
-        for page, query, count in zip(texts["page"], texts["query"], grains["pair"].clicks, strict=True):
-            pairs[page, query] += count
-        came: dict[str, list[int]] = defaultdict(lambda: [0, 0])
+        columns = (texts["page"], texts["query"], texts["country"], grains["pair"].clicks)
+        for page, query, of, count in zip(*columns, strict=True):
+            pairs[page, query] += count if country in ("", of) else 0
+        came: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0])
         for each in organic(day):
-            came[each.page][0] += each.sessions
-            came[each.page][1] += conversions(each)
+            if country in ("", each.country):
+                came[each.page][0] += each.sessions
+                came[each.page][1] += each.sessions * worth(each.page) if worth else conversions(each)
         for page, amounts in came.items():
             left = [float(amount) for amount in amounts]
             for (on, query), count in pairs.items():
@@ -183,8 +180,120 @@ def test_what_is_not_known_is_no_zero(install, site, visits_feed):
     assert found.window.days == 20 and found.total.now.sessions > 2000 and found.total.now.conversions is None
     early = answered(install, HIVE, "outcomes", window="2025-06-01/2025-06-28")
     assert early.days == 0 and "visits are held since 20 September 2025" in early.sentences[0].text
-    with pytest.raises(Nonsense, match="narrowed by query and by page"):
-        answered(install, HIVE, "outcomes", country="GB")
+    with pytest.raises(Nonsense, match="narrowed by query, page, country, device alone"):
+        answered(install, HIVE, "outcomes", kind="web")
+    with pytest.raises(Nonsense, match="Visits have no queries"):
+        answered(install, HIVE, "outcomes", filter='query has "honey" or device is "mobile"')
+    with pytest.raises(Nonsense, match="impressions"):
+        answered(install, HIVE, "outcomes", filter="impressions > 3")
+
+
+def test_outcomes_of_a_country_are_of_its_clicks_and_its_visits_alone(install, site):
+    shares, unlisted, whole = expected(DAYS, country="GB")
+    found = answered(install, site, "outcomes", window=WINDOW, limit=1000, filter='country is "GB"')
+    assert {row.key: row.sessions for row in found.rows} == {
+        query: pytest.approx(each[0], abs=1e-5) for query, each in shares.items()
+    }
+    assert (found.total.sessions, found.unlisted.sessions) == pytest.approx((whole[0], unlisted[0]), abs=1e-5)
+    abroad = answered(install, site, "outcomes", window=WINDOW, limit=1000, filter='country is not "GB"')
+    every = answered(install, site, "outcomes", window=WINDOW)
+    assert found.total.sessions + abroad.total.sessions == every.total.sessions
+    either = answered(install, site, "outcomes", window=WINDOW, filter='country is "GB" or page has "/"')
+    assert either.total == every.total
+
+
+def test_rows_are_taken_by_what_came_of_them(install, site):
+    whole = answered(install, site, "outcomes", window=WINDOW, limit=1000)
+    some = answered(install, site, "outcomes", window=WINDOW, limit=1000, filter="sessions >= 20 and conversions > 0.5")
+    wanted = [row.key for row in whole.rows if row.sessions >= 20 and row.conversions > 0.5]
+    assert [row.key for row in some.rows] == wanted and 0 < len(wanted) < len(whole.rows)
+    assert some.total == whole.total
+
+
+RATES = {"/diary": 3.0, "/recipes/mead": 14.5 * 2.0 / 1000, "": 0.4}
+
+
+def rate(page: str) -> float:
+    """What a session on a page is worth by the values below."""
+    return RATES["/diary" if page.startswith("/diary") else "/recipes/mead" if page == "/recipes/mead" else ""]
+
+
+@pytest.fixture
+def valued(install, site, monkeypatch):
+    """A site without goals that says what its pages earn: by two sets of pages, and on all others."""
+    monkeypatch.setattr("noctilum.readings.outcomes.known_since", lambda *_: None)
+    for name, rule in (
+        ("Diary", 'path starts "/diary"'),
+        ("Mead", 'path is "/recipes/mead"'),
+        ("Honey", 'query has "honey"'),
+    ):
+        item = "query" if name == "Honey" else "page"
+        sets.save_set(install, noted.NewSet(name=name, item=item, rule=rule, client="hivewright"), NOW)
+    change(
+        install,
+        PageValue(set="Diary", amount=3.0),
+        PageValue(set="Mead", per="thousand views", amount=14.5, views=2.0),
+        PageValue(amount=0.4),
+    )
+    return site
+
+
+def change(install, *values: PageValue) -> None:
+    setup.change_site(install, HIVE, wire.SiteChange(values=list(values), session_value=9.0))
+
+
+def test_values_by_sets_of_pages_are_shared_out_as_plain_rows_say(install, valued):
+    shares, _, whole = expected(DAYS, rate)
+    found = answered(install, valued, "outcomes", window=WINDOW, limit=1000)
+    assert {row.key: row.value for row in found.rows} == {
+        query: pytest.approx(each[1], abs=1e-5) for query, each in shares.items()
+    }
+    assert found.value == pytest.approx(whole[1], abs=1e-5) and found.valued == 1
+    for by in ("page", "country", "device"):
+        rows = answered(install, valued, "outcomes", by=by, window=WINDOW, limit=1000).rows
+        assert sum(row.value for row in rows) == pytest.approx(whole[1], abs=1e-4), by
+    for row in answered(install, valued, "outcomes", by="page", window=WINDOW, limit=1000).rows:
+        assert row.value == pytest.approx(row.sessions * rate(row.key)), row.key
+    assert sum(each.sessions for each in found.values) == whole[0]
+    said = [each.text for each in found.sentences]
+    assert any(text.startswith("Diary: 3") for text in said)
+    assert any("14.50 per thousand page views, of which a session has 2" in text for text in said)
+    assert any(text.startswith("All other pages: 0.4") for text in said)
+
+
+def test_a_value_counts_for_its_pages_alone_and_says_of_how_many_sessions(install, valued):
+    setup.change_site(install, HIVE, wire.SiteChange(session_value=0, values=[PageValue(set="Diary", amount=3.0)]))
+    found = answered(install, valued, "outcomes", by="page", window=WINDOW, limit=1000)
+    assert {row.key.startswith("/diary"): row.value is None for row in found.rows} == {True: False, False: True}
+    posts = sum(row.sessions for row in found.rows if row.key.startswith("/diary"))
+    assert found.value == pytest.approx(3 * posts) and found.valued == pytest.approx(posts / found.total.sessions)
+    assert any("of the sessions are on pages that were given a value" in each.text for each in found.sentences)
+    number = next(each.id for each in sets.list_sets(install) if each.name == "Diary")
+    sets.drop_set(install, number)
+    gone = answered(install, valued, "outcomes", by="page", window=WINDOW)
+    assert gone.value is None and gone.values[0].gone
+    assert "no longer there" in gone.sentences[-1].text or "no longer there" in gone.sentences[-2].text
+
+
+@pytest.mark.parametrize(
+    ("values", "said"),
+    [
+        ([PageValue(set="Honey", amount=1)], "no saved set of pages"),
+        ([PageValue(set="Never", amount=1)], "no saved set of pages"),
+        ([PageValue(amount=1), PageValue(amount=2)], "given two values"),
+    ],
+)
+def test_a_value_that_has_no_pages_is_refused_and_nothing_changes(install, valued, values, said):
+    before = presenters.site(install, HIVE).values
+    with pytest.raises(Nonsense, match=said):
+        change(install, *values)
+    assert presenters.site(install, HIVE).values == before and len(before) == 3
+
+
+def test_an_amount_per_thousand_views_needs_the_views_of_a_session():
+    for wrong in ({"per": "thousand views"}, {"views": 2.0}, {"amount": -1.0}, {"amount": float("nan")}):
+        with pytest.raises(ValidationError):
+            PageValue.model_validate({"amount": 1.0, **wrong})
 
 
 def test_a_goal_that_was_never_counted_leaves_outcomes_unknown(install, site, monkeypatch):

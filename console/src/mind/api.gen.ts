@@ -1356,6 +1356,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/places/towns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Say where towns lie
+         * @description Towns by their whole names, to be drawn on a map; those that are not known are left out.
+         */
+        get: operations["get_places_towns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/portfolio": {
         parameters: {
             query?: never;
@@ -9814,6 +9834,10 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["LandingRow"][];
+            /** @description What the year does to the clicks of all these pages */
+            season: components["schemas"]["Season"];
+            /** @description What the year does to their sessions */
+            season_sessions: components["schemas"]["Season"];
             /**
              * Sentences
              * @description The reading in one to four sentences
@@ -9839,6 +9863,11 @@ export interface components {
              * @description In the window compared with.
              */
             clicks_before: number;
+            /**
+             * Clicks Expected
+             * @description What the year alone would have done: at the same time of earlier years of which searches and visits are held.
+             */
+            clicks_expected: number | null;
             /**
              * Clicks Verdict
              * @description Against the scatter of its own 26 weeks before, as far as they are held.
@@ -9867,6 +9896,11 @@ export interface components {
              * @description In the window compared with.
              */
             sessions_before: number;
+            /**
+             * Sessions Expected
+             * @description What the year alone would have done: at the same time of earlier years of which searches and visits are held.
+             */
+            sessions_expected: number | null;
             /**
              * Sessions Verdict
              * @description Against the scatter of its own 26 weeks before, as far as they are held.
@@ -11859,7 +11893,7 @@ export interface components {
             sessions: number;
             /**
              * Value
-             * @description Sessions × what the site says a session is worth, only where no goals are counted.
+             * @description Sessions × what the site says one on that page is worth, only where no goals are counted.
              */
             value: number | null;
             /**
@@ -11954,6 +11988,16 @@ export interface components {
              * @description Sessions × the value of a session.
              */
             value: number | null;
+            /**
+             * Valued
+             * @description The share of sessions on pages that were given a value.
+             */
+            valued: number | null;
+            /**
+             * Values
+             * @description What the estimated value rests on, where no goals are counted
+             */
+            values: components["schemas"]["ValueUsed"][];
             /**
              * Visits Since
              * Format: date
@@ -12158,6 +12202,35 @@ export interface components {
              * @description Step for step; none where no lookup showed the feature
              */
             shares: (number | null)[];
+        };
+        /**
+         * PageValue
+         * @description As somebody gives it: nothing else is taken.
+         */
+        PageValue: {
+            /**
+             * Amount
+             * @description In the client's currency
+             */
+            amount: number;
+            /**
+             * Per
+             * @default session
+             * @enum {string}
+             */
+            per?: "session" | "thousand views";
+            /**
+             * Set
+             * @description A saved set of pages; empty: all other pages
+             * @default
+             */
+            set?: string;
+            /**
+             * Views
+             * @description Page views of a session, with thousand views
+             * @default null
+             */
+            views?: number | null;
         };
         /**
          * ParameterAbout
@@ -14309,6 +14382,11 @@ export interface components {
             session_value: number | null;
             /** Sources */
             sources: components["schemas"]["Source"][];
+            /**
+             * Values
+             * @description What is earned on pages of a set, in its place
+             */
+            values: components["schemas"]["ValueGiven"][];
         };
         /**
          * SiteChange
@@ -14327,6 +14405,12 @@ export interface components {
              * @default null
              */
             session_value?: number | null;
+            /**
+             * Values
+             * @description What is earned where no goals are counted, by sets of pages; the first that has a page counts
+             * @default null
+             */
+            values?: components["schemas"]["PageValue"][] | null;
         };
         /**
          * SiteSummary
@@ -14354,6 +14438,11 @@ export interface components {
             session_value?: number | null;
             /** Sources */
             sources: number;
+            /**
+             * Values
+             * @description What is earned on pages of a set, in its place
+             */
+            values: components["schemas"]["ValueGiven"][];
         };
         /**
          * Sitemap
@@ -15037,6 +15126,25 @@ export interface components {
              */
             told: "clicks fell" | "visits fell" | "counting broke" | "clicks fell alone" | "rose" | "level" | "too few to tell";
         };
+        /**
+         * Town
+         * @description Where a town lies; of several of its name the agency's own, else the largest.
+         */
+        Town: {
+            /** Country */
+            country: string;
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /**
+             * Name
+             * @description As it was asked for
+             */
+            name: string;
+            /** Region */
+            region: string;
+        };
         /** TrialChange */
         TrialChange: {
             /**
@@ -15581,6 +15689,56 @@ export interface components {
              * @description Whether a code is asked for at signing in
              */
             second_factor: boolean;
+        };
+        /**
+         * ValueGiven
+         * @description What is earned on the pages of a set; of an empty name, on all pages that no set before it has.
+         */
+        ValueGiven: {
+            /**
+             * Amount
+             * @description In the client's currency
+             */
+            amount: number;
+            /**
+             * Per
+             * @default session
+             * @enum {string}
+             */
+            per?: "session" | "thousand views";
+            /**
+             * Set
+             * @description A saved set of pages; empty: all other pages
+             * @default
+             */
+            set?: string;
+            /**
+             * Views
+             * @description Page views of a session, with thousand views
+             * @default null
+             */
+            views?: number | null;
+        };
+        /**
+         * ValueUsed
+         * @description A value as a reading used it. sessions: those on its pages, in the window; gone: its set is no longer there.
+         */
+        ValueUsed: {
+            /** Amount */
+            amount: number;
+            /** Gone */
+            gone: boolean;
+            /**
+             * Per
+             * @enum {string}
+             */
+            per: "session" | "thousand views";
+            /** Sessions */
+            sessions: number;
+            /** Set */
+            set: string;
+            /** Views */
+            views: number | null;
         };
         /**
          * VerdictSum
@@ -22475,6 +22633,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_places_towns: {
+        parameters: {
+            query: {
+                town: string[];
+                country?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Town"][];
                 };
             };
             /** @description The input cannot be used */
@@ -30631,6 +30857,7 @@ export interface operations {
                 source?: number | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
                 against?: string;
+                season?: boolean;
                 only?: "fell" | "counting" | "rose" | "all";
             };
             header?: never;
@@ -30783,6 +31010,12 @@ export interface operations {
                      * @default null
                      */
                     query?: string | null;
+                    /**
+                     * Season
+                     * @description Net of what the year does, where a year is held; else as counted
+                     * @default true
+                     */
+                    season?: boolean;
                     /**
                      * Source
                      * @description Only this source, also one kept apart

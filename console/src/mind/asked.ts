@@ -46,6 +46,9 @@ export function useTracks(site: string, enabled: boolean): ReadonlyArray<readonl
   return [...counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
 }
 
+/** Where towns lie, of those that are known. */
+export const useTowns = (names: readonly string[]) => useQuery(questions.towns(names));
+
 /** What a filter finds, and what is wrong with it as the service reads it. */
 export function useTried(site: string, text: string) {
   const queries = useQuery(questions.tried(site, text, 'query'));

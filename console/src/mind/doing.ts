@@ -18,6 +18,7 @@ import {
   type KeywordsChanged,
   type KeywordsTaken,
   type Property,
+  type PageValue,
   type Site,
   type Source,
 } from './api';
@@ -100,6 +101,9 @@ export const useKeepingBrand = (site: string) =>
 
 export const useKeepingWorth = (site: string) =>
   useDoing((session_value: number) => send<Site>('PATCH', `/sites/${siteKey(site)}`, { session_value }), []);
+
+export const useKeepingValues = (site: string) =>
+  useDoing((values: readonly PageValue[]) => send<Site>('PATCH', `/sites/${siteKey(site)}`, { values }), []);
 
 export const useStopping = (job: number) =>
   useDoing(() => send<Job>('DELETE', `/jobs/${job}`), [['job', job], sources.queryKey]);

@@ -35,6 +35,13 @@ export const me = queryOptions({
 export const portfolio = queryOptions({ queryKey: ['portfolio'], queryFn: () => api.ask<api.Portfolio>('/portfolio') });
 export const sites = queryOptions({ queryKey: ['sites'], queryFn: () => api.ask<api.SiteSummary[]>('/sites') });
 
+export const towns = (names: readonly string[]) =>
+  queryOptions({
+    queryKey: ['towns', ...names],
+    queryFn: () => api.ask<api.Town[]>('/places/towns', { town: names.join(';') }),
+    staleTime: Infinity,
+  });
+
 export const site = (key: string) =>
   queryOptions({ queryKey: ['site', key], queryFn: () => api.ask<api.Site>(`/sites/${api.siteKey(key)}`) });
 

@@ -19,13 +19,16 @@ export interface Area {
   said: ReadonlyArray<readonly [string, string]>;
 }
 
-const NAME = 'world';
+export const NAME = 'world';
 const STEPS = 5;
 const ANTARCTICA = '010';
 
 echarts.use([MapChart, GeoComponent]);
 
 let known: FeatureCollection<Geometry, { name: string }> | undefined;
+
+/** Makes the shapes of all countries known to the charts, by their codes. */
+export const worldKnown = () => void shapes();
 
 /** Gives the shapes, each named by its ISO 3166 code. */
 function shapes(): FeatureCollection<Geometry, { name: string }> {

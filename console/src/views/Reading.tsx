@@ -13,6 +13,7 @@ import { named } from '../mind/named';
 import { anyReading } from '../mind/questions';
 import { stepRows } from '../mind/worklist';
 import { Choices } from '../skin/Choices';
+import { OnMap } from '../skin/OnMap';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
 import { StepsCharts } from '../skin/StepsCharts';
@@ -87,6 +88,7 @@ export default function AnyReading() {
               <div className={found.isPlaceholderData ? 'stale' : undefined}>
                 <Said sentences={(data as Any).sentences} />
                 {name === 'outcomes' && <WorthBox key={site} site={site} answer={data as Outcomes} />}
+                {about && <OnMap about={about} answer={data} change={change} />}
                 {about && <Tables about={about} answer={data} />}
                 {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
                 <Cautions items={(data as Any).cautions ?? []} />

@@ -45,7 +45,7 @@ SMALL, MOST_RATIO = 16 << 20, 20
 CLIENT_FIELDS = ("key", "name", "language", "time_zone", "currency", "colour", "accent")
 SET_FIELDS = ("name", "item", "rule", "members")
 NOTE_FIELDS = ("kind", "text", "page", "set_name", "origin")
-SITE_FIELDS = ("key", "host", "brand_terms", "session_value")
+SITE_FIELDS = ("key", "host", "brand_terms", "session_value", "page_values")
 SOURCE_FIELDS = (
     "id", "kind", "connector", "label", "url", "account", "property", "engine", "time_zone", "scope", "counted",
     "part_of", "schedule", "settings",
@@ -240,7 +240,8 @@ def _add_records(db: Session, handed: Handed, client: str | None, now: datetime)
     if taken:
         raise Clash("site-exists", worded("{host} belongs to {name} already.", host=host, name=taken.client.name))
     owner = _owner(db, handed, client, now)
-    own = {"brand_terms": handed.site.brand_terms, "session_value": handed.site.session_value}
+    own: dict[str, Any] = {"brand_terms": handed.site.brand_terms, "session_value": handed.site.session_value}
+    own["page_values"] = [each.model_dump() for each in handed.site.page_values]
     site = Site(client=owner, key=site_key(host), host=host, created_at=now, **own)
     db.add(site)
     db.flush()

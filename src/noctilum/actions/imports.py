@@ -19,6 +19,7 @@ from noctilum.core.days import NOT_HELD, DayState
 from noctilum.core.errors import Nonsense, Stopped, StoreFault, worded
 from noctilum.core.pages import by_path
 from noctilum.core.settle import sift
+from noctilum.core.windows import Window
 from noctilum.datasets import DATASETS
 from noctilum.history import DayEntry, History, LedgerRow
 from noctilum.sources.files.chunks import Rejected
@@ -136,6 +137,8 @@ def import_files(
             telling = _Telling(report)
             _read_all(spool, looked, shown, rejects, telling)
             task = _Keep(install.history(site_id, create=True), source_id, choice, host, shown, rejects, clock, telling)
+            if all(found.listed for _, _, found in looked):
+                task = replace(task, through=max(found.newest for _, _, found in looked))
             if choice.strict:
                 _try_strictly(replace(task, choice=replace(choice, dry=True)), spool)
             return task.run(spool)
@@ -233,6 +236,8 @@ class _Keep:
     rejects: _Rejects
     clock: Callable[[], datetime]
     telling: _Telling
+    through: int | None = None
+    """Of a list of what stood: the last day it was looked at, an ordinal; none of files that tell of each day."""
 
     def run(self, spool: Spool) -> ImportResult:
         """Put every day that is to be put; each run of days in one transaction."""
@@ -242,7 +247,20 @@ class _Keep:
             for run in spool.days(month):
                 self._put(run, held, tally)
             self.telling.tell("keeping", number + 1, len(spool.months), 0)
+        if self.through is not None and tally.seen:
+            self._put_still(spool.kept.name, held, tally)
         return tally.result(self.rejects)
+
+    def _put_still(self, dataset: str, held: dict[date, LedgerRow], tally: _Tally) -> None:
+        """Put the days on which nothing of a list began or ended: the list speaks of them too."""
+        stamp = self.clock().isoformat(timespec="seconds")
+        origin = "file " + ", ".join(self.names)
+        last = max(*tally.seen, date.fromordinal(self.through or 1))
+        still = [day for day in Window(min(tally.seen), last).days() if day not in tally.seen and day not in held]
+        entries = [DayEntry(dataset, day, DayState.EMPTY, "file", None, stamp, origin) for day in still]
+        if entries and not self.choice.dry:
+            self.history.put_days(self.source, entries)
+        tally.keep(entries)
 
     def _held(self, dataset: str) -> dict[date, LedgerRow]:
         rows = self.history.ledger(sources=[self.source], dataset=dataset)
@@ -251,6 +269,7 @@ class _Keep:
     def _put(self, run: Sequence[SpooledDay], held: dict[date, LedgerRow], tally: _Tally) -> None:
         entries = []
         for day in run:
+            tally.seen.add(day.batch.day)
             found = sift(day.batch)
             self._reject(day, found.clashes)
             tally.repeats += found.repeats
@@ -287,6 +306,7 @@ class _Tally:
     def __init__(self, grain: str, dry: bool) -> None:
         self.grain, self.dry = grain, dry
         self.days = self.rows = self.repeats = self.already = 0
+        self.seen: set[date] = set()
         self._left: list[LeftDay] = []
         self._first: date | None = None
         self._last: date | None = None

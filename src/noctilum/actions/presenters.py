@@ -19,6 +19,7 @@ from noctilum.readings.grains import standing
 from noctilum.records.models import Client, Job, Site, Source
 from noctilum.reports.numbers import readable
 from noctilum.wire import setup as wire
+from noctilum.wire.worth import ValueGiven
 
 log = structlog.get_logger("noctilum.show")
 
@@ -60,6 +61,7 @@ def site(install: Install, key: str) -> wire.Site:
             colour=found.client.colour,
             brand_terms=found.brand_terms,
             session_value=session_value(found),
+            values=values_of(found),
             sources=[_source(install, source, jobs) for source in found.sources],
         )
 
@@ -121,7 +123,13 @@ def _summary(found: Site) -> wire.SiteSummary:
         sources=len(found.sources),
         brand_terms=found.brand_terms,
         session_value=session_value(found),
+        values=values_of(found),
     )
+
+
+def values_of(found: Site) -> list[ValueGiven]:
+    """Give what is earned on pages of its sets."""
+    return [ValueGiven.model_validate(each) for each in found.page_values or []]
 
 
 def session_value(found: Site) -> float | None:

@@ -6,11 +6,13 @@ import re
 import unicodedata
 from collections.abc import Sequence
 from datetime import datetime
+from typing import Any
 from zoneinfo import available_timezones
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
-from noctilum.actions import grants
+from noctilum.actions import grants, sets
 from noctilum.actions.find import find_client, find_site, find_source
 from noctilum.actions.install import Install
 from noctilum.actions.recurrence import next_run, rule_of
@@ -26,6 +28,7 @@ from noctilum.sources.mapping import looks_up
 from noctilum.sources.outgoing import SOMEBODY_WAITS, Limits
 from noctilum.wire import setup as wire
 from noctilum.wire.operating import ClientChange
+from noctilum.wire.worth import PageValue
 
 _HOST = re.compile(r"[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)+(/[\w./~-]*)?")
 
@@ -75,6 +78,27 @@ def change_site(install: Install, key: str, asked: wire.SiteChange) -> None:
             found.brand_terms = asked.brand_terms
         if asked.session_value is not None:
             found.session_value = round(asked.session_value * 100) or None
+        if asked.values is not None:
+            found.page_values = _checked_values(db, found, asked.values)
+
+
+def _checked_values(db: Session, site: Site, values: Sequence[PageValue]) -> list[dict[str, Any]]:
+    """Write down what is earned by set; raises Nonsense for one that is none of pages, or that stands there twice."""
+    pages = {each.name for each in sets.usable_sets(db, site.client_id).values() if each.item == "page"}
+    names = [each.set for each in values]
+    for name in names:
+        if name and name not in pages:
+            raise Nonsense(
+                "no-set-of-pages",
+                worded("{name!r} is no saved set of pages of this site.", name=name),
+                where="values",
+                remedy="`noctilum sets` lists them; sets of queries have no pages to be paid for",
+            )
+        if names.count(name) > 1:
+            raise Nonsense(
+                "value-twice", worded("{name!r} is given two values.", name=name or "all other pages"), where="values"
+            )
+    return [each.model_dump() for each in values]
 
 
 def check_zone(name: str) -> None:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import joinedload, selectinload
 from noctilum.actions import competitors, dated_notes, grids, kept_work, keywords, trials
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
+from noctilum.actions.presenters import values_of
 from noctilum.actions.sets import usable_sets
 from noctilum.core.brand import BrandRule
 from noctilum.core.errors import Fault, NotThere, worded
@@ -100,6 +101,7 @@ def _opened(
         cache(lambda: competitors.listed(install, CompetitorsQuery(site=key))),
         cache(lambda: grids.listed(install, GridsQuery(site=key))),
         None if site.session_value is None else site.session_value / 100,
+        tuple(values_of(site)),
         cache(lambda: kept_work.of_site(install, key)),
         cache(lambda: trials.listed(install, TrialsQuery(site=key))),
     )

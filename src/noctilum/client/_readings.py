@@ -1078,6 +1078,7 @@ class Readings:
         source: int | None = None,
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
         against: str = "before",
+        season: bool = True,
         only: Literal["fell", "counting", "rose", "all"] = "fell",
     ) -> landing.Landing:
         """Organic landing pages against the window before: clicks and sessions, each with its verdict."""
@@ -1097,6 +1098,7 @@ class Readings:
             source=source,
             language=language,
             against=against,
+            season=season,
             only=only,
         )
         return found

@@ -32,7 +32,7 @@ from noctilum.wire import work as w
 from noctilum.wire.about import ReadingAbout
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.jobs import RESULTS
-from noctilum.wire.places import PlaceOut
+from noctilum.wire.places import PlaceOut, Town
 from noctilum.wire.portfolio import Portfolio
 
 M = TypeVar("M", bound=BaseModel)
@@ -482,6 +482,10 @@ class Noctilum(Readings, Reports, Asking):
     def places(self, find: str, *, country: str | None = None, limit: int = 12) -> list[PlaceOut]:
         """Find a place to look up from by its name: countries, regions and towns, the agency's own first."""
         return self._list(PlaceOut, "/places", find=find, country=country, limit=limit)
+
+    def towns(self, names: Sequence[str], *, country: str | None = None) -> list[Town]:
+        """Say where towns lie, by their whole names; those that are not known are left out."""
+        return self._list(Town, "/places/towns", town=";".join(names), country=country)
 
     def keyword_suggestions(self, site: str, *, window: Window = "P84D", most: int = 50) -> list[k.Suggestion]:
         """Suggest queries the site is shown for and does not track, the most useful first."""

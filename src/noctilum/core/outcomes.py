@@ -28,7 +28,7 @@ class SharedOut:
 
 def shared_out(
     came: tuple[Ints, Ints],
-    amounts: Mapping[str, Ints],
+    amounts: Mapping[str, Ints | Floats],
     clicked: tuple[Ints, Ints, Ints],
     pairs: tuple[Ints, ...],
 ) -> SharedOut:

@@ -311,19 +311,26 @@ def _as_the_site(now: Pair, phi: Floats, eligible: Mask) -> Expected:
 
 
 def judge_net(
-    now: Pair, weekly: Floats, years: Sequence[Year], rule: Rule = RULE, season: Season = SEASON
+    now: Pair,
+    weekly: Floats,
+    years: Sequence[Year],
+    rule: Rule = RULE,
+    season: Season = SEASON,
+    *,
+    beside: bool = True,
 ) -> tuple[Judged, Expected]:
     """Judge rows net of what the year does. weekly: clicks a week before the new window, (rows, weeks).
 
     z = [ln((k1 + ½)/(k0 + ½)) − ln(n1/n0) − e] / √(φ·(1/(k1 + ½) + 1/(k0 + ½)) + u + ω²), with Student's t, rates of
-    false discovery for falls and rises apart, and a tenth as the least change, as in verdicts.judge.
+    false discovery for falls and rises apart, and a tenth as the least change, as in verdicts.judge. beside: what most
+    rows did beyond the season is taken out as well, as it is their site's.
     """
     eligible = (now.now + now.before) >= rule.fewest
     phi, freedom = shrunk(*dispersion(weekly, rule), eligible, rule)
     expected = expected_of(years, phi, now, eligible, season)
     own, _ = now.logs()
     noise = now.variance(phi)
-    if expected.by_years:
+    if expected.by_years and beside:
         expected = expected.beside(common_departure(own - expected.fall, noise, eligible))
     falls = own < expected.fall
     rises = own > expected.rise

@@ -6,9 +6,7 @@ from noctilum.datasets.declaring import Dataset, Dimension, Measure
 
 KIND = "links"
 
-GAINED = Measure(
-    "gained", "gained", "Links first seen.", better="higher", words=("gained", "new links", "first seen", "neu")
-)
+GAINED = Measure("gained", "gained", "Links first seen.", better="higher", words=("gained", "new links", "neu"))
 LOST = Measure(
     "lost", "lost", "Links that were no longer there.", better="lower", words=("lost", "lost links", "verloren")
 )

@@ -139,5 +139,11 @@ PLACES = (
     ("Ronsay Pier", "NO", "Ronsay", 59.11, 5.02),
     ("Hallowick", "NO", "Ronsay", 58.9, 5.41),
     ("Umbra Point", "GB", "Umbra", 50.31, -5.02),
+    ("Ember Bay", "GB", "Saltmarch", 50.58, -4.41),
+    ("Copsely", "GB", "Saltmarch", 51.03, -3.12),
+    ("Toller", "GB", "High Fells", 54.36, -2.74),
+    ("Ronsay", "NO", "Skjelland", 59.24, 5.52),
+    ("Altenfurt", "DE", "Moorland", 49.41, 11.16),
+    ("Kranhafen", "DE", "Seeland", 53.88, 9.14),
 )
 """The agency's own places: made-up towns with their regions and coordinates."""

@@ -11,10 +11,8 @@ import numpy as np
 from noctilum.core import counting as core
 from noctilum.core.days import HELD
 from noctilum.core.windows import Window
-from noctilum.datasets.visits import ORGANIC
-from noctilum.history import Question
-from noctilum.readings.both import Both, both_of
-from noctilum.readings.grains import read
+from noctilum.readings.beside_years import COUNTED, read_beside
+from noctilum.readings.both import Both, both_of, fields_of_results
 from noctilum.readings.header import header
 from noctilum.readings.rows_of import Ints
 from noctilum.readings.site_access import SiteAccess, rows_asked
@@ -41,7 +39,7 @@ class Counts:
 
 def counting(site: SiteAccess, asked: wire.CountingQuery) -> wire.Counting:
     """Find where counting broke: a part only where the whole did not, a page only where its part did not."""
-    both = both_of(site, asked)
+    both = both_of(site, asked, fields_of_results())
     counts = _counts(both)
     labels = site.history.texts("page", counts.pages.tolist())
     rows = _rows(site.key, labels, counts) if counts.window else ([], 0)
@@ -59,24 +57,11 @@ def counting(site: SiteAccess, asked: wire.CountingQuery) -> wire.Counting:
 
 
 def _counts(both: Both) -> Counts:
-    of, visits = both.of, both.visits
-    first = of.window.first - timedelta(DAYS_BEFORE)
-    earlier = Window(first, of.window.first - timedelta(1))
-    known = [d for d in earlier.days() if visits.states.get(d) in HELD and of.held.states.get(d) in HELD]
-    days = (*known, *both.days)
-    span = Window(first, of.window.last)
-    ids = of.narrow.ids or {}
-    pages = {"page": ids["page"]} if "page" in ids else {}
-    channel = of.held.history.term_id("channel", ORGANIC)
-    out = frozenset(span.days()) - frozenset(days)
-    by = ("page", "day")
-    clicked = read(
-        of.held.history, Question("page", span.first, span.last, by, pages, out, of.held.sources, ("clicks",))
-    )
-    organic = {**pages, "channel": () if channel is None else (channel,)}
-    came = read(
-        of.held.history, Question("visits", span.first, span.last, by, organic, out, visits.sources, ("sessions",))
-    )
+    first = both.of.window.first - timedelta(DAYS_BEFORE)
+    earlier = Window(first, both.of.window.first - timedelta(1))
+    days = (*(day for day in earlier.days() if both.states.get(day) in HELD), *both.days)
+    span = Window(first, both.of.window.last)
+    clicked, came = (read_beside(both, name, ("page", "day"), span, days) for name in COUNTED)
     names = np.union1d(np.unique(clicked.keys[0]), np.unique(came.keys[0]))
     row_of = _places(names)
     column_of = _places(np.array([day.toordinal() for day in days], dtype=np.int64) - span.first.toordinal())

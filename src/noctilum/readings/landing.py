@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 import numpy as np
+import numpy.typing as npt
 
 from noctilum.core.days import HELD
 from noctilum.core.errors import Nonsense
+from noctilum.core.filters.rows import result_mask
 from noctilum.core.landing import TOLD, told_apart
+from noctilum.core.season import Pair, SiteJudged, judge_net, judge_site
 from noctilum.core.verdicts import RULE, VERDICTS, judge
 from noctilum.core.windows import Window
-from noctilum.datasets.visits import ORGANIC
-from noctilum.history import Question
-from noctilum.readings.both import Both, both_of
-from noctilum.readings.grains import read
+from noctilum.readings.beside_years import COUNTED, CountsBeside, read_beside
+from noctilum.readings.both import Both, both_of, fields_of_results
 from noctilum.readings.header import header
 from noctilum.readings.rows_of import Floats, Ints, weeks_before
+from noctilum.readings.season import laid_by, years_counted
+from noctilum.readings.season import told as told_season
 from noctilum.readings.site_access import SiteAccess, rows_asked
 from noctilum.wire import landing as wire
 
+Days = tuple[tuple[date, ...], tuple[date, ...]]
+"""The days counted of the window, and of the one compared with."""
 WANTED: dict[str, Sequence[str]] = {
     "fell": TOLD[:4],
     "counting": ("counting broke",),
@@ -39,26 +44,42 @@ class Counts:
     weekly: Floats
 
 
+@dataclass(frozen=True)
+class Sided:
+    """Clicks or sessions of pages, judged; each of shape (pages,). moved: now less as many days before.
+
+    expected: ln of what the year alone would have done, none where no year is held; year: the whole, net of the year.
+    """
+
+    now: Ints
+    before: Ints
+    moved: Floats
+    verdict: npt.NDArray[np.int8]
+    expected: Floats | None = None
+    year: SiteJudged | None = None
+
+
+FILTERED = fields_of_results("clicks", "sessions", "per_click", "change in clicks", "change in sessions")
+
+
 def landing(site: SiteAccess, asked: wire.LandingQuery) -> wire.Landing:
     """Judge clicks and organic sessions of every landing page, and tell apart what fell.
 
-    Raises Nonsense without a comparison and as outcomes do, NotThere where no visits or searches are held.
+    Both net of what the year does, where a year of both is held. Raises Nonsense without a comparison and for a filter
+    on what only one of the feeds tells, NotThere where no visits or searches are held.
     """
-    both = both_of(site, asked)
+    both = both_of(site, asked, FILTERED)
     if both.of.against is None:
         raise Nonsense(
             "nothing-compared", "A verdict needs a window to compare with.", where="against", remedy="before or year"
         )
-    now, before = _days(both)
-    pages, clicks, sessions = _counted(both, now, before)
-    days = max(1, len(now)), max(1, len(before))
-    enough = bool(now) and bool(before) and both.of.comparable
-    verdicts = [_verdicts(each, days, enough) for each in (clicks, sessions)]
-    told = [_told(clicks, sessions, verdicts, n) for n in range(pages.size)]
-    scale = days[0] / days[1]
-    moved = [each.now - each.before * scale for each in (clicks, sessions)]
-    rows = np.array([n for n, each in enumerate(told) if each in WANTED[asked.only]], dtype=np.int64)
-    order = rows[np.lexsort((pages[rows], moved[0][rows] + moved[1][rows]))]
+    days = _days(both)
+    pages, counted = _counted(both, days)
+    clicks, sessions = (_judged(both, pages, name, each, days, asked.season) for name, each in counted.items())
+    told = [_told(clicks, sessions, n) for n in range(pages.size)]
+    wanted = np.array([each in WANTED[asked.only] for each in told], dtype=bool)
+    rows = np.flatnonzero(wanted & _passing(both, clicks, sessions))
+    order = rows[np.lexsort((pages[rows], clicks.moved[rows] + sessions.moved[rows]))]
     if asked.only == "rose":
         order = order[::-1]
     part = rows_asked(asked)
@@ -66,30 +87,34 @@ def landing(site: SiteAccess, asked: wire.LandingQuery) -> wire.Landing:
     labels = site.history.texts("page", pages[shown].tolist())
     return wire.Landing(
         **header(both.of, "page"),
-        rows=[
-            wire.LandingRow(
-                page=label,
-                told=told[n],
-                clicks=int(clicks.now[n]),
-                clicks_before=int(clicks.before[n]),
-                clicks_verdict=VERDICTS[int(verdicts[0][n])],
-                sessions=int(sessions.now[n]),
-                sessions_before=int(sessions.before[n]),
-                sessions_verdict=VERDICTS[int(verdicts[1][n])],
-                per_click=_over(sessions.now[n], clicks.now[n]),
-                per_click_before=_over(sessions.before[n], clicks.before[n]),
-            )
-            for label, n in zip(labels, shown.tolist(), strict=True)
-        ],
-        counts=_sums(told, moved),
-        days=len(now),
-        days_before=len(before),
+        season=told_season(clicks.year, laid_by(both.of)),
+        season_sessions=told_season(sessions.year, laid_by(both.of)),
+        rows=[_row(label, told[n], clicks, sessions, n) for label, n in zip(labels, shown.tolist(), strict=True)],
+        counts=_sums(told, [clicks.moved, sessions.moved]),
+        days=len(days[0]),
+        days_before=len(days[1]),
         offset=part.offset,
         matching=int(order.size),
     )
 
 
-def _days(both: Both) -> tuple[tuple[date, ...], tuple[date, ...]]:
+def _row(label: str, told: wire.Told, clicks: Sided, sessions: Sided, n: int) -> wire.LandingRow:
+    found: dict[str, object] = {}
+    for name, each in (("clicks", clicks), ("sessions", sessions)):
+        found |= {
+            name: int(each.now[n]),
+            f"{name}_before": int(each.before[n]),
+            f"{name}_expected": None if each.expected is None else round(float(np.expm1(each.expected[n])), 6),
+            f"{name}_verdict": VERDICTS[int(each.verdict[n])],
+        }
+    ratios = {
+        "per_click": _over(sessions.now[n], clicks.now[n]),
+        "per_click_before": _over(sessions.before[n], clicks.before[n]),
+    }
+    return wire.LandingRow.model_validate({"page": label, "told": told, **found, **ratios})
+
+
+def _days(both: Both) -> Days:
     """Give the days of each window on which both are held; where days are paired, both of a pair or none."""
     of, held = both.of, both.visits.states
     if of.pairing is not None and of.pairing.paired and of.comparable:
@@ -99,74 +124,82 @@ def _days(both: Both) -> tuple[tuple[date, ...], tuple[date, ...]]:
     return both.days, tuple(day for day in of.before_days if held.get(day) in HELD)
 
 
-def _counted(both: Both, now: tuple[date, ...], before: tuple[date, ...]) -> tuple[Ints, Counts, Counts]:
+def _counted(both: Both, days: Days) -> tuple[Ints, Mapping[str, Counts]]:
     """Read clicks and organic sessions by page and day over both windows and the weeks before, and add them up."""
     span, whole = weeks_before(both.of, RULE.weeks)
-    states = both.visits.states
     weeks = [
         n
         for n in range(RULE.weeks)
-        if whole[n] and all(states.get(span.first + timedelta(7 * n + d)) in HELD for d in range(7))
+        if whole[n] and all(both.states.get(span.first + timedelta(7 * n + d)) in HELD for d in range(7))
     ]
-    first = min(span.first, before[0] if before else span.first)
-    window = Window(first, both.of.window.last)
-    ids = both.of.narrow.ids or {}
-    only = {"page": ids["page"]} if "page" in ids else {}
-    channel = both.of.held.history.term_id("channel", ORGANIC)
-    organic = {**only, "channel": () if channel is None else (channel,)}
-    by = ("page", "day")
-    history = both.of.held.history
-    nothing = both.of.narrow.ids is None
-    asked = (
-        Question("page", window.first, window.last, by, only, frozenset(), both.of.held.sources, ("clicks",)),
-        Question("visits", window.first, window.last, by, organic, frozenset(), both.visits.sources, ("sessions",)),
-    )
-    found = [read(history, each) for each in asked]
-    pages = np.unique(np.concatenate([each.keys[0] for each in found]))
-    if nothing:
-        pages = pages[:0]
-    clicks, sessions = (
-        _spread(each.keys, each.figures[name], pages, (now, before), (span.first, weeks))
-        for each, name in zip(found, ("clicks", "sessions"), strict=True)
-    )
-    return pages, clicks, sessions
+    before = days[1]
+    window = Window(min(span.first, before[0] if before else span.first), both.of.window.last)
+    found = {name: read_beside(both, name, ("page", "day"), window) for name in COUNTED}
+    pages = np.unique(np.concatenate([each.keys[0] for each in found.values()]))
+    return pages, {
+        name: _spread(each.keys, each.figures[name], pages, days, (span.first, weeks)) for name, each in found.items()
+    }
 
 
-def _spread(
-    keys: tuple[Ints, ...],
-    values: Ints,
-    pages: Ints,
-    windows: tuple[tuple[date, ...], tuple[date, ...]],
-    weeks: tuple[date, list[int]],
-) -> Counts:
-    known = np.isin(keys[0], pages)
-    row, day, amount = np.searchsorted(pages, keys[0][known]), keys[1][known], values[known]
+def _spread(keys: tuple[Ints, ...], values: Ints, pages: Ints, windows: Days, weeks: tuple[date, list[int]]) -> Counts:
+    row, day = np.searchsorted(pages, keys[0]), keys[1]
 
     def over(days: tuple[date, ...]) -> Ints:
         wanted = np.isin(day, np.array([each.toordinal() for each in days], dtype=np.int64))
-        return np.bincount(row[wanted], weights=amount[wanted], minlength=pages.size).astype(np.int64)
+        return np.bincount(row[wanted], weights=values[wanted], minlength=pages.size).astype(np.int64)
 
     first, kept = weeks
     weekly = np.zeros((pages.size, RULE.weeks))
     at = (day - first.toordinal()) // 7
     inside = (at >= 0) & (at < RULE.weeks)
-    np.add.at(weekly, (row[inside], at[inside]), amount[inside])
+    np.add.at(weekly, (row[inside], at[inside]), values[inside])
     return Counts(over(windows[0]), over(windows[1]), weekly[:, kept])
 
 
-def _verdicts(counts: Counts, days: tuple[int, int], enough: bool) -> np.ndarray:
-    """Judge pages; nothing can be told of windows that are not held."""
-    if not enough:
-        return np.full(counts.now.size, VERDICTS.index("too few to tell"), dtype=np.int8)
-    total = counts.now.sum() / days[0], counts.before.sum() / days[1]
-    site = float(total[0] / total[1]) if total[0] and total[1] else None
-    return judge(counts.now, counts.before, counts.weekly, *days, RULE, site).verdict
+def _judged(both: Both, pages: Ints, name: str, counts: Counts, days: Days, season: bool) -> Sided:
+    """Judge pages by one of the two, net of the year where one is held; nothing can be told of windows not held."""
+    held = max(1, len(days[0])), max(1, len(days[1]))
+    moved = counts.now - counts.before * held[0] / held[1]
+    told = Sided(counts.now, counts.before, moved, np.zeros(pages.size, dtype=np.int8))
+    if not (all(days) and both.of.comparable):
+        return replace(told, verdict=np.full(pages.size, VERDICTS.index("too few to tell"), dtype=np.int8))
+    total = counts.now.sum() / held[0], counts.before.sum() / held[1]
+    years = years_counted(both.of, CountsBeside(both, name, pages)) if season else []
+    if years:
+        pair = Pair(counts.now, counts.before, *held, int(counts.now.sum()), int(counts.before.sum()))
+        judged, expected = judge_net(pair, counts.weekly, years, beside=False)
+        year = judge_site(pair, counts.weekly.sum(axis=0), years)
+        falls = counts.now < counts.before * held[0] / held[1]
+        return replace(
+            told,
+            verdict=judged.verdict,
+            year=year,
+            expected=np.where(falls, expected.fall, expected.rise),
+        )
+    site = float(total[0] / total[1]) if all(total) else None
+    return replace(told, verdict=judge(counts.now, counts.before, counts.weekly, *held, RULE, site).verdict)
 
 
-def _told(clicks: Counts, sessions: Counts, verdicts: list[np.ndarray], n: int) -> wire.Told:
+def _passing(both: Both, clicks: Sided, sessions: Sided) -> npt.NDArray[np.bool_]:
+    """Say which pages pass the filter on results."""
+    results = both.of.narrow.results
+    if results is None:
+        return np.ones(clicks.now.size, dtype=bool)
+    known = np.where(clicks.now > 0, clicks.now, np.nan)
+    columns = {
+        "clicks": clicks.now.astype(np.float64),
+        "sessions": sessions.now.astype(np.float64),
+        "per_click": sessions.now / known,
+        "change in clicks": clicks.moved,
+        "change in sessions": sessions.moved,
+    }
+    return result_mask(results, columns)
+
+
+def _told(clicks: Sided, sessions: Sided, n: int) -> wire.Told:
     now, before = _over(sessions.now[n], clicks.now[n]), _over(sessions.before[n], clicks.before[n])
     ratio = now / before if now is not None and before else None
-    return told_apart(VERDICTS[int(verdicts[0][n])], VERDICTS[int(verdicts[1][n])], ratio)
+    return told_apart(VERDICTS[int(clicks.verdict[n])], VERDICTS[int(sessions.verdict[n])], ratio)
 
 
 def _over(sessions: int, clicks: int) -> float | None:

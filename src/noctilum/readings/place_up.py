@@ -24,7 +24,7 @@ class Ahead:
 def ahead_of(both: Both, queries: Ints) -> list[Ahead | None]:
     """Estimate what one place more would bring each of some queries; None where it was not shown on those days."""
     history, curves = both.of.held.history, curves_of(both.of.held)
-    grain = "pair" if "page" in (both.of.narrow.ids or {}) else "query"
+    grain = "pair" if "page" in both.of.dims else "query"
     found = both.read(grain, ("query", "device"), ("clicks", "impressions", "position"), query=_ids(queries))
     numbers = {name: n for n, name in enumerate(history.all_texts("device"))}
     names, place = np.unique(found.keys[0], return_inverse=True)

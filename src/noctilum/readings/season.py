@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 
-from noctilum.core.days import HELD, completeness, pair_days
+from noctilum.core.days import HELD, DayState, completeness, pair_days
 from noctilum.core.season import Pair, SiteJudged, Year, band, judge_site, years_back
 from noctilum.core.verdicts import RULE, dispersion
 from noctilum.core.windows import Window
@@ -42,14 +43,69 @@ def now_of(of: Frame, now: Ints, before: Ints) -> Pair:
     return Pair(now, before, *days, _sum(of, of.window, of.now_days), _sum(of, of.against, of.before_days))
 
 
+class Counted(Protocol):
+    """Counts of some rows over any window, with which days of it are held."""
+
+    @property
+    def states(self) -> Mapping[date, DayState]:
+        """The state of every day that is held."""
+
+    @property
+    def complete_through(self) -> date:
+        """The last day up to which it is complete."""
+
+    def rows(self, window: Window, days: Sequence[date]) -> Ints:
+        """Count each row over some days of a window."""
+
+    def whole(self, window: Window, days: Sequence[date]) -> int:
+        """Count the whole that the rows are of."""
+
+
+@dataclass(frozen=True)
+class ClicksOf:
+    """Clicks of rows as a frame reads them; of none where only the whole is asked for."""
+
+    of: Frame
+    grain: str
+    item: str
+    ids: Ints
+
+    @property
+    def states(self) -> Mapping[date, DayState]:
+        """As the frame holds them."""
+        return self.of.held.states
+
+    @property
+    def complete_through(self) -> date:
+        """As the frame holds them."""
+        return self.of.held.complete_through
+
+    def rows(self, window: Window, days: Sequence[date]) -> Ints:
+        """Count each row's clicks."""
+        if not self.ids.size:
+            return NO_ROWS
+        out = frozenset(window.days()) - frozenset(days)
+        found = self.of.read_days(self.grain, (self.item,), window, out, measures=("clicks",))
+        return np.rint(spread(found, self.ids, np.zeros(len(found), dtype=np.int64), 1)[:, 0]).astype(np.int64)
+
+    def whole(self, window: Window, days: Sequence[date]) -> int:
+        """Count all clicks of the frame."""
+        return _sum(self.of, window, days)
+
+
 def years_of(of: Frame, grain: str = "", item: str = "", ids: Ints = NO_ROWS) -> list[Year]:
-    """Read the windows of every earlier year that is held, for these rows; none where the year is no matter."""
+    """Read the clicks of these rows in every earlier year that is held; none where the year is no matter."""
+    return years_counted(of, ClicksOf(of, grain, item, ids), outside=bool(ids.size))
+
+
+def years_counted(of: Frame, counted: Counted, *, outside: bool = True) -> list[Year]:
+    """Read the windows of every earlier year that is held, of anything counted. outside: those beside them as well."""
     found: list[Year] = []
     for shift, now, before in _earlier(of):
-        pair = _pair(of, grain, item, ids, now, before)
+        pair = _pair(counted, now, before)
         if pair is None:
             break
-        found.append(Year(pair, _outside(of, grain, item, ids, shift) if ids.size else None))
+        found.append(Year(pair, _outside(of, counted, shift) if outside else None))
     return found
 
 
@@ -73,33 +129,26 @@ def _moved(window: Window, by: timedelta) -> Window:
     return Window(window.first + by, window.last + by)
 
 
-def _outside(of: Frame, grain: str, item: str, ids: Ints, shift: timedelta) -> Pair | None:
+def _outside(of: Frame, counted: Counted, shift: timedelta) -> Pair | None:
     """Read the windows just outside those of a year, where the two lie side by side."""
     assert of.against is not None
     length = timedelta(len(of.window))
     beside = of.against.last + timedelta(1) == of.window.first and len(of.against) == len(of.window)
     if not beside or len(of.window) > LONGEST_OUTSIDE:
         return None
-    return _pair(of, grain, item, ids, _moved(of.window, length - shift), _moved(of.against, -length - shift))
+    return _pair(counted, _moved(of.window, length - shift), _moved(of.against, -length - shift))
 
 
-def _pair(of: Frame, grain: str, item: str, ids: Ints, now: Window, before: Window) -> Pair | None:
+def _pair(counted: Counted, now: Window, before: Window) -> Pair | None:
     """Read two windows; None where over a tenth of the days of either is not held."""
-    states = of.held.states
-    if now.last > of.held.complete_through or not all(completeness(w, states).enough for w in (now, before)):
+    states = counted.states
+    if now.last > counted.complete_through or not all(completeness(w, states).enough for w in (now, before)):
         return None
     paired = pair_days(now, before, states)
-    rows = [_rows(of, grain, item, ids, window, days) for window, days in ((now, paired.now), (before, paired.before))]
-    sites = _sum(of, now, paired.now), _sum(of, before, paired.before)
-    return Pair(rows[0], rows[1], max(1, len(paired.now)), max(1, len(paired.before)), *sites)
-
-
-def _rows(of: Frame, grain: str, item: str, ids: Ints, window: Window, days: Sequence[date]) -> Ints:
-    if not ids.size:
-        return NO_ROWS
-    out = frozenset(window.days()) - frozenset(days)
-    found = of.read_days(grain, (item,), window, out, measures=("clicks",))
-    return np.rint(spread(found, ids, np.zeros(len(found), dtype=np.int64), 1)[:, 0]).astype(np.int64)
+    sides = ((now, paired.now), (before, paired.before))
+    rows = [counted.rows(window, days) for window, days in sides]
+    wholes = [counted.whole(window, days) for window, days in sides]
+    return Pair(rows[0], rows[1], max(1, len(paired.now)), max(1, len(paired.before)), wholes[0], wholes[1])
 
 
 DEVIATIONS = 2.0

@@ -23,6 +23,7 @@ from noctilum.wire.noted import NoteOut
 from noctilum.wire.questions import FILTERS, Compared, Paged, Windowed
 from noctilum.wire.trials import TrialOut
 from noctilum.wire.work import WorkOut
+from noctilum.wire.worth import ValueGiven
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,8 @@ class SiteAccess:
     sources: numbers of the search feeds that are read; all_sources: every one it has. notes: asks for the dated notes
     that concern it; keywords, competitors, grids: for those it tracks, those it is set beside, and its points around
     places; work, trials: for its worklist and its trials. today: None where nobody said which day it is.
-    session_value: what a session is worth, in the client's currency, where somebody said.
+    session_value: what a session is worth, in the client's currency, where somebody said;
+    page_values: what is earned on pages of a set, in its place.
     """
 
     key: str
@@ -83,6 +85,7 @@ class SiteAccess:
     competitors: Callable[[], Sequence[CompetitorOut]] = _no_competitors
     grids: Callable[[], Sequence[GridOut]] = _no_grids
     session_value: float | None = None
+    page_values: tuple[ValueGiven, ...] = ()
     work: Callable[[], Sequence[WorkOut]] = _no_work
     trials: Callable[[], Sequence[TrialOut]] = _no_trials
 
@@ -136,7 +139,8 @@ class SiteAccess:
     def stamp(self) -> str:
         """Stand for everything its readings depend on: the same stamp means the same answers."""
         kept = f"{self.key} {self.sources} {self.all_sources} {self.words.stamp} {self.history.generation}"
-        return kept if self.session_value is None else f"{kept} {self.session_value}"
+        worth = (self.session_value, *(repr(each) for each in self.page_values))
+        return kept if worth == (None,) else f"{kept} {worth}"
 
     def depends(self, names: Sequence[str]) -> str:
         """Stand for what else an answer hangs on: its notes, today."""

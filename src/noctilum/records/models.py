@@ -69,7 +69,10 @@ class Client(Base):
 
 
 class Site(Base):
-    """One website of a client. session_value: in hundredths of its currency; None where none is given."""
+    """One website of a client. session_value: in hundredths of its currency; None where none is given.
+
+    page_values: as the interface writes them, in the order in which they count.
+    """
 
     __tablename__ = "site"
     __table_args__ = (NEVER_AGAIN,)
@@ -80,6 +83,7 @@ class Site(Base):
     client_id: Mapped[int] = mapped_column(ForeignKey("client.id"))
     brand_terms: Mapped[str] = mapped_column(String(500), default="")
     session_value: Mapped[int | None]
+    page_values: Mapped[list[Any]] = mapped_column(JSON, default=list)
     created_at: Mapped[datetime]
     client: Mapped[Client] = relationship(back_populates="sites")
     sources: Mapped[list[Source]] = relationship(back_populates="site", order_by="Source.id")

@@ -36,6 +36,16 @@ def find_places(asked: places.PlacesQuery) -> Response:
     return answer_list(gazetteer.places(install(), asked))
 
 
+@bp.get("/places/towns")
+@allow("reader")
+@bp.input(places.TownsQuery, location="query", arg_name="asked")
+@bp.output(many(places.Town))
+@bp.doc(summary="Say where towns lie")
+def find_towns(asked: places.TownsQuery) -> Response:
+    """Towns by their whole names, to be drawn on a map; those that are not known are left out."""
+    return answer_list(gazetteer.towns(install(), asked))
+
+
 @bp.post("/keywords/take")
 @allow("analyst")
 @bp.input(wire.AskKeywords, arg_name="asked")

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import csv
 import unicodedata
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -156,6 +156,35 @@ def found_places(
     kept = sorted(near, key=lambda hit: (hit[1], _rank(hit[0], hit[2]), -hit[2].people, hit[2].name))[:most]
     named = _many_of_a_name(every, [place for _, _, place in kept])
     return [(place, named[_called(place)] == 1) for _, _, place in kept]
+
+
+def towns_called(names: Sequence[str], country: str | None, own: Sequence[tuple[str, Place]]) -> dict[str, Place]:
+    """Find towns by their whole names: of several an own one, then one first called so, then the largest."""
+    mine = _by_name(tuple(own))
+    found: dict[str, Place] = {}
+    for name in names:
+        called = folded(name)
+        known = [*mine.get(called, ()), *_known_towns().get(called, ())]
+        there = [place for place in known if country in (None, place.country)]
+        if there:
+            found[name] = there[0]
+    return found
+
+
+@lru_cache(maxsize=1)
+def _known_towns() -> Mapping[str, tuple[Place, ...]]:
+    return _by_name(known_places())
+
+
+def _by_name(places: Sequence[tuple[str, Place]]) -> Mapping[str, tuple[Place, ...]]:
+    """Give the towns of every name: those first called so before others, the largest before smaller ones."""
+    found: dict[str, list[tuple[bool, int, Place]]] = {}
+    for names, place in places:
+        if place.kind == "town" and place.latitude is not None:
+            for n, name in enumerate(names.split("\n")):
+                found.setdefault(name, []).append((n > 0, -place.people, place))
+    ordered = {name: sorted(each, key=lambda town: town[:2]) for name, each in found.items()}
+    return {name: tuple(place for _, _, place in each) for name, each in ordered.items()}
 
 
 def _rank(nearness: int, place: Place) -> int:

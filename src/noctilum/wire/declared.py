@@ -15,6 +15,10 @@ DERIVED = ("ctr",)
 """What a column of a file may be that no dataset keeps: others are made from it."""
 
 
+SPANS = ("began", "ended", "last_seen")
+"""What a column may be of a file that lists what stood, a row from its beginning to its end."""
+
+
 class OneOf:
     """Mark a text that must be one of some names, as they are known at the time."""
 
@@ -38,10 +42,12 @@ class OneOf:
 
 
 def roles() -> tuple[str, ...]:
-    """Name what a column of a file may be: a day, a dimension, a measure, something these are made from, or nothing."""
+    """Name what a column of a file may be: a day, a dimension, a measure, something these are made from, when it
+    began and ended, or nothing.
+    """
     dims = (dim for kept in DATASETS.in_files for dim in kept.dims)
     measures = (measure.name for kept in DATASETS.in_files for measure in kept.measures)
-    return (*dict.fromkeys(("day", *dims, *measures, *DERIVED)), "ignore")
+    return (*dict.fromkeys(("day", *dims, *measures, *DERIVED, *SPANS)), "ignore")
 
 
 Grain = Annotated[str, OneOf(lambda: DATASETS.daily)]

@@ -16,6 +16,7 @@ from noctilum.wire.noted import MOST_MEMBERS, NoteKind
 from noctilum.wire.setup import Colour
 from noctilum.wire.trials import NewTrial
 from noctilum.wire.work import Baseline, NewWork
+from noctilum.wire.worth import MOST_VALUES, PageValue
 
 Number = Annotated[int, Field(ge=1, le=2**53)]
 
@@ -44,6 +45,7 @@ class HandedSite(_Handed):
     host: Line = Field(min_length=3, max_length=300)
     brand_terms: Line = Field(default="", max_length=500)
     session_value: int | None = Field(default=None, ge=0, le=100_000_000, description="In hundredths")
+    page_values: list[PageValue] = Field(default=[], max_length=MOST_VALUES)
 
 
 class HandedSettings(_Handed):

@@ -10,14 +10,16 @@ from noctilum.wire.base import Wire
 from noctilum.wire.columns import column
 from noctilum.wire.common_columns import MATCHING
 from noctilum.wire.explain import Verdict
-from noctilum.wire.questions import Compared, Paged
-from noctilum.wire.readings import Reading
+from noctilum.wire.questions import Paged, Seasoned
+from noctilum.wire.readings import Reading, Season
 
 Told = Literal["clicks fell", "visits fell", "counting broke", "clicks fell alone", "rose", "level", "too few to tell"]
 _VERDICT = "Against the scatter of its own 26 weeks before, as far as they are held."
 
+_YEAR = "What the year alone would have done: at the same time of earlier years of which searches and visits are held."
 
-class LandingQuery(Compared, Paged):
+
+class LandingQuery(Seasoned, Paged):
     """Two windows, and which pages are wanted."""
 
     only: Literal["fell", "counting", "rose", "all"] = Field(default="fell", description="Which pages")
@@ -27,8 +29,8 @@ class LandingRow(Wire):
     """One landing page over both windows, on days on which clicks and visits are both held."""
 
     SHOWN: ClassVar[tuple[str, ...]] = (
-        *("page", "told", "clicks", "clicks_before", "clicks_verdict"),
-        *("sessions", "sessions_before", "sessions_verdict", "per_click", "per_click_before"),
+        *("page", "told", "clicks", "clicks_before", "clicks_expected", "clicks_verdict"),
+        *("sessions", "sessions_before", "sessions_expected", "sessions_verdict", "per_click", "per_click_before"),
     )
 
     page: str = column("text", "page")
@@ -40,9 +42,11 @@ class LandingRow(Wire):
     clicks: int = column("count", "clicks", "In the window.", better="higher")
     clicks_before: int = column("count", "clicks before", "In the window compared with.", better="higher")
     clicks_verdict: Verdict = column("verdict", "clicks are", _VERDICT)
+    clicks_expected: float | None = column("share", "clicks, as every year", _YEAR, signed=True)
     sessions: int = column("count", "sessions", "Organic ones in the window.", better="higher")
     sessions_before: int = column("count", "sessions before", "In the window compared with.", better="higher")
     sessions_verdict: Verdict = column("verdict", "sessions are", _VERDICT)
+    sessions_expected: float | None = column("share", "sessions, as every year", _YEAR, signed=True)
     per_click: float | None = column("number", "per click", "Organic sessions per click.", decimals=2)
     per_click_before: float | None = column("number", "per click before", "Organic sessions per click.", decimals=2)
 
@@ -61,6 +65,8 @@ class ToldCount(Wire):
 class Landing(Reading):
     """Organic landing pages, month against month, beside their clicks; the most lost sessions and clicks first."""
 
+    season: Season = Field(description="What the year does to the clicks of all these pages")
+    season_sessions: Season = Field(description="What the year does to their sessions")
     rows: list[LandingRow]
     counts: list[ToldCount]
     days: int = column("count", "days", "Days of the window whose searches and visits are both held.")

@@ -12,6 +12,7 @@ from noctilum.wire.columns import column
 from noctilum.wire.common_columns import MATCHING, TERM_CPC, TERM_VOLUME
 from noctilum.wire.questions import Paged, Windowed
 from noctilum.wire.readings import Reading
+from noctilum.wire.worth import ValueUsed
 
 SHARED = "An estimate: of each page and day by the query’s share of its clicks."
 
@@ -47,7 +48,7 @@ class OutcomeRow(Outcome):
     value: float | None = column(
         "money",
         "estimated value",
-        "Sessions × what the site says a session is worth, only where no goals are counted.",
+        "Sessions × what the site says one on that page is worth, only where no goals are counted.",
         better="higher",
     )
     position: float | None = column("place", "position", "Of a query on the days whose visits are held.")
@@ -89,6 +90,8 @@ class Outcomes(Reading):
     goals_since: date | None
     session_value: float | None
     value: float | None = column("money", "estimated value", "Sessions × the value of a session.", better="higher")
+    values: list[ValueUsed] = Field(description="What the estimated value rests on, where no goals are counted")
+    valued: float | None = column("share", "with a value", "The share of sessions on pages that were given a value.")
     visits_since: date
     offset: int
     matching: int = MATCHING

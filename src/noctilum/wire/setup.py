@@ -9,6 +9,7 @@ from pydantic import Field, SecretStr
 
 from noctilum.wire.base import Asked, Day, Line, Wire
 from noctilum.wire.declared import Grain, SourceKind
+from noctilum.wire.worth import MOST_VALUES, PageValue, ValueGiven
 
 LANGUAGE = r"^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$"
 Colour = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$", description="An sRGB colour like #0F5A66")]
@@ -56,6 +57,7 @@ class SiteSummary(Wire):
     sources: int
     brand_terms: str = ""
     session_value: float | None = Field(default=None, description="In the client's currency")
+    values: list[ValueGiven] = Field(description="What is earned on pages of a set, in its place")
 
 
 class Client(Wire):
@@ -124,6 +126,11 @@ class SiteChange(Asked):
         le=1_000_000,
         allow_inf_nan=False,
         description="What a session is worth where no goals are counted; 0 for no value",
+    )
+    values: list[PageValue] | None = Field(
+        default=None,
+        max_length=MOST_VALUES,
+        description="What is earned where no goals are counted, by sets of pages; the first that has a page counts",
     )
 
 
@@ -321,6 +328,7 @@ class Site(Wire):
     colour: str
     brand_terms: str
     session_value: float | None = Field(description="In the client's currency; none where none is given")
+    values: list[ValueGiven] = Field(description="What is earned on pages of a set, in its place")
     sources: list[Source]
 
 

@@ -6,6 +6,8 @@ from noctilum.wire import counting as told
 from noctilum.wire import landing as pages
 from noctilum.wire import outcomes as wire
 from noctilum.wire.readings import Sentence
+from noctilum.wire.worth import ValueUsed
+from noctilum.words.tell import WORTH_SAYING
 from noctilum.words.teller import Teller, message
 
 
@@ -29,12 +31,7 @@ def outcomes(teller: Teller) -> list[Sentence]:
     ]
     if found.total.conversions is None:
         said.append(_no_goals(teller, found))
-        if found.value is not None:
-            worth = {"each": "figure:/session_value", "value": "figure:/value"}
-            said.append(
-                teller.tell("At {each} a session they are worth {value}: an estimate, for want of goals.", **worth)
-            )
-        return said
+        return said + _worth(teller, found)
     figures = {"conversions": "figure:/total/conversions", "revenue": "figure:/total/revenue"}
     if found.total.revenue:
         said.append(teller.tell("They brought {conversions} conversions and {revenue} of revenue.", **figures))
@@ -46,6 +43,45 @@ def outcomes(teller: Teller) -> list[Sentence]:
         most = {"key": "text:/rows/0/key", "conversions": "figure:/rows/0/conversions"}
         said.append(teller.tell("Most came by {key}: {conversions}.", **most))
     return said
+
+
+MOST_VALUES_TOLD = 4
+
+
+def _worth(teller: Teller, found: wire.Outcomes) -> list[Sentence]:
+    """Say what the sessions are worth by what the site says, and what that rests on."""
+    said = []
+    if found.value is not None and len(found.values) == 1 and not found.values[0].set and not found.values[0].views:
+        worth = {"each": "figure:/values/0/amount", "value": "figure:/value"}
+        return [teller.tell("At {each} a session they are worth {value}: an estimate, for want of goals.", **worth)]
+    if found.value is not None:
+        said.append(teller.tell("They are worth {value}: an estimate, for want of goals.", value="figure:/value"))
+    said += [_rests_on(teller, each, at) for at, each in enumerate(found.values[:MOST_VALUES_TOLD])]
+    if found.valued is not None and found.valued < 1:
+        said.append(
+            teller.tell("{share} of the sessions are on pages that were given a value.", share="percent:/valued")
+        )
+    return said
+
+
+def _rests_on(teller: Teller, used: ValueUsed, at: int) -> Sentence:
+    here = f"/values/{at}"
+    figures = {"amount": f"figure:{here}/amount"} | ({"views": f"figure:{here}/views"} if used.views else {})
+    if used.gone:
+        return teller.tell("The set {name} is no longer there, so what it earns is left out.", name=f"text:{here}/set")
+    if not used.set:
+        text = (
+            message("All other pages: {amount} per thousand page views, of which a session has {views}.")
+            if used.views
+            else message("All other pages: {amount} a session.")
+        )
+        return teller.tell(text, **figures)
+    text = (
+        message("{name}: {amount} per thousand page views, of which a session has {views}.")
+        if used.views
+        else message("{name}: {amount} a session.")
+    )
+    return teller.tell(text, name=f"text:{here}/set", **figures)
 
 
 def _no_goals(teller: Teller, found: wire.Outcomes) -> Sentence:
@@ -96,7 +132,23 @@ def landing(teller: Teller) -> list[Sentence]:
     for at, each in enumerate(found.counts):
         if each.pages and (sentence := _told(teller, each.told, at)):
             said.append(sentence)
-    return said[:4] or [teller.tell("No landing page fell, as far as can be told.")]
+    said = said[:4] or [teller.tell("No landing page fell, as far as can be told.")]
+    return said + _of_the_year(teller, found)
+
+
+def _of_the_year(teller: Teller, found: pages.Landing) -> list[Sentence]:
+    """Say what the year did to clicks and to sessions, where it let expect a change."""
+    said = []
+    texts = {
+        "season": message("Clicks moved by {change}, where earlier years let expect {expected}."),
+        "season_sessions": message("Organic sessions moved by {change}, where earlier years let expect {expected}."),
+    }
+    for name, text in texts.items():
+        each = getattr(found, name)
+        if each.expected is not None and each.change is not None and abs(each.expected) >= WORTH_SAYING:
+            figures = {part: f"signed_percent:/{name}/{part}" for part in ("change", "expected")}
+            said.append(teller.tell(text, **figures))
+    return said
 
 
 def _told(teller: Teller, told: str, at: int) -> Sentence | None:

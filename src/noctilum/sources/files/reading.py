@@ -16,7 +16,7 @@ import pyarrow.compute as pc
 from noctilum.core.errors import Nonsense, worded
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset, Dimension, Measure
-from noctilum.sources.files import records, text, values
+from noctilum.sources.files import listing, records, text, values
 from noctilum.sources.files.chunks import Chunk, Rejected
 from noctilum.sources.files.mapping import Mapping
 from noctilum.sources.files.opening import guarded, readable
@@ -116,19 +116,30 @@ def look(path: Path, mapping: Mapping) -> tuple[Form, Recognised]:
     found = recognise(headers, samples, mapping, path.name)
     if any(question.code == "date-order" for question in found.questions):
         found = _every_date(path, form, found)
-    return form, found
+    return form, _with_newest(path, form, found) if found.header("last_seen") and found.listed else found
 
 
 def _every_date(path: Path, form: Form, found: Recognised) -> Recognised:
     """Look at every day of a file for one that tells day from month."""
-    header = found.header("day") or ""
     seen: set[str] = set()
-    for chunk in chunks(path, form, (header,)):
-        seen.update(chunk.columns[header].unique().to_pylist())
+    for chunk in chunks(path, form, found.dated):
+        for header in found.dated:
+            seen.update(filter(None, chunk.columns[header].unique().to_pylist()))
         fitting = values.date_forms(list(seen))
         if len(fitting) == 1:
             return replace(found, dates=next(iter(fitting)), questions=())
     return found
+
+
+def _with_newest(path: Path, form: Form, found: Recognised) -> Recognised:
+    """Find the last day on which a list of what stood was looked at."""
+    header = found.header("last_seen") or ""
+    newest = 0
+    for chunk in chunks(path, form, (header,)):
+        texts = chunk.columns[header].unique().to_pylist()
+        known = [day for text in texts if (day := values.parse_day(text, found.dates))]
+        newest = max([newest, *(day.toordinal() for day, _ in known)])
+    return replace(found, newest=newest)
 
 
 def typed(path: Path, form: Form, found: Recognised) -> Iterator[Typed]:
@@ -173,18 +184,26 @@ def _typed(name: str, chunk: Chunk, found: Recognised) -> Typed:
         header = found.header(role)
         return None if header is None else chunk.columns[header]
 
-    days = values.days(column("day"), found.dates, found.monthly, faults)
+    days = values.days(column("began" if found.listed else "day"), found.dates, found.monthly, faults)
     kept = DATASETS[found.grain]
     dims = {name: _dim(kept.dimension(name), column(name), found, len(chunk), faults) for name in kept.dims}
-    figures = _figures(kept, column, found, faults)
+    ends = listing.ends(days, column, found, faults) if found.listed else None
+    figures: dict[str, Figures] = _figures(kept, column, found, faults) if ends is None else {}
     keep = faults.good
     rejected = _rejected(name, chunk, found, faults)
-    mask = pa.array(keep)
+    if ends is None:
+        rows = np.flatnonzero(keep)
+        figures = {measure: column_[rows] for measure, column_ in figures.items()}
+        days = days[rows]
+    else:
+        rows, days, turned = listing.turns(kept, days, ends, keep)
+        figures = {**turned}
+    place = pa.array(rows)
     return Typed(
-        {dim: values_.filter(mask) for dim, values_ in dims.items()},
-        days[keep],
-        {measure: column_[keep] for measure, column_ in figures.items()},
-        chunk.lines[keep],
+        {dim: values_.take(place) for dim, values_ in dims.items()},
+        days,
+        figures,
+        chunk.lines[rows],
         tuple(sorted((*chunk.rejected, *rejected), key=lambda each: each.line)),
         chunk.read,
     )

@@ -13,7 +13,7 @@ from noctilum.datasets.declaring import Dataset, Measure
 from noctilum.sources.files.mapping import DateForm, Mapping
 from noctilum.sources.files.values import EMPTY, date_forms, decimal_sign, parse_day
 from noctilum.sources.files.words import DEVICES, MADE_FROM, countries, plain, role_of_header
-from noctilum.wire.declared import DERIVED, Role
+from noctilum.wire.declared import DERIVED, SPANS, Role
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,10 @@ class Question:
 
 @dataclass(frozen=True)
 class Recognised:
-    """What a file's columns mean. grain: the coarsest dataset its rows fit; questions: what must be asked."""
+    """What a file's columns mean. grain: the coarsest dataset its rows fit; questions: what must be asked.
+
+    newest: of a list of what stood, the last day on which any row was seen, an ordinal.
+    """
 
     columns: tuple[Column, ...]
     grain: str
@@ -46,6 +49,17 @@ class Recognised:
     monthly: bool
     fixed: dict[str, str]
     questions: tuple[Question, ...] = field(default=())
+    newest: int = 0
+
+    @property
+    def listed(self) -> bool:
+        """Rows are what stood from one day to another, not what happened on a day."""
+        return self.header("day") is None and self.header("began") is not None
+
+    @property
+    def dated(self) -> tuple[str, ...]:
+        """The columns that hold days."""
+        return tuple(filter(None, (self.header(role) for role in ("day", *SPANS))))
 
     def header(self, role: Role) -> str | None:
         """Name the column that has a role."""
@@ -71,8 +85,9 @@ def recognise(headers: Sequence[str], samples: dict[str, Sequence[str]], mapping
         for header, (role, by) in roles.items()
     )
     by_role = {column.role: samples.get(column.header, ()) for column in columns}
-    dates, questions = _dates(by_role["day"], mapping)
-    monthly = mapping.monthly if mapping.monthly is not None else _all_months(by_role["day"])
+    days = [text for role in ("day", *SPANS) for text in by_role.get(role, ()) if text.strip()]
+    dates, questions = _dates(days, mapping)
+    monthly = mapping.monthly if mapping.monthly is not None else "day" in by_role and _all_months(by_role["day"])
     grain = _grain(set(by_role), mapping)
     return Recognised(columns, grain, dates, _decimal(by_role, mapping), monthly, dict(mapping.fixed), questions)
 
@@ -108,7 +123,17 @@ def _roles(headers: Sequence[str], samples: dict[str, Sequence[str]], mapping: M
             roles[header] = (guessed or "ignore", "content")
             if guessed:
                 taken.add(guessed)
-    return {header: roles[header] for header in headers if header}
+    return {header: _span_of(roles, header, samples) for header in headers if header}
+
+
+def _span_of(roles: dict[str, tuple[Role, str]], header: str, samples: dict[str, Sequence[str]]) -> tuple[Role, str]:
+    """Take a column of days that is called like a count of what ended for the day on which each row did."""
+    role, by = roles[header]
+    began = any(found == "began" for found, _ in roles.values())
+    known = [value for value in samples.get(header, ()) if value.strip().lower() not in EMPTY]
+    ends = role in {kept.states[1] for kept in DATASETS.in_files if kept.states}
+    days = all(parse_day(value, "dmy") or parse_day(value, "mdy") for value in known)
+    return ("ended", "content") if began and ends and by != "given" and known and days else (role, by)
 
 
 def _role_of_content(values: Sequence[str], taken: set[Role]) -> Role | None:
@@ -141,6 +166,8 @@ def _check_roles(roles: dict[str, tuple[Role, str]], name: str) -> None:
                 worded("{name} has two columns for {role}: {both}.", name=name, role=role, both=both),
                 remedy=remedy,
             )
+    if _is_list(held):
+        return
     kind = _kind_of(held)
     for lacking in ("day", *_measures_lacking(kind, held)):
         if lacking not in held:
@@ -151,6 +178,10 @@ def _check_roles(roles: dict[str, tuple[Role, str]], name: str) -> None:
                 where=f"columns {seen}",
                 remedy=worded("say which one it is with --column HEADER={lacking}", lacking=lacking),
             )
+
+
+def _is_list(held: Collection[Role]) -> bool:
+    return "began" in held and "day" not in held
 
 
 def _kind_of(held: Collection[Role]) -> str:
@@ -176,12 +207,13 @@ def _measures_lacking(kind: str, held: Collection[Role]) -> list[str]:
 def _grain(roles: set[Role], mapping: Mapping) -> str:
     """Choose the dataset whose dimensions are all told, and that leaves the fewest that are told out."""
     has = roles | set(mapping.fixed)
-    fitting = [kept for kept in DATASETS.of_kind(_kind_of(roles)) if _needed(kept) <= has]
+    offered = [kept for kept in DATASETS.in_files if kept.states] if _is_list(roles) else []
+    fitting = [kept for kept in offered or DATASETS.of_kind(_kind_of(roles)) if _needed(kept) <= has]
     if "look" in has and has & {"query", "page"}:
         what = "Looks are counted without queries and pages, and this file has both."
         raise Nonsense("look-with-others", what, where="columns", remedy="ignore one: --column HEADER=ignore")
     if not fitting:
-        kept = DATASETS.of_kind(_kind_of(roles))[0]
+        kept = (offered or DATASETS.of_kind(_kind_of(roles)))[0]
         lacking = sorted(_needed(kept) - has)[0]
         raise Nonsense(
             "column-lacking",

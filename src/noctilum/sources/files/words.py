@@ -24,6 +24,15 @@ _HEADERS: dict[Role, tuple[str, ...]] = {
         "ctr", "clickthrough", "klickrate", "klikfrequentie", "klikkfrekvens", "click through rate",
         "clickthrough rate", "taux de clics", "tasa de clics", "click rate",
     ),
+    "began": (
+        "began", "first seen", "first found", "found on", "zuerst gesehen", "gefunden am", "premiere fois vu",
+        "vu la premiere fois", "visto por primera vez", "primera vez",
+    ),
+    "last_seen": (
+        "last seen", "last checked", "last found", "zuletzt gesehen", "vu la derniere fois", "derniere fois vu",
+        "visto por ultima vez", "ultima vez",
+    ),
+    "ended": ("ended", "lost on", "gone since", "lost since", "verloren am", "perdu le", "perdido el"),
 }  # fmt: skip
 """Words for what no dataset declares, in several languages; phrases win over single words."""
 _SPECIAL = str.maketrans({"ø": "o", "Ø": "o", "ł": "l", "Ł": "l", "ß": "s", "æ": "a"})
