@@ -46,12 +46,17 @@ RANKED = {"skerryferries.example": -60, "umbrapoint.example": -110, "brinepot.ex
 """Sites whose keywords were looked up, from so many days before today on."""
 BESIDE_SITE = "hivewright.example"
 BESIDE = (
-    (visits_app, "visits-hivewright"),
-    (links_app, "links-hivewright"),
-    (index_app, "index-hivewright"),
-    (facts_app, "facts-hivewright"),
+    (visits_app, "visits-hivewright", BESIDE_SITE),
+    (links_app, "links-hivewright", BESIDE_SITE),
+    (index_app, "index-hivewright", BESIDE_SITE),
+    (facts_app, "facts-hivewright", BESIDE_SITE),
+    (visits_app, "visits-hivewright-blog", "blog.hivewright.example"),
+    (visits_app, "visits-umbra", "umbrapoint.example"),
+    (visits_app, "visits-wickham", "fretsawfern.example"),
+    (links_app, "links-northloft", "northloft.example"),
+    (index_app, "index-skerry", "skerryferries.example"),
 )
-"""What is held of that site beside searches: the stand-in, and its property."""
+"""What is held beside searches: the stand-in, its property, and whose it is."""
 OF_BESIDE = (
     *("visits", "visitors", "goals", "outcomes", "counting", "landing", "links", "backlinks"),
     *("index", "indexed", "sitemap", "presence", "arrivals", "terms", "ideas"),
@@ -175,16 +180,16 @@ def fill(folder: Path) -> None:
 
 
 def hold_beside(settings: Settings) -> None:
-    """Hold visits, links, index, sitemaps and facts of one site; nobody pulls more of them by itself."""
+    """Hold visits, links, index, sitemaps and facts of some sites; nobody pulls more of them by itself."""
     from tests.served import connected, feed
 
     install = Install(settings)
-    for make, number in BESIDE:
+    for make, number, site in BESIDE:
         with feed(make) as url:
-            connected(install, BESIDE_SITE, url, number, schedule="off")
+            connected(install, site, url, number, schedule="off")
             if make is index_app:
                 address = f"{url}/sitemaps/{number}/sitemap.xml"
-                connected(install, BESIDE_SITE, address, address, connector="sitemap", schedule="off")
+                connected(install, site, address, address, connector="sitemap", schedule="off")
     install.close()
 
 

@@ -50,5 +50,5 @@ def test_a_damaged_row_is_made_anew_and_an_erased_site_leaves_none(install, site
 def test_a_site_that_cannot_be_read_waits_with_its_reason(install, site):
     (row,) = portfolio.portfolio(install, TODAY).rows
     assert (row.attention, row.now) == ("waiting", None)
-    assert "no search feed connected" in row.why
+    assert "no source connected" in row.why
     assert "no-source" in portfolio.stamps(install)

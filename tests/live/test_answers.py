@@ -27,6 +27,7 @@ ASKED = {
     "/domain": {"domain": "islehopper.example"},
     "/ideas": {"word": "hive"},
     "/trial-plan": {"treated": "/fares"},
+    "/places/towns": {"town": "Ember Bay"},
     "/places": {"find": "alder"},
     "/diff": {"first": "1"},
 }

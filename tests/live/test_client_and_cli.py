@@ -197,7 +197,7 @@ def test_every_reading_comes_as_table_json_and_csv(live: Live, words):
         (["breakdown", SITE, "query", "--sort", "luck"], 2, "no-such-sort"),
         (["report", SITE, "--to", "x.docx"], 2, "end the name in .pdf or .html"),
         (["report", SITE, "--to", "/nowhere/x.pdf"], 2, "cannot be written"),
-        (["timeline", "wickhamtools.example"], 4, "no search feed connected"),
+        (["timeline", "wickhamtools.example"], 4, "no source connected"),
         (["life", SITE, "page", "/nowhere"], 4, "never-seen"),
         (["connect", SITE, "--feed", "http://127.0.0.1:9", "--account", "a"], 2, "secret-missing"),
         (["sites", "--change", SITE, "--session-value", "-1"], 2, "session_value"),

@@ -136,7 +136,7 @@ def test_the_chart_has_a_twin_in_a_table(page, live):
 
 def test_a_site_without_a_source_says_why_and_what_would_fill_it(page, live):
     page.goto(f"{live.url}/sites/wickhamtools.example/overview")
-    expect(page.get_by_text("has no search feed connected").first).to_be_visible()
+    expect(page.get_by_text("has no source connected").first).to_be_visible()
     expect(page.get_by_text("Connect one under Sources").first).to_be_visible()
 
 
@@ -176,7 +176,7 @@ def test_a_pull_shows_its_progress_and_ends(page, live, two_days_on):
     page.get_by_role("button", name="Pull now: Quillon · blog.hivewright.example").click()
     expect(page.get_by_role("progressbar")).to_be_visible()
     expect(page.get_by_role("progressbar")).to_have_count(0)
-    expect(page.get_by_role("row", name=re.compile("blog.hivewright"))).to_contain_text("17 Mar")
+    expect(page.get_by_role("row", name=re.compile("blog.hivewright.example searches"))).to_contain_text("17 Mar")
 
 
 def test_a_wrong_secret_is_told_in_the_dialog_and_the_right_one_lists(page, live):

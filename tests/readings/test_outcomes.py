@@ -173,7 +173,7 @@ def test_what_a_filter_leaves_out_is_a_row_of_its_own_and_totals_stay(install, s
 
 def test_what_is_not_known_is_no_zero(install, site, visits_feed):
     wickham = setup.add_site(install, "hivewright", wire.NewSite(host="wickhamtools.example"), NOW)
-    with pytest.raises(NotThere, match="no search feed"):
+    with pytest.raises(NotThere, match="no source connected"):
         answered(install, wickham, "outcomes")
     connected(install, wickham, visits_feed, "visits-wickham")
     found = answered(install, wickham, "visits", window="all", against="none")

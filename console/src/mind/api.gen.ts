@@ -1800,6 +1800,30 @@ export interface paths {
         patch: operations["patch_sites_site"];
         trace?: never;
     };
+    "/api/v1/sites/{site}/alarms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show what calls out
+         * @description What rules find as of a day: pages gone, falls beyond noise and season, days that are late.
+         */
+        get: operations["get_sites_site_alarms"];
+        put?: never;
+        /**
+         * Show what calls out, asked by a body
+         * @description What rules find as of a day: pages gone, falls beyond noise and season, days that are late. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_alarms"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/arrivals": {
         parameters: {
             query?: never;
@@ -2310,6 +2334,30 @@ export interface paths {
          * @description What result pages of tracked keywords showed besides plain results. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_features"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell how far days have come
+         * @description Each source with its newest day, and whether it is late by how soon its days used to come.
+         */
+        get: operations["get_sites_site_feeds"];
+        put?: never;
+        /**
+         * Tell how far days have come, asked by a body
+         * @description Each source with its newest day, and whether it is late by how soon its days used to come. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_feeds"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3032,6 +3080,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/silent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find pages or queries that fell silent
+         * @description What was shown day by day and of late is not, with how little chance explains it.
+         */
+        get: operations["get_sites_site_silent"];
+        put?: never;
+        /**
+         * Find pages or queries that fell silent, asked by a body
+         * @description What was shown day by day and of late is not, with how little chance explains it. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_silent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/sitemap": {
         parameters: {
             query?: never;
@@ -3050,6 +3122,30 @@ export interface paths {
          * @description Pages that the site's sitemaps list. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_sitemap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/slump": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell whether the last days fell
+         * @description Clicks and impressions of the last days beside what weekdays, season and scatter let expect.
+         */
+        get: operations["get_sites_site_slump"];
+        put?: never;
+        /**
+         * Tell whether the last days fell, asked by a body
+         * @description Clicks and impressions of the last days beside what weekdays, season and scatter let expect. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_slump"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4039,6 +4135,78 @@ export interface components {
              * @description Whom mails come from, by name; the agency's name without
              */
             sender: string;
+        };
+        /**
+         * AlarmRow
+         * @description Something that calls out.
+         */
+        AlarmRow: {
+            /**
+             * Facts
+             * @description The row of that reading which it is from
+             */
+            facts: {
+                [key: string]: number | string | boolean | null;
+            };
+            /**
+             * Key
+             * @description The page, keyword, domain or source; empty for the site.
+             */
+            key: string;
+            /**
+             * Look
+             * @description The reading that tells more.
+             */
+            look: string;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late";
+            /** Since */
+            since: string | null;
+            /**
+             * Sure
+             * @description almost certain: at most once in a thousand by chance.
+             * @enum {string}
+             */
+            sure: "certain" | "almost certain" | "likely";
+        };
+        /**
+         * Alarms
+         * @description What calls out on a site as of a day, the surest first.
+         */
+        Alarms: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions?: components["schemas"]["Caution"][];
+            /** Generation */
+            generation: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /**
+             * Looked At
+             * @description How many could be asked.
+             */
+            looked_at: number;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["AlarmRow"][];
+            /**
+             * Sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
         };
         /**
          * ArrivalRow
@@ -7826,6 +7994,72 @@ export interface components {
             now: components["schemas"]["FeaturesFigures"];
         };
         /**
+         * FeedRow
+         * @description How far a source's days have come.
+         */
+        FeedRow: {
+            /**
+             * Behind
+             * @description Today less the newest complete day.
+             */
+            behind: number | null;
+            /**
+             * Due
+             * @description The day to be held by now: by how soon its days used to come, and two more.
+             */
+            due: string | null;
+            /**
+             * Files
+             * @description Its newest day came in a file.
+             */
+            files: boolean;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /**
+             * Last
+             * @description The newest complete day.
+             */
+            last: string | null;
+            /**
+             * Late
+             * @description How many days before the one that is due it ends; 0 where it does not.
+             */
+            late: number;
+            /** Source */
+            source: number;
+        };
+        /**
+         * Feeds
+         * @description The sources of a site and how far their days have come, the latest first.
+         */
+        Feeds: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions?: components["schemas"]["Caution"][];
+            /** Generation */
+            generation: number;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["FeedRow"][];
+            /**
+             * Sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+        };
+        /**
          * FieldFault
          * @description One field that cannot be used.
          */
@@ -8608,7 +8842,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "domain" | "address" | "anchor" | "status" | "sitemap" | "term" | "word" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "gained" | "lost" | "counted" | "entered" | "left" | "listed" | "volume" | "cpc" | "ctr" | "ignore";
+            role: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "domain" | "address" | "anchor" | "status" | "sitemap" | "term" | "word" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "gained" | "lost" | "counted" | "entered" | "left" | "listed" | "volume" | "cpc" | "ctr" | "began" | "ended" | "last_seen" | "ignore";
             /** Sample */
             sample: string[];
         };
@@ -10076,6 +10310,19 @@ export interface components {
             same: boolean;
         };
         /**
+         * LeftOut
+         * @description A rule that could not be asked, as when its feed is not connected.
+         */
+        LeftOut: {
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late";
+            /** Why */
+            why: string;
+        };
+        /**
          * Life
          * @description One query's or page's whole life as far as it is held.
          */
@@ -10587,7 +10834,7 @@ export interface components {
              * @default {}
              */
             columns?: {
-                [key: string]: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "domain" | "address" | "anchor" | "status" | "sitemap" | "term" | "word" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "gained" | "lost" | "counted" | "entered" | "left" | "listed" | "volume" | "cpc" | "ctr" | "ignore";
+                [key: string]: "day" | "country" | "device" | "kind" | "query" | "page" | "look" | "title" | "channel" | "region" | "city" | "goal" | "domain" | "address" | "anchor" | "status" | "sitemap" | "term" | "word" | "clicks" | "impressions" | "position" | "sessions" | "engaged" | "new_users" | "conversions" | "revenue" | "users" | "gained" | "lost" | "counted" | "entered" | "left" | "listed" | "volume" | "cpc" | "ctr" | "began" | "ended" | "last_seen" | "ignore";
             };
             /**
              * Dates
@@ -14359,6 +14606,108 @@ export interface components {
             user: string;
         };
         /**
+         * Silent
+         * @description Pages or queries that fell silent, those with the most clicks first.
+         */
+        Silent: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Item
+             * @enum {string}
+             */
+            item: "page" | "query";
+            /**
+             * Looked At
+             * @description Rows that were shown on most days, so that a silence would tell.
+             */
+            looked_at: number;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["SilentRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
+        };
+        /**
+         * SilentRow
+         * @description A page or query that was shown day by day and of late is not.
+         */
+        SilentRow: {
+            /**
+             * Chance
+             * @description How likely such a silence is by chance, by its own scatter.
+             */
+            chance: number;
+            /**
+             * Clicks
+             * @description In the 28 days before.
+             */
+            clicks: number;
+            /**
+             * Days
+             * @description Days without an impression, up to the last complete one.
+             */
+            days: number;
+            /** Key */
+            key: string;
+            /**
+             * Since
+             * Format: date
+             * @description The first day without an impression.
+             */
+            since: string;
+            /**
+             * Usual
+             * @description Of a day: the median of the 28 days before.
+             */
+            usual: number;
+        };
+        /**
          * Site
          * @description One website of a client.
          */
@@ -14537,6 +14886,104 @@ export interface components {
             /** @default null */
             change?: components["schemas"]["SitemapChange"] | null;
             now: components["schemas"]["SitemapFigures"];
+        };
+        /**
+         * SlumpRow
+         * @description Clicks or impressions of the last days beside what was to be expected of them.
+         */
+        SlumpRow: {
+            /**
+             * Change
+             * @description Of what was to be expected.
+             */
+            change: number | null;
+            /**
+             * Days
+             * @description How many these are: 3, 5 or 7.
+             */
+            days: number | null;
+            /**
+             * Expected
+             * @description By the same weekdays before, the level of late, and what a year ago did.
+             */
+            expected: number | null;
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "clicks" | "impressions";
+            /**
+             * Now
+             * @description Over these days.
+             */
+            now: number | null;
+            /**
+             * Score
+             * @description How many times its usual scatter it lies off.
+             */
+            score: number | null;
+            /**
+             * Since
+             * @description The first of the days that tell it most clearly.
+             */
+            since: string | null;
+            /**
+             * Verdict
+             * @description fell: under 0.85 of what was to be expected, and farther below it than its own scatter does by chance.
+             * @enum {string}
+             */
+            verdict: "fell" | "as expected" | "too few to tell";
+        };
+        /**
+         * Slumped
+         * @description Whether the last days of a site lie under what is usual, for clicks and for impressions.
+         */
+        Slumped: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /** Rows */
+            rows: components["schemas"]["SlumpRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
         };
         /**
          * Source
@@ -24768,6 +25215,182 @@ export interface operations {
             };
         };
     };
+    get_sites_site_alarms: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                on?: string | null;
+                rule?: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Alarms"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_alarms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * On
+                     * @description As of this day; the last complete one without
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Rule
+                     * @description Only this rule
+                     * @default null
+                     */
+                    rule?: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | null;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Alarms"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_arrivals: {
         parameters: {
             query?: {
@@ -29167,6 +29790,168 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Features"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_feeds: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feeds"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_feeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Feeds"];
                 };
             };
             /** @description The input cannot be used */
@@ -34614,6 +35399,239 @@ export interface operations {
             };
         };
     };
+    get_sites_site_silent: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                item?: "page" | "query";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Silent"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_silent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Item
+                     * @description What is looked through
+                     * @default page
+                     * @enum {string}
+                     */
+                    item?: "page" | "query";
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description In which it began; it lasts to its end
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Silent"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_sitemap: {
         parameters: {
             query?: {
@@ -34784,6 +35802,217 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sitemap"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sites_site_slump: {
+        parameters: {
+            query?: {
+                window?: string;
+                query?: string | null;
+                page?: string | null;
+                country?: string | null;
+                device?: string | null;
+                kind?: string | null;
+                filter?: string;
+                engine?: string | null;
+                source?: number | null;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Slumped"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_slump: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Country
+                     * @description Only rows of this ISO 3166 country
+                     * @default null
+                     */
+                    country?: string | null;
+                    /**
+                     * Device
+                     * @description Only rows of this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Engine
+                     * @description Only sources of this engine
+                     * @default null
+                     */
+                    engine?: string | null;
+                    /**
+                     * Filter
+                     * @description In the filter language: query has "x" and not brand
+                     * @default
+                     */
+                    filter?: string;
+                    /**
+                     * Kind
+                     * @description Only rows of this kind of search
+                     * @default null
+                     */
+                    kind?: string | null;
+                    /**
+                     * Language
+                     * @description Of the sentences and reasons
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Page
+                     * @description Only rows of this page
+                     * @default null
+                     */
+                    page?: string | null;
+                    /**
+                     * Query
+                     * @description Only rows of this query
+                     * @default null
+                     */
+                    query?: string | null;
+                    /**
+                     * Source
+                     * @description Only this source, also one kept apart
+                     * @default null
+                     */
+                    source?: number | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03, 2026-01-01/2026-03-31; also 2026-Q1, month (so far), all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Slumped"];
                 };
             };
             /** @description The input cannot be used */

@@ -30,7 +30,7 @@ export function OnMap({
         <CountryMap
           rows={areas}
           name={name}
-          choose={further ? (country) => change({ country, by: 'region' }) : undefined}
+          choose={further ? (country) => change({ country, rows_by: 'region' }) : undefined}
         />
       ) : (
         <Cities areas={areas} name={name} />

@@ -1,12 +1,14 @@
 /** A table of a reading, made from its columns: heads with their explanations, values as their kinds are written. */
 import { useMemo, type ReactNode } from 'react';
 import { flexRender, getCoreRowModel, useReactTable, type ColumnDef } from '@tanstack/react-table';
+import { Trans } from '@lingui/react/macro';
 import { Link } from 'react-router';
 import { rowsOf, titleOf, useColumns, useReadings, valueOf, type Column } from '../mind/catalogue';
 import { carried, useFrame } from '../mind/frame';
 import { named } from '../mind/named';
 import { useTaken } from '../mind/taken';
 import { isMarked, useMarks, type Thing } from '../mind/worklist';
+import { countryName } from '../mind/words';
 import { How } from './How';
 import { Written, isNumber } from './written';
 
@@ -123,5 +125,12 @@ function Value({ column, value, answer }: { column: Column; value: unknown; answ
       </Link>
     );
   }
+  if (value === '' && column.titled_by)
+    return (
+      <span className="mut">
+        <Trans>not told</Trans>
+      </span>
+    );
+  if (of === 'country' && typeof value === 'string' && value.length === 2) return `${countryName(value)} (${value})`;
   return <Written column={column} value={value} />;
 }

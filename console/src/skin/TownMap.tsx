@@ -30,6 +30,7 @@ export default function TownMap({ spots, name, unknown }: { spots: readonly Spot
       <div
         ref={element}
         className="plot"
+        hidden={!first}
         style={{ height: 360 }}
         role="img"
         aria-label={
@@ -39,7 +40,7 @@ export default function TownMap({ spots, name, unknown }: { spots: readonly Spot
         }
       />
       <figcaption className="small key">
-        <span className="mut">{t`Rings: ${name}, by their area.`}</span>
+        {first && <span className="mut">{t`Rings: ${name}, by their area.`}</span>}
         {unknown.length > 0 && (
           <span className="mut">{t`Not on the map, as the gazetteer does not know them: ${unknown.slice(0, 5).join(', ')}${unknown.length > 5 ? ' …' : ''}.`}</span>
         )}

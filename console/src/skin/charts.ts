@@ -41,15 +41,21 @@ export function useChart(build: (scheme: string) => Option) {
   const { mode, systemMode } = useColorScheme();
   const scheme = `${mode} ${systemMode}`;
   useEffect(() => {
-    if (!element.current) return undefined;
-    const made = echarts.init(element.current, null, { renderer: 'svg' });
-    chart.current = made;
-    made.setOption(build(scheme), { notMerge: true });
-    const observer = new ResizeObserver(() => made.resize());
-    observer.observe(element.current);
+    const into = element.current;
+    if (!into) return undefined;
+    // what has no size yet, or none any more, cannot be drawn: maps fail on it
+    const draw = () => {
+      if (into.clientWidth === 0 || into.clientHeight === 0) return;
+      if (chart.current) return chart.current.resize();
+      chart.current = echarts.init(into, null, { renderer: 'svg' });
+      chart.current.setOption(build(scheme), { notMerge: true });
+    };
+    draw();
+    const observer = new ResizeObserver(draw);
+    observer.observe(into);
     return () => {
       observer.disconnect();
-      made.dispose();
+      chart.current?.dispose();
       chart.current = null;
     };
   }, [build, scheme]);

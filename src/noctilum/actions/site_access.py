@@ -85,7 +85,7 @@ def _opened(
     if not found:
         raise NotThere(
             "no-source",
-            worded("{host} has no search feed connected.", host=site.host),
+            worded("{host} has no source connected.", host=site.host),
             remedy="connect one under Sources, or with `noctilum connect`",
         )
     key = site.key

@@ -8,6 +8,7 @@ from rich.text import Text
 
 from noctilum.cli.output import count, percent, place, sparkline
 from noctilum.wire.columns import Column
+from noctilum.words.lacking import NOT_TOLD
 from noctilum.words.speech import Speech
 
 UNKNOWN = "–"
@@ -17,6 +18,8 @@ def written(column: Column, value: Any, speech: Speech) -> str | Text:
     """Write a value of a column; an en dash where it is not known. Differences have their sign, and colour if told."""
     if value is None:
         return UNKNOWN
+    if value == "" and column.titled_by:
+        return speech.text(NOT_TOLD)
     plain = _plain(column, value, speech)
     if not column.signed or not isinstance(value, int | float):
         return plain

@@ -10,6 +10,7 @@ from datetime import date
 from typing import Any, Literal
 
 from noctilum.wire import (
+    breaks,
     compare,
     counting,
     explain,
@@ -1023,6 +1024,111 @@ class Readings:
             language=language,
             by=by,
         )
+        return found
+
+    def alarms(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        on: date | None = None,
+        rule: Literal[
+            "page gone",
+            "site fell",
+            "counting broke",
+            "odd day",
+            "keyword lost",
+            "written answer came",
+            "written answer left",
+            "index fell",
+            "competitor jumped",
+            "days late",
+        ]
+        | None = None,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> breaks.Alarms:
+        """What rules find as of a day: pages gone, falls beyond noise and season, days that are late."""
+        found: breaks.Alarms = self.read(
+            "alarms", site, limit=limit, offset=offset, on=on, rule=rule, language=language
+        )
+        return found
+
+    def silent(
+        self,
+        site: str,
+        item: Literal["page", "query"] = "page",
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        window: str = "P28D",
+        query: str | None = None,
+        page: str | None = None,
+        country: str | None = None,
+        device: str | None = None,
+        kind: str | None = None,
+        filter: str = "",
+        engine: str | None = None,
+        source: int | None = None,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> breaks.Silent:
+        """What was shown day by day and of late is not, with how little chance explains it."""
+        found: breaks.Silent = self.read(
+            "silent",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            query=query,
+            page=page,
+            country=country,
+            device=device,
+            kind=kind,
+            filter=filter,
+            engine=engine,
+            source=source,
+            language=language,
+            item=item,
+        )
+        return found
+
+    def slump(
+        self,
+        site: str,
+        *,
+        window: str = "P28D",
+        query: str | None = None,
+        page: str | None = None,
+        country: str | None = None,
+        device: str | None = None,
+        kind: str | None = None,
+        filter: str = "",
+        engine: str | None = None,
+        source: int | None = None,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> breaks.Slumped:
+        """Clicks and impressions of the last days beside what weekdays, season and scatter let expect."""
+        found: breaks.Slumped = self.read(
+            "slump",
+            site,
+            window=window,
+            query=query,
+            page=page,
+            country=country,
+            device=device,
+            kind=kind,
+            filter=filter,
+            engine=engine,
+            source=source,
+            language=language,
+        )
+        return found
+
+    def feeds(
+        self, site: str, *, limit: int = 50, offset: int = 0, language: Literal["en", "de", "fr", "es", "nb"] = "en"
+    ) -> breaks.Feeds:
+        """Each source with its newest day, and whether it is late by how soon its days used to come."""
+        found: breaks.Feeds = self.read("feeds", site, limit=limit, offset=offset, language=language)
         return found
 
     def counting(

@@ -7,6 +7,7 @@ from typing import Any
 
 from noctilum.wire.columns import Column
 from noctilum.wire.readings import Change
+from noctilum.words.lacking import NOT_TOLD
 from noctilum.words.speech import Speech
 from noctilum.words.teller import message
 
@@ -39,6 +40,8 @@ def written(column: Column, value: Any, speech: Speech) -> str:
     """Write a value of a column; an en dash where it is not known."""
     if value is None:
         return "–"
+    if value == "" and column.titled_by:
+        return speech.text(NOT_TOLD)
     numbers = speech.numbers
     if column.kind == "count":
         return numbers.signed(value) if column.signed else numbers.count(value)

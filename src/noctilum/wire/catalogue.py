@@ -5,7 +5,21 @@ from __future__ import annotations
 from typing import get_args
 
 from noctilum.datasets import DATASETS
-from noctilum.wire import compare, counting, explain, facts, index, landing, links, noted, outcomes, ranks, trials, work
+from noctilum.wire import (
+    breaks,
+    compare,
+    counting,
+    explain,
+    facts,
+    index,
+    landing,
+    links,
+    noted,
+    outcomes,
+    ranks,
+    trials,
+    work,
+)
 from noctilum.wire import questions as ask
 from noctilum.wire import readings as read
 from noctilum.wire.figures import figures_of
@@ -405,6 +419,49 @@ READINGS = Catalogue(
             make="noctilum.readings.outcomes:answer",
             say="noctilum.words.tell_visits:outcomes",
             by=("by",),
+        ),
+        ReadingSpec(
+            name="alarms",
+            group="Act",
+            summary="Show what calls out",
+            about="What rules find as of a day: pages gone, falls beyond noise and season, days that are late.",
+            question=breaks.AlarmsQuery,
+            answer=breaks.Alarms,
+            make="noctilum.readings.alarms:answer",
+            say="noctilum.words.tell_breaks:alarms",
+            tables={"left-out": "left_out"},
+            depends=("keywords", "competitors", "today"),
+        ),
+        ReadingSpec(
+            name="silent",
+            group="Explain",
+            summary="Find pages or queries that fell silent",
+            about="What was shown day by day and of late is not, with how little chance explains it.",
+            question=breaks.SilentQuery,
+            answer=breaks.Silent,
+            make="noctilum.readings.silent:answer",
+            say="noctilum.words.tell_breaks:silent",
+        ),
+        ReadingSpec(
+            name="slump",
+            group="Explain",
+            summary="Tell whether the last days fell",
+            about="Clicks and impressions of the last days beside what weekdays, season and scatter let expect.",
+            question=breaks.SlumpQuery,
+            answer=breaks.Slumped,
+            make="noctilum.readings.slump:answer",
+            say="noctilum.words.tell_breaks:slump",
+        ),
+        ReadingSpec(
+            name="feeds",
+            group="Collect",
+            summary="Tell how far days have come",
+            about="Each source with its newest day, and whether it is late by how soon its days used to come.",
+            question=breaks.FeedsQuery,
+            answer=breaks.Feeds,
+            make="noctilum.readings.feeds:answer",
+            say="noctilum.words.tell_breaks:feeds",
+            depends=("today",),
         ),
         ReadingSpec(
             name="counting",

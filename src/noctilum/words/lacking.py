@@ -6,6 +6,9 @@ from noctilum.core.errors import Fault
 from noctilum.words.speech import Speech
 from noctilum.words.teller import message
 
+NOT_TOLD = message("not told")
+"""What stands in place of a key that the source leaves empty, as a city it does not know."""
+
 LACKING = {
     "no-source": message("no feed is connected."),
     "nothing-held": message("no complete day is held yet."),

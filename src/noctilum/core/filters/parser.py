@@ -142,7 +142,7 @@ class _Reader:
         if self.token.sort != "word":
             self.fail("A field is expected here.", worded("one of {fields}", fields=", ".join(self.fields)))
         name = self.token.text.casefold()
-        if name == "change":
+        if name == "change" and name not in self.fields:
             return self.change()
         if name == "first" and "first seen" in self.fields:
             self.place += 1

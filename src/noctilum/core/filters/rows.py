@@ -14,6 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from noctilum.core.errors import Nonsense, worded
+from noctilum.core.filters.fields import Fields
 from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test
 
 Mask = npt.NDArray[np.bool_]
@@ -117,6 +118,28 @@ def result_mask(node: Node, columns: Mapping[str, Floats]) -> Mask:
     def leaf(test: Test | SetTest) -> Mask:
         assert isinstance(test, Test)
         return number_mask(test, columns[test.field])
+
+    return _joined(node, leaf)
+
+
+def column_mask(node: Node, fields: Fields, columns: Mapping[str, Sequence[object]]) -> Mask:
+    """Say which rows of a table pass a filter on its columns, whose values are as they are told; None is not known.
+
+    Raises Nonsense for a set, or a field of days: neither is a column's.
+    """
+
+    def leaf(test: Test | SetTest) -> Mask:
+        if not isinstance(test, Test) or fields[test.field].kind == "day":
+            raise Nonsense("condition-unusable", "A condition asks of numbers, texts and flags.", where="condition")
+        values = columns[test.field]
+        match fields[test.field].kind:
+            case "number":
+                return number_mask(test, np.array([np.nan if each is None else each for each in values], dtype=float))
+            case "flag":
+                return np.array([bool(each) for each in values], dtype=bool)
+            case _:
+                texts = ["" if each is None else str(each) for each in values]
+                return text_mask(test, comparable(texts, exactly=test.exactly))
 
     return _joined(node, leaf)
 
