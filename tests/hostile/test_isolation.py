@@ -31,7 +31,7 @@ from noctilum.actions import (
 )
 from noctilum.actions.notices import note
 from noctilum.records import scope
-from noctilum.records.models import Base, Delivery, Slot, Source, User
+from noctilum.records.models import Alert, Base, Delivery, Slot, Source, User
 from noctilum.service.app import create_app
 from noctilum.wire import keywords as keyword_wire
 from noctilum.wire import noted
@@ -103,14 +103,22 @@ def furnished(install, client: str, host: str, secret: str) -> dict[str, object]
                                                        client=client), NOW)}  # fmt: skip
     with install.records.begin() as db:
         source = db.scalar(select(Source).where(Source.site_id == find_number(db, host)))
+        told = {
+            "rule": "page gone",
+            "key": f"/{secret}",
+            "sure": "certain",
+            "look": "silent",
+            "since": date(2026, 3, 1),
+        }
+        alert = Alert(site_id=find_number(db, host), facts={"usual": 9}, reason=secret, opened_at=NOW, **told)
         slot = Slot(report_id=report.id, due_at=NOW, state="waiting", why=secret, next_try_at=NOW)
         mail = Delivery(edition_id=draft.id, email=f"{secret}@x.example", message=f"<{client}>", next_try_at=NOW,
                         queued_at=NOW, state="held")  # fmt: skip
-        db.add_all([slot, mail])
+        db.add_all([slot, mail, alert])
         db.flush()
         if source is not None:
             note(db, "source-broken", f"{secret} broke", NOW, source)
-        numbers = {"slot": slot.id, "delivery": mail.id, "source": source.id if source else MISSING}
+        numbers = {"slot": slot.id, "delivery": mail.id, "alert": alert.id, "source": source.id if source else MISSING}
     job = queue.put(install, "hand-over", {"site": host, "x": secret}, NOW).id
     return {
         **numbers,
@@ -148,7 +156,7 @@ NUMBER_OF = {
     "sets": "set", "notes": "note", "templates": "template", "shares": "share", "deliveries": "delivery",
     "due": "slot", "sources": "source", "jobs": "job", "users": "user", "tokens": "token", "sign-ins": "user",
     "work": "work", "notices": "note", "captures": "keyword", "clients": "client", "sites": "site",
-    "mappings": "client", "trials": "trial",
+    "mappings": "client", "trials": "trial", "alerts": "alert",
 }  # fmt: skip
 OWN_ONLY = ("/tokens", "/users", "/sign-ins", "/templates", "/mappings", "/audit", "/grants")
 """What belongs to users or to the agency, and is tested with them."""
@@ -208,6 +216,8 @@ MISSED = dict.fromkeys(
         "note",
         "set",
         "work",
+        "trial",
+        "alert",
     ),
     MISSING,
 ) | {"client": "nobody", "site": "nobody.example", "template": MISSING, "user": MISSING, "token": MISSING}

@@ -56,6 +56,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/alerts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List what calls out
+         * @description The newest first; open and acknowledged ones without a state.
+         */
+        get: operations["get_alerts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alerts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show an alert
+         * @description As it was when it was last found.
+         */
+        get: operations["get_alerts_number"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * See to an alert
+         * @description Acknowledge it, snooze it until a day, mute it for good with a reason, or let it call again.
+         */
+        patch: operations["patch_alerts_number"];
+        trace?: never;
+    };
     "/api/v1/audit": {
         parameters: {
             query?: never;
@@ -1818,6 +1862,26 @@ export interface paths {
          * @description What rules find as of a day: pages gone, falls beyond noise and season, days that are late. What the address of the GET holds is sent as a JSON object; QUERY does the same.
          */
         post: operations["post_sites_site_alarms"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/alerts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look what calls out
+         * @description Queue a look through a site; every site is looked through each night.
+         */
+        post: operations["post_sites_site_alerts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4207,6 +4271,103 @@ export interface components {
             sentences?: components["schemas"]["Sentence"][];
             /** Site */
             site: string;
+        };
+        /**
+         * AlertChange
+         * @description What somebody does about an alert. Muted ones never call again, whether it is over in between or not.
+         */
+        AlertChange: {
+            /**
+             * Reason
+             * @description Of muting
+             * @default
+             */
+            reason?: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "acknowledged" | "snoozed" | "muted";
+            /**
+             * Until
+             * @description Of snoozing
+             * @default null
+             */
+            until?: string | null;
+        };
+        /**
+         * AlertOut
+         * @description Something that called out, as it was when it was last found.
+         */
+        AlertOut: {
+            /**
+             * By
+             * @description Who saw to it
+             */
+            by: string | null;
+            /** Client */
+            client: string;
+            /** Closed At */
+            closed_at: string | null;
+            /** Id */
+            id: number;
+            /**
+             * Key
+             * @description The page, keyword, domain or source; empty for the site
+             */
+            key: string;
+            /**
+             * Look
+             * @description The reading that tells more
+             */
+            look: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late";
+            /** Since */
+            since: string | null;
+            /** Site */
+            site: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "acknowledged" | "snoozed" | "muted" | "closed";
+            /**
+             * Sure
+             * @enum {string}
+             */
+            sure: "certain" | "almost certain" | "likely";
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+            /**
+             * Text
+             * @description What is so, since when and by how much, in the language asked for
+             */
+            text: string;
+            /**
+             * Together
+             * @description So many sites call out by this rule since about the same day, with this one
+             */
+            together: number;
+            /**
+             * Until
+             * @description A snoozed one calls again from this day on, if it is still so
+             */
+            until: string | null;
         };
         /**
          * ArrivalRow
@@ -9217,8 +9378,8 @@ export interface components {
             log: string[];
             /** Name */
             name: string;
-            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone, due-reports DueMade, deliver Delivered, webhooks Told */
-            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | components["schemas"]["DueMade"] | components["schemas"]["Delivered"] | components["schemas"]["Told"] | Record<string, never>;
+            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone, due-reports DueMade, deliver Delivered, webhooks Told, alerts LookedAt */
+            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | components["schemas"]["DueMade"] | components["schemas"]["Delivered"] | components["schemas"]["Told"] | components["schemas"]["LookedAt"] | Record<string, never>;
             /** Rows */
             rows: number;
             /** Rows Per Second */
@@ -10778,6 +10939,32 @@ export interface components {
             image: string;
         };
         /**
+         * LookedAt
+         * @description What looking through sites came to.
+         */
+        LookedAt: {
+            /**
+             * Closed
+             * @description Alerts that are over
+             */
+            closed: number;
+            /**
+             * Failed
+             * @description Sites that could not be looked through
+             */
+            failed: number;
+            /**
+             * Opened
+             * @description Alerts that called out anew
+             */
+            opened: number;
+            /**
+             * Sites
+             * @description Looked through
+             */
+            sites: number;
+        };
+        /**
          * ManyWork
          * @description The same to do about several pages, queries, keywords or sets.
          */
@@ -11668,7 +11855,7 @@ export interface components {
              *       "edition.sent"
              *     ]
              */
-            events?: ("edition.approved" | "edition.sent")[];
+            events?: ("edition.approved" | "edition.sent" | "alert.opened" | "alert.closed")[];
             /**
              * Label
              * @default
@@ -17371,6 +17558,214 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_alerts: {
+        parameters: {
+            query?: {
+                site?: string | null;
+                client?: string | null;
+                state?: "calling" | "open" | "acknowledged" | "snoozed" | "muted" | "closed" | "all";
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_alerts_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_alerts_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AlertChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertOut"];
+                };
             };
             /** @description The input cannot be used */
             400: {
@@ -25342,6 +25737,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Alarms"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_alerts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description The input cannot be used */

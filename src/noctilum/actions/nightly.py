@@ -21,6 +21,8 @@ from noctilum.machine_time import age
 
 LEFT_FOR = timedelta(days=2)
 """Uploads and finished files are cleared when they have lain for so long."""
+LOOK = "alerts"
+"""The job that looks what calls out."""
 AGAIN_AFTER = timedelta(hours=1)
 
 
@@ -68,6 +70,7 @@ def _troubles(install: Install, now: datetime) -> Iterator[str]:
     """Do every step, and say which did not work."""
     steps: tuple[tuple[str, Callable[[], object]], ...] = (
         ("the backup could not be begun", lambda: _queue_backup(install, now)),
+        ("what calls out could not be looked for", lambda: queue.put(install, LOOK, {}, now)),
         ("what clients do not keep could not be let go", lambda: integrity.retain(install, now.date())),
     )
     for what, step in steps:

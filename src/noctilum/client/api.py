@@ -16,6 +16,7 @@ from noctilum.client._readings import Readings
 from noctilum.client.asking import Asking, key_of, plain
 from noctilum.client.reports import Reports
 from noctilum.client.transport import Transport
+from noctilum.wire import alerts as al
 from noctilum.wire import captures as c
 from noctilum.wire import competitors as v
 from noctilum.wire import explain as e
@@ -424,6 +425,29 @@ class Noctilum(Readings, Reports, Asking):
     def calendar_address(self) -> str:
         """Make the address at which a calendar reads one's open items; one made before leads nowhere from then on."""
         return self._post(w.CalendarOut, "/me/calendar", None).address
+
+    # alerts
+
+    def alerts(
+        self,
+        site: str | None = None,
+        *,
+        client: str | None = None,
+        state: str = "calling",
+        language: str = "en",
+    ) -> list[al.AlertOut]:
+        """List what calls out, the newest first; state: calling, open, acknowledged, snoozed, muted, closed, all."""
+        return self._list(al.AlertOut, "/alerts", site=site, client=client, state=state, language=language)
+
+    def see_to_alert(self, number: int, state: str, *, until: date | None = None, reason: str = "") -> al.AlertOut:
+        """Acknowledge an alert, snooze it until a day, mute it with a reason, or let it call again (open)."""
+        asked = al.AlertChange.model_validate({"state": state, "until": until, "reason": reason})
+        answer = self._transport.send("PATCH", f"/alerts/{number}", body=plain(asked))
+        return al.AlertOut.model_validate_json(answer.content)
+
+    def look_for_alerts(self, site: str) -> s.Job:
+        """Start looking what calls out on a site."""
+        return self._post(s.Job, f"/sites/{key_of(site)}/alerts")
 
     # trials
 

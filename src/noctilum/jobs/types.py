@@ -8,6 +8,7 @@ from datetime import date, datetime
 from typing import Any
 
 from noctilum.actions import (
+    alerts,
     backup,
     checks,
     export_jobs,
@@ -148,6 +149,11 @@ def _tell(running: Running) -> Mapping[str, Any]:
     return webhooks.run(running.install, running.clock, running.report)
 
 
+def _look(running: Running) -> Mapping[str, Any]:
+    site = running.job.arguments.get("site")
+    return alerts.look(running.install, running.clock(), running.report, site).model_dump()
+
+
 def _nightly(install: Install, now: datetime) -> None:
     """Queue the night's backup, and let go of what clients do not keep, when the hour has come."""
     nightly.tick(install, now)
@@ -164,4 +170,5 @@ JOB_TYPES: dict[str, JobType] = {
     slots.JOB: JobType(_due_reports, slots.tick),
     sending.JOB: JobType(_deliver),
     webhooks.JOB: JobType(_tell, webhooks.tick),
+    alerts.JOB: JobType(_look),
 }

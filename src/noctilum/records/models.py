@@ -391,6 +391,31 @@ class Trial(Base):
     created_at: Mapped[datetime]
 
 
+class Alert(Base):
+    """Something that called out on a site by a rule, about a key. facts: the row it is from, as last found.
+
+    over: a muted one is over though it is not closed, so that it never calls again.
+    """
+
+    __tablename__ = "alert"
+    __table_args__ = (Index("alert_by_site", "site_id", "rule"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    rule: Mapped[str] = mapped_column(String(40))
+    key: Mapped[str] = mapped_column(String(4000), default="")
+    since: Mapped[date | None]
+    sure: Mapped[str] = mapped_column(String(20))
+    look: Mapped[str] = mapped_column(String(40))
+    facts: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    state: Mapped[str] = mapped_column(String(12), default="open")
+    until: Mapped[date | None]
+    reason: Mapped[str] = mapped_column(String(500), default="")
+    by: Mapped[str | None] = mapped_column(String(300))
+    opened_at: Mapped[datetime]
+    closed_at: Mapped[datetime | None]
+
+
 class Keyword(Base):
     """A term whose rank is tracked for a site, as looked up from one place on one device of one engine.
 

@@ -19,6 +19,7 @@ from noctilum.core.errors import Nonsense, worded
 from noctilum.service import (
     reading_routes,
     resource_routes,
+    routes_alerts,
     routes_imports,
     routes_noted,
     routes_operating,
@@ -84,6 +85,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(reading_routes.blueprint(READINGS))
     app.register_blueprint(routes_noted.bp)
     app.register_blueprint(routes_work.bp)
+    app.register_blueprint(routes_alerts.bp)
     app.register_blueprint(routes_ranks.bp)
     app.register_blueprint(routes_reports.bp)
     app.register_blueprint(routes_shares.bp)

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from pydantic import BaseModel, Field
 
+from noctilum.wire.alerts import LookedAt
 from noctilum.wire.base import Wire
 from noctilum.wire.imports import ImportDone
 from noctilum.wire.operating import VerifyDone
@@ -80,5 +81,6 @@ RESULTS: Mapping[str, type[BaseModel]] = {
     "due-reports": DueMade,
     "deliver": Delivered,
     "webhooks": Told,
+    "alerts": LookedAt,
 }
 """The model of each job's result; a job that is not done has none."""

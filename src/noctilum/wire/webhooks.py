@@ -9,7 +9,7 @@ from pydantic import Field
 
 from noctilum.wire.base import Asked, Line, Wire
 
-Event = Literal["edition.approved", "edition.sent"]
+Event = Literal["edition.approved", "edition.sent", "alert.opened", "alert.closed"]
 
 
 class NewWebhook(Asked):
@@ -17,7 +17,7 @@ class NewWebhook(Asked):
 
     url: Line = Field(min_length=8, max_length=500, pattern=r"^https?://[^\s]+$")
     label: Line = Field(default="", max_length=120)
-    events: list[Event] = Field(default=["edition.sent"], min_length=1, max_length=2)
+    events: list[Event] = Field(default=["edition.sent"], min_length=1, max_length=4)
 
 
 class WebhookOut(Wire):

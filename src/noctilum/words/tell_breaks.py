@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from noctilum.wire import breaks as wire
 from noctilum.wire.readings import Sentence
+from noctilum.words.speech import Speech
 from noctilum.words.teller import Teller, message
 
 MOST_TOLD = 8
@@ -84,6 +85,14 @@ ODD = (
     message("{since} was an odd day: {value} clicks, where {expected} were to be expected."),
     message("{since} was an odd day: {value} impressions, where {expected} were to be expected."),
 )
+
+
+def of_one(row: wire.AlarmRow, language: str) -> str:
+    """Say one alarm in a language."""
+    found = wire.Alarms(site="", rows=[row], left_out=[], looked_at=1, generation=0, offset=0, matching=1)
+    return _alarm(Teller(found, Speech(language)), row, "/rows/0").text
+
+
 KEYED = {
     "keyword lost": message("{key} stood at {before} and is no longer found near the top."),
     "written answer came": message("A written answer came to {key}."),

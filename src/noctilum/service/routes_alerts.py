@@ -1,0 +1,57 @@
+"""Addresses of alerts: what calls out, seeing to it, and looking anew."""
+
+from __future__ import annotations
+
+from apiflask import APIBlueprint
+from flask import Response, g
+
+from noctilum.actions import alerts, presenters, queue
+from noctilum.actions.find import find_site
+from noctilum.service import clock
+from noctilum.service.access import allow, install
+from noctilum.service.answers import answer, answer_list, many
+from noctilum.wire import alerts as wire
+from noctilum.wire.setup import Job
+
+bp = APIBlueprint("alerts", __name__, url_prefix="/api/v1", tag="Alerts")
+
+
+@bp.get("/alerts")
+@allow("analyst")
+@bp.input(wire.AlertsQuery, location="query", arg_name="asked")
+@bp.output(many(wire.AlertOut))
+@bp.doc(summary="List what calls out")
+def list_alerts(asked: wire.AlertsQuery) -> Response:
+    """The newest first; open and acknowledged ones without a state."""
+    return answer_list(alerts.listed(install(), asked))
+
+
+@bp.get("/alerts/<int:number>")
+@allow("analyst")
+@bp.output(wire.AlertOut)
+@bp.doc(summary="Show an alert")
+def get_alert(number: int) -> Response:
+    """As it was when it was last found."""
+    return answer(alerts.one(install(), number))
+
+
+@bp.patch("/alerts/<int:number>")
+@allow("analyst")
+@bp.input(wire.AlertChange, arg_name="asked")
+@bp.output(wire.AlertOut)
+@bp.doc(summary="See to an alert")
+def change_alert(number: int, asked: wire.AlertChange) -> Response:
+    """Acknowledge it, snooze it until a day, mute it for good with a reason, or let it call again."""
+    return answer(alerts.changed(install(), number, asked, g.user.email))
+
+
+@bp.post("/sites/<site>/alerts")
+@allow("analyst")
+@bp.output(Job, status_code=202)
+@bp.doc(summary="Look what calls out")
+def start_look(site: str) -> Response:
+    """Queue a look through a site; every site is looked through each night."""
+    with install().records.read() as db:
+        key = find_site(db, site).key
+    job = queue.put(install(), alerts.JOB, {"site": key}, clock.now())
+    return answer(presenters.job(install(), job.id), 202)
