@@ -40,6 +40,7 @@ const Sets = lazy(() => import('./views/Sets'));
 const Keeping = lazy(() => import('./views/Keeping'));
 const People = lazy(() => import('./views/People'));
 const Trials = lazy(() => import('./views/Trials'));
+const Alerts = lazy(() => import('./views/Alerts'));
 const Work = lazy(() => import('./views/Work'));
 const Sources = lazy(() => import('./views/Sources'));
 
@@ -79,6 +80,7 @@ export function App() {
           <Route path="/people" element={<People />} />
           <Route path="/due" element={<Due />} />
           <Route path="/work" element={<Work />} />
+          <Route path="/alerts" element={<Alerts />} />
           <Route path="/looks" element={<Looks />} />
           <Route path="/sites/:site" element={<Known />}>
             <Route index element={<Navigate to="overview" replace />} />

@@ -65,7 +65,7 @@ def show(asked: argparse.Namespace, found: Sequence[AlertOut]) -> None:
     rows = [each.model_dump(mode="json") for each in found]
     cells = [(str(each.id), each.site, each.rule, _state(each), each.text, _together(each)) for each in found]
     columns = [Column("number"), Column("site", right=False), Column("what", right=False), Column("state", right=False)]
-    columns += [Column("it says", right=False, most=100), Column("sites")]
+    columns += [Column("it says", right=False, most=140), Column("sites")]
     print_out(asked, rows, rows, columns, cells)
 
 

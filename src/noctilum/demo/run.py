@@ -18,7 +18,7 @@ from types import FrameType
 
 from sqlalchemy import select
 
-from noctilum.actions import dated_notes, people, reports, schedule, sets, setup, templates
+from noctilum.actions import alerts, dated_notes, people, reports, schedule, sets, setup, templates
 from noctilum.actions.imports import import_files
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import Progress, pull
@@ -210,6 +210,7 @@ def _filled(place: Place) -> Place:
     install = Install(place.settings)
     put_on_worklist(install, place.anchor)
     plan_trials(install, place.anchor)
+    alerts.look(install, clock.now())
     let_fall_due(install)
     install.close()
     return _note(Place(place.folder, place.port, place.anchor, token, True))

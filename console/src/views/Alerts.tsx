@@ -1,0 +1,213 @@
+/** Alerts of the agency or of one site: what broke between two looks, told once, until it is over or seen to. */
+import { plural, t } from '@lingui/core/macro';
+import { Trans } from '@lingui/react/macro';
+import { useState } from 'react';
+import Button from '@mui/material/Button';
+import { useQuery } from '@tanstack/react-query';
+import { Link, useSearchParams } from 'react-router';
+import { alerts, byCause, daysAfter, useSeeingTo, type Alert, type AlertChange } from '../mind/alerts';
+import { useSites } from '../mind/asked';
+import { useKeys } from '../mind/keys';
+import { named } from '../mind/named';
+import { me } from '../mind/questions';
+import { shortDay } from '../mind/words';
+import { stepRows } from '../mind/worklist';
+import { TextIn, useFields } from '../skin/form';
+import { Answer, Empty, ErrorNote } from '../skin/states';
+
+const STATES = ['calling', 'snoozed', 'muted', 'closed', 'all'] as const;
+const STATE_NAMES: Record<(typeof STATES)[number], string> = {
+  calling: t`Calling`,
+  snoozed: t`Snoozed`,
+  muted: t`Muted`,
+  closed: t`Over`,
+  all: t`All`,
+};
+const A_WEEK = 7;
+
+export default function Alerts() {
+  const [search, setSearch] = useSearchParams();
+  const who = useQuery(me);
+  const places = useSites();
+  const site = search.get('site') ?? '';
+  const state = STATES.find((each) => each === search.get('state')) ?? 'calling';
+  const found = useQuery(alerts({ site: site || undefined, state }));
+  const change = (name: string, value: string | undefined) =>
+    setSearch((now) => {
+      if (value === undefined) now.delete(name);
+      else now.set(name, value);
+      return now;
+    });
+  useKeys({ j: () => stepRows(1), k: () => stepRows(-1) });
+  return (
+    <main className="page">
+      <div className="head">
+        <h1>{title(found.data ?? [], state)}</h1>
+        <div role="group" aria-label={t`Which alerts`} className="switch">
+          {STATES.map((each) => (
+            <button
+              key={each}
+              type="button"
+              className="plain"
+              aria-pressed={state === each}
+              onClick={() => change('state', each === 'calling' ? undefined : each)}
+            >
+              {STATE_NAMES[each]}
+            </button>
+          ))}
+        </div>
+        <span className="r acts">
+          <select
+            className="inline"
+            aria-label={t`Site`}
+            value={site}
+            onChange={(e) => change('site', e.target.value || undefined)}
+          >
+            <option value="">{t`all sites`}</option>
+            {(places.data ?? []).map((each) => (
+              <option key={each.key} value={each.key}>
+                {each.host}
+              </option>
+            ))}
+          </select>
+        </span>
+      </div>
+      <Answer of={found} height={300}>
+        {(all) =>
+          all.length ? (
+            byCause(all).map((cause) => <Cause key={cause[0]!.id} alerts={cause} today={who.data?.today ?? ''} />)
+          ) : (
+            <Empty why={t`Nothing calls out. Every night all rules are asked of every site.`} />
+          )
+        }
+      </Answer>
+    </main>
+  );
+}
+
+function title(found: readonly Alert[], state: string): string {
+  if (state !== 'calling' || !found.length) return t`Alerts`;
+  return plural(found.length, { one: '# alert calls out', other: '# alerts call out' });
+}
+
+function Cause({ alerts: found, today }: { alerts: readonly Alert[]; today: string }) {
+  const first = found[0]!;
+  const label =
+    found.length > 1 ? t`${named(first.rule)}, ${found.length} sites` : `${named(first.rule)} ${first.site}`;
+  return (
+    <section className="block" aria-label={label}>
+      {found.length > 1 && (
+        <h2 className="small">
+          <Trans>
+            {named(first.rule)} on {found.length} sites since about {first.since ? shortDay(first.since) : ''}: perhaps
+            one cause
+          </Trans>
+        </h2>
+      )}
+      <div className="wrap">
+        <table className="t">
+          <tbody>
+            {found.map((alert) => (
+              <Line key={alert.id} alert={alert} today={today} />
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
+
+function Line({ alert, today }: { alert: Alert; today: string }) {
+  const at = `/sites/${alert.site.replaceAll('/', '~')}`;
+  return (
+    <tr data-of={alert.rule === 'page gone' ? 'page' : 'site'} data-key={alert.key || alert.site} data-why={alert.text}>
+      <th scope="row">
+        <Link to={`${at}/overview`}>{alert.site}</Link>
+        <div className="small">{named(alert.rule)}</div>
+      </th>
+      <td className="why">
+        {alert.text} <Link to={`${at}/read/${alert.look}`}>{t`Look`}</Link>
+        {alert.reason && <div className="small">{alert.reason}</div>}
+      </td>
+      <td>{named(alert.sure)}</td>
+      <td>
+        {alert.state === 'snoozed' && alert.until ? t`snoozed until ${shortDay(alert.until)}` : named(alert.state)}
+        {alert.by && <div className="small">{alert.by.split('@')[0]}</div>}
+      </td>
+      <td>{alert.state !== 'closed' && <SeeingTo alert={alert} today={today} />}</td>
+    </tr>
+  );
+}
+
+function SeeingTo({ alert, today }: { alert: Alert; today: string }) {
+  const see = useSeeingTo();
+  const [muting, mute] = useState(false);
+  const to = (change: AlertChange) => see.mutate({ id: alert.id, change }, { onSuccess: () => mute(false) });
+  const about = `${named(alert.rule)} ${alert.key || alert.site}`;
+  const calls = alert.state === 'open' || alert.state === 'acknowledged';
+  return (
+    <span className="acts tight">
+      {alert.state === 'open' && (
+        <button
+          type="button"
+          className="plain"
+          onClick={() => to({ state: 'acknowledged', reason: '' })}
+          aria-label={t`Seen: ${about}`}
+        >
+          <Trans>Seen</Trans>
+        </button>
+      )}
+      {calls && (
+        <>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => to({ state: 'snoozed', until: daysAfter(today, A_WEEK), reason: '' })}
+            aria-label={t`Snooze a week: ${about}`}
+          >
+            <Trans>Snooze a week</Trans>
+          </button>
+          <button
+            type="button"
+            className="plain"
+            aria-expanded={muting}
+            onClick={() => mute(!muting)}
+            aria-label={t`Mute: ${about}`}
+          >
+            <Trans>Mute…</Trans>
+          </button>
+        </>
+      )}
+      {!calls && (
+        <button
+          type="button"
+          className="plain"
+          onClick={() => to({ state: 'open', reason: '' })}
+          aria-label={t`Let it call again: ${about}`}
+        >
+          <Trans>Let it call again</Trans>
+        </button>
+      )}
+      {muting && <Reason busy={see.isPending} say={(reason) => to({ state: 'muted', reason })} />}
+      {see.isError && <ErrorNote error={see.error} />}
+    </span>
+  );
+}
+
+function Reason({ busy, say }: { busy: boolean; say: (reason: string) => void }) {
+  const form = useFields({ reason: '' }, undefined);
+  return (
+    <form className="acts" onSubmit={form.handleSubmit(({ reason }) => say(reason))}>
+      <TextIn
+        form={form}
+        name="reason"
+        size="small"
+        label={t`Reason`}
+        rules={{ required: t`Why shall it be quiet?` }}
+      />
+      <Button type="submit" size="small" disabled={busy}>
+        <Trans>Mute</Trans>
+      </Button>
+    </form>
+  );
+}
