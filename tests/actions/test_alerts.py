@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
+import atoma
 import pytest
 from pydantic import ValidationError
 from tests.conftest import HIVE, NOW, TODAY
 from tests.served import connected, feed
 
-from noctilum.actions import alerts, setup, webhooks
+from noctilum.actions import alert_feed, alerts, people, setup, webhooks, work_calendar
 from noctilum.actions.find import find_site
 from noctilum.core.errors import NotThere, StoreFault
 from noctilum.records.models import Alert, WebhookPost
@@ -154,3 +155,21 @@ def test_sites_that_call_out_by_one_rule_since_one_day_are_told_as_one_cause(ins
     assert together == {"a.example": 2, "b.example": 2, "c.example": 1}
     german = alerts.listed(install, AlertsQuery(site="a.example", language="de"))
     assert german[0].text.startswith("Die Klicks fielen auf 70 in 5 Tagen")
+
+
+def test_another_program_reads_the_feed_of_whom_it_is_for(install, broken):
+    alerts.look(install, NOW)
+    ines = people.add_user(install, "Inés", "ines@x.example", "lamp-and-log-and-lamp", NOW)
+    address = alert_feed.feed_address(install, ines.id).address
+    token = address.rpartition("/")[2].removesuffix(".atom")
+    feed_read = atoma.parse_atom_bytes(alert_feed.feed_of(install, token))
+    (entry,) = feed_read.entries
+    assert "Counting stopped on" in entry.title.value and entry.title.value.startswith(HIVE)
+    assert entry.updated == entry.published == NOW and feed_read.id_ == address
+    assert [link.href for link in feed_read.links] == [address]
+    for wrong in ("x", token[:-1], f"{token}x"):
+        with pytest.raises(NotThere):
+            alert_feed.feed_of(install, wrong)
+    work_calendar.calendar_address(install, ines.id)
+    with pytest.raises(NotThere):
+        alert_feed.feed_of(install, token)

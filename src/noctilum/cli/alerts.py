@@ -22,6 +22,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--state", choices=STATES, default="calling", help="default calling: open and acknowledged")
     parser.add_argument("--look", action="store_true", help="look what calls out now; every night it is done anyway")
     parser.add_argument("--language", choices=("en", "de", "fr", "es", "nb"), default="en", help="of what they say")
+    parser.add_argument("--feed", action="store_true", help="give the address of one's alerts as an Atom feed")
     seeing = parser.add_argument_group("seeing to one, by its number")
     seeing.add_argument("--acknowledge", type=int, metavar="NUMBER", help="somebody has seen it")
     seeing.add_argument("--snooze", type=int, metavar="NUMBER", help="let it call again --until a day, if still so")
@@ -36,6 +37,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(asked: argparse.Namespace) -> None:
     """List alerts, after what else was asked for."""
     with service(asked) as noctilum:
+        if asked.feed:
+            print(noctilum.alerts_feed())
+            return
         _see_to(asked, noctilum)
         if asked.look:
             for key in [asked.site] if asked.site else [site.key for site in noctilum.sites()]:

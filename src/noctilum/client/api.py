@@ -445,6 +445,10 @@ class Noctilum(Readings, Reports, Asking):
         answer = self._transport.send("PATCH", f"/alerts/{number}", body=plain(asked))
         return al.AlertOut.model_validate_json(answer.content)
 
+    def alerts_feed(self) -> str:
+        """Give the address at which a program reads one's alerts as an Atom feed (RFC 4287)."""
+        return self._post(al.FeedOut, "/me/alerts-feed").address
+
     def look_for_alerts(self, site: str) -> s.Job:
         """Start looking what calls out on a site."""
         return self._post(s.Job, f"/sites/{key_of(site)}/alerts")

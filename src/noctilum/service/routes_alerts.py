@@ -5,7 +5,7 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 from flask import Response, g
 
-from noctilum.actions import alerts, presenters, queue
+from noctilum.actions import alert_feed, alerts, presenters, queue
 from noctilum.actions.find import find_site
 from noctilum.service import clock
 from noctilum.service.access import allow, install
@@ -13,10 +13,10 @@ from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import alerts as wire
 from noctilum.wire.setup import Job
 
-bp = APIBlueprint("alerts", __name__, url_prefix="/api/v1", tag="Alerts")
+bp = APIBlueprint("alerts", __name__, tag="Alerts")
 
 
-@bp.get("/alerts")
+@bp.get("/api/v1/alerts")
 @allow("analyst")
 @bp.input(wire.AlertsQuery, location="query", arg_name="asked")
 @bp.output(many(wire.AlertOut))
@@ -26,7 +26,7 @@ def list_alerts(asked: wire.AlertsQuery) -> Response:
     return answer_list(alerts.listed(install(), asked))
 
 
-@bp.get("/alerts/<int:number>")
+@bp.get("/api/v1/alerts/<int:number>")
 @allow("analyst")
 @bp.output(wire.AlertOut)
 @bp.doc(summary="Show an alert")
@@ -35,7 +35,7 @@ def get_alert(number: int) -> Response:
     return answer(alerts.one(install(), number))
 
 
-@bp.patch("/alerts/<int:number>")
+@bp.patch("/api/v1/alerts/<int:number>")
 @allow("analyst")
 @bp.input(wire.AlertChange, arg_name="asked")
 @bp.output(wire.AlertOut)
@@ -45,7 +45,7 @@ def change_alert(number: int, asked: wire.AlertChange) -> Response:
     return answer(alerts.changed(install(), number, asked, g.user.email))
 
 
-@bp.post("/sites/<site>/alerts")
+@bp.post("/api/v1/sites/<site>/alerts")
 @allow("analyst")
 @bp.output(Job, status_code=202)
 @bp.doc(summary="Look what calls out")
@@ -55,3 +55,22 @@ def start_look(site: str) -> Response:
         key = find_site(db, site).key
     job = queue.put(install(), alerts.JOB, {"site": key}, clock.now())
     return answer(presenters.job(install(), job.id), 202)
+
+
+@bp.post("/api/v1/me/alerts-feed")
+@allow("analyst")
+@bp.output(wire.FeedOut, status_code=201)
+@bp.doc(summary="Give the address at which a program reads one's alerts")
+def make_feed() -> Response:
+    """An Atom feed (RFC 4287). A new address of the calendar ends it."""
+    return answer(alert_feed.feed_address(install(), g.user.id), 201)
+
+
+@bp.get("/alerts/<token>.atom")
+@allow(None)
+@bp.doc(hide=True)
+def public_feed(token: str) -> Response:
+    """Give the alerts that whom the address was made for may see, read-only."""
+    text = alert_feed.feed_of(install(), token)
+    kept = {"Cache-Control": "private, max-age=300"}
+    return Response(text, content_type=f"{alert_feed.CONTENT_TYPE}; charset=utf-8", headers=kept)

@@ -62,6 +62,12 @@ class AlertChange(Asked):
         return self
 
 
+class FeedOut(Wire):
+    """Where programs read somebody's alerts; whoever has the address may read them."""
+
+    address: str
+
+
 class LookedAt(Wire):
     """What looking through sites came to."""
 

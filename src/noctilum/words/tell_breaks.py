@@ -8,6 +8,8 @@ from noctilum.words.speech import Speech
 from noctilum.words.teller import Teller, message
 
 MOST_TOLD = 8
+TITLE = message("Alerts of {agency}")
+OVER = message("Over: {text}")
 SILENT = message("{key} has not been shown since {since}: before, {usual} impressions on a usual day.")
 FELL = message("Clicks fell to {now} in {days} days since {since}, where {expected} were to be expected ({change}).")
 
