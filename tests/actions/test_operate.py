@@ -491,7 +491,7 @@ def test_the_night_makes_a_backup_once_and_only_after_its_hour(install, tmp_path
     assert queue.active(night) == []
     nightly.tick(night, NOW.replace(hour=3, minute=1))
     nightly.tick(night, NOW.replace(hour=23))
-    assert [job.name for job in queue.active(night)] == ["backup"]
+    assert [job.name for job in queue.active(night)] == ["backup", "alerts"]
     night.close()
 
 

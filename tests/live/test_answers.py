@@ -71,7 +71,7 @@ def known(live: Live, path: str) -> dict[str, str]:
         return {**WORDS, "number": str(live.get("/keywords/1/captures").json()[0]["id"])}
     if "/shares/{number}" in path:
         return {**WORDS, "number": WORDS["share"]}
-    for name in ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions", "work", "trials"):
+    for name in ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions", "work", "trials", "alerts"):
         if f"/{name}/{{number}}" in path:
             return {**WORDS, "number": str(live.get(f"/{name}").json()[0]["id"])}
     return WORDS
@@ -85,6 +85,7 @@ def test_every_answer_of_every_route_is_what_its_model_says(live: Live, document
         ASKED["/compared"] = {"to": str(noctilum.draft(made.id).id)}
         WORDS["share"] = str(share.id)
         item = noctilum.add_work(NewWork(site=SITE, of="site", todo="Of every route"))
+        assert [*noctilum.follow(noctilum.look_for_alerts("blog.hivewright.example"))][-1].state == "done"
     checked = []
     for path in paths(document):
         address = path.removeprefix("/api/v1").format(**known(live, path))
