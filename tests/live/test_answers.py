@@ -71,7 +71,8 @@ def known(live: Live, path: str) -> dict[str, str]:
         return {**WORDS, "number": str(live.get("/keywords/1/captures").json()[0]["id"])}
     if "/shares/{number}" in path:
         return {**WORDS, "number": WORDS["share"]}
-    for name in ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions", "work", "trials", "alerts"):
+    kept = ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions", "work", "trials", "alerts")
+    for name in kept:
         if f"/{name}/{{number}}" in path:
             return {**WORDS, "number": str(live.get(f"/{name}").json()[0]["id"])}
     return WORDS

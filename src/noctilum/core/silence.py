@@ -11,7 +11,7 @@ Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
 
 BASE_DAYS = 28
-MOST_DAYS = 56
+MOST_DAYS = 28
 LEAST_SHOWN = 0.9
 """A row has to have been shown on such a share of the days before: what comes and goes is never missed (ours)."""
 QUIET_SITE = 0.2

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import cache
 from typing import Literal
 
 import numpy as np
@@ -21,17 +22,22 @@ COUNTED: Mapping[str, Literal["page", "visits"]] = {"clicks": "page", "sessions"
 
 
 def read_beside(
-    both: Both, name: str, by: tuple[str, ...], window: Window, days: Sequence[date] | None = None
+    both: Both,
+    name: str,
+    by: tuple[str, ...],
+    window: Window,
+    days: Sequence[date] | None = None,
+    pages: Ints | None = None,
 ) -> Grouped:
-    """Ask for the clicks or the organic sessions of pages over a window, or over some days of it."""
-    only: dict[str, tuple[int, ...]] = {}
+    """Ask for the clicks or the organic sessions of pages, all or some, over a window, or over some days of it."""
+    only: dict[str, tuple[int, ...]] = {} if pages is None else {"page": tuple(pages.tolist())}
     if name == "sessions":
         organic = both.of.held.history.term_id("channel", ORGANIC)
         only["channel"] = () if organic is None else (organic,)
     return both.read(COUNTED[name], by, (name,), window=window, days=days, **only)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class CountsBeside:
     """Clicks or sessions of pages: counted where both are held, so that neither stands alone."""
 
@@ -49,9 +55,13 @@ class CountsBeside:
         """The last day up to which both are complete."""
         return min(self.both.of.held.complete_through, self.both.visits.complete_through)
 
+    @cache  # noqa: B019  it lives as long as one question
+    def _by_page(self, window: Window, days: tuple[date, ...]) -> Grouped:
+        return read_beside(self.both, self.name, ("page",), window, days)
+
     def rows(self, window: Window, days: Sequence[date]) -> Ints:
         """Count each page over some days of a window, (pages,)."""
-        found = read_beside(self.both, self.name, ("page",), window, days)
+        found = self._by_page(window, tuple(days))
         known = np.isin(found.keys[0], self.pages)
         at = np.searchsorted(self.pages, found.keys[0][known])
         counted = np.bincount(at, weights=found.figures[self.name][known], minlength=self.pages.size)
@@ -59,4 +69,4 @@ class CountsBeside:
 
     def whole(self, window: Window, days: Sequence[date]) -> int:
         """Count all pages together."""
-        return int(read_beside(self.both, self.name, (), window, days).figures[self.name].sum())
+        return int(self._by_page(window, tuple(days)).figures[self.name].sum())

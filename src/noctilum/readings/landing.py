@@ -125,35 +125,41 @@ def _days(both: Both) -> Days:
 
 
 def _counted(both: Both, days: Days) -> tuple[Ints, Mapping[str, Counts]]:
-    """Read clicks and organic sessions by page and day over both windows and the weeks before, and add them up."""
+    """Count clicks and organic sessions of pages over both windows, and those of enough of them in the weeks before."""
+    of = both.of
+    sides = ((of.window, days[0]), (of.against or of.window, days[1]))
+    found = {name: [read_beside(both, name, ("page",), *side) for side in sides] for name in COUNTED}
+    pages = np.unique(np.concatenate([each.keys[0] for both_sides in found.values() for each in both_sides]))
+    counted = {}
+    for name, (now, before) in found.items():
+        now_of, before_of = (_placed(pages, each.keys[0], each.figures[name]) for each in (now, before))
+        counted[name] = Counts(now_of, before_of, _weekly(both, name, pages, now_of + before_of))
+    return pages, counted
+
+
+def _placed(pages: Ints, ids: Ints, values: Ints) -> Ints:
+    """Arrange values of some pages by where each stands; shape (pages,)."""
+    placed = np.zeros(pages.size, dtype=np.int64)
+    placed[np.searchsorted(pages, ids)] = values
+    return placed
+
+
+def _weekly(both: Both, name: str, pages: Ints, counts: Ints) -> Floats:
+    """Give each held week before the window, (pages, weeks); zeros for pages too small to be judged."""
     span, whole = weeks_before(both.of, RULE.weeks)
     weeks = [
         n
         for n in range(RULE.weeks)
         if whole[n] and all(both.states.get(span.first + timedelta(7 * n + d)) in HELD for d in range(7))
     ]
-    before = days[1]
-    window = Window(min(span.first, before[0] if before else span.first), both.of.window.last)
-    found = {name: read_beside(both, name, ("page", "day"), window) for name in COUNTED}
-    pages = np.unique(np.concatenate([each.keys[0] for each in found.values()]))
-    return pages, {
-        name: _spread(each.keys, each.figures[name], pages, days, (span.first, weeks)) for name, each in found.items()
-    }
-
-
-def _spread(keys: tuple[Ints, ...], values: Ints, pages: Ints, windows: Days, weeks: tuple[date, list[int]]) -> Counts:
-    row, day = np.searchsorted(pages, keys[0]), keys[1]
-
-    def over(days: tuple[date, ...]) -> Ints:
-        wanted = np.isin(day, np.array([each.toordinal() for each in days], dtype=np.int64))
-        return np.bincount(row[wanted], weights=values[wanted], minlength=pages.size).astype(np.int64)
-
-    first, kept = weeks
     weekly = np.zeros((pages.size, RULE.weeks))
-    at = (day - first.toordinal()) // 7
-    inside = (at >= 0) & (at < RULE.weeks)
-    np.add.at(weekly, (row[inside], at[inside]), values[inside])
-    return Counts(over(windows[0]), over(windows[1]), weekly[:, kept])
+    enough = pages[counts >= RULE.fewest]
+    if enough.size and weeks:
+        before = Window(span.first, span.first + timedelta(7 * RULE.weeks - 1))
+        found = read_beside(both, name, ("page", "day"), before, pages=enough)
+        row, week = np.searchsorted(pages, found.keys[0]), (found.keys[1] - span.first.toordinal()) // 7
+        np.add.at(weekly, (row, week), found.figures[name])
+    return weekly[:, weeks]
 
 
 def _judged(both: Both, pages: Ints, name: str, counts: Counts, days: Days, season: bool) -> Sided:
@@ -164,7 +170,7 @@ def _judged(both: Both, pages: Ints, name: str, counts: Counts, days: Days, seas
     if not (all(days) and both.of.comparable):
         return replace(told, verdict=np.full(pages.size, VERDICTS.index("too few to tell"), dtype=np.int8))
     total = counts.now.sum() / held[0], counts.before.sum() / held[1]
-    years = years_counted(both.of, CountsBeside(both, name, pages)) if season else []
+    years = years_counted(both.of, CountsBeside(both, name, pages), outside=False) if season else []
     if years:
         pair = Pair(counts.now, counts.before, *held, int(counts.now.sum()), int(counts.before.sum()))
         judged, expected = judge_net(pair, counts.weekly, years, beside=False)

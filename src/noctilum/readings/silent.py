@@ -7,7 +7,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from noctilum.core.days import HELD
-from noctilum.core.silence import BASE_DAYS, MOST_DAYS, counted_days, silences, told
+from noctilum.core.silence import BASE_DAYS, LEAST_SHOWN, MOST_DAYS, counted_days, silences, told
 from noctilum.core.windows import Window
 from noctilum.readings.frame import Frame, frame, grain_of
 from noctilum.readings.header import header
@@ -69,12 +69,16 @@ def _by_day(of: Frame, grain: str, item: str, span: Window, days: list[date]) ->
     ids, place = np.unique(found.keys[0], return_inverse=True)
     ordinals = np.array([day.toordinal() for day in days], dtype=np.int64)
     at = np.searchsorted(ordinals, found.keys[1])
+    # what is not shown on enough days cannot be missed, and most queries are not
+    kept = np.bincount(place, weights=found.impressions > 0, minlength=ids.size) >= LEAST_SHOWN * BASE_DAYS
+    row = np.cumsum(kept) - 1
+    mine = kept[place]
     sides = []
     for values in (found.impressions, found.clicks):
-        side = np.zeros((ids.size, len(days)), dtype=np.int64)
-        side[place, at] = values
+        side = np.zeros((int(kept.sum()), len(days)), dtype=np.int64)
+        side[row[place[mine]], at[mine]] = values[mine]
         sides.append(side)
-    return ids, sides[0], sides[1]
+    return ids[kept], sides[0], sides[1]
 
 
 def _clicks_before(clicks: Ints, silent: Ints) -> Ints:
