@@ -31,6 +31,7 @@ describe('going somewhere by name', () => {
       '/imports',
       '/keeping',
       '/people',
+      '/alerts',
       '/work',
       '/looks',
       '/due',

@@ -6,12 +6,12 @@ import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import { alerts, byCause, daysAfter, useSeeingTo, type Alert, type AlertChange } from '../mind/alerts';
-import { useSites } from '../mind/asked';
 import { useKeys } from '../mind/keys';
 import { named } from '../mind/named';
 import { me } from '../mind/questions';
 import { shortDay } from '../mind/words';
 import { stepRows } from '../mind/worklist';
+import { SitePick } from '../skin/SitePick';
 import { TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote } from '../skin/states';
 
@@ -28,7 +28,6 @@ const A_WEEK = 7;
 export default function Alerts() {
   const [search, setSearch] = useSearchParams();
   const who = useQuery(me);
-  const places = useSites();
   const site = search.get('site') ?? '';
   const state = STATES.find((each) => each === search.get('state')) ?? 'calling';
   const found = useQuery(alerts({ site: site || undefined, state }));
@@ -57,19 +56,7 @@ export default function Alerts() {
           ))}
         </div>
         <span className="r acts">
-          <select
-            className="inline"
-            aria-label={t`Site`}
-            value={site}
-            onChange={(e) => change('site', e.target.value || undefined)}
-          >
-            <option value="">{t`all sites`}</option>
-            {(places.data ?? []).map((each) => (
-              <option key={each.key} value={each.key}>
-                {each.host}
-              </option>
-            ))}
-          </select>
+          <SitePick site={site} choose={(next) => change('site', next)} />
         </span>
       </div>
       <Answer of={found} height={300}>

@@ -25,12 +25,15 @@ import { Storyline } from '../skin/Storyline';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange } from '../skin/small';
+import { alerts } from '../mind/alerts';
 import { worked } from '../mind/worklist';
 import { Answer, ErrorNote, Section } from '../skin/states';
 import { Th } from '../skin/How';
 
 const YearsOver = lazy(() => import('../skin/WeeksChart').then((m) => ({ default: m.YearsOver })));
 const ClicksWeeks = lazy(() => import('../skin/WeeksChart').then((m) => ({ default: m.ClicksWeeks })));
+
+const ALERTS_SHOWN = 4;
 
 export default function Overview() {
   const { site, frame, search } = useFrame();
@@ -98,6 +101,7 @@ export default function Overview() {
               )}
             </Section>
             <Years site={site} frame={frame} />
+            <AlertsOfSite site={site} />
             <WorkOfSite site={site} />
           </div>
         </div>
@@ -339,6 +343,37 @@ function WorthALook({ site, frame, search }: { site: string; frame: Frame; searc
 }
 
 /** What is to be done about the site, and what came of what was done. */
+/** What calls out here; a client's reader is not told. */
+function AlertsOfSite({ site }: { site: string }) {
+  const key = site.replaceAll('~', '/');
+  const found = useQuery({ ...alerts({ site: key }), retry: false });
+  if (!found.data?.length) return null;
+  return (
+    <Section
+      title={t`Alerts`}
+      about=""
+      right={
+        <Link to={`/alerts?site=${encodeURIComponent(key)}`}>
+          <Trans>see to them</Trans>
+        </Link>
+      }
+    >
+      <ul className="tested">
+        {found.data.slice(0, ALERTS_SHOWN).map((alert) => (
+          <li key={alert.id} className="small">
+            {alert.text} <Link to={`/sites/${site}/read/${alert.look}`}>{t`Look`}</Link>
+          </li>
+        ))}
+      </ul>
+      {found.data.length > ALERTS_SHOWN && (
+        <p className="small">
+          <Trans>and {found.data.length - ALERTS_SHOWN} more</Trans>
+        </p>
+      )}
+    </Section>
+  );
+}
+
 function WorkOfSite({ site }: { site: string }) {
   const found = useQuery(worked(site));
   if (!found.data || found.data.open + found.data.done === 0) return null;

@@ -1,11 +1,12 @@
 /** All clients: which need a look now, which are quiet. */
 import { named } from '../mind/named';
-import { t } from '@lingui/core/macro';
+import { plural, t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { Fragment } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import type { Portfolio as Found, PortfolioRow } from '../mind/api';
+import { alerts } from '../mind/alerts';
 import { portfolio } from '../mind/questions';
 import { whole } from '../mind/steps';
 import { count, gained, longDay, percent, shortDay, signed, signedPercent } from '../mind/words';
@@ -58,6 +59,18 @@ function title(data: Found): string {
   return look === 1 ? t`One of ${all} sites wants a look.` : t`${many} of ${all} sites want a look.`;
 }
 
+/** How much calls out, where anything does. */
+function Calling() {
+  const found = useQuery({ ...alerts({}), retry: false });
+  if (!found.data?.length) return null;
+  return (
+    <>
+      <Link to="/alerts">{plural(found.data.length, { one: '# alert calls out', other: '# alerts call out' })}</Link>
+      {' · '}
+    </>
+  );
+}
+
 function Table({ data }: { data: Found }) {
   const [search, setSearch] = useSearchParams();
   const ranks = search.get('of') === 'ranks';
@@ -66,6 +79,7 @@ function Table({ data }: { data: Found }) {
       <div className="head">
         <h1>{title(data)}</h1>
         <span className="r small">
+          <Calling />
           <Trans>
             {longDay(data.today)} · together {count(data.clicks)} clicks in the last 28 complete days
           </Trans>

@@ -5,7 +5,6 @@ import { useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
-import { useSites } from '../mind/asked';
 import { useKeys } from '../mind/keys';
 import { named } from '../mind/named';
 import { me } from '../mind/questions';
@@ -20,6 +19,7 @@ import {
   type ItemChange,
 } from '../mind/worklist';
 import { count, shortDay, signedPercent } from '../mind/words';
+import { SitePick } from '../skin/SitePick';
 import { TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
@@ -35,7 +35,6 @@ const STATE_NAMES: Record<(typeof STATES)[number], string> = {
 export default function Work() {
   const [search, setSearch] = useSearchParams();
   const who = useQuery(me);
-  const places = useSites();
   const site = search.get('site') ?? '';
   const mine = search.get('mine') !== null;
   const today = who.data?.today ?? '';
@@ -71,19 +70,7 @@ export default function Work() {
           <Trans>mine</Trans>
         </label>
         <span className="r acts">
-          <select
-            className="inline"
-            aria-label={t`Site`}
-            value={site}
-            onChange={(e) => change('site', e.target.value || undefined)}
-          >
-            <option value="">{t`all sites`}</option>
-            {(places.data ?? []).map((each) => (
-              <option key={each.key} value={each.key}>
-                {each.host}
-              </option>
-            ))}
-          </select>
+          <SitePick site={site} choose={(next) => change('site', next)} />
           <Calendar which={which} />
         </span>
       </div>

@@ -51,12 +51,17 @@ def slump(values: Floats) -> Slump | None:
     return min(found, key=lambda each: each.score, default=None)
 
 
-def _of_span(values: Floats, days: int) -> Slump | None:
+def spans(values: Floats, days: int) -> tuple[Floats, Floats, Floats]:
+    """Give of the span that ends on each day its sum, what was to be expected, and ln of their ratio; NaN unknown."""
     daily = _middles(values)
     daily = daily * _season(values, daily)
     sums = _summed(values, days)
     expected = _summed(daily, days) * _level(values, daily, days)
-    logs = np.log((sums + 0.5) / (expected + 0.5))
+    return sums, expected, np.log((sums + 0.5) / (expected + 0.5))
+
+
+def _of_span(values: Floats, days: int) -> Slump | None:
+    sums, expected, logs = spans(values, days)
     now = logs[-1] if logs.size else np.nan
     if not np.isfinite(now) or expected[-1] <= 0:
         return None
