@@ -16,6 +16,19 @@ export const alerts = (which: WhichAlerts) =>
     queryFn: () => api.ask<Alert[]>('/alerts', { ...which, language: spoken() === 'en' ? undefined : spoken() }),
   });
 
+/** Days on which many sites moved at once. */
+export const fleet = queryOptions({ queryKey: ['fleet'], queryFn: () => api.ask<api.Fleet>('/fleet') });
+
+/** Keeps such a day as a dated note of the agency. */
+export function useNoting() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: ({ day, text }: { day: string; text: string }) =>
+      api.send('POST', '/notes', { first: day, kind: 'engine update', text }),
+    onSuccess: () => Promise.all(['fleet', 'notes'].map((name) => cache.invalidateQueries({ queryKey: [name] }))),
+  });
+}
+
 /** Acknowledges, snoozes, mutes or reopens an alert. */
 export function useSeeingTo() {
   const cache = useQueryClient();

@@ -664,6 +664,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/fleet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show days on which many sites moved at once
+         * @description An engine update, probably: days on which far more sites fell or rose than their scatter and weather allow.
+         */
+        get: operations["get_fleet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/grants": {
         parameters: {
             query?: never;
@@ -8359,6 +8379,82 @@ export interface components {
             source: number | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Fleet
+         * @description Events of the last days over all sites of the agency, the newest first.
+         */
+        Fleet: {
+            /** Events */
+            events: components["schemas"]["FleetEvent"][];
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /**
+             * Sites
+             * @description Sites whose days are held long enough; under eight nothing is told
+             */
+            sites: number;
+        };
+        /**
+         * FleetEvent
+         * @description A day from which on many sites moved: an engine update, probably.
+         */
+        FleetEvent: {
+            /**
+             * Chance
+             * @description How likely so many are by chance
+             */
+            chance: number;
+            /**
+             * Day
+             * Format: date
+             * @description The first of the five days that tell it most clearly
+             */
+            day: string;
+            /** Fell */
+            fell: number;
+            /**
+             * Looked At
+             * @description Sites that could have moved
+             */
+            looked_at: number;
+            /**
+             * Noted
+             * @description The agency's dated notes within three days of it
+             */
+            noted: string[];
+            /** Rose */
+            rose: number;
+            /**
+             * Sites
+             * @description Those that moved, the deepest fall first
+             */
+            sites: components["schemas"]["FleetSite"][];
+            /**
+             * Usual
+             * @description Sites that move so far on a usual day
+             */
+            usual: number;
+        };
+        /**
+         * FleetSite
+         * @description A site that moved. score: how many of its own scatters its five days lie off; below 0 it fell.
+         */
+        FleetSite: {
+            /** Client */
+            client: string;
+            /** Score */
+            score: number;
+            /** Site */
+            site: string;
         };
         /**
          * Goals
@@ -20311,6 +20407,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Erased"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_fleet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fleet"];
                 };
             };
             /** @description The input cannot be used */

@@ -5,15 +5,25 @@ import { useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
-import { alerts, byCause, daysAfter, useSeeingTo, type Alert, type AlertChange } from '../mind/alerts';
+import {
+  alerts,
+  byCause,
+  daysAfter,
+  fleet,
+  useNoting,
+  useSeeingTo,
+  type Alert,
+  type AlertChange,
+} from '../mind/alerts';
+import type { FleetEvent } from '../mind/api';
 import { useKeys } from '../mind/keys';
 import { named } from '../mind/named';
 import { me } from '../mind/questions';
-import { shortDay } from '../mind/words';
+import { fixed, shortDay } from '../mind/words';
 import { stepRows } from '../mind/worklist';
 import { SitePick } from '../skin/SitePick';
 import { TextIn, useFields } from '../skin/form';
-import { Answer, Empty, ErrorNote } from '../skin/states';
+import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
 const STATES = ['calling', 'snoozed', 'muted', 'closed', 'all'] as const;
 const STATE_NAMES: Record<(typeof STATES)[number], string> = {
@@ -24,6 +34,7 @@ const STATE_NAMES: Record<(typeof STATES)[number], string> = {
   all: t`All`,
 };
 const A_WEEK = 7;
+const SITES_SHOWN = 8;
 
 export default function Alerts() {
   const [search, setSearch] = useSearchParams();
@@ -68,7 +79,54 @@ export default function Alerts() {
           )
         }
       </Answer>
+      {state === 'calling' && <ManyAtOnce />}
     </main>
+  );
+}
+
+/** Days on which far more sites moved than chance allows; each may be kept as a dated note of the agency. */
+function ManyAtOnce() {
+  const found = useQuery(fleet);
+  if (!found.data?.events.length) return null;
+  return (
+    <Section title={t`Many sites at once`} about={t`more than chance allows: an engine update, probably`}>
+      {found.data.events.map((event) => (
+        <Moved key={event.day} event={event} />
+      ))}
+    </Section>
+  );
+}
+
+function Moved({ event }: { event: FleetEvent }) {
+  const note = useNoting();
+  const many = event.fell + event.rose;
+  const text = t`An engine update, probably: ${many} of ${event.looked_at} sites moved`;
+  return (
+    <div className="acts">
+      <p className="small">
+        <Trans>
+          From {shortDay(event.day)} on {many} of {event.looked_at} sites moved, {event.fell} of them down; on a usual
+          day {fixed(event.usual, 1)} do.
+        </Trans>{' '}
+        {event.sites.slice(0, SITES_SHOWN).map((each, n) => (
+          <span key={each.site}>
+            {n ? ', ' : ''}
+            <Link to={`/sites/${each.site.replaceAll('/', '~')}/overview`}>{each.site}</Link>
+          </span>
+        ))}
+        {event.sites.length > SITES_SHOWN ? ' …' : '.'}
+      </p>
+      {event.noted.length > 0 ? (
+        <span className="small">
+          <Trans>Noted: {event.noted.join('; ')}</Trans>
+        </span>
+      ) : (
+        <Button size="small" disabled={note.isPending} onClick={() => note.mutate({ day: event.day, text })}>
+          <Trans>Keep as a dated note</Trans>
+        </Button>
+      )}
+      {note.isError && <ErrorNote error={note.error} />}
+    </div>
   );
 }
 

@@ -32,6 +32,7 @@ from noctilum.wire import trials as x
 from noctilum.wire import work as w
 from noctilum.wire.about import ReadingAbout
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.fleet import Fleet
 from noctilum.wire.jobs import RESULTS
 from noctilum.wire.places import PlaceOut, Town
 from noctilum.wire.portfolio import Portfolio
@@ -444,6 +445,10 @@ class Noctilum(Readings, Reports, Asking):
         asked = al.AlertChange.model_validate({"state": state, "until": until, "reason": reason})
         answer = self._transport.send("PATCH", f"/alerts/{number}", body=plain(asked))
         return al.AlertOut.model_validate_json(answer.content)
+
+    def fleet(self) -> Fleet:
+        """Show days on which many sites moved at once: an engine update, probably."""
+        return self._get(Fleet, "/fleet")
 
     def alerts_feed(self) -> str:
         """Give the address at which a program reads one's alerts as an Atom feed (RFC 4287)."""

@@ -71,7 +71,7 @@ def _none_in(mean: Floats, variance: Floats) -> Floats:
     """Give the chance of a day without any, of a count of this mean and variance.
 
     >>> _none_in(np.array([30.0]), np.array([90.0])).round(10).tolist()
-    [7e-08]
+    [6.97e-08]
     """
     phi = np.maximum(variance / np.maximum(mean, 1e-9), 1.0 + 1e-9)
     return np.asarray(np.exp(-mean * np.log(phi) / (phi - 1)), dtype=np.float64)

@@ -27,17 +27,17 @@ def answer(site: SiteAccess, asked: wire.SlumpQuery) -> wire.Slumped:
     of.refuse_results("A slump")
     rows = []
     for name in ("clicks", "impressions"):
-        found = slump(_daily(of, name))
+        found = slump(daily(of, name))
         rows.append(_row(of, name, found))
     return wire.Slumped(**header(of, grain_of(of.dims)), rows=rows)
 
 
-def _daily(of: Frame, name: str) -> Floats:
-    """Give each day's sum, NaN where it is not held, up to the last of the window."""
+def daily(of: Frame, name: str, back: int = HISTORY) -> Floats:
+    """Give each day's sum, NaN where it is not held, up to the last of the window and from so many days before it."""
     last = min(of.window.last, of.held.complete_through)
     if last < of.held.first_held:
         return np.zeros(0)
-    span = Window(max(of.held.first_held, last - timedelta(HISTORY)), last)
+    span = Window(max(of.held.first_held, last - timedelta(back)), last)
     found = of.read_days(grain_of(of.dims), ("day",), span, measures=(name,))
     values = np.zeros(len(span))
     np.add.at(values, found.keys[0] - span.first.toordinal(), found.figures[name])

@@ -5,12 +5,13 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 from flask import Response, g
 
-from noctilum.actions import alert_feed, alerts, presenters, queue
+from noctilum.actions import alert_feed, alerts, fleet, presenters, queue
 from noctilum.actions.find import find_site
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import alerts as wire
+from noctilum.wire.fleet import Fleet
 from noctilum.wire.setup import Job
 
 bp = APIBlueprint("alerts", __name__, tag="Alerts")
@@ -64,6 +65,15 @@ def start_look(site: str) -> Response:
 def make_feed() -> Response:
     """An Atom feed (RFC 4287). A new address of the calendar ends it."""
     return answer(alert_feed.feed_address(install(), g.user.id), 201)
+
+
+@bp.get("/api/v1/fleet")
+@allow("analyst")
+@bp.output(Fleet)
+@bp.doc(summary="Show days on which many sites moved at once")
+def show_fleet() -> Response:
+    """An engine update, probably: days on which far more sites fell or rose than their scatter and weather allow."""
+    return answer(fleet.fleet(install(), clock.today()))
 
 
 @bp.get("/alerts/<token>.atom")

@@ -1,0 +1,39 @@
+"""Fleet events as they cross HTTP: days on which far more sites moved at once than chance allows."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from pydantic import Field
+
+from noctilum.wire.base import Wire
+
+
+class FleetSite(Wire):
+    """A site that moved. score: how many of its own scatters its five days lie off; below 0 it fell."""
+
+    site: str
+    client: str
+    score: float
+
+
+class FleetEvent(Wire):
+    """A day from which on many sites moved: an engine update, probably."""
+
+    day: date = Field(description="The first of the five days that tell it most clearly")
+    fell: int
+    rose: int
+    looked_at: int = Field(description="Sites that could have moved")
+    usual: float = Field(description="Sites that move so far on a usual day")
+    chance: float = Field(description="How likely so many are by chance")
+    sites: list[FleetSite] = Field(description="Those that moved, the deepest fall first")
+    noted: list[str] = Field(description="The agency's dated notes within three days of it")
+
+
+class Fleet(Wire):
+    """Events of the last days over all sites of the agency, the newest first."""
+
+    first: date
+    last: date
+    sites: int = Field(description="Sites whose days are held long enough; under eight nothing is told")
+    events: list[FleetEvent]
