@@ -394,7 +394,7 @@ class Trial(Base):
 class Alert(Base):
     """Something that called out on a site by a rule, about a key. facts: the row it is from, as last found.
 
-    over: a muted one is over though it is not closed, so that it never calls again.
+    A muted one is never closed, so that it never calls again. until: of a snoozed one. by: who saw to it.
     """
 
     __tablename__ = "alert"
