@@ -8,7 +8,7 @@ import os
 import subprocess
 import sys
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -24,6 +24,7 @@ from noctilum.actions import people
 from noctilum.actions.install import Install, Settings
 from noctilum.cli.main import main
 from noctilum.client import Noctilum
+from noctilum.core.errors import StoreFault
 from noctilum.demo import agency
 from noctilum.demo.ranks import fill_ranks
 from noctilum.demo.run import note_down, set_up
@@ -149,6 +150,14 @@ def surrounded(environment: dict[str, str]) -> Iterator[None]:
         os.environ.update(before)
 
 
+def _wait_for(settings: Settings, children: Sequence[subprocess.Popen[bytes]], log: Path) -> None:
+    """Wait until the service is up; one that does not come tells what it wrote, as hundreds of tests fail with it."""
+    try:
+        wait_until_up(settings, children)
+    except StoreFault as why:
+        raise AssertionError(f"{why}; its log ends with:\n{log.read_text()[-4000:]}") from why
+
+
 def fill(folder: Path) -> None:
     """Make the install of the live tests: the demo agency with 130 days, and a site that has nothing yet."""
     from tests.conftest import INSIDE, NOW, TODAY, free_port, start_feed
@@ -167,7 +176,7 @@ def fill(folder: Path) -> None:
     install.close()
     children = start(settings, folder / "service.log")
     try:
-        wait_until_up(settings, children)
+        _wait_for(settings, children, folder / "service.log")
         with Noctilum(f"http://127.0.0.1:{settings.port}", token) as noctilum:
             for job in [noctilum.start_pull(source.id) for source in noctilum.sources()]:
                 assert [*noctilum.follow(job)][-1].state == "done"
@@ -216,7 +225,7 @@ def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
         )
         children = start(settings, folder / "service.log")
         try:
-            wait_until_up(settings, children)
+            _wait_for(settings, children, folder / "service.log")
             yield Live(settings.public_url, (folder / "token").read_text(), feed, settings.data, boxes)
         finally:
             stop(children)

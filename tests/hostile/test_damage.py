@@ -17,6 +17,7 @@ from noctilum.actions import (
     files,
     health,
     integrity,
+    life,
     metrics,
     nightly,
     notices,
@@ -172,7 +173,7 @@ def test_a_job_put_off_by_a_clock_that_was_ahead_does_not_wait_for_years(install
 
 
 def test_health_and_metrics_tell_of_a_full_disk(install, monkeypatch):
-    health.beat(install, NOW)
+    life.beat(install, NOW)
     assert health.look(install, NOW).status == "ok"
     monkeypatch.setattr(health.shutil, "disk_usage", lambda _: shutil._ntuple_diskusage(1 << 40, 1 << 40, 5 << 20))
     found = health.look(install, NOW)
@@ -185,7 +186,7 @@ def test_health_and_metrics_tell_of_a_full_disk(install, monkeypatch):
     ("seen", "said"), [(NOW + timedelta(hours=3), "future"), (NOW - timedelta(minutes=5), "silent")]
 )
 def test_health_tells_of_a_worker_that_is_gone_or_of_a_clock_set_back(install, seen, said):
-    health.beat(install, seen)
+    life.beat(install, seen)
     assert said in health.look(install, NOW).troubles[0]
 
 
@@ -317,8 +318,8 @@ PLANTED = {
     ),
     "a history is newer": (newer_history, "newer version", "use that version"),
     "a history belongs to nobody": (file_at("history", "77.db"), "belongs to no site", "move it away"),
-    "the worker is silent": (lambda i: health.beat(i, NOW - timedelta(hours=1)), "silent for", "noctilum serve"),
-    "the worker is ahead": (lambda i: health.beat(i, NOW + timedelta(hours=1)), "in the future", "clock"),
+    "the worker is silent": (lambda i: life.beat(i, NOW - timedelta(hours=1)), "silent for", "noctilum serve"),
+    "the worker is ahead": (lambda i: life.beat(i, NOW + timedelta(hours=1)), "in the future", "clock"),
     "a night broke": (night(troubles=["the backup could not be begun"]), "did not go through", "every hour"),
     "nights are late": (night(whole="2026-03-01"), "none has gone through since", "running"),
     "a source has stopped": (
@@ -342,7 +343,7 @@ def whole(tmp_path) -> Install:
     found.prepare()
     people.add_user(found, "Ines", "ines@lane.example", "lanterns over the quay", NOW)
     filled(found, "Skerry Ferries", "skerryferries.example", tmp_path)
-    health.beat(found, NOW)
+    life.beat(found, NOW)
     nightly._write(found.settings.data, nightly.Night(NOW.isoformat(), str(NOW.date())))
     backup.back_up(found, tmp_path / "backups", NOW)
     yield found
@@ -374,7 +375,7 @@ def test_the_doctor_names_locked_records(whole, monkeypatch):
 
 def test_the_doctor_names_an_old_backup_and_one_that_others_can_read(whole):
     late = NOW + timedelta(days=9)
-    health.beat(whole, late)
+    life.beat(whole, late)
     (_, made), *_ = backup.backups(whole.settings.backup_to)
     made.chmod(0o755)
     change_source(connector="open-feed", schedule="")(whole)
@@ -431,14 +432,14 @@ def test_whoever_looks_for_the_sign_of_life_while_it_is_written_finds_one(instal
 
     def beats():
         while going.is_set():
-            health.beat(install, NOW)
+            life.beat(install, NOW)
 
-    health.beat(install, NOW)
+    life.beat(install, NOW)
     threads = [threading.Thread(target=beats) for _ in range(3)]
     for thread in threads:
         thread.start()
     try:
-        assert all(health.silent_seconds(install, NOW) == 0 for _ in range(5000))
+        assert all(life.silent_seconds(install, NOW) == 0 for _ in range(5000))
     finally:
         going.clear()
         for thread in threads:

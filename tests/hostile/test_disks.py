@@ -10,7 +10,7 @@ import pytest
 from tests.conftest import NOW, TODAY
 from tests.hostile.test_damage import filled
 
-from noctilum.actions import health, people, portfolio, presenters, queue
+from noctilum.actions import health, life, people, portfolio, presenters, queue
 from noctilum.actions.doctor import examine
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.site_access import open_site
@@ -71,7 +71,7 @@ def test_a_worker_on_a_full_disk_waits_and_goes_on_by_itself(install, own_disk):
     for _ in range(6):
         worker._calmly(worker.tick)
         worker._calmly(worker.run_one)
-    health.beat(install, NOW)
+    life.beat(install, NOW)
     assert any("full" in trouble for trouble in health.look(install, NOW).troubles)
     assert any(each.what == "disk" and each.state == "wrong" for each in examine(install, NOW))
     ballast.unlink()

@@ -15,7 +15,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
 from noctilum import sqlite_files
-from noctilum.actions import backup, health, nightly, presenters
+from noctilum.actions import backup, health, life, nightly, presenters
 from noctilum.actions.install import Install
 from noctilum.actions.recurrence import next_run
 from noctilum.core.errors import Fault, Nonsense, StoreFault
@@ -182,7 +182,7 @@ def _histories(install: Install, _now: datetime) -> Iterator[Seen]:
 
 
 def _worker(install: Install, now: datetime) -> Iterator[Seen]:
-    silent = health.silent_seconds(install, now)
+    silent = life.silent_seconds(install, now)
     if silent is None:
         yield Seen("worker", "watch", "it never ran here", "start the service: noctilum serve")
     elif silent < -health.AHEAD:

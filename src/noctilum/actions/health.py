@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 from collections.abc import Iterator
-from contextlib import suppress
 from datetime import datetime, timedelta
-from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
 from noctilum import __version__
-from noctilum.actions import nightly
+from noctilum.actions import life, nightly
 from noctilum.actions.install import Install
 from noctilum.records.models import Client
 from noctilum.wire import setup as wire
@@ -27,23 +24,10 @@ LOW_DISK, NO_DISK = 1 << 30, 100 << 20
 NIGHT_LATE = timedelta(days=2)
 
 
-def beat(install: Install, now: datetime) -> None:
-    """Leave the worker's sign of life; on a full disk the old one stays.
-
-    Signs are equally long and written over each other in one go, so that whoever looks finds one whole.
-    """
-    with suppress(OSError):
-        handle = os.open(_sign(install), os.O_WRONLY | os.O_CREAT, 0o600)
-        try:
-            os.pwrite(handle, now.isoformat(timespec="microseconds").encode(), 0)
-        finally:
-            os.close(handle)
-
-
 def look(install: Install, now: datetime) -> wire.Health:
     """Try the records, look for the worker's sign of life, at the disk, the key and the nights. Never raises."""
     works = _records_work(install)
-    silent = silent_seconds(install, now)
+    silent = life.silent_seconds(install, now)
     free = free_bytes(install)
     night = nightly.last_night(install.settings.data)
     troubles = list(_troubles(install, works, silent, free, night, now))
@@ -101,20 +85,3 @@ def free_bytes(install: Install) -> int | None:
         return shutil.disk_usage(install.settings.data).free
     except OSError:
         return None
-
-
-def silent_seconds(install: Install, now: datetime) -> float | None:
-    """Count the seconds since the worker's last sign of life; None when there was none."""
-    try:
-        return (now - datetime.fromisoformat(_sign(install).read_text())).total_seconds()
-    except (OSError, ValueError):
-        return None
-
-
-def _sign(install: Install) -> Path:
-    return sign_of_life(install.settings.data)
-
-
-def sign_of_life(data: Path) -> Path:
-    """Say where the worker leaves its sign of life."""
-    return data / "worker.seen"

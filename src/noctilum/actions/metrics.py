@@ -11,7 +11,7 @@ from prometheus_client.core import CounterMetricFamily, GaugeMetricFamily, Metri
 from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST, generate_latest
 from sqlalchemy import func, select
 
-from noctilum.actions import health, nightly, presenters
+from noctilum.actions import health, life, nightly, presenters
 from noctilum.actions.install import Install
 from noctilum.core.errors import Fault
 from noctilum.records.models import Job, Notice
@@ -48,7 +48,7 @@ class _Collector:
         yield waiting
         yield ended
         yield GaugeMetricFamily("noctilum_notices_unseen", "Notices nobody has seen.", value=notices or 0)
-        silent = health.silent_seconds(self._install, self._now)
+        silent = life.silent_seconds(self._install, self._now)
         if silent is not None:
             yield GaugeMetricFamily(
                 "noctilum_worker_silent_seconds",

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.stats import chi2
+from scipy.special import chdtrc
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -60,7 +60,7 @@ def broken(sessions: Ints, clicks: Ints, before_sessions: Ints, before_clicks: I
     since = g.argmax(axis=1)
     most = np.take_along_axis(g, since[:, None], axis=1)[:, 0] if g.size else np.zeros(0)
     there = np.take_along_axis(part, since[:, None], axis=1)[:, 0] if g.size else np.ones(0)
-    sure = chi2.sf(most, 1) * max(1, looked_at) * sessions.shape[1] < SURE
+    sure = chdtrc(1, most) * max(1, looked_at) * sessions.shape[1] < SURE
     row = np.flatnonzero(sure & ((there <= STOPPED) | (there >= DOUBLED)))
     at = since[row]
     return Broken(row, at, seen[row, at].astype(np.int64), shown[row, at], wanted[row, at], ratio[row], looked_at)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.stats import nbinom, poisson
+from scipy.special import betainc, gammainc
 
 from noctilum.core.slump import spans
 
@@ -87,8 +87,8 @@ def events(found: Floats) -> list[FleetDay]:
 def _as_many(counts: npt.NDArray[np.int64], usual: float, phi: float) -> Floats:
     """Give the chance of at least so many, of a count with this mean and variance phi times it."""
     if phi <= 1.0 + 1e-9:
-        return np.asarray(poisson.sf(counts - 1, usual), dtype=np.float64)
-    return np.asarray(nbinom.sf(counts - 1, usual / (phi - 1), 1 / phi), dtype=np.float64)
+        return np.asarray(gammainc(counts, usual), dtype=np.float64)
+    return np.asarray(betainc(counts, usual / (phi - 1), 1 - 1 / phi), dtype=np.float64)
 
 
 def _told(found: Floats, moved: Mask, day: int, known: int, usual: float, chance: float) -> FleetDay:

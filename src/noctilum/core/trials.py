@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.stats import t as student
+from scipy.special import stdtrit
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -107,7 +107,7 @@ def effect(before: Floats, after: Floats) -> Effect | None:
     if known is None or base.size < FEWEST_BEFORE or not came.size:
         return None
     moved = float(came.mean() - base.mean())
-    half = float(student.ppf(0.5 + SURE / 2, FREEDOM)) * _error(known, base.size, came.size)
+    half = float(stdtrit(FREEDOM, 0.5 + SURE / 2)) * _error(known, base.size, came.size)
     low, middle, high = (float(np.expm1(value)) for value in (moved - half, moved, moved + half))
     return Effect(middle, low, high, int(base.size), int(came.size), known)
 
@@ -130,7 +130,7 @@ def _inflated(correlation: float, weeks: int) -> float:
 
 
 def _needed() -> float:
-    return float(student.ppf(0.5 + SURE / 2, FREEDOM) + student.ppf(POWER, FREEDOM))
+    return float(stdtrit(FREEDOM, 0.5 + SURE / 2) + stdtrit(FREEDOM, POWER))
 
 
 def _error(known: Scatter, before: int, after: int) -> float:
@@ -140,7 +140,7 @@ def _error(known: Scatter, before: int, after: int) -> float:
 def half_of_a_week(known: Scatter) -> float:
     """Give how far, in logs, one week may lie from what is usual by chance: half of a 95% interval."""
     spread = known.variance + known.of_mean(BASE)
-    return float(student.ppf(0.5 + SURE / 2, FREEDOM) * np.sqrt(spread))
+    return float(stdtrit(FREEDOM, 0.5 + SURE / 2) * np.sqrt(spread))
 
 
 def likeness(treated: Ints, candidates: Ints) -> Floats:

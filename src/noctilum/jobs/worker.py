@@ -13,7 +13,7 @@ from typing import Any
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
-from noctilum.actions import health, notices, queue, schedule
+from noctilum.actions import life, notices, queue, schedule
 from noctilum.actions.install import Install
 from noctilum.core.errors import DiskFull, Fault, Stopped, StoreFault, worded
 from noctilum.jobs.types import JOB_TYPES, Running
@@ -73,7 +73,7 @@ class Worker:
         Each schedule is looked after by itself: one that breaks is told once and holds no other up.
         """
         now = self.clock()
-        health.beat(self.install, now)
+        life.beat(self.install, now)
         if self._ticked is None or not timedelta(0) <= now - self._ticked < TICK:
             self._ticked = now
             self._look_after("schedules", lambda: self._due(now))
@@ -145,7 +145,7 @@ class Worker:
 
     def _do(self, job: Job, name: str) -> tuple[Fault | None, Mapping[str, Any]]:
         def report(progress: Any) -> bool:
-            health.beat(self.install, self.clock())
+            life.beat(self.install, self.clock())
             told = asdict(progress) if progress is not None else dict(job.progress)
             return queue.report(self.install, job.id, name, told, self.clock()) and not self.stopping.is_set()
 
@@ -213,7 +213,7 @@ class _Heart:
         while not self._done.wait(self.EVERY):
             try:
                 now = self._worker.clock()
-                health.beat(self._worker.install, now)
+                life.beat(self._worker.install, now)
                 queue.renew(self._worker.install, self._job, self._name, now)
             except Exception:
                 log.exception("heart stumbled", job=self._job)

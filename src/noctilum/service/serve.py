@@ -18,16 +18,16 @@ from typing import IO
 import httpx
 import structlog
 
-from noctilum.actions import health, notices, templates
+from noctilum.actions import life, notices
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.settings import environment_of, settings_from
 from noctilum.core.errors import Clash, StoreFault, worded
-from noctilum.jobs.worker import Worker
 from noctilum.orphans import end_with_parent
 from noctilum.service import clock, logs
 
 GRACE_SECONDS = 20.0
-WORKER_SECONDS = 20.0
+UP_SECONDS, WORKER_SECONDS = 240.0, 20.0
+"""A machine that is busy with much else may take minutes to load the service; what cannot start ends sooner."""
 FIRST_WAIT, LONGEST_WAIT = 0.5, 60.0
 """A part that ends is started again after so long, doubling with each time it ends soon."""
 LIVED_LONG = 60.0
@@ -113,7 +113,7 @@ class Supervisor:
 
     def _is_hung(self) -> bool:
         with suppress(OSError):
-            return time.time() - health.sign_of_life(self.settings.data).stat().st_mtime > HUNG_SECONDS
+            return time.time() - life.place(self.settings.data).stat().st_mtime > HUNG_SECONDS
         return False
 
     def _start(self, part: Part, now: float) -> None:
@@ -179,7 +179,7 @@ def stop(children: Sequence[subprocess.Popen[bytes]]) -> None:
 def wait_until_up(
     settings: Settings,
     children: Sequence[subprocess.Popen[bytes]],
-    seconds: float = 60.0,
+    seconds: float = UP_SECONDS,
     gone: Callable[[], bool] = lambda: False,
     meanwhile: Callable[[], object] = lambda: None,
 ) -> None:
@@ -215,14 +215,14 @@ def run(settings: Settings, *, log_to: Path | None = None, when_up: Callable[[],
     listening = listen(settings.host, settings.port)
     install = Install(settings)
     install.prepare()
-    templates.keep_shipped(install, clock.now())
-    install.close()
     asked: list[int] = []
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda caught, _frame: asked.append(caught))
     with log_to.open("ab") if log_to else nullcontext() as out:
         supervisor = Supervisor(settings, listening, out)
         try:
+            supervisor.step(time.monotonic())
+            _keep_shipped(install)
             _bring_up(supervisor, lambda: bool(asked))
             if not asked:
                 when_up()
@@ -233,6 +233,16 @@ def run(settings: Settings, *, log_to: Path | None = None, when_up: Callable[[],
             supervisor.stop()
             listening.close()
     return 0
+
+
+def _keep_shipped(install: Install) -> None:
+    """Keep the shipped templates; loading what that takes must not hold up the parts, which are on their way."""
+    from noctilum.actions import templates
+
+    try:
+        templates.keep_shipped(install, clock.now())
+    finally:
+        install.close()
 
 
 def _bring_up(supervisor: Supervisor, asked: Callable[[], bool]) -> None:
@@ -255,8 +265,10 @@ def main() -> int:
 
 def work() -> None:
     """Run the job worker of the install that the environment names."""
-    logs.configure(settings_from(os.environ).log_level)
+    from noctilum.jobs.worker import Worker
     from noctilum.service.web import open_install
+
+    logs.configure(settings_from(os.environ).log_level)
 
     worker = Worker(open_install(), clock.now)
     os.nice(NICENESS)
