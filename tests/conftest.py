@@ -183,13 +183,31 @@ def feed(feed_process: Feed) -> Iterator[Feed]:
 def install(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Install]:
     """An empty install; one whose source was pulled whole for tests that ask for `pulled`."""
     folder = tmp_path / "install"
-    if "pulled" in request.fixturenames:
+    if "held" in request.fixturenames:
+        folder = begun_with(request, tmp_path)
+    elif "pulled" in request.fixturenames:
         feed = request.getfixturevalue("feed")
         pointed_at(copied("pulled", lambda to: pull_once(to, feed), folder) / "records.db", feed.url)
     found = Install(Settings(folder, agency="Tallow Lane", inside_hosts=INSIDE))
     found.prepare()
     yield found
     found.close()
+
+
+def begun_with(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
+    """Copy an install that holds what the test's module says in HELD."""
+    held = request.module.HELD
+    feed = request.getfixturevalue("feed") if held.searches else None
+
+    def fill(to: Path) -> None:
+        if feed:
+            copied("pulled", lambda first: pull_once(first, feed), to / "install")
+        held.fill(to / "install")
+
+    folder = copied(held.name, fill, tmp_path / "begun") / "install"
+    if feed:
+        pointed_at(folder / "records.db", feed.url, "search")
+    return folder
 
 
 def pull_once(folder: Path, feed: Feed) -> None:
@@ -207,6 +225,11 @@ def pull_once(folder: Path, feed: Feed) -> None:
 def pulled(install: Install) -> int:
     """The source of an install that was pulled whole."""
     return 1
+
+
+@pytest.fixture
+def held(install: Install) -> None:
+    """Ask for an install that begins with what the test's module says in HELD."""
 
 
 @pytest.fixture

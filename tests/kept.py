@@ -26,7 +26,7 @@ MADE_FROM = (
     "readings",
     "jobs",
 )
-MOST_KEPT = 6
+MOST_KEPT = 3
 
 
 @cache
@@ -56,10 +56,10 @@ def copied(name: str, make: Callable[[Path], None], to: Path) -> Path:
     return to
 
 
-def pointed_at(records: Path, url: str) -> None:
+def pointed_at(records: Path, url: str, kind: str = "%") -> None:
     """Let the sources of copied records be served by the stand-in that runs now."""
     with closing(sqlite3.connect(records)) as db, db:
-        db.execute("UPDATE source SET url = ? WHERE url <> ''", (url,))
+        db.execute("UPDATE source SET url = ? WHERE url <> '' AND kind LIKE ?", (url, kind))
 
 
 @contextmanager

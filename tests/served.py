@@ -3,21 +3,26 @@
 from __future__ import annotations
 
 import json
+import re
 import threading
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import date, datetime
+from pathlib import Path
 from typing import Any
 
 import httpx
 from flask import Flask
-from tests.conftest import ACCOUNT, HIVE, NOW, SECRET, TODAY, free_port
+from sqlalchemy import select
+from tests.conftest import ACCOUNT, HIVE, INSIDE, NOW, SECRET, TODAY, free_port
 from werkzeug.serving import make_server
 
 from noctilum.actions import setup
-from noctilum.actions.install import Install
+from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.actions.read import open_for, read
+from noctilum.records.models import Source
 from noctilum.standins.search_feed import Quiet
 from noctilum.wire import setup as wire
 from noctilum.wire.catalogue import READINGS
@@ -56,6 +61,43 @@ def with_site(install: Install, host: str = HIVE) -> None:
     """Add a client with one site that has no source."""
     setup.add_client(install, wire.NewClient(name="Hivewright", time_zone="Europe/London", currency="GBP"), NOW)
     setup.add_site(install, "hivewright", wire.NewSite(host=host), NOW)
+
+
+@dataclass(frozen=True)
+class Held:
+    """What an install begins with: properties of stand-ins, each pulled whole, with searches beside them or alone."""
+
+    properties: tuple[tuple[Callable[[date, date, Mapping[str, str]], Flask], str], ...]
+    searches: bool = True
+    sitemaps: bool = False
+
+    @property
+    def name(self) -> str:
+        """What it is kept as."""
+        numbers = "-".join(number for _, number in self.properties)
+        return f"{numbers}{'-listed' * self.sitemaps}{'-alone' * (not self.searches)}"
+
+    def fill(self, folder: Path) -> None:
+        """Connect and pull the properties into an install that has the searches already, or is there not yet."""
+        install = Install(Settings(folder, agency="Tallow Lane", inside_hosts=INSIDE))
+        install.prepare()
+        if not self.searches:
+            with_site(install)
+        for make, number in self.properties:
+            with feed(make) as url:
+                connected(install, HIVE, url, number)
+                if self.sitemaps:
+                    address = f"{url}/sitemaps/{number}/sitemap.xml"
+                    connected(install, HIVE, address, address, connector="sitemap")
+        install.close()
+
+    def now_at(self, install: Install, url: str) -> str:
+        """Let what was pulled be served from where it is served now; gives the site."""
+        with install.records.begin() as db:
+            for source in db.scalars(select(Source).where(Source.kind != "search")):
+                source.url = re.sub(r"http://127\.0\.0\.1:\d+", url, source.url)
+                source.property = re.sub(r"http://127\.0\.0\.1:\d+", url, source.property)
+        return HIVE
 
 
 def pulled(install: Install, source: int, now: datetime = NOW) -> Any:

@@ -8,7 +8,7 @@ import atoma
 import pytest
 from pydantic import ValidationError
 from tests.conftest import HIVE, NOW, TODAY
-from tests.served import connected, feed
+from tests.served import Held, feed
 
 from noctilum.actions import alert_feed, alerts, people, setup, webhooks, work_calendar
 from noctilum.actions.find import find_site
@@ -21,6 +21,7 @@ from noctilum.wire.setup import NewSite
 from noctilum.wire.webhooks import NewWebhook
 
 NUMBER = "visits-hivewright-blog"
+HELD = Held(((create_app, NUMBER),))
 """Its counting stopped seventeen days before today."""
 ALL = AlertsQuery(state="all")
 
@@ -32,10 +33,10 @@ def visits_feed():
 
 
 @pytest.fixture
-def broken(install, pulled, visits_feed, monkeypatch):
+def broken(install, held, visits_feed, monkeypatch):
     """A site whose counting stopped, and an address that is told of alerts; nobody pulls, and no rule minds."""
     monkeypatch.setattr(breaks, "RULES", tuple(rule for rule in breaks.RULES if rule.name != "days late"))
-    connected(install, HIVE, visits_feed, NUMBER)
+    HELD.now_at(install, visits_feed)
     webhooks.added(install, NewWebhook(url="https://ring.example/", events=["alert.opened", "alert.closed"]), NOW)
     return HIVE
 

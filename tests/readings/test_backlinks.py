@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import HIVE, NOW, TODAY
-from tests.served import answered, connected, feed, with_site
+from tests.served import Held, answered, connected, feed
 from tests.served import pulled as pull_again
 
 from noctilum.actions import setup
@@ -25,6 +25,7 @@ from noctilum.standins.links_model import Link, links_of
 from noctilum.wire.setup import NewFileSource, NewSite
 
 NUMBER = "links-hivewright-blog"
+HELD = Held(((create_app, NUMBER),), searches=False)
 SEEN = TODAY - timedelta(LAG_DAYS + FRESH_DAYS)
 """The last day that is final."""
 
@@ -36,10 +37,8 @@ def links_feed():
 
 
 @pytest.fixture
-def site(install, links_feed):
-    with_site(install)
-    connected(install, HIVE, links_feed, NUMBER)
-    return HIVE
+def site(install, held, links_feed):
+    return HELD.now_at(install, links_feed)
 
 
 def on(offset: int) -> date:

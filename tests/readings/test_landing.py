@@ -8,7 +8,7 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 from tests.conftest import HIVE, SMALL, TODAY
-from tests.served import answered, connected, feed
+from tests.served import Held, answered, connected, feed
 
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.core.landing import TOLD, told_apart
@@ -18,6 +18,7 @@ from noctilum.standins.visits_feed import create_app
 from noctilum.standins.visits_model import STREAMS, visits_of
 
 NUMBER = "visits-hivewright-blog"
+HELD = Held(((create_app, NUMBER),))
 STOPPED = TODAY + timedelta(STREAMS[NUMBER].silent[0][1])
 """The day on which the counting code fell out of the blog."""
 QUIET = f"{STOPPED - timedelta(21)}/{STOPPED - timedelta(1)}"
@@ -31,9 +32,8 @@ def visits_feed():
 
 
 @pytest.fixture
-def site(install, pulled, visits_feed):
-    connected(install, HIVE, visits_feed, NUMBER)
-    return HIVE
+def site(install, held, visits_feed):
+    return HELD.now_at(install, visits_feed)
 
 
 def counted(first: date, last: date) -> tuple[Counter[str], Counter[str]]:

@@ -12,10 +12,12 @@ from noctilum.core.batch import batch_of
 from noctilum.core.errors import Nonsense
 from noctilum.datasets import DATASETS
 from noctilum.history import History
+from noctilum.readings.figures import figures
 from noctilum.readings.landing import landing
 from noctilum.readings.narrow import Words
 from noctilum.readings.site_access import SiteAccess, SourceOf
 from noctilum.testing.batches import entry, search_batch
+from noctilum.wire.catalogue import READINGS
 from noctilum.wire.landing import LandingQuery
 
 LAST = date(2025, 10, 28)
@@ -112,3 +114,36 @@ def test_pages_are_narrowed_by_device_and_by_what_came_of_them(made):
 def test_what_only_searches_tell_is_refused(made, asked):
     with pytest.raises(Nonsense):
         landing(made[0], LandingQuery(**asked))
+
+
+def visits(site: SiteAccess, **asked: object) -> dict:
+    question = READINGS["visits"].question.model_validate({"limit": 100, **asked})
+    return figures(site, DATASETS["visits"], question)
+
+
+@pytest.mark.parametrize("by", ["page", "device", "channel", "day"])
+def test_visits_are_judged_net_of_the_year_by_whatever_they_are_told_by(made, by):
+    site, plain = made
+    found = visits(site, by=by)
+    ratios = [
+        summed(plain, 1, LAST - timedelta(364 * n)).sum() / summed(plain, 1, LAST - timedelta(364 * n + 28)).sum()
+        for n in (1, 2)
+    ]
+    assert (found["season"].basis, found["season"].years) == ("years", 2)
+    assert found["season"].expected == pytest.approx(float(np.exp(np.mean(np.log(ratios)))) - 1, abs=1e-3)
+    verdicts = {row["key"]: row.get("verdict") for row in found["rows"]}
+    if by == "page":
+        assert verdicts["/p07"] == "fading"
+        assert sum(each in ("fading", "slipping") for each in verdicts.values()) <= 3
+    elif by == "day":
+        assert set(verdicts.values()) == {None}
+    else:
+        assert set(verdicts.values()) <= {"holding", "slipping"}
+
+
+def test_without_the_year_an_autumn_is_a_fall_and_without_a_comparison_nothing_is_judged(made):
+    counted = visits(made[0], by="page", season=False)
+    assert sum(row["verdict"] == "fading" for row in counted["rows"]) > 10
+    assert counted["season"].basis == "counted"
+    alone = visits(made[0], by="page", against="none")
+    assert "season" not in alone and not any("verdict" in row for row in alone["rows"])

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 from tests.conftest import HIVE, NOW, SMALL, TODAY
-from tests.served import answered, asked_of, connected, feed
+from tests.served import Held, answered, asked_of, connected, feed
 from tests.served import pulled as pull_again
 
 from noctilum.actions import export_jobs, presenters, queue, sets, setup
@@ -31,6 +31,7 @@ from noctilum.wire.operating import AskExport
 from noctilum.wire.worth import PageValue
 
 STREAM = "visits-hivewright-blog"
+HELD = Held(((create_app, STREAM),))
 FIRST, LAST = date(2026, 1, 19), date(2026, 2, 15)
 WINDOW = f"{FIRST}/{LAST}"
 DAYS = [FIRST + timedelta(n) for n in range(28)]
@@ -43,9 +44,8 @@ def visits_feed() -> Iterator[str]:
 
 
 @pytest.fixture
-def site(install, pulled, visits_feed):
-    connected(install, HIVE, visits_feed, STREAM)
-    return HIVE
+def site(install, held, visits_feed):
+    return HELD.now_at(install, visits_feed)
 
 
 def organic(day: date) -> list[Visit]:

@@ -8,7 +8,7 @@ from statistics import median
 
 import pytest
 from tests.conftest import HIVE, SMALL, TODAY
-from tests.served import answered, connected, feed
+from tests.served import Held, answered, connected, feed
 from tests.served import pulled as pull_again
 
 from noctilum.core.errors import NotThere
@@ -17,6 +17,7 @@ from noctilum.standins.index_model import counts_on, listed_on, pages_of
 from noctilum.standins.search_model import model_of
 
 NUMBER = "index-hivewright-blog"
+HELD = Held(((create_app, NUMBER),), sitemaps=True)
 INDEXED_ON = TODAY - timedelta(LAG_DAYS)
 
 
@@ -27,11 +28,8 @@ def index_feed():
 
 
 @pytest.fixture
-def site(install, pulled, index_feed):
-    connected(install, HIVE, index_feed, NUMBER)
-    address = f"{index_feed}/sitemaps/{NUMBER}/sitemap.xml"
-    connected(install, HIVE, address, address, connector="sitemap")
-    return HIVE
+def site(install, held, index_feed):
+    return HELD.now_at(install, index_feed)
 
 
 def shown(first: date, last: date) -> Counter[str]:

@@ -4,13 +4,16 @@ import random
 from collections import defaultdict
 from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
+from pathlib import Path
 
 import openpyxl
 import pyarrow.parquet as pq
 import pytest
+from tests.kept import copied
 from tests.tracking import SITE, Desk, Desked, tracked_site
 
 from noctilum.actions import checks, export_jobs, keywords, portfolio, queue
+from noctilum.actions.install import Install, Settings
 from noctilum.actions.read import open_for, read
 from noctilum.core.curve import reference_rates
 from noctilum.core.errors import NotThere
@@ -60,9 +63,26 @@ def truth() -> Truth:
 
 
 @pytest.fixture
-def tracked(install, truth, monkeypatch):
+def tracked(truth, tmp_path):
+    folder = copied("tracked", lambda to: fill(to / "install", truth), tmp_path / "begun") / "install"
+    install = Install(Settings(folder))
+    install.prepare()
+    yield install
+    install.close()
+
+
+def fill(folder: Path, truth: Truth) -> None:
+    """Track nine terms and look them up every day, as the desk answers; the last day nobody answers."""
+    install = Install(Settings(folder))
+    install.prepare()
     desk = Desk(lambda look, day: truth.pages[look.term, day])
-    monkeypatch.setattr(checks, "connect", lambda _install, _source: Desked(desk))
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(checks, "connect", lambda _install, _source: Desked(desk))
+        look_up(install, desk)
+    install.close()
+
+
+def look_up(install: Install, desk: Desk) -> None:
     source = tracked_site(install, FIRST, [f"term {k}" for k in range(9)])
     numbers = [each.id for each in keywords.keywords_of(install, SITE)]
     for at, number in enumerate(numbers):
@@ -78,7 +98,6 @@ def tracked(install, truth, monkeypatch):
     desk.page = lambda look, day: None
     desk.day = truth_last
     checks.check(install, source, origin="checks", clock=lambda: last, report=lambda _: True)
-    return install
 
 
 def ask(install, name, **params):

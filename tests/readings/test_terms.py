@@ -7,7 +7,7 @@ from datetime import date, timedelta
 
 import pytest
 from tests.conftest import HIVE, SMALL, TODAY
-from tests.served import answered, connected, feed
+from tests.served import Held, answered, feed
 
 from noctilum.core.errors import NotThere
 from noctilum.core.facts import MONTH_DAYS
@@ -17,6 +17,7 @@ from noctilum.standins.facts_model import FACT_WORLDS, facts_of, related_of
 from noctilum.standins.search_model import model_of
 
 NUMBER = "facts-hivewright-blog"
+HELD = Held(((create_app, NUMBER),))
 MONTH = date(2026, 2, 1)
 """Facts of a month are there on the fifth of the next."""
 
@@ -28,9 +29,8 @@ def facts_feed():
 
 
 @pytest.fixture
-def site(install, pulled, facts_feed):
-    connected(install, HIVE, facts_feed, NUMBER)
-    return HIVE
+def site(install, held, facts_feed):
+    return HELD.now_at(install, facts_feed)
 
 
 def clicks(first: date, last: date) -> Counter[str]:

@@ -21,7 +21,7 @@ from noctilum.core.errors import FeedFault, Stopped, worded
 from noctilum.core.pages import by_path, only_part
 from noctilum.core.reconcile import Disagreement, Promised, against_promise, between_grains
 from noctilum.core.settle import Settled, settle
-from noctilum.core.windows import month_end, month_start
+from noctilum.core.windows import month_start, span_end
 from noctilum.datasets import DATASETS
 from noctilum.history import DayEntry, History, LedgerRow
 from noctilum.sources.contract import Connector, OfferedDay, Page
@@ -210,18 +210,11 @@ def _by_span(
 def _whole(span: str, offered: Mapping[date, OfferedDay]) -> dict[date, OfferedDay]:
     found = {}
     for first in offered:
-        last = _last_of(span, first)
+        last = span_end(span, first)
         end = offered.get(last) if last is not None else None
         if end is not None and offered[first].state is not DayState.MISSING and end.state is not DayState.MISSING:
             found[first] = replace(end, day=first)
     return found
-
-
-def _last_of(span: str, first: date) -> date | None:
-    """Give the last day of the week or month that begins on a day; None where none does."""
-    if span == "week":
-        return first + timedelta(6) if first.weekday() == 0 else None
-    return month_end(first) if first.day == 1 else None
 
 
 class _Strain:

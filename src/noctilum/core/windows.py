@@ -241,3 +241,16 @@ def bucket_end(start: date, bucket: Bucket) -> date:
     if bucket is Bucket.MONTH:
         return month_end(start)
     return start + timedelta(6 if bucket is Bucket.WEEK else 0)
+
+
+def span_end(span: str, first: date) -> date | None:
+    """Give the last day of the day, ISO week or month that begins on a day; None where none does.
+
+    >>> span_end("week", date(2026, 3, 2)), span_end("month", date(2026, 3, 2)), span_end("day", date(2026, 3, 2))
+    (datetime.date(2026, 3, 8), None, datetime.date(2026, 3, 2))
+    """
+    if span == "day":
+        return first
+    if span == "week":
+        return first + timedelta(6) if first.weekday() == 0 else None
+    return month_end(first) if first.day == 1 else None

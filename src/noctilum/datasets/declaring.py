@@ -94,6 +94,7 @@ class Dataset:
     long_rollups: as rollups, kept for whole years only: those of single months would be nearly as large as their rows.
     in_files: whether files that are imported may hold it. states: the measures that say what began and what ended, of
     what stands from one to the other; what stands on a day is the sum of all that began before, less what ended.
+    judged: the measure, a count that adds up, by which its rows are judged beside the window before and the year.
     """
 
     name: str
@@ -113,6 +114,7 @@ class Dataset:
     dimensions: tuple[Dimension, ...] = field(default=(), compare=False)
     in_files: bool = True
     states: tuple[str, str] | None = None
+    judged: str = ""
 
     def __post_init__(self) -> None:
         if (self.rollups or self.long_rollups) and not self.added:

@@ -56,6 +56,7 @@ VISITS = (
         plural="visits",
         spans=(),
         dimensions=_DIMENSIONS,
+        judged="sessions",
     ),
     Dataset(
         "visitors",

@@ -11,7 +11,7 @@ import numpy as np
 from noctilum.core import counting as core
 from noctilum.core.days import HELD
 from noctilum.core.windows import Window
-from noctilum.readings.beside_years import COUNTED, read_beside
+from noctilum.readings.beside_years import COUNTED, by_day_of
 from noctilum.readings.both import Both, both_of, fields_of_results
 from noctilum.readings.header import header
 from noctilum.readings.rows_of import Ints
@@ -61,13 +61,14 @@ def _counts(both: Both) -> Counts:
     earlier = Window(first, both.of.window.first - timedelta(1))
     days = (*(day for day in earlier.days() if both.states.get(day) in HELD), *both.days)
     span = Window(first, both.of.window.last)
-    clicked, came = (read_beside(both, name, ("page", "day"), span, days) for name in COUNTED)
-    names = np.union1d(np.unique(clicked.keys[0]), np.unique(came.keys[0]))
+    held = frozenset(days)
+    clicked, came = (by_day_of(both, name).over(span, held) for name in COUNTED)
+    names = np.union1d(np.unique(clicked[0]), np.unique(came[0]))
     row_of = _places(names)
     column_of = _places(np.array([day.toordinal() for day in days], dtype=np.int64) - span.first.toordinal())
 
-    def spread(keys: tuple[Ints, ...], values: Ints) -> Ints:
-        cell = row_of[keys[0]] * len(days) + column_of[keys[1] - span.first.toordinal()]
+    def spread(pages: Ints, on: Ints, values: Ints) -> Ints:
+        cell = row_of[pages] * len(days) + column_of[on - span.first.toordinal()]
         summed = np.bincount(cell, weights=values, minlength=len(names) * len(days))
         return summed.astype(np.int64).reshape(len(names), len(days))
 
@@ -75,8 +76,8 @@ def _counts(both: Both) -> Counts:
         names,
         days,
         len(both.days),
-        spread(clicked.keys, clicked.clicks),
-        spread(came.keys, came.figures["sessions"]),
+        spread(*clicked),
+        spread(*came),
     )
 
 

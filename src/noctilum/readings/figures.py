@@ -25,9 +25,11 @@ from noctilum.history import Question
 from noctilum.readings.frame import Asked, Frame, frame_at
 from noctilum.readings.grains import standing
 from noctilum.readings.header import Header, header
+from noctilum.readings.judged import judged
 from noctilum.readings.known import known_since
 from noctilum.readings.narrow import narrowing
 from noctilum.readings.rows_of import Slice
+from noctilum.readings.season import laid_by, told
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.figures import FiguresQuery, FiguresReading
@@ -51,14 +53,19 @@ def figures(site: SiteAccess, kept: Dataset, asked: Any) -> dict[str, object]:
     shown = Slice(asked.limit, asked.offset).of(order)
     labels = _labels(site, asked.by, both.keys[0][shown].tolist())
     total = _sides(of, kept, _read(of, kept, ()))
+    verdicts = judged(of, kept, asked.by, both, season=asked.season) if kept.judged else None
+    rows = [{"key": label} | _at(sides, int(at)) for label, at in zip(labels, shown, strict=True)]
+    if verdicts is not None and asked.by != "day":
+        rows = [row | {"verdict": verdicts.of(int(at))} for row, at in zip(rows, shown, strict=True)]
     return {
         **_header(of, kept),
         "by": asked.by,
         "sort": asked.sort or kept.measures[0].name,
         "offset": asked.offset,
         "matching": int(order.size),
-        "rows": [{"key": label} | _at(sides, int(at)) for label, at in zip(labels, shown, strict=True)],
+        "rows": rows,
         "total": _at(total, 0) if len(next(iter(total["now"].values()))) else _nothing(kept, total),
+        **({"season": told(verdicts.whole, laid_by(of))} if verdicts is not None else {}),
     }
 
 

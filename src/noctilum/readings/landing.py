@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from datetime import date
 
 import numpy as np
 import numpy.typing as npt
@@ -15,11 +15,11 @@ from noctilum.core.filters.rows import result_mask
 from noctilum.core.landing import TOLD, told_apart
 from noctilum.core.season import Pair, SiteJudged, judge_net, judge_site
 from noctilum.core.verdicts import RULE, VERDICTS, judge
-from noctilum.core.windows import Window
-from noctilum.readings.beside_years import COUNTED, CountsBeside, read_beside
+from noctilum.readings.beside_years import COUNTED, by_day_of, counts_beside
 from noctilum.readings.both import Both, both_of, fields_of_results
+from noctilum.readings.by_day import CountsByDay
 from noctilum.readings.header import header
-from noctilum.readings.rows_of import Floats, Ints, weeks_before
+from noctilum.readings.rows_of import Floats, Ints
 from noctilum.readings.season import laid_by, years_counted
 from noctilum.readings.season import told as told_season
 from noctilum.readings.site_access import SiteAccess, rows_asked
@@ -37,11 +37,12 @@ WANTED: dict[str, Sequence[str]] = {
 
 @dataclass(frozen=True)
 class Counts:
-    """Clicks or sessions of pages, each of shape (pages,); weekly: (pages, weeks held before)."""
+    """Clicks or sessions of pages, (pages,); weekly: (pages, weeks held before); over: any window of them."""
 
     now: Ints
     before: Ints
     weekly: Floats
+    over: CountsByDay
 
 
 @dataclass(frozen=True)
@@ -75,7 +76,7 @@ def landing(site: SiteAccess, asked: wire.LandingQuery) -> wire.Landing:
         )
     days = _days(both)
     pages, counted = _counted(both, days)
-    clicks, sessions = (_judged(both, pages, name, each, days, asked.season) for name, each in counted.items())
+    clicks, sessions = (_judged(both, pages, each, days, asked.season) for each in counted.values())
     told = [_told(clicks, sessions, n) for n in range(pages.size)]
     wanted = np.array([each in WANTED[asked.only] for each in told], dtype=bool)
     rows = np.flatnonzero(wanted & _passing(both, clicks, sessions))
@@ -128,41 +129,17 @@ def _counted(both: Both, days: Days) -> tuple[Ints, Mapping[str, Counts]]:
     """Count clicks and organic sessions of pages over both windows, and those of enough of them in the weeks before."""
     of = both.of
     sides = ((of.window, days[0]), (of.against or of.window, days[1]))
-    found = {name: [read_beside(both, name, ("page",), *side) for side in sides] for name in COUNTED}
-    pages = np.unique(np.concatenate([each.keys[0] for both_sides in found.values() for each in both_sides]))
+    by_day = {name: by_day_of(both, name) for name in COUNTED}
+    pages = np.unique(np.concatenate([each.over(*side)[0] for each in by_day.values() for side in sides]))
     counted = {}
-    for name, (now, before) in found.items():
-        now_of, before_of = (_placed(pages, each.keys[0], each.figures[name]) for each in (now, before))
-        counted[name] = Counts(now_of, before_of, _weekly(both, name, pages, now_of + before_of))
+    for name, each in by_day.items():
+        over = counts_beside(both, each, pages)
+        now, before = (over.rows(window, held) for window, held in sides)
+        counted[name] = Counts(now, before, over.weeks(of, now + before), over)
     return pages, counted
 
 
-def _placed(pages: Ints, ids: Ints, values: Ints) -> Ints:
-    """Arrange values of some pages by where each stands; shape (pages,)."""
-    placed = np.zeros(pages.size, dtype=np.int64)
-    placed[np.searchsorted(pages, ids)] = values
-    return placed
-
-
-def _weekly(both: Both, name: str, pages: Ints, counts: Ints) -> Floats:
-    """Give each held week before the window, (pages, weeks); zeros for pages too small to be judged."""
-    span, whole = weeks_before(both.of, RULE.weeks)
-    weeks = [
-        n
-        for n in range(RULE.weeks)
-        if whole[n] and all(both.states.get(span.first + timedelta(7 * n + d)) in HELD for d in range(7))
-    ]
-    weekly = np.zeros((pages.size, RULE.weeks))
-    enough = pages[counts >= RULE.fewest]
-    if enough.size and weeks:
-        before = Window(span.first, span.first + timedelta(7 * RULE.weeks - 1))
-        found = read_beside(both, name, ("page", "day"), before, pages=enough)
-        row, week = np.searchsorted(pages, found.keys[0]), (found.keys[1] - span.first.toordinal()) // 7
-        np.add.at(weekly, (row, week), found.figures[name])
-    return weekly[:, weeks]
-
-
-def _judged(both: Both, pages: Ints, name: str, counts: Counts, days: Days, season: bool) -> Sided:
+def _judged(both: Both, pages: Ints, counts: Counts, days: Days, season: bool) -> Sided:
     """Judge pages by one of the two, net of the year where one is held; nothing can be told of windows not held."""
     held = max(1, len(days[0])), max(1, len(days[1]))
     moved = counts.now - counts.before * held[0] / held[1]
@@ -170,7 +147,7 @@ def _judged(both: Both, pages: Ints, name: str, counts: Counts, days: Days, seas
     if not (all(days) and both.of.comparable):
         return replace(told, verdict=np.full(pages.size, VERDICTS.index("too few to tell"), dtype=np.int8))
     total = counts.now.sum() / held[0], counts.before.sum() / held[1]
-    years = years_counted(both.of, CountsBeside(both, name, pages), outside=False) if season else []
+    years = years_counted(both.of, counts.over, outside=False) if season else []
     if years:
         pair = Pair(counts.now, counts.before, *held, int(counts.now.sum()), int(counts.before.sum()))
         judged, expected = judge_net(pair, counts.weekly, years, beside=False)

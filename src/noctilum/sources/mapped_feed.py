@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
 from typing import Any
 
@@ -13,13 +13,13 @@ import orjson
 from noctilum import machine_time
 from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.days import DayState
-from noctilum.core.errors import FeedFault, Nonsense, worded
-from noctilum.core.windows import EARLIEST, LATEST
+from noctilum.core.errors import FeedFault, worded
+from noctilum.core.windows import EARLIEST, LATEST, span_end
 from noctilum.datasets import DATASETS
-from noctilum.datasets.declaring import Dataset
+from noctilum.datasets.declaring import Dataset, Span
 from noctilum.sources.contract import FeedSettings, OfferedDay, Page, Property, told_text
 from noctilum.sources.mapped_asking import MappedConnector, short
-from noctilum.sources.mapping import FeedMapping, Grain, place, read_mapping
+from noctilum.sources.mapping import FeedMapping, Grain, read_mapping
 from noctilum.wire.plain_text import cleaned, unkeepable
 
 KEPT_RANGES, KEPT_ROWS = 16, 3_000_000
@@ -34,9 +34,6 @@ class MappedFeed(MappedConnector):
         self.mapping: FeedMapping = read_mapping(settings.mapping)
         super().__init__(settings, self.mapping.auth)
         self.grains = tuple(grain for grain in DATASETS if grain in self.mapping.grains)
-        if "site" not in self.grains:
-            where = place(settings.mapping, ["grains"])
-            raise Nonsense("mapping-lacking", "The mapping has no grain site, the totals.", where=where)
         self._ranges: OrderedDict[tuple[str, date], dict[date, list[Any]]] = OrderedDict()
 
     def properties(self) -> list[Property]:
@@ -56,7 +53,14 @@ class MappedFeed(MappedConnector):
             told = {name: told_text(value) for name, value in text.items()}
         except ValueError as why:
             raise self._mismatch(["properties"], str(why)) from why
-        return Property(first_day=first, last_day=last, **told)
+        return Property(first_day=first, last_day=last, kind=self.mapping.kind, currency=self._currency(found), **told)
+
+    def _currency(self, found: Any) -> str:
+        expression = self.mapping.properties.currency
+        told = str(self._picked(expression, found, ["properties", "currency"])) if expression else ""
+        if told and not (len(told) == 3 and told.isascii() and told.isupper()):
+            raise self._mismatch(["properties", "currency"], f"{short(told)} is no currency like EUR")
+        return told
 
     def _last_day(self, found: Any) -> date:
         expression = self.mapping.properties.last_day
@@ -79,7 +83,23 @@ class MappedFeed(MappedConnector):
             raise FeedFault("feed-property-gone", text, lasting=True, remedy="ask its owner for access")
         newest, oldest = mine[0].last_day, mine[0].first_day
         low, high = max(oldest, first or oldest), min(newest, last or newest)
-        return [self._offered(low + timedelta(n), newest) for n in range((high - low).days + 1)]
+        return [*self._all_offered(low, high, newest)]
+
+    def _all_offered(self, low: date, high: date, newest: date) -> Iterator[OfferedDay]:
+        """Offer days, or where the totals are of whole months the first day of each."""
+        for day in (low + timedelta(n) for n in range((high - low).days + 1)):
+            if span_end(self._span, day) is not None:
+                yield self._offered(day, newest)
+
+    @property
+    def _span(self) -> Span:
+        """What a day that is offered stands for: as the totals' do."""
+        return DATASETS.totals_of(DATASETS[self.grains[0]]).span
+
+    def _seen_by(self, day: date, grain: str) -> date:
+        """Say by which day that is offered the state of a day of a grain is told: of a span, by its last."""
+        span = DATASETS[grain].span
+        return day if span == self._span else span_end(span, day) or day
 
     def _offered(self, day: date, newest: date) -> OfferedDay:
         age = (newest - day).days + self.mapping.days.lag_days
@@ -92,7 +112,7 @@ class MappedFeed(MappedConnector):
         asked = self.mapping.grains[grain]
         rows = self._of_range(day, grain, asked) if asked.range_days > 1 else self._day(day, grain, asked)
         body = b"".join(orjson.dumps(row, option=orjson.OPT_APPEND_NEWLINE) for row in rows)
-        (offered,) = self._revision(day)
+        (offered,) = self._revision(self._seen_by(day, grain))
         return Page(day, grain, body, offered.revision)
 
     def _revision(self, day: date) -> list[OfferedDay]:
@@ -105,7 +125,8 @@ class MappedFeed(MappedConnector):
         return [known.get(day, OfferedDay(day, DayState.MISSING, None))]
 
     def _day(self, day: date, grain: str, asked: Grain) -> list[Any]:
-        return list(self._rows(asked, ["grains", grain], _placeholders(self.settings, day, day)))
+        last = span_end(DATASETS[grain].span, day) or day
+        return list(self._rows(asked, ["grains", grain], _placeholders(self.settings, day, last)))
 
     def _of_range(self, day: date, grain: str, asked: Grain) -> list[Any]:
         start = date.fromordinal(day.toordinal() // asked.range_days * asked.range_days)

@@ -5,15 +5,24 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Sequence
-from typing import Any, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 import jmespath
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from noctilum.core.errors import Nonsense, worded
 from noctilum.datasets import DATASETS
+from noctilum.datasets.lookups import KIND as LOOKUPS
 from noctilum.sources.expressions import compiled
-from noctilum.wire.declared import Grain as GrainName
+from noctilum.wire.declared import OneOf
+
+
+def _grains() -> tuple[str, ...]:
+    """Name what rows a mapping may describe: whatever a feed counts; lookups have a mapping of their own."""
+    return tuple(name for name, kept in DATASETS.items() if kept.kind != LOOKUPS)
+
+
+GrainName = Annotated[str, OneOf(_grains)]
 
 
 class _Part(BaseModel):
@@ -67,6 +76,7 @@ class Properties(Ask):
     engine: str
     time_zone: str = "'UTC'"
     last_day: str = ""
+    currency: str = ""
 
 
 class Grain(Ask):
@@ -93,6 +103,11 @@ class FeedMapping(_Part):
     days: Days
     properties: Properties
     grains: dict[GrainName, Grain] = Field(min_length=1)
+
+    @property
+    def kind(self) -> str:
+        """What kind of source it describes, as its first grain says."""
+        return DATASETS[next(iter(self.grains))].kind
 
 
 class ResultFields(_Part):
@@ -155,6 +170,7 @@ def read_mapping(text: str) -> FeedMapping:
     """Read and check a mapping; raises Nonsense naming the line at fault."""
     mapping = _read(text, FeedMapping)
     _check_expressions(text, _expressions(mapping))
+    _check_grains(text, mapping)
     _check_fields(text, mapping)
     return mapping
 
@@ -218,7 +234,24 @@ def _expressions(mapping: FeedMapping) -> list[tuple[list[str], str]]:
     return [(path, text) for path, text in found if text]
 
 
-_OF_PROPERTY = ("rows", "id", "label", "site", "engine", "time_zone", "last_day")
+_OF_PROPERTY = ("rows", "id", "label", "site", "engine", "time_zone", "last_day", "currency")
+
+
+def _check_grains(text: str, mapping: FeedMapping) -> None:
+    """Raise Nonsense unless all grains are of one kind of source, and its totals are among them."""
+    kinds = {DATASETS[grain].kind: grain for grain in mapping.grains}
+    if len(kinds) > 1:
+        one, other = [*kinds.values()][:2]
+        raise Nonsense(
+            "mapping-mixed",
+            worded("Grains {one} and {other} are counted by different kinds of sources.", one=one, other=other),
+            where=place(text, ["grains", other]),
+            remedy="write a mapping for each kind",
+        )
+    totals = DATASETS.totals_of(DATASETS[next(iter(mapping.grains))]).name
+    if totals not in mapping.grains:
+        what = worded("The mapping has no grain {grain}, the totals.", grain=totals)
+        raise Nonsense("mapping-lacking", what, where=place(text, ["grains"]))
 
 
 def _check_fields(text: str, mapping: FeedMapping) -> None:
@@ -242,6 +275,11 @@ def _check_fields(text: str, mapping: FeedMapping) -> None:
                     where=place(text, [*path, name]),
                     remedy=worded("one of {known}", known=known),
                 )
+        if asked.range_days > 1 and kept.span != "day":
+            what = worded("Grain {grain} is of whole spans, asked for one at a time.", grain=grain)
+            raise Nonsense(
+                "mapping-unusable", what, where=place(text, [*path[:2], "range_days"]), remedy="leave it out"
+            )
         if asked.range_days > 1 and not asked.day:
             what = worded(
                 "Grain {grain} asks for several days at once but does not say which day a row is of.", grain=grain

@@ -9,8 +9,9 @@ from pydantic import Field, create_model
 from noctilum.datasets.declaring import Dataset, Measure
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import Kind, column, group
-from noctilum.wire.questions import LARGEST, Language, Paged, Question
-from noctilum.wire.readings import Reading
+from noctilum.wire.explain import Verdict
+from noctilum.wire.questions import LARGEST, SEASON, Language, Paged, Question
+from noctilum.wire.readings import Reading, Season
 from noctilum.wire.specs import ReadingSpec
 
 
@@ -57,6 +58,8 @@ def _question(kept: Dataset) -> type[Question]:
         for name in kept.dims
     }
     fields: dict[str, Any] = {"by": (by, Field(default=kept.dims[0], description="What rows are by")), **exact}
+    if kept.judged:
+        fields["season"] = (bool, SEASON)
     return create_model(f"{_named(kept)}Query", __base__=(FiguresQuery, Paged), **fields)
 
 
@@ -72,11 +75,14 @@ def _answer(kept: Dataset) -> type[FiguresReading]:
         "change": (change | None, group("change", signed=True, default=None)),
     }
     key: Any = (str, column("text", "key", titled_by="by", named_by="by"))
-    row = create_model(f"{name}Row", __base__=Wire, key=key, **sides)
+    verdict: dict[str, Any] = {"verdict": (Verdict | None, _verdict(kept))} if kept.judged else {}
+    row = create_model(f"{name}Row", __base__=Wire, key=key, **sides, **verdict)
     first = kept.measures[0].name
-    row.SHOWN = ("key", *given, f"{first}_before", f"{first}_change")  # type: ignore[attr-defined]
+    row.SHOWN = ("key", *given, f"{first}_before", f"{first}_change", *verdict)  # type: ignore[attr-defined]
     total = create_model(f"{name}Total", __base__=Wire, **sides)
     more: dict[str, Any] = {"rows": (list[row], ...), "total": (total, ...)}
+    if kept.judged:
+        more["season"] = (Season | None, Field(default=None, description="What the year does to the whole"))
     return create_model(name, __base__=FiguresReading, __doc__=kept.meaning, **more)
 
 
@@ -90,6 +96,11 @@ def _column(measure: Measure, *, signed: bool = False) -> Any:
         decimals=decimals,
         signed=signed,
     )
+
+
+def _verdict(kept: Dataset) -> Any:
+    about = "Against the scatter of its own 26 weeks before, as far as they are held, and net of the year where one is."
+    return column("verdict", f"{kept.measure(kept.judged).title} are", about, default=None)
 
 
 def _named(kept: Dataset) -> str:

@@ -81,10 +81,13 @@ class Compared(Windowed):
     against: str = Field(default="before", max_length=40, description="before, year, none, or a window")
 
 
+SEASON = Field(default=True, description="Net of what the year does, where a year is held; else as counted")
+
+
 class Seasoned(Compared):
     """What every reading takes that knows what the year does."""
 
-    season: bool = Field(default=True, description="Net of what the year does, where a year is held; else as counted")
+    season: bool = SEASON
 
 
 class Paged(Question):

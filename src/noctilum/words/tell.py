@@ -491,4 +491,6 @@ def figures(teller: Teller) -> list[wire.Sentence]:
         return []
     if teller.reading.total.before is None or teller.value(f"figure:{before}") is None:
         return [teller.tell("{what}: {now}.", what=what, now=f"figure:{now}")]
-    return [teller.tell("{what}: {now}, {before} before.", what=what, now=f"figure:{now}", before=f"figure:{before}")]
+    said = teller.tell("{what}: {now}, {before} before.", what=what, now=f"figure:{now}", before=f"figure:{before}")
+    season = getattr(teller.reading, "season", None)
+    return [said, *_season(teller)] if season is not None and season.basis == "years" else [said]
