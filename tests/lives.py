@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from datetime import datetime
 
-from noctilum.actions import sending, slots
+from noctilum.actions import digests, sending, slots
 from noctilum.actions.install import Install, Settings
 
 
@@ -14,5 +14,13 @@ def live_on(settings: Settings, now: datetime) -> None:
     install = Install(settings)
     slots.tick(install, now)
     slots.run(install, lambda: now, lambda _: True)
+    sending.run(install, lambda: now, lambda _: True)
+    os._exit(0)
+
+
+def tell_on(settings: Settings, now: datetime) -> None:
+    """Write the digests that are due and hand them over."""
+    install = Install(settings)
+    digests.run(install, lambda: now, lambda _: True)
     sending.run(install, lambda: now, lambda _: True)
     os._exit(0)

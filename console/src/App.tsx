@@ -40,6 +40,7 @@ const Sets = lazy(() => import('./views/Sets'));
 const Keeping = lazy(() => import('./views/Keeping'));
 const People = lazy(() => import('./views/People'));
 const Trials = lazy(() => import('./views/Trials'));
+const Monthly = lazy(() => import('./views/Monthly'));
 const Alerts = lazy(() => import('./views/Alerts'));
 const Work = lazy(() => import('./views/Work'));
 const Sources = lazy(() => import('./views/Sources'));
@@ -52,14 +53,14 @@ export function App() {
         <Trans>Reading…</Trans>
       </div>
     );
-  if (who.isError) {
-    if (who.error instanceof Trouble && who.error.status === 401) return <SignIn />;
+  if (who.error instanceof Trouble && who.error.status === 401) return <SignIn />;
+  // one look that fails later takes nothing away from who is at work
+  if (!who.data)
     return (
       <div className="page">
         <ErrorNote error={who.error} again={() => void who.refetch()} />
       </div>
     );
-  }
   if (kept(who.data.language)) return null;
   return (
     <Frame me={who.data}>
@@ -108,6 +109,7 @@ export function App() {
             <Route path="notes" element={<Notes />} />
             <Route path="sets" element={<Sets />} />
             <Route path="trials" element={<Trials />} />
+            <Route path="monthly" element={<Monthly />} />
           </Route>
           <Route path="*" element={<Lost />} />
         </Routes>

@@ -166,6 +166,7 @@ def test_every_command_that_shows_something_is_tried_here_or_has_tests_of_its_ow
         "work",
         "trials",
         "alerts",
+        "monthly",
         "fleet",
         "check",
         "capture",

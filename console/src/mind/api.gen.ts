@@ -220,6 +220,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/clients/{client}/monthly": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show how far a client's month was gone through
+         * @description Its steps in their order, who went through which and when, and this month's editions.
+         */
+        get: operations["get_clients_client_monthly"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Note that a step of a client's month was gone through
+         * @description Or that it was not after all; doing so twice changes nothing.
+         */
+        patch: operations["patch_clients_client_monthly"];
+        trace?: never;
+    };
     "/api/v1/clients/{client}/sites": {
         parameters: {
             query?: never;
@@ -1140,6 +1164,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/me/digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show how one is mailed what calls out
+         * @description Off without having chosen otherwise.
+         */
+        get: operations["get_me_digest"];
+        /**
+         * Choose how one is mailed what calls out
+         * @description By day or week at an hour of one's time zone, outside quiet hours; with nothing to tell, nothing is mailed.
+         */
+        put: operations["put_me_digest"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/me/passkeys": {
         parameters: {
             query?: never;
@@ -1280,6 +1328,26 @@ export interface paths {
          * @description Jobs, sources, held days, store sizes and the worker's last sign of life.
          */
         get: operations["get_metrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/monthly": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show how far every client's month was gone through
+         * @description By client; the last whole month without one.
+         */
+        get: operations["get_monthly"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7297,6 +7365,96 @@ export interface components {
             track: string;
         };
         /**
+         * DigestChange
+         * @description How one is told by mail.
+         */
+        DigestChange: {
+            /**
+             * At
+             * @description The hour, in the time zone
+             * @default 07:00
+             */
+            at?: string;
+            /**
+             * Every
+             * @description off: not at all
+             * @enum {string}
+             */
+            every: "off" | "day" | "week";
+            /**
+             * Quiet From
+             * @description Quiet hours begin
+             * @default null
+             */
+            quiet_from?: string | null;
+            /**
+             * Quiet To
+             * @description Quiet hours end
+             * @default null
+             */
+            quiet_to?: string | null;
+            /**
+             * Time Zone
+             * @description IANA name
+             * @default UTC
+             */
+            time_zone?: string;
+            /**
+             * Weekday
+             * @description Of a weekly one
+             * @default monday
+             * @enum {string}
+             */
+            weekday?: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+        };
+        /**
+         * DigestOut
+         * @description How one is told by mail, and when next.
+         */
+        DigestOut: {
+            /** At */
+            at: string;
+            /**
+             * Every
+             * @enum {string}
+             */
+            every: "off" | "day" | "week";
+            /**
+             * Mail
+             * @description Whether this install can send mail at all
+             */
+            mail: boolean;
+            /** Next At */
+            next_at: string | null;
+            /** Quiet From */
+            quiet_from: string | null;
+            /** Quiet To */
+            quiet_to: string | null;
+            /** Time Zone */
+            time_zone: string;
+            /**
+             * Weekday
+             * @enum {string}
+             */
+            weekday: "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
+        };
+        /**
+         * DigestsMade
+         * @description What telling by mail came to.
+         */
+        DigestsMade: {
+            /**
+             * Mails
+             * @description Written, on their way
+             */
+            mails: number;
+            /**
+             * Quiet
+             * @description Of those due, such as had nothing to tell
+             */
+            quiet: number;
+        };
+        /**
          * DomainPage
          * @description One page of a domain.
          */
@@ -9502,8 +9660,8 @@ export interface components {
             log: string[];
             /** Name */
             name: string;
-            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone, due-reports DueMade, deliver Delivered, webhooks Told, alerts LookedAt */
-            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | components["schemas"]["DueMade"] | components["schemas"]["Delivered"] | components["schemas"]["Told"] | components["schemas"]["LookedAt"] | Record<string, never>;
+            /** @description By the job's name: pull PullDone, checks ChecksDone, import ImportDone, export FileMade, hand-over FileMade, verify VerifyDone, backup BackupDone, due-reports DueMade, deliver Delivered, webhooks Told, alerts LookedAt, digests DigestsMade */
+            result: components["schemas"]["PullDone"] | components["schemas"]["ChecksDone"] | components["schemas"]["ImportDone"] | components["schemas"]["FileMade"] | components["schemas"]["VerifyDone"] | components["schemas"]["BackupDone"] | components["schemas"]["DueMade"] | components["schemas"]["Delivered"] | components["schemas"]["Told"] | components["schemas"]["LookedAt"] | components["schemas"]["DigestsMade"] | Record<string, never>;
             /** Rows */
             rows: number;
             /** Rows Per Second */
@@ -11224,6 +11382,150 @@ export interface components {
              * @default null
              */
             today?: string | null;
+        };
+        /**
+         * Monthly
+         * @description How far a client's month has been gone through.
+         */
+        Monthly: {
+            /** Client */
+            client: string;
+            /** Client Name */
+            client_name: string;
+            /** Done */
+            done: number;
+            /** Editions */
+            editions: components["schemas"]["MonthlyEdition"][];
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Month */
+            month: string;
+            /**
+             * Next
+             * @description The first step that is not done; none when all are
+             */
+            next: ("change" | "fading" | "work" | "keywords" | "outcomes" | "commentary" | "report") | null;
+            /**
+             * Of
+             * @description How many steps apply
+             */
+            of: number;
+            /** Sites */
+            sites: string[];
+            /** Steps */
+            steps: components["schemas"]["MonthlyStep"][];
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+            /**
+             * Through At
+             * @description When the last step was done; none while one is not
+             */
+            through_at: string | null;
+        };
+        /**
+         * MonthlyAtAGlance
+         * @description A client's month in one line.
+         */
+        MonthlyAtAGlance: {
+            /**
+             * By
+             * @description Who went through steps of it
+             */
+            by: string[];
+            /** Client */
+            client: string;
+            /** Client Name */
+            client_name: string;
+            /** Done */
+            done: number;
+            /** Month */
+            month: string;
+            /** Next */
+            next: ("change" | "fading" | "work" | "keywords" | "outcomes" | "commentary" | "report") | null;
+            /** Of */
+            of: number;
+            /**
+             * Site
+             * @description The first of its sites
+             */
+            site: string;
+            /** Through At */
+            through_at: string | null;
+        };
+        /**
+         * MonthlyChange
+         * @description A step that was gone through, or not after all.
+         */
+        MonthlyChange: {
+            /**
+             * Done
+             * @default true
+             */
+            done?: boolean;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "change" | "fading" | "work" | "keywords" | "outcomes" | "commentary" | "report";
+        };
+        /**
+         * MonthlyEdition
+         * @description An edition of one of the client's reports that is of this month.
+         */
+        MonthlyEdition: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Report */
+            report: number;
+            /** Site */
+            site: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "approved" | "sent";
+        };
+        /**
+         * MonthlyStep
+         * @description One step of a client's month. A step that the client has nothing for is passed over, with the reason.
+         */
+        MonthlyStep: {
+            /** Applies */
+            applies: boolean;
+            /** At */
+            at: string | null;
+            /**
+             * By
+             * @description Who went through it, by e-mail address
+             */
+            by: string | null;
+            /** Done */
+            done: boolean;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "change" | "fading" | "work" | "keywords" | "outcomes" | "commentary" | "report";
+            /**
+             * Why
+             * @description Why it does not apply
+             * @default
+             */
+            why?: string;
         };
         /**
          * Movements
@@ -16703,6 +17005,11 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["VisitsRow"][];
             /**
+             * @description What the year does to the whole
+             * @default null
+             */
+            season?: components["schemas"]["Season"] | null;
+            /**
              * Sentences
              * @description The reading in one to four sentences
              * @default []
@@ -16780,6 +17087,12 @@ export interface components {
             /** Key */
             key: string;
             now: components["schemas"]["VisitsFigures"];
+            /**
+             * Verdict
+             * @description Against the scatter of its own 26 weeks before, as far as they are held, and net of the year where one is.
+             * @default null
+             */
+            verdict?: ("fading" | "slipping" | "holding" | "rising" | "too few to tell") | null;
         };
         /** VisitsTotal */
         VisitsTotal: {
@@ -18570,6 +18883,148 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_clients_client_monthly: {
+        parameters: {
+            query?: {
+                month?: string | null;
+            };
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Monthly"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_clients_client_monthly: {
+        parameters: {
+            query?: {
+                month?: string | null;
+            };
+            header?: never;
+            path: {
+                client: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MonthlyChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Monthly"];
+                };
             };
             /** @description The input cannot be used */
             400: {
@@ -22523,6 +22978,140 @@ export interface operations {
             };
         };
     };
+    get_me_digest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DigestOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_me_digest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["DigestChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DigestOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_me_passkeys: {
         parameters: {
             query?: never;
@@ -23069,6 +23658,73 @@ export interface operations {
                 };
                 content: {
                     "application/openmetrics-text; version=1.0.0; charset=utf-8": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_monthly: {
+        parameters: {
+            query?: {
+                month?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MonthlyAtAGlance"][];
                 };
             };
             /** @description The input cannot be used */
@@ -38367,6 +39023,7 @@ export interface operations {
                 country?: string | null;
                 region?: string | null;
                 city?: string | null;
+                season?: boolean;
             };
             header?: never;
             path: {
@@ -38518,6 +39175,12 @@ export interface operations {
                      * @default null
                      */
                     region?: string | null;
+                    /**
+                     * Season
+                     * @description Net of what the year does, where a year is held; else as counted
+                     * @default true
+                     */
+                    season?: boolean;
                     /**
                      * Sort
                      * @description A measure, change in one, or key; - turns it round

@@ -32,6 +32,7 @@ export const VIEWS: readonly View[] = [
   { name: t`Overlap`, at: 'overlap', key: 'v', group: 'Explain', ofSite: true },
   { name: t`Clusters`, at: 'clusters', key: 'c', group: 'Explain', ofSite: true },
   { name: t`Dated notes`, at: 'notes', key: 'n', group: 'Explain', ofSite: true },
+  { name: t`Monthly check`, at: 'monthly', key: '1', group: 'Act', ofSite: true },
   { name: t`Alerts`, at: 'alerts', group: 'Act', ofSite: false },
   { name: t`Worklist`, at: 'work', key: 'j', group: 'Act', ofSite: false },
   { name: t`Trials`, at: 'trials', key: 'z', group: 'Act', ofSite: true },

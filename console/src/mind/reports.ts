@@ -50,8 +50,8 @@ export const lookedOver = (site: string, template: string) =>
     retry: false,
   });
 
-export const revisedSince = (number: number, wanted: boolean) =>
-  queryOptions({
+export const useRevisedSince = (number: number, wanted: boolean) =>
+  useQuery({
     queryKey: ['revised', number],
     queryFn: () => api.ask<api.EditionRevised>(`/editions/${number}/revised`),
     enabled: wanted,

@@ -75,6 +75,8 @@ const asDate = (day: string) => new Date(`${day}T00:00:00Z`);
 export const shortDay = (day: string) => short.format(asDate(day));
 export const longDay = (day: string) => long.format(asDate(day));
 export const monthOf = (day: string) => monthYear.format(asDate(day));
+const longMonthYear = new Intl.DateTimeFormat(locale, { month: 'long', year: 'numeric', timeZone: 'UTC' });
+export const longMonth = (day: string) => longMonthYear.format(asDate(day));
 
 const MONDAY = Date.UTC(2024, 0, 1);
 /** The name of a day of the week; 0 is Monday. */

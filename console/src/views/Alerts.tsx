@@ -21,6 +21,7 @@ import { named } from '../mind/named';
 import { me } from '../mind/questions';
 import { fixed, shortDay } from '../mind/words';
 import { stepRows } from '../mind/worklist';
+import { DigestBox } from '../skin/DigestBox';
 import { SitePick } from '../skin/SitePick';
 import { TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
@@ -80,6 +81,7 @@ export default function Alerts() {
         }
       </Answer>
       {state === 'calling' && <ManyAtOnce />}
+      <DigestBox />
     </main>
   );
 }

@@ -14,6 +14,7 @@ import { HeldCells, Moved, Spark } from '../skin/small';
 import { Answer, Empty } from '../skin/states';
 import { Th } from '../skin/How';
 import { Chosen } from '../skin/Chosen';
+import { MonthsThrough } from '../skin/MonthsThrough';
 import { PortfolioRanks } from '../skin/PortfolioRanks';
 
 const GROUPS = [
@@ -94,6 +95,7 @@ function Table({ data }: { data: Found }) {
         />
       </div>
       {ranks ? <PortfolioRanks data={data} /> : <Clicks data={data} />}
+      <MonthsThrough />
     </>
   );
 }

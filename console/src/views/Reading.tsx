@@ -4,7 +4,7 @@ import { Trans } from '@lingui/react/macro';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
 import type { Caution, Outcomes, Sentence, Timeline } from '../mind/api';
-import { rowsOf, useReadings, valueOf, type Column, type Reading } from '../mind/catalogue';
+import { useReadings } from '../mind/catalogue';
 import { askable, chosenOf, lacking } from '../mind/choosing';
 import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
@@ -14,9 +14,8 @@ import { anyReading } from '../mind/questions';
 import { stepRows } from '../mind/worklist';
 import { Choices } from '../skin/Choices';
 import { OnMap } from '../skin/OnMap';
-import { ReadingTable } from '../skin/ReadingTable';
+import { ReadingTables } from '../skin/ReadingTables';
 import { Said } from '../skin/Said';
-import { StepsCharts } from '../skin/StepsCharts';
 import { SiteBar, WindowBar } from '../skin/WindowBar';
 import { WorthBox } from '../skin/WorthBox';
 import { Cautions, Pager } from '../skin/small';
@@ -33,7 +32,6 @@ interface Any {
   matching?: number;
   rows?: unknown[];
 }
-type Table = Reading['tables'][number];
 
 /** An answer that has a window, as most have. */
 const framed = (data: unknown) =>
@@ -89,7 +87,7 @@ export default function AnyReading() {
                 <Said sentences={(data as Any).sentences} />
                 {name === 'outcomes' && <WorthBox key={site} site={site} answer={data as Outcomes} />}
                 {about && <OnMap about={about} answer={data} change={change} />}
-                {about && <Tables about={about} answer={data} />}
+                {about && <ReadingTables about={about} answer={data} />}
                 {about?.paged && <Pager data={{ offset: 0, matching: 0, rows: [], ...(data as Any) }} limit={LIMIT} />}
                 <Cautions items={(data as Any).cautions ?? []} />
               </div>
@@ -120,76 +118,4 @@ function Kin({ of }: { of: string }) {
       ))}
     </nav>
   );
-}
-
-/** Every table that has rows; those by day or week are drawn before all others. */
-function Tables({ about, answer }: { about: Reading; answer: unknown }) {
-  const filled = about.tables.filter((table) => rowsOf(answer, table.rows).length > 0);
-  const drawn = filled.filter((table) => dayOf(table, answer));
-  if (!filled.length) return <Empty why={t`Nothing of the kind in this window.`} />;
-  return (
-    <>
-      {drawn.map((table) => (
-        <Drawn key={table.name} table={table} answer={answer} />
-      ))}
-      {filled.map((table) => {
-        const shown = (
-          <ReadingTable
-            key={table.name}
-            reading={about.name}
-            table={table.name}
-            title={table.name || about.summary}
-            answer={answer}
-            names={filledColumns(table, answer)}
-          />
-        );
-        return table.name && dayOf(table, answer) ? (
-          <details key={table.name} className="block">
-            <summary>
-              <Trans>The same as a table</Trans>
-            </summary>
-            {shown}
-          </details>
-        ) : (
-          shown
-        );
-      })}
-    </>
-  );
-}
-
-function Drawn({ table, answer }: { table: Table; answer: unknown }) {
-  const day = dayOf(table, answer)!;
-  const rows = rowsOf(answer, table.rows);
-  return (
-    <StepsCharts
-      columns={table.columns.filter((each) => each.shown)}
-      rows={rows}
-      days={rows.map((row) => String(valueOf(day, row)))}
-    />
-  );
-}
-
-/** The column that says of which day a row is, where rows are of days. */
-function dayOf(table: Table, answer: unknown): Column | undefined {
-  const first = table.columns.find((each) => each.shown);
-  const byDay = first?.titled_by === 'by' && (answer as { by?: string }).by === 'day';
-  return first?.kind === 'day' || byDay ? first : undefined;
-}
-
-const kept = new WeakMap<object, Map<string, readonly string[]>>();
-
-/** The columns that say anything on this page: those of which nothing is known in any row stay out. */
-function filledColumns(table: Table, answer: unknown): readonly string[] {
-  const known = kept.get(answer as object) ?? new Map<string, readonly string[]>();
-  kept.set(answer as object, known);
-  const before = known.get(table.name);
-  if (before) return before;
-  const rows = rowsOf(answer, table.rows);
-  const shown = table.columns.filter((each) => each.shown);
-  const names = shown
-    .filter((each, n) => n === 0 || rows.some((row) => valueOf(each, row) !== null))
-    .map((each) => each.name);
-  known.set(table.name, names);
-  return names;
 }

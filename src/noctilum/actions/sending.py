@@ -31,7 +31,8 @@ from noctilum.actions.progress import Progress
 from noctilum.actions.schedule import back_off
 from noctilum.actions.signed_links import unsubscribe_address
 from noctilum.core.errors import Clash, Fault, Nonsense, NotThere, Stopped, StoreFault, worded
-from noctilum.records.models import LARGEST_NUMBER, Delivery, Edition, Report, Unsubscribed
+from noctilum.records.models import LARGEST_NUMBER, Delivery, DigestMail, Edition, Mailed, Report, Unsubscribed
+from noctilum.reports.digest_mail import digest_mail
 from noctilum.reports.document import Document
 from noctilum.reports.mailing import Attached, Envelope, mail_of
 from noctilum.sources.smtp import MailRefused, Posting, Server
@@ -43,6 +44,8 @@ MOST_ATTEMPTS = 8
 DOUBTFUL_AFTER = timedelta(minutes=3)
 """A mail whose handing over began so long ago, by a process that is not known to be gone, is in doubt."""
 _CHANCE = random.Random()
+KINDS: tuple[type[Mailed], ...] = (Delivery, DigestMail)
+"""What is handed over: editions of reports, and digests."""
 
 
 @dataclass(frozen=True)
@@ -60,14 +63,14 @@ def tick(install: Install, now: datetime) -> None:
     if not is_set_up(install):
         return
     with install.records.read() as db:
-        waiting = db.scalar(_due(now).limit(1)) is not None
-        doubtful = _in_doubt(db, now)
+        waiting = any(db.scalar(_due(kind, now).limit(1)) is not None for kind in KINDS)
+        doubtful = any(_in_doubt(db, kind, now) for kind in KINDS)
     if waiting or doubtful:
         queue.put(install, JOB, {}, now)
 
 
-def _due(now: datetime) -> Select[int]:
-    return select(Delivery.id).where(Delivery.state == "waiting", Delivery.next_try_at <= now).order_by(Delivery.id)
+def _due(kind: type[Mailed], now: datetime) -> Select[int]:
+    return select(kind.id).where(kind.state == "waiting", kind.next_try_at <= now).order_by(kind.id)
 
 
 # to whom
@@ -229,11 +232,11 @@ def run(
     claim = f"{socket.gethostname()} {os.getpid()} {random.getrandbits(64):x}"
     held = settle_doubts(install, clock())
     with install.records.read() as db:
-        due = len(list(db.scalars(_due(clock()))))
+        due = sum(len(list(db.scalars(_due(kind, clock())))) for kind in KINDS)
     counts = {"sent": 0, "refused": 0, "later": 0}
     with post or Posting(server_of(install)) as posting:
-        while (number := _claimed(install, clock(), claim)) is not None:
-            came = _handed(install, number, claim, posting, clock)
+        while (claimed := _claimed(install, clock(), claim)) is not None:
+            came = _handed(install, *claimed, claim, posting, clock)
             counts["later" if came == "away" else came] += 1
             if came == "away":
                 break
@@ -242,49 +245,52 @@ def run(
     return Sent(**counts, held=held)
 
 
-def _claimed(install: Install, now: datetime, claim: str) -> int | None:
+def _claimed(install: Install, now: datetime, claim: str) -> tuple[type[Mailed], int] | None:
     """Claim the next mail, written down before it is handed over; None where none is left."""
     with install.records.begin() as db:
-        number = db.scalar(_due(now).limit(1))
-        if number is None:
-            return None
-        found = db.get_one(Delivery, number)
-        found.state, found.claim, found.attempts, found.next_try_at = "handing", claim, found.attempts + 1, now
-        return found.id
+        for kind in KINDS:
+            number = db.scalar(_due(kind, now).limit(1))
+            if number is not None:
+                found = db.get_one(kind, number)
+                found.state, found.claim, found.attempts, found.next_try_at = "handing", claim, found.attempts + 1, now
+                return kind, found.id
+    return None
 
 
-def _handed(install: Install, number: int, claim: str, posting: Posting, clock: Callable[[], datetime]) -> str:
+def _handed(
+    install: Install, kind: type[Mailed], number: int, claim: str, posting: Posting, clock: Callable[[], datetime]
+) -> str:
     try:
-        mail, to = _mail_for(install, number, clock())
+        mail, to = _mail_for(install, kind, number, clock())
         posting.hand_over(mail, install.settings.mail_from, to)
     except Fault as fault:
-        return _put_back(install, number, claim, fault, clock())
+        return _put_back(install, kind, number, claim, fault, clock())
     except Exception as why:
-        log.exception("mail broke", delivery=number)
+        log.exception("mail broke", kind=_CODES[kind], number=number)
         broke = StoreFault("mail-broke", worded("The mail could not be written ({name}).", name=type(why).__name__))
-        return _put_back(install, number, claim, broke, clock())
-    with _mine(install, number, claim) as found:
+        return _put_back(install, kind, number, claim, broke, clock())
+    with _mine(install, kind, number, claim) as found:
         if found is not None:
             found.state, found.sent_at, found.why, found.claim = "sent", clock(), "", ""
     return "sent"
 
 
 @contextmanager
-def _mine(install: Install, number: int, claim: str) -> Iterator[Delivery | None]:
+def _mine(install: Install, kind: type[Mailed], number: int, claim: str) -> Iterator[Mailed | None]:
     """Give a mail that is still this run's; None where another has taken it over."""
     with install.records.begin() as db:
-        found = db.get(Delivery, number)
+        found = db.get(kind, number)
         yield found if found is not None and found.state == "handing" and found.claim == claim else None
 
 
-def _put_back(install: Install, number: int, claim: str, fault: Fault, now: datetime) -> str:
+def _put_back(install: Install, kind: type[Mailed], number: int, claim: str, fault: Fault, now: datetime) -> str:
     """Keep why a mail was not taken: refused for good, or to be tried later, ever more seldom.
 
     Where the server itself is away, everything else that is due waits as well.
     """
     refused = isinstance(fault, MailRefused)
     with install.records.begin() as db:
-        found = db.get(Delivery, number)
+        found = db.get(kind, number)
         if found is None or found.state != "handing" or found.claim != claim:
             return "later"
         over = found.attempts >= MOST_ATTEMPTS
@@ -292,17 +298,33 @@ def _put_back(install: Install, number: int, claim: str, fault: Fault, now: date
         found.why, found.claim = fault.what[:600], ""
         found.next_try_at = now + back_off(found.attempts, _CHANCE)
         if refused or over:
-            name = db.get_one(Report, db.get_one(Edition, found.edition_id).report_id).name
-            note(db, f"mail-failed {found.id}", f"{name} could not be sent to {found.email}: {fault.what}", now)
+            text = f"{_named(db, found)} could not be sent to {found.email}: {fault.what}"
+            note(db, f"{_CODES[kind]}-failed {found.id}", text, now)
         if fault.code == "mail-server-away":
-            waiting = update(Delivery).where(Delivery.state == "waiting", Delivery.next_try_at <= now)
-            db.execute(waiting.values(next_try_at=found.next_try_at))
+            for each in KINDS:
+                waiting = update(each).where(each.state == "waiting", each.next_try_at <= now)
+                db.execute(waiting.values(next_try_at=found.next_try_at))
             return "away"
     return "refused" if refused else "later"
 
 
-def _mail_for(install: Install, number: int, now: datetime) -> tuple[EmailMessage, str]:
+_CODES: dict[type[Mailed], str] = {Delivery: "mail", DigestMail: "digest"}
+
+
+def _named(db: Session, found: Mailed) -> str:
+    """Name what a mail brings."""
+    if not isinstance(found, Delivery):
+        return "A digest"
+    return db.get_one(Report, db.get_one(Edition, found.edition_id).report_id).name
+
+
+def _mail_for(install: Install, kind: type[Mailed], number: int, now: datetime) -> tuple[EmailMessage, str]:
     with install.records.read() as db:
+        if kind is DigestMail:
+            digest = db.get_one(DigestMail, number)
+            envelope = envelope_of(install, digest.message, digest.email, digest.name, now)
+            address = install.settings.public_url.rstrip("/")
+            return digest_mail(digest.content, envelope, address), digest.email
         found = _delivery(db, number)
         report = db.get_one(Edition, found.edition_id).report_id
         edition, to = found.edition_id, found.email
@@ -366,9 +388,9 @@ def tested(install: Install, edition: int, to: str, now: datetime) -> wire.TestM
 # doubts
 
 
-def _in_doubt(db: Session, now: datetime) -> list[int]:
+def _in_doubt(db: Session, kind: type[Mailed], now: datetime) -> list[int]:
     """Give the mails that a process was handing over which is gone, or silent for long."""
-    found = db.scalars(select(Delivery).where(Delivery.state == "handing"))
+    found = db.scalars(select(kind).where(kind.state == "handing"))
     return [each.id for each in found if _is_gone(each.claim) or abs(now - each.next_try_at) > DOUBTFUL_AFTER]
 
 
@@ -391,15 +413,16 @@ def settle_doubts(install: Install, now: datetime) -> int:
     """Do with mails in doubt what the setting says; returns how many are held for a person to say."""
     hold = install.settings.mail_in_doubt == "hold"
     with install.records.begin() as db:
-        doubtful = _in_doubt(db, now)
-        for number in doubtful:
-            found = db.get_one(Delivery, number)
+        doubtful = [(kind, number) for kind in KINDS for number in _in_doubt(db, kind, now)]
+        for kind, number in doubtful:
+            found = db.get_one(kind, number)
             found.claim, found.next_try_at = "", now
             found.state = "held" if hold else "waiting"
             found.why = "It was being handed over when the service stopped; whether it arrived is not known."
             if hold:
-                text = f"Whether a mail to {found.email} arrived is not known: say so with the edition."
-                note(db, f"mail-held {found.id}", text, now)
+                say = ": say so with the edition." if kind is Delivery else "."
+                text = f"Whether a mail to {found.email} arrived is not known{say}"
+                note(db, f"{_CODES[kind]}-held {found.id}", text, now)
     return len(doubtful) if hold else 0
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
+from typing import get_args
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.follow import follow
@@ -12,7 +13,9 @@ from noctilum.cli.output import Column, add_output, print_out
 from noctilum.client import Noctilum
 from noctilum.core.errors import Nonsense
 from noctilum.wire.alerts import AlertOut
+from noctilum.wire.digests import Weekday
 
+WEEKDAYS = get_args(Weekday)
 STATES = ("calling", "open", "acknowledged", "snoozed", "muted", "closed", "all")
 
 
@@ -23,6 +26,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--look", action="store_true", help="look what calls out now; every night it is done anyway")
     parser.add_argument("--language", choices=("en", "de", "fr", "es", "nb"), default="en", help="of what they say")
     parser.add_argument("--feed", action="store_true", help="give the address of one's alerts as an Atom feed")
+    mailed = parser.add_argument_group("by mail")
+    mailed.add_argument("--digest", choices=("off", "day", "week", "show"), help="be mailed what calls out")
+    mailed.add_argument("--at", default="07:00", metavar="HH:MM", help="the hour of a digest (default 07:00)")
+    mailed.add_argument("--on", default="monday", choices=WEEKDAYS, metavar="DAY", help="of a weekly one (monday)")
+    mailed.add_argument("--zone", default="UTC", metavar="ZONE", help="IANA name of the hours' time zone (UTC)")
+    mailed.add_argument("--quiet", metavar="HH:MM-HH:MM", help="hours in which nothing is mailed")
     seeing = parser.add_argument_group("seeing to one, by its number")
     seeing.add_argument("--acknowledge", type=int, metavar="NUMBER", help="somebody has seen it")
     seeing.add_argument("--snooze", type=int, metavar="NUMBER", help="let it call again --until a day, if still so")
@@ -40,11 +49,33 @@ def run(asked: argparse.Namespace) -> None:
         if asked.feed:
             print(noctilum.alerts_feed())
             return
+        if asked.digest:
+            print(_digest(asked, noctilum))
+            return
         _see_to(asked, noctilum)
         if asked.look:
             for key in [asked.site] if asked.site else [site.key for site in noctilum.sites()]:
                 follow(noctilum, noctilum.look_for_alerts(key), "sites")
         show(asked, noctilum.alerts(asked.site, state=asked.state, language=asked.language))
+
+
+def _digest(asked: argparse.Namespace, noctilum: Noctilum) -> str:
+    """Choose how one is mailed, and say how one is."""
+    if asked.digest == "show":
+        found = noctilum.digest()
+    else:
+        quiet = {}
+        if asked.quiet:
+            first, _, last = asked.quiet.partition("-")
+            quiet = {"quiet_from": first.strip(), "quiet_to": last.strip()}
+        how = {"at": asked.at, "weekday": asked.on, "time_zone": asked.zone, **quiet}
+        found = noctilum.change_digest(asked.digest, **how)
+    if found.every == "off":
+        return "no digest is mailed"
+    when = f"every {found.weekday if found.every == 'week' else 'day'} at {found.at} {found.time_zone}"
+    quiet_hours = f", not between {found.quiet_from} and {found.quiet_to}" if found.quiet_from else ""
+    unset = "" if found.mail else "; but no mail server is set: see `noctilum settings`"
+    return f"a digest is mailed {when}{quiet_hours}; the next from {found.next_at:%Y-%m-%d %H:%M} UTC on{unset}"
 
 
 def _see_to(asked: argparse.Namespace, noctilum: Noctilum) -> None:

@@ -53,6 +53,7 @@ COMMANDS: dict[str, Command] = {
         Command("capture", "capture", "show a kept result page, or two beside each other", "Ranks"),
         Command("notes", "notes", "list dated notes, keep one, read what came of one", "Explain"),
         Command("work", "work", "list the worklist, put something on it, say what was done", "Act"),
+        Command("monthly", "monthly", "show how far the clients' months were gone through, note a step", "Act"),
         Command("fleet", "fleet", "show days on which many sites moved at once", "Act"),
         Command("alerts", "alerts", "list what calls out, see to it, look anew", "Act"),
         Command("trials", "trials", "list trials, plan one, end one", "Act"),

@@ -1509,6 +1509,7 @@ class Readings:
         country: str | None = None,
         region: str | None = None,
         city: str | None = None,
+        season: bool = True,
     ) -> Any:
         """Visits by landing page, channel, device and place."""
         found: Any = self.read(
@@ -1530,6 +1531,7 @@ class Readings:
             country=country,
             region=region,
             city=city,
+            season=season,
         )
         return found
 

@@ -19,10 +19,12 @@ from noctilum.client.transport import Transport
 from noctilum.wire import alerts as al
 from noctilum.wire import captures as c
 from noctilum.wire import competitors as v
+from noctilum.wire import digests as dg
 from noctilum.wire import explain as e
 from noctilum.wire import grids as g
 from noctilum.wire import imports as i
 from noctilum.wire import keywords as k
+from noctilum.wire import monthly as mo
 from noctilum.wire import noted as n
 from noctilum.wire import operating as o
 from noctilum.wire import people as p
@@ -427,6 +429,23 @@ class Noctilum(Readings, Reports, Asking):
         """Make the address at which a calendar reads one's open items; one made before leads nowhere from then on."""
         return self._post(w.CalendarOut, "/me/calendar", None).address
 
+    # the monthly check
+
+    def months(self, month: str | None = None) -> list[mo.MonthlyAtAGlance]:
+        """Say of every client how far its month, as 2026-02, was gone through; the last whole one without."""
+        return self._list(mo.MonthlyAtAGlance, "/monthly", month=month)
+
+    def month(self, client: str, month: str | None = None) -> mo.Monthly:
+        """Give the steps of a client's month, who went through which and when, and its editions."""
+        return self._get(mo.Monthly, f"/clients/{key_of(client)}/monthly", month=month)
+
+    def see_to_month(self, client: str, step: str, *, done: bool = True, month: str | None = None) -> mo.Monthly:
+        """Note that a step of a client's month was gone through, or not after all."""
+        asked = mo.MonthlyChange.model_validate({"step": step, "done": done})
+        path = f"/clients/{key_of(client)}/monthly"
+        answer = self._transport.send("PATCH", path, body=plain(asked), params={"month": month} if month else None)
+        return mo.Monthly.model_validate_json(answer.content)
+
     # alerts
 
     def alerts(
@@ -453,6 +472,16 @@ class Noctilum(Readings, Reports, Asking):
     def alerts_feed(self) -> str:
         """Give the address at which a program reads one's alerts as an Atom feed (RFC 4287)."""
         return self._post(al.FeedOut, "/me/alerts-feed").address
+
+    def digest(self) -> dg.DigestOut:
+        """Say how one is mailed what calls out, and when next."""
+        return self._get(dg.DigestOut, "/me/digest")
+
+    def change_digest(self, every: str, **how: Any) -> dg.DigestOut:
+        """Be mailed what calls out every day or week, or not at all (off); how: as of DigestChange."""
+        asked = dg.DigestChange.model_validate({"every": every, **how})
+        answer = self._transport.send("PUT", "/me/digest", body=plain(asked))
+        return dg.DigestOut.model_validate_json(answer.content)
 
     def look_for_alerts(self, site: str) -> s.Job:
         """Start looking what calls out on a site."""

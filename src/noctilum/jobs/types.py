@@ -11,6 +11,7 @@ from noctilum.actions import (
     alerts,
     backup,
     checks,
+    digests,
     export_jobs,
     files,
     integrity,
@@ -154,6 +155,10 @@ def _look(running: Running) -> Mapping[str, Any]:
     return alerts.look(running.install, running.clock(), running.report, site).model_dump()
 
 
+def _digests(running: Running) -> Mapping[str, Any]:
+    return digests.run(running.install, running.clock, running.report).model_dump()
+
+
 def _nightly(install: Install, now: datetime) -> None:
     """Queue the night's backup, and let go of what clients do not keep, when the hour has come."""
     nightly.tick(install, now)
@@ -171,4 +176,5 @@ JOB_TYPES: dict[str, JobType] = {
     sending.JOB: JobType(_deliver),
     webhooks.JOB: JobType(_tell, webhooks.tick),
     alerts.JOB: JobType(_look),
+    digests.JOB: JobType(_digests, digests.tick),
 }

@@ -416,6 +416,20 @@ class Alert(Base):
     closed_at: Mapped[datetime | None]
 
 
+class MonthlyDone(Base):
+    """A step of the monthly check that was gone through for a client's month, which goes by its first day."""
+
+    __tablename__ = "monthly_step"
+    __table_args__ = (UniqueConstraint("client_id", "month", "step"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    client_id: Mapped[int] = mapped_column(ForeignKey("client.id", ondelete="CASCADE"))
+    month: Mapped[date]
+    step: Mapped[str] = mapped_column(String(20))
+    by: Mapped[str] = mapped_column(String(300))
+    at: Mapped[datetime]
+
+
 class Keyword(Base):
     """A term whose rank is tracked for a site, as looked up from one place on one device of one engine.
 
@@ -585,18 +599,14 @@ class Edition(Base):
     complete: Mapped[bool] = mapped_column(default=True)
 
 
-class Delivery(Base):
-    """One edition on its way to one recipient; no two of the same.
+class Mailed:
+    """What all mails on their way have, whatever they bring.
 
     state: waiting, handing (over, by `claim`), sent, refused (by the recipient's server), failed (after many tries),
     held (whether it arrived is not known), or returned (it came back). message: its Message-ID, the same with each try.
     """
 
-    __tablename__ = "delivery"
-    __table_args__ = (UniqueConstraint("edition_id", "email", name="one_mail_a_recipient"), NEVER_AGAIN)
-
     id: Mapped[int] = mapped_column(primary_key=True)
-    edition_id: Mapped[int] = mapped_column(ForeignKey("edition.id", ondelete="CASCADE"))
     email: Mapped[str] = mapped_column(String(300))
     name: Mapped[str] = mapped_column(String(120), default="")
     state: Mapped[str] = mapped_column(String(10), default="waiting", index=True)
@@ -608,6 +618,41 @@ class Delivery(Base):
     queued_at: Mapped[datetime]
     queued_by: Mapped[str] = mapped_column(String(120), default="")
     sent_at: Mapped[datetime | None]
+
+
+class Delivery(Mailed, Base):
+    """One edition on its way to one recipient; no two of the same."""
+
+    __tablename__ = "delivery"
+    __table_args__ = (UniqueConstraint("edition_id", "email", name="one_mail_a_recipient"), NEVER_AGAIN)
+
+    edition_id: Mapped[int] = mapped_column(ForeignKey("edition.id", ondelete="CASCADE"))
+
+
+class Digest(Base):
+    """How often somebody is mailed what calls out. told_until: up to when they were told; told: of work, by name."""
+
+    __tablename__ = "digest"
+
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"), primary_key=True)
+    every: Mapped[str] = mapped_column(String(5))
+    weekday: Mapped[int]
+    at: Mapped[str] = mapped_column(String(5))
+    time_zone: Mapped[str] = mapped_column(String(60))
+    quiet_from: Mapped[str] = mapped_column(String(5), default="")
+    quiet_to: Mapped[str] = mapped_column(String(5), default="")
+    told_until: Mapped[datetime]
+    told: Mapped[list[str]]
+
+
+class DigestMail(Mailed, Base):
+    """One digest on its way to whom it is for, with what it tells."""
+
+    __tablename__ = "digest_mail"
+    __table_args__ = (NEVER_AGAIN,)
+
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id", ondelete="CASCADE"))
+    content: Mapped[dict[str, Any]]
 
 
 class AgencyLook(Base):

@@ -59,8 +59,8 @@ def mail_of(
         "files": [each.name for each in files],
     }
     mail = EmailMessage()
-    mail["From"] = _named(document.look.sender or envelope.sender_name, envelope.sender)
-    mail["To"] = _named(envelope.to_name, envelope.to)
+    mail["From"] = named_address(document.look.sender or envelope.sender_name, envelope.sender)
+    mail["To"] = named_address(envelope.to_name, envelope.to)
     mail["Subject"] = speech.say("{client}: {title}", client=document.look.client_name, title=document.title)
     mail["Date"] = format_datetime(envelope.at)
     mail["Message-ID"] = envelope.message
@@ -76,5 +76,6 @@ def mail_of(
     return mail
 
 
-def _named(name: str, email: str) -> Address:
+def named_address(name: str, email: str) -> Address:
+    """Give a name with its address, as a mail's head has it."""
     return Address(display_name=" ".join(name.split()), addr_spec=email)

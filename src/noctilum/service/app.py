@@ -21,6 +21,7 @@ from noctilum.service import (
     resource_routes,
     routes_alerts,
     routes_imports,
+    routes_monthly,
     routes_noted,
     routes_operating,
     routes_people,
@@ -86,6 +87,7 @@ def create_app(install: Install) -> APIFlask:
     app.register_blueprint(routes_noted.bp)
     app.register_blueprint(routes_work.bp)
     app.register_blueprint(routes_alerts.bp)
+    app.register_blueprint(routes_monthly.bp)
     app.register_blueprint(routes_ranks.bp)
     app.register_blueprint(routes_reports.bp)
     app.register_blueprint(routes_shares.bp)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from apiflask import APIBlueprint
 from flask import Response, g
 
-from noctilum.actions import alert_feed, alerts, fleet, presenters, queue
+from noctilum.actions import alert_feed, alerts, digests, fleet, presenters, queue
 from noctilum.actions.find import find_site
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import alerts as wire
+from noctilum.wire import digests as mailed
 from noctilum.wire.fleet import Fleet
 from noctilum.wire.setup import Job
 
@@ -65,6 +66,25 @@ def start_look(site: str) -> Response:
 def make_feed() -> Response:
     """An Atom feed (RFC 4287). A new address of the calendar ends it."""
     return answer(alert_feed.feed_address(install(), g.user.id), 201)
+
+
+@bp.get("/api/v1/me/digest")
+@allow("analyst")
+@bp.output(mailed.DigestOut)
+@bp.doc(summary="Show how one is mailed what calls out")
+def show_digest() -> Response:
+    """Off without having chosen otherwise."""
+    return answer(digests.of_user(install(), g.user.id))
+
+
+@bp.put("/api/v1/me/digest")
+@allow("analyst")
+@bp.input(mailed.DigestChange, arg_name="asked")
+@bp.output(mailed.DigestOut)
+@bp.doc(summary="Choose how one is mailed what calls out")
+def change_digest(asked: mailed.DigestChange) -> Response:
+    """By day or week at an hour of one's time zone, outside quiet hours; with nothing to tell, nothing is mailed."""
+    return answer(digests.changed(install(), g.user.id, asked, clock.now()))
 
 
 @bp.get("/api/v1/fleet")

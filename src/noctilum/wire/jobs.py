@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from noctilum.wire.alerts import LookedAt
 from noctilum.wire.base import Wire
+from noctilum.wire.digests import DigestsMade
 from noctilum.wire.imports import ImportDone
 from noctilum.wire.operating import VerifyDone
 
@@ -82,5 +83,6 @@ RESULTS: Mapping[str, type[BaseModel]] = {
     "deliver": Delivered,
     "webhooks": Told,
     "alerts": LookedAt,
+    "digests": DigestsMade,
 }
 """The model of each job's result; a job that is not done has none."""
