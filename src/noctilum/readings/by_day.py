@@ -6,7 +6,7 @@ the store changes: weeks before a window and earlier years of it cost little onc
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import cache
@@ -31,7 +31,8 @@ class ByDay:
     read: Callable[[Window], Grouped]
     figure: str
 
-    def over(self, window: Window, days: Collection[date] | None = None) -> tuple[Ints, Ints, Ints]:
+    @cache  # noqa: B019  it lives as long as one question
+    def over(self, window: Window, days: frozenset[date] | None = None) -> tuple[Ints, Ints, Ints]:
         """Give (rows, days as ordinals, counts) over a window, or over some days of it; each of shape (groups,)."""
         wanted = np.ones(len(window), dtype=bool)
         if days is not None:
@@ -40,7 +41,7 @@ class ByDay:
         rows, on, counts = (np.concatenate(each) for each in zip(*parts, strict=True))
         return rows, on, counts
 
-    def counted(self, rows: Ints, window: Window, days: Collection[date]) -> Ints:
+    def counted(self, rows: Ints, window: Window, days: frozenset[date]) -> Ints:
         """Count each row, (rows,), over some days of a window. rows: ascending."""
         found, _, counts = self.over(window, days)
         at, known = _placed(rows, found)
@@ -77,10 +78,10 @@ def _months(window: Window) -> Iterator[date]:
 
 def _placed(rows: Ints, found: Ints) -> tuple[Ints, Mask]:
     """Say where each of the rows found stands among ascending rows, and which of them stand there at all."""
-    at = np.searchsorted(rows, found)
-    known = at < rows.size
-    known[known] = rows[at[known]] == found[known]
-    return at, known
+    place = np.full(int(max(rows.max(initial=-1), found.max(initial=-1))) + 1, -1, dtype=np.int64)
+    place[rows] = np.arange(rows.size)
+    at = place[found]
+    return at, at >= 0
 
 
 @dataclass(frozen=True, eq=False)
