@@ -158,7 +158,7 @@ NUMBER_OF = {
     "work": "work", "notices": "note", "captures": "keyword", "clients": "client", "sites": "site",
     "mappings": "client", "trials": "trial", "alerts": "alert",
 }  # fmt: skip
-OWN_ONLY = ("/tokens", "/users", "/sign-ins", "/templates", "/mappings", "/audit", "/grants")
+OWN_ONLY = ("/alert-rules", "/tokens", "/users", "/sign-ins", "/templates", "/mappings", "/audit", "/grants")
 """What belongs to users or to the agency, and is tested with them."""
 ASKED = {
     "window": "P7D", "dimension": "query", "item": "query", "day": "2026-03-10", "key": "honey", "number": 1,

@@ -167,6 +167,7 @@ def test_every_command_that_shows_something_is_tried_here_or_has_tests_of_its_ow
         "trials",
         "alerts",
         "monthly",
+        "alert-rules",
         "fleet",
         "check",
         "capture",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 from tests.running import Live
 
@@ -59,3 +60,59 @@ def test_a_fleet_that_did_not_move_at_once_is_said_to_be_quiet(live: Live):
     with live.client() as noctilum:
         found = noctilum.fleet()
     assert found.events == [] and found.sites > 3
+
+
+def test_rules_are_listed_switched_narrowed_added_and_brought_back(live: Live):
+    every = live.cli("alert-rules")
+    assert every.returncode == 0 and "page gone" in every.stdout and "days >= 1" in every.stdout
+    off = live.cli("alert-rules", "--off", "odd day")
+    assert re.search(r"odd day +off", off.stdout), off.stdout
+    narrow = live.cli("alert-rules", "--change", "odd day", "--sites", BLOG, "--lasting", "2")
+    assert re.search(rf"odd day +off .*{BLOG} +2", narrow.stdout), narrow.stdout
+    assert re.search(r"odd day +on", live.cli("alert-rules", "--on", "odd day").stdout)
+    own = ("--add", "channel fell", "--reading", "visits", "--ask", "by=channel", "--window", "P28D", "--about", "key")
+    added = live.cli("alert-rules", *own, "--condition", "sessions >= 100 and sessions_relative <= -20%")
+    assert re.search(r"channel fell +on +visits", added.stdout), added.stderr
+    refused = live.cli("alert-rules", "--add", "other", "--reading", "visits", "--condition", "sessoins > 1")
+    assert refused.returncode != 0 and "sessoins" in refused.stderr
+    called = live.cli("alarms", BLOG, "--rule", "channel fell")
+    assert called.returncode == 0 and "channel fell" in called.stdout, called.stderr
+    for name in ("odd day", "channel fell"):
+        assert live.cli("alert-rules", "--drop", name).returncode == 0
+    with live.client() as noctilum:
+        assert noctilum.alert_rules() == [] and len(noctilum.shipped_alert_rules()) == 10
+
+
+@pytest.mark.browser
+def test_a_rule_is_switched_off_in_the_console_and_brought_back(live: Live, page: Page):
+    page.goto(f"{live.url}/alerts")
+    page.get_by_text("10 rules are asked every night").click()
+    page.get_by_role("button", name="Switch off: odd day").click()
+    page.get_by_text("9 rules are asked every night").wait_for()
+    page.get_by_role("button", name="As it ships: odd day").click()
+    page.get_by_text("10 rules are asked every night").wait_for()
+    form = page.get_by_role("form", name="A rule of one’s own")
+    for label, text in (("Rule", "mine"), ("Reading", "fading"), ("Calls out where", "clocks > 1")):
+        form.get_by_label(label).fill(text)
+    form.get_by_role("button", name="Keep").click()
+    expect(form.get_by_role("alert").first).to_contain_text("clocks")
+    form.get_by_label("Calls out where").fill("clicks > 900")
+    form.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Take away: mine").click()
+    page.get_by_text("10 rules are asked every night").wait_for()
+
+
+@pytest.mark.browser
+def test_a_digest_is_chosen_in_the_console(live: Live, page: Page):
+    page.goto(f"{live.url}/alerts")
+    page.get_by_text("By mail: no digest").click()
+    page.get_by_label("A digest").click()
+    page.get_by_role("option", name="every week").click()
+    page.get_by_label("At", exact=True).fill("06:30")
+    page.get_by_label("Time zone").fill("Europe/Oslo")
+    page.get_by_role("button", name="Keep").first.click()
+    page.get_by_text(re.compile("By mail: the next digest from ")).wait_for()
+    with live.client() as noctilum:
+        found = noctilum.digest()
+        assert (found.every, found.at, found.time_zone, found.weekday) == ("week", "06:30", "Europe/Oslo", "monday")
+    assert live.cli("alerts", "--digest", "off").stdout == "no digest is mailed\n"

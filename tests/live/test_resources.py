@@ -20,6 +20,7 @@ MADE = {
     "templates": {"name": "Kept for a test", "body": {"window": "P28D", "blocks": [{"kind": "storyline"}]}},
     "reports": {"site": SITE, "name": "Kept for a test", "template": "One page for the board"},
     "work": {"site": SITE, "of": "page", "key": "/fares", "todo": "Kept for a test", "due": "2026-04-01"},
+    "alert-rules": {"name": "Kept for a test", "reading": "fading", "condition": "clicks > 9", "key": "key"},
     "trials": {"site": SITE, "name": "Kept for a test", "treated": ["/fares"], "starts": "2026-02-03"},
 }
 CHANGED = {
@@ -31,6 +32,7 @@ CHANGED = {
     "templates": {"about": "Kept otherwise"},
     "reports": {"language": "de"},
     "work": {"state": "doing", "why": "Kept otherwise"},
+    "alert-rules": {"on": False, "sites": [SITE], "asked": {"item": "query"}},
     "trials": {"weeks": 6, "control": ["/routes/ronsay"]},
 }
 

@@ -56,6 +56,78 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/alert-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List alert rules
+         * @description Each alert rule that there is, narrowed by what is asked.
+         */
+        get: operations["get_alert-rules"];
+        put?: never;
+        /**
+         * Keep a alert rule
+         * @description A reading and a condition on its columns; under a shipped rule's name, a change of that one.
+         */
+        post: operations["post_alert-rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alert-rules/shipped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List the rules that ship
+         * @description As they are asked where nobody changed them: a kept rule of the same name stands in one's place.
+         */
+        get: operations["get_alert-rules_shipped"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alert-rules/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a alert rule
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_alert-rules_number"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete a alert rule
+         * @description With If-Match only while it is as it was seen.
+         */
+        delete: operations["delete_alert-rules_number"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a alert rule
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_alert-rules_number"];
+        trace?: never;
+    };
     "/api/v1/alerts": {
         parameters: {
             query?: never;
@@ -4330,11 +4402,8 @@ export interface components {
              * @description The reading that tells more.
              */
             look: string;
-            /**
-             * Rule
-             * @enum {string}
-             */
-            rule: "page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late";
+            /** Rule */
+            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | string;
             /** Since */
             since: string | null;
             /**
@@ -4436,11 +4505,8 @@ export interface components {
             opened_at: string;
             /** Reason */
             reason: string;
-            /**
-             * Rule
-             * @enum {string}
-             */
-            rule: "page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late";
+            /** Rule */
+            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | string;
             /** Since */
             since: string | null;
             /** Site */
@@ -4476,6 +4542,118 @@ export interface components {
              * @description A snoozed one calls again from this day on, if it is still so
              */
             until: string | null;
+        };
+        /** AlertRuleChange */
+        AlertRuleChange: {
+            /**
+             * Asked
+             * @description What else the reading is asked
+             * @default null
+             */
+            asked?: {
+                [key: string]: string | number;
+            } | null;
+            /**
+             * Condition
+             * @description On its columns, in the filter language
+             * @default null
+             */
+            condition?: string | null;
+            /**
+             * Key
+             * @description The column that says what a row is about
+             * @default null
+             */
+            key?: string | null;
+            /**
+             * Lasting
+             * @description On so many complete days in a row it must hold
+             * @default null
+             */
+            lasting?: number | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * On
+             * @description Whether it is asked at all
+             * @default null
+             */
+            on?: boolean | null;
+            /**
+             * Reading
+             * @description Whose rows are looked through
+             * @default null
+             */
+            reading?: string | null;
+            /**
+             * Since
+             * @description The column that says since when
+             * @default null
+             */
+            since?: string | null;
+            /**
+             * Sites
+             * @description Only of these; of all without
+             * @default null
+             */
+            sites?: string[] | null;
+            /**
+             * Sure
+             * @default null
+             */
+            sure?: ("certain" | "almost certain" | "likely") | null;
+            /**
+             * Window
+             * @description Over which it is asked, up to the day, as P28D
+             * @default null
+             */
+            window?: string | null;
+        };
+        /**
+         * AlertRuleOut
+         * @description A rule that somebody keeps. shipped: it stands in the place of the shipped one of its name.
+         */
+        AlertRuleOut: {
+            /** Asked */
+            asked: {
+                [key: string]: string | number;
+            };
+            /** Condition */
+            condition: string;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Lasting */
+            lasting: number;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            /** Reading */
+            reading: string;
+            /** Shipped */
+            shipped: boolean;
+            /** Since */
+            since: string;
+            /** Sites */
+            sites: string[];
+            /**
+             * Sure
+             * @enum {string}
+             */
+            sure: "certain" | "almost certain" | "likely";
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+            /** Window */
+            window: string;
         };
         /**
          * ArrivalRow
@@ -10757,11 +10935,8 @@ export interface components {
          * @description A rule that could not be asked, as when its feed is not connected.
          */
         LeftOut: {
-            /**
-             * Rule
-             * @enum {string}
-             */
-            rule: "page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late";
+            /** Rule */
+            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | string;
             /** Why */
             why: string;
         };
@@ -11606,6 +11781,76 @@ export interface components {
             mapping: components["schemas"]["Mapping"];
             /** Name */
             name: string;
+        };
+        /**
+         * NewAlertRule
+         * @description What calls out. Under the name of a shipped rule it stands in that one's place, as far as it says anything.
+         */
+        NewAlertRule: {
+            /**
+             * Asked
+             * @description What else the reading is asked
+             * @default {}
+             */
+            asked?: {
+                [key: string]: string | number;
+            };
+            /**
+             * Condition
+             * @description On its columns, in the filter language
+             * @default
+             */
+            condition?: string;
+            /**
+             * Key
+             * @description The column that says what a row is about
+             * @default
+             */
+            key?: string;
+            /**
+             * Lasting
+             * @description On so many complete days in a row it must hold
+             * @default 1
+             */
+            lasting?: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @description Whether it is asked at all
+             * @default true
+             */
+            on?: boolean;
+            /**
+             * Reading
+             * @description Whose rows are looked through
+             * @default
+             */
+            reading?: string;
+            /**
+             * Since
+             * @description The column that says since when
+             * @default
+             */
+            since?: string;
+            /**
+             * Sites
+             * @description Only of these; of all without
+             * @default []
+             */
+            sites?: string[];
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure?: "certain" | "almost certain" | "likely";
+            /**
+             * Window
+             * @description Over which it is asked, up to the day, as P28D
+             * @default
+             */
+            window?: string;
         };
         /**
          * NewClient
@@ -14822,6 +15067,55 @@ export interface components {
             volume?: number | null;
         };
         /**
+         * Rule
+         * @description What calls out: a reading, and a condition in the filter language on the columns of its rows.
+         *
+         *     window: over which it is asked, up to the day looked at. key, since: the columns that say what it is about and since
+         *     when. Of a column x that stands beside x_before, x_relative is its change over what was before. lasting: on so many
+         *     complete days in a row it must hold.
+         */
+        Rule: {
+            /**
+             * Asked
+             * @default {}
+             */
+            asked?: {
+                [key: string]: string | number;
+            };
+            /** Condition */
+            condition: string;
+            /**
+             * Key
+             * @default
+             */
+            key?: string;
+            /**
+             * Lasting
+             * @default 1
+             */
+            lasting?: number;
+            /** Name */
+            name: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | string;
+            /** Reading */
+            reading: string;
+            /**
+             * Since
+             * @default
+             */
+            since?: string;
+            /**
+             * Sure
+             * @default almost certain
+             * @enum {string}
+             */
+            sure?: "certain" | "almost certain" | "likely";
+            /**
+             * Window
+             * @default
+             */
+            window?: string;
+        };
+        /**
          * Season
          * @description What the year alone would have done to the whole of what is read, and what it did beyond that.
          */
@@ -17995,6 +18289,410 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_alert-rules": {
+        parameters: {
+            query?: {
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertRuleOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_alert-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewAlertRule"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertRuleOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_alert-rules_shipped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rule"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_alert-rules_number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertRuleOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete_alert-rules_number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "patch_alert-rules_number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AlertRuleChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertRuleOut"];
+                };
             };
             /** @description The input cannot be used */
             400: {
@@ -26526,7 +27224,7 @@ export interface operations {
                 limit?: number;
                 offset?: number;
                 on?: string | null;
-                rule?: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | null;
+                rule?: string | null;
                 language?: "en" | "de" | "fr" | "es" | "nb";
             };
             header?: never;
@@ -26635,7 +27333,7 @@ export interface operations {
                      * @description Only this rule
                      * @default null
                      */
-                    rule?: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | null;
+                    rule?: string | null;
                 };
             };
         };

@@ -22,6 +22,7 @@ import { me } from '../mind/questions';
 import { fixed, shortDay } from '../mind/words';
 import { stepRows } from '../mind/worklist';
 import { DigestBox } from '../skin/DigestBox';
+import { RulesBox } from '../skin/RulesBox';
 import { SitePick } from '../skin/SitePick';
 import { TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
@@ -82,6 +83,7 @@ export default function Alerts() {
       </Answer>
       {state === 'calling' && <ManyAtOnce />}
       <DigestBox />
+      <RulesBox />
     </main>
   );
 }

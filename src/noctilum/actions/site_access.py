@@ -10,7 +10,7 @@ from typing import NamedTuple
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload, selectinload
 
-from noctilum.actions import competitors, dated_notes, grids, kept_work, keywords, trials
+from noctilum.actions import alert_rules, competitors, dated_notes, grids, kept_work, keywords, trials
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.presenters import values_of
@@ -104,6 +104,7 @@ def _opened(
         tuple(values_of(site)),
         cache(lambda: kept_work.of_site(install, key)),
         cache(lambda: trials.listed(install, TrialsQuery(site=key))),
+        cache(lambda: alert_rules.of_site(install, key)),
     )
 
 

@@ -56,6 +56,7 @@ COMMANDS: dict[str, Command] = {
         Command("monthly", "monthly", "show how far the clients' months were gone through, note a step", "Act"),
         Command("fleet", "fleet", "show days on which many sites moved at once", "Act"),
         Command("alerts", "alerts", "list what calls out, see to it, look anew", "Act"),
+        Command("alert-rules", "alert_rules", "list rules of alerts, switch or narrow one, add one", "Act"),
         Command("trials", "trials", "list trials, plan one, end one", "Act"),
         Command("report", "report", "make a site's search report", "Report"),
         Command("templates", "templates", "list report templates, write one as TOML, take one", "Report"),

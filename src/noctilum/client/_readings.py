@@ -1033,19 +1033,7 @@ class Readings:
         limit: int = 50,
         offset: int = 0,
         on: date | None = None,
-        rule: Literal[
-            "page gone",
-            "site fell",
-            "counting broke",
-            "odd day",
-            "keyword lost",
-            "written answer came",
-            "written answer left",
-            "index fell",
-            "competitor jumped",
-            "days late",
-        ]
-        | None = None,
+        rule: str | None = None,
         language: Literal["en", "de", "fr", "es", "nb"] = "en",
     ) -> breaks.Alarms:
         """What rules find as of a day: pages gone, falls beyond noise and season, days that are late."""

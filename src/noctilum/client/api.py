@@ -16,6 +16,7 @@ from noctilum.client._readings import Readings
 from noctilum.client.asking import Asking, key_of, plain
 from noctilum.client.reports import Reports
 from noctilum.client.transport import Transport
+from noctilum.wire import alert_rules as ar
 from noctilum.wire import alerts as al
 from noctilum.wire import captures as c
 from noctilum.wire import competitors as v
@@ -33,6 +34,7 @@ from noctilum.wire import setup as s
 from noctilum.wire import trials as x
 from noctilum.wire import work as w
 from noctilum.wire.about import ReadingAbout
+from noctilum.wire.breaks import Rule
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.fleet import Fleet
 from noctilum.wire.jobs import RESULTS
@@ -464,6 +466,26 @@ class Noctilum(Readings, Reports, Asking):
         asked = al.AlertChange.model_validate({"state": state, "until": until, "reason": reason})
         answer = self._transport.send("PATCH", f"/alerts/{number}", body=plain(asked))
         return al.AlertOut.model_validate_json(answer.content)
+
+    def alert_rules(self, site: str | None = None) -> list[ar.AlertRuleOut]:
+        """List the rules of alerts that somebody keeps, by name: own ones, and changes of those that ship."""
+        return self._list(ar.AlertRuleOut, "/alert-rules", site=site)
+
+    def shipped_alert_rules(self) -> list[Rule]:
+        """List the rules of alerts that ship, as they are asked where nobody changed them."""
+        return self._list(Rule, "/alert-rules/shipped")
+
+    def add_alert_rule(self, asked: ar.NewAlertRule) -> ar.AlertRuleOut:
+        """Keep a rule of alerts; under a shipped rule's name it changes that one."""
+        return self._post(ar.AlertRuleOut, "/alert-rules", asked)
+
+    def change_alert_rule(self, number: int, *, seen: ar.AlertRuleOut | None = None, **changes: Any) -> ar.AlertRuleOut:
+        """Change a rule; what is not named stays. seen: refused when somebody changed it since."""
+        return self._change("alert-rules", ar.AlertRuleOut, number, seen, changes)
+
+    def drop_alert_rule(self, number: int) -> None:
+        """Delete a rule; of a shipped one this brings it back as it ships."""
+        self._transport.send("DELETE", f"/alert-rules/{number}")
 
     def fleet(self) -> Fleet:
         """Show days on which many sites moved at once: an engine update, probably."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from datetime import date
+from datetime import date, timedelta
 from functools import lru_cache
 from typing import Any
 
@@ -31,7 +31,7 @@ def answer(site: SiteAccess, asked: wire.AlarmsQuery) -> wire.Alarms:
     """Ask every rule, as of a day; those whose feeds are not held are told with why not."""
     rows: list[wire.AlarmRow] = []
     left_out: list[wire.LeftOut] = []
-    rules = [each for each in wire.RULES if asked.rule in (None, each.name)]
+    rules = [each for each in site.rules() if asked.rule in (None, each.name)]
     for rule in rules:
         try:
             rows += _alarms(site, rule, asked.on)
@@ -52,8 +52,8 @@ def answer(site: SiteAccess, asked: wire.AlarmsQuery) -> wire.Alarms:
 
 def _alarms(site: SiteAccess, rule: wire.Rule, on: date | None) -> Iterator[wire.AlarmRow]:
     spec = READINGS[rule.reading]
-    rows = asked_of(site, spec, rule, on)
-    for row in passing(spec, rule.condition, rows):
+    found = passing(spec, rule.condition, asked_of(site, spec, rule, on))
+    for row in found if rule.lasting == 1 or not found else _lasting(site, rule, on, found):
         since = row.get(rule.since)
         yield wire.AlarmRow(
             rule=rule.name,
@@ -63,6 +63,20 @@ def _alarms(site: SiteAccess, rule: wire.Rule, on: date | None) -> Iterator[wire
             look=rule.reading,
             facts={name: value for name, value in row.items() if isinstance(value, int | float | str | bool | None)},
         )
+
+
+def _lasting(site: SiteAccess, rule: wire.Rule, on: date | None, rows: Sequence[Row]) -> list[Row]:
+    """Give the rows of a day that passed on each of the days before it as well, for as long as a rule asks."""
+    spec, last = READINGS[rule.reading], on or site.held_first.complete_through
+    kept = list(rows)
+    for back in range(1, rule.lasting):
+        try:
+            before = passing(spec, rule.condition, asked_of(site, spec, rule, last - timedelta(back)))
+        except NotThere:
+            return []
+        keys = {row.get(rule.key) for row in before}
+        kept = [row for row in kept if row.get(rule.key) in keys]
+    return kept
 
 
 def asked_of(site: SiteAccess, spec: ReadingSpec, rule: wire.Rule, on: date | None) -> list[Row]:

@@ -16,6 +16,7 @@ from noctilum.readings.frame import Asked
 from noctilum.readings.holding import Holding, holding, holding_of
 from noctilum.readings.narrow import Words
 from noctilum.readings.rows_of import Slice
+from noctilum.wire.breaks import RULES, Rule
 from noctilum.wire.competitors import CompetitorOut
 from noctilum.wire.grids import GridOut
 from noctilum.wire.keywords import KeywordOut
@@ -59,6 +60,10 @@ def _no_trials() -> Sequence[TrialOut]:
     return ()
 
 
+def _shipped() -> Sequence[Rule]:
+    return RULES
+
+
 def _no_grids() -> Sequence[GridOut]:
     return ()
 
@@ -69,7 +74,8 @@ class SiteAccess:
 
     sources: numbers of the search feeds that are read; all_sources: every one it has. notes: asks for the dated notes
     that concern it; keywords, competitors, grids: for those it tracks, those it is set beside, and its points around
-    places; work, trials: for its worklist and its trials. today: None where nobody said which day it is.
+    places; work, trials: for its worklist and its trials; rules: for what calls out on it. today: None where nobody
+    said which day it is.
     session_value: what a session is worth, in the client's currency, where somebody said;
     page_values: what is earned on pages of a set, in its place.
     """
@@ -88,6 +94,7 @@ class SiteAccess:
     page_values: tuple[ValueGiven, ...] = ()
     work: Callable[[], Sequence[WorkOut]] = _no_work
     trials: Callable[[], Sequence[TrialOut]] = _no_trials
+    rules: Callable[[], Sequence[Rule]] = _shipped
 
     def sources_of(self, kind: str) -> tuple[int, ...]:
         """Give the numbers of the sources of a kind that are read."""
@@ -151,6 +158,7 @@ class SiteAccess:
             "grids": self.grids,
             "work": self.work,
             "trials": self.trials,
+            "rules": self.rules,
             "today": lambda: self.today,
         }
         return " ".join(str(known[name]()) for name in names)

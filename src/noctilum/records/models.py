@@ -416,6 +416,30 @@ class Alert(Base):
     closed_at: Mapped[datetime | None]
 
 
+class AlertRule(Base):
+    """A rule of what calls out that somebody keeps. Under a shipped one's name it stands in its place.
+
+    sites: only of these, by key; of all where there are none. lasting: on so many days in a row it must hold.
+    """
+
+    __tablename__ = "alert_rule"
+    __table_args__ = (NEVER_AGAIN,)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(40), unique=True)
+    on: Mapped[bool] = mapped_column(default=True)
+    sites: Mapped[list[str]]
+    lasting: Mapped[int] = mapped_column(default=1)
+    reading: Mapped[str] = mapped_column(String(40), default="")
+    condition: Mapped[str] = mapped_column(String(2000), default="")
+    window: Mapped[str] = mapped_column(String(40), default="")
+    asked: Mapped[dict[str, Any]]
+    key: Mapped[str] = mapped_column(String(60), default="")
+    since: Mapped[str] = mapped_column(String(60), default="")
+    sure: Mapped[str] = mapped_column(String(20), default="likely")
+    created_at: Mapped[datetime]
+
+
 class MonthlyDone(Base):
     """A step of the monthly check that was gone through for a client's month, which goes by its first day."""
 

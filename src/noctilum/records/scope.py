@@ -138,13 +138,14 @@ _NARROWED: dict[type[m.Base], Callable[[Scope], ColumnElement[bool]]] = {
     m.Job: _jobs,
     m.Erasure: lambda _: false(),
     m.DigestMail: lambda _: false(),
+    m.AlertRule: lambda _: false(),
     m.Webhook: lambda _: false(),
     m.WebhookPost: lambda _: false(),
     m.Audit: lambda _: false(),
 }
 """Records that belong to clients, and which of them a scope shows."""
 
-OF_EVERYBODY = (m.Template, m.TemplateVersion, m.FileMapping, m.AgencyLook, m.Client, m.UserClient)
+OF_EVERYBODY = (m.Template, m.TemplateVersion, m.FileMapping, m.AgencyLook, m.AlertRule, m.Client, m.UserClient)
 """What is the agency's: within a scope it is not written."""
 
 

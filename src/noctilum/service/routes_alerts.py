@@ -12,6 +12,7 @@ from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
 from noctilum.wire import alerts as wire
 from noctilum.wire import digests as mailed
+from noctilum.wire.breaks import RULES, Rule
 from noctilum.wire.fleet import Fleet
 from noctilum.wire.setup import Job
 
@@ -26,6 +27,15 @@ bp = APIBlueprint("alerts", __name__, tag="Alerts")
 def list_alerts(asked: wire.AlertsQuery) -> Response:
     """The newest first; open and acknowledged ones without a state."""
     return answer_list(alerts.listed(install(), asked))
+
+
+@bp.get("/api/v1/alert-rules/shipped")
+@allow("analyst")
+@bp.output(many(Rule))
+@bp.doc(summary="List the rules that ship")
+def list_shipped_rules() -> Response:
+    """As they are asked where nobody changed them: a kept rule of the same name stands in one's place."""
+    return answer_list(RULES)
 
 
 @bp.get("/api/v1/alerts/<int:number>")

@@ -31,7 +31,7 @@ class AlertOut(Kept):
     id: int
     site: str
     client: str
-    rule: RuleName
+    rule: RuleName | str
     key: str = Field(description="The page, keyword, domain or source; empty for the site")
     since: date | None
     sure: Sure

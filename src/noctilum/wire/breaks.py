@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, get_args
 
 from pydantic import Field
 
@@ -102,10 +102,11 @@ class Rule(Wire):
     """What calls out: a reading, and a condition in the filter language on the columns of its rows.
 
     window: over which it is asked, up to the day looked at. key, since: the columns that say what it is about and since
-    when. Of a column x that stands beside x_before, x_relative is its change over what was before.
+    when. Of a column x that stands beside x_before, x_relative is its change over what was before. lasting: on so many
+    complete days in a row it must hold.
     """
 
-    name: RuleName
+    name: RuleName | str
     reading: str
     condition: str
     window: str = ""
@@ -113,6 +114,7 @@ class Rule(Wire):
     key: str = ""
     since: str = ""
     sure: Sure = "almost certain"
+    lasting: int = 1
 
 
 RULES: tuple[Rule, ...] = (
@@ -190,11 +192,15 @@ RULES: tuple[Rule, ...] = (
 """What calls out by itself. How often each does on quiet sites: tests/core/test_breaks.py, docs/alarms.md."""
 
 
+SHIPPED: frozenset[str] = frozenset(get_args(RuleName))
+"""The names of those that ship."""
+
+
 class AlarmsQuery(Paged):
     """As of which day."""
 
     on: Day | None = Field(default=None, description="As of this day; the last complete one without")
-    rule: RuleName | None = Field(default=None, description="Only this rule")
+    rule: str | None = Field(default=None, max_length=40, description="Only this rule")
     language: Literal["en", "de", "fr", "es", "nb"] = Field(default="en", description="Of the sentences")
 
 
@@ -203,7 +209,7 @@ class AlarmRow(Wire):
 
     SHOWN: ClassVar[tuple[str, ...]] = ("rule", "key", "since", "sure", "look")
 
-    rule: RuleName = column("verdict", "what")
+    rule: RuleName | str = column("verdict", "what")
     key: str = column("text", "of what", "The page, keyword, domain or source; empty for the site.")
     since: date | None = column("day", "since")
     sure: Sure = column("verdict", "how sure", "almost certain: at most once in a thousand by chance.")
@@ -214,7 +220,7 @@ class AlarmRow(Wire):
 class LeftOut(Wire):
     """A rule that could not be asked, as when its feed is not connected."""
 
-    rule: RuleName = column("verdict", "rule")
+    rule: RuleName | str = column("verdict", "rule")
     why: str = column("text", "why not")
 
 

@@ -430,7 +430,7 @@ READINGS = Catalogue(
             make="noctilum.readings.alarms:answer",
             say="noctilum.words.tell_breaks:alarms",
             tables={"left-out": "left_out"},
-            depends=("keywords", "competitors", "today"),
+            depends=("keywords", "competitors", "today", "rules"),
         ),
         ReadingSpec(
             name="silent",

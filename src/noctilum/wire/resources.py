@@ -9,6 +9,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field, create_model
 
+from noctilum.wire.alert_rules import AlertRuleOut, AlertRulesQuery, NewAlertRule
 from noctilum.wire.base import Asked, Kept
 from noctilum.wire.competitors import CompetitorOut, CompetitorsQuery, NewCompetitor
 from noctilum.wire.grids import GridOut, GridsQuery, NewGrid
@@ -112,6 +113,16 @@ RESOURCES: tuple[Resource, ...] = (
         out=TrialOut,
         store="noctilum.actions.trials",
         about="Pages or queries that are changed from a day on, against a control that is not.",
+    ),
+    Resource(
+        name="alert-rules",
+        one="alert rule",
+        tag="Alerts",
+        asked=AlertRulesQuery,
+        new=NewAlertRule,
+        out=AlertRuleOut,
+        store="noctilum.actions.alert_rules",
+        about="A reading and a condition on its columns; under a shipped rule's name, a change of that one.",
     ),
     Resource(
         name="keywords",

@@ -42,7 +42,7 @@ class ReadingSpec:
     rows: str = "rows"
     flat: Callable[[Any], list[Plain]] | None = None
     by: tuple[str, ...] = ()
-    depends: tuple[Literal["notes", "keywords", "competitors", "grids", "work", "trials", "today"], ...] = ()
+    depends: tuple[Literal["notes", "keywords", "competitors", "grids", "work", "trials", "today", "rules"], ...] = ()
     path: str = ""
     tables: Mapping[str, str] = field(default_factory=dict)
     """Further tables: name → the field of the answer that holds their rows."""

@@ -133,5 +133,8 @@ def _alarm(teller: Teller, row: wire.AlarmRow, at: str) -> Sentence:
             return teller.tell(KEYED[row.rule], key=key, before=f"place:{facts}/before")
         case "competitor jumped":
             return teller.tell(KEYED[row.rule], key=key, change=f"percent:{facts}/change")
+        case name if name in KEYED:
+            return teller.tell(KEYED[name], key=key)
         case _:
-            return teller.tell(KEYED[row.rule], key=key)
+            rule = f"text:{at}/rule"
+            return teller.tell("{rule}: {key}.", rule=rule, key=key) if row.key else teller.tell("{rule}.", rule=rule)
