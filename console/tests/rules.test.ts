@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { AlertRule, AlertRuleOut } from '../src/mind/api';
 import { asked } from '../src/mind/rules';
-import { monthAfter, stepBeside } from '../src/mind/monthly';
+import { monthAfter, movedFirst, stepBeside, windowOf } from '../src/mind/monthly';
 import type { MonthlyStep } from '../src/mind/api';
 
 const shipped = ['page gone', 'odd day'].map(
@@ -41,6 +41,13 @@ describe('a month', () => {
     expect(stepBeside(steps, 'report', -1)).toBe('fading');
     expect(stepBeside(steps, 'change', -1)).toBe('change');
     expect(stepBeside(steps, 'keywords', 1)).toBe('report');
+  });
+
+  it('reads keywords beside the month before, those that moved farthest first', () => {
+    expect(windowOf('keywords', '2026-01', '2026-01-31')).toBe('2025-12-01/2026-01-31');
+    expect(windowOf('fading', '2026-01', '2026-01-31')).toBe('2026-01');
+    const rows = [{ change: null }, { change: 2 }, { change: -9 }, { movement: 'lost', change: null }];
+    expect(movedFirst({ rows }).rows.map((each) => each.change)).toEqual([null, -9, 2, null]);
   });
 
   it('comes after another over the turn of the year', () => {

@@ -4,6 +4,7 @@ import jsonschema_rs
 import pytest
 from tests.running import BESIDE_SITE, OF_BESIDE, Live
 
+from noctilum.wire.alert_rules import NewAlertRule
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.readings import Timeline
 from noctilum.wire.reports import NewReport
@@ -72,7 +73,7 @@ def known(live: Live, path: str) -> dict[str, str]:
     if "/shares/{number}" in path:
         return {**WORDS, "number": WORDS["share"]}
     kept = ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions", "work", "trials", "alerts")
-    for name in kept:
+    for name in (*kept, "alert-rules"):
         if f"/{name}/{{number}}" in path:
             return {**WORDS, "number": str(live.get(f"/{name}").json()[0]["id"])}
     return WORDS
@@ -85,6 +86,7 @@ def test_every_answer_of_every_route_is_what_its_model_says(live: Live, document
         share = noctilum.share(NewShare(report=made.id))
         ASKED["/compared"] = {"to": str(noctilum.draft(made.id).id)}
         WORDS["share"] = str(share.id)
+        rule = noctilum.add_alert_rule(NewAlertRule(name="odd day", lasting=2))
         item = noctilum.add_work(NewWork(site=SITE, of="site", todo="Of every route"))
         assert [*noctilum.follow(noctilum.look_for_alerts("blog.hivewright.example"))][-1].state == "done"
     checked = []
@@ -109,6 +111,7 @@ def test_every_answer_of_every_route_is_what_its_model_says(live: Live, document
     assert len(checked) >= len(READINGS.names) + 12
     with live.client() as noctilum:
         noctilum.drop_work(item.id)
+        noctilum.drop_alert_rule(rule.id)
 
 
 def test_a_field_that_an_older_client_does_not_know_is_passed_over(live: Live):

@@ -57,6 +57,8 @@ VIEWS = [
     "/people",
     "/due",
     "/looks",
+    "/alerts",
+    f"{SITE}/monthly?step=fading",
 ]
 
 IN_EVERY_LOOK = ("/", f"{SITE}/overview", f"{SITE}/pages", f"{SITE}/held", "/sources")

@@ -45,9 +45,29 @@ export const READS: Partial<Record<Step, readonly [string, Readonly<Record<strin
   change: ['drivers', { most: '10' }],
   fading: ['fading', {}],
   work: ['worked', {}],
-  keywords: ['ladder', { step: 'month' }],
+  keywords: ['ladder', { step: 'month', back: '1' }],
   outcomes: ['outcomes', { by: 'query' }],
 };
+
+/** The window a step reads: keywords are set beside the month before, what came of work is of a year. */
+export function windowOf(step: Step, month: string, last: string): string {
+  if (step === 'work') return 'P12M';
+  return step === 'keywords' ? `${monthAfter(month, -1)}-01/${last}` : month;
+}
+
+interface Moving {
+  movement?: string | null;
+  change?: number | null;
+}
+
+/** Puts what moved first, the farthest before all others; what stayed or is not known comes after it. */
+export function movedFirst<T>(answer: T): T {
+  const { rows } = answer as { rows?: Moving[] };
+  if (!rows) return answer;
+  const far = (row: Moving) =>
+    row.movement === 'entered' || row.movement === 'lost' ? 100 : Math.abs(row.change ?? 0);
+  return { ...answer, rows: rows.toSorted((one, other) => far(other) - far(one)) };
+}
 
 /** Columns that the month is looked over by, where a reading has many more. */
 export const COLUMNS: Partial<Record<Step, readonly string[]>> = {

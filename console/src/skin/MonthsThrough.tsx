@@ -17,7 +17,7 @@ export function MonthsThrough() {
           Monthly check of {longMonth(`${first.month}-01`)}: {count(through)} of {count(all.length)} clients are through
         </Trans>
       </summary>
-      <table className="table">
+      <table className="t fit">
         <thead>
           <tr>
             <th scope="col">

@@ -14,7 +14,7 @@ export function RulesBox() {
   return (
     <details className="block">
       <summary>{plural(on, { one: '# rule is asked every night', other: '# rules are asked every night' })}</summary>
-      <table className="table">
+      <table className="t fit">
         <thead>
           <tr>
             <th scope="col">

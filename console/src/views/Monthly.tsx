@@ -16,8 +16,10 @@ import {
   STEP_NAMES,
   monthAfter,
   monthly,
+  movedFirst,
   stepBeside,
   useGoingThrough,
+  windowOf,
   type Step,
 } from '../mind/monthly';
 import { anyReading, me } from '../mind/questions';
@@ -36,6 +38,7 @@ const WITHOUT: Partial<Record<Step, string>> = {
   outcomes: t`no visits are connected`,
 };
 const ROWS_SHOWN = 15;
+const ALL_KEYWORDS = 1000;
 const MONTH = /^\d{4}-\d{2}$/;
 
 export default function Monthly() {
@@ -148,7 +151,7 @@ function Month({ data }: { data: Found }) {
           {!about.applies ? (
             <Empty why={t`Nothing to look at: ${WITHOUT[step] ?? about.why ?? ''}.`} />
           ) : READS[step] ? (
-            <Read key={`${step} ${site}`} step={step} month={data.month} />
+            <Read key={`${step} ${site}`} step={step} month={data.month} last={data.last} />
           ) : (
             <Written
               key={site}
@@ -174,13 +177,16 @@ function Seen({ of }: { of: MonthlyStep }): ReactNode {
 }
 
 /** What a step reads of the month, rows ready to be put on the worklist. */
-function Read({ step, month }: { step: Step; month: string }) {
+function Read({ step, month, last }: { step: Step; month: string; last: string }) {
   const { site, frame, search } = useFrame();
   const [name, more] = READS[step]!;
   const readings = useReadings();
   const about = readings.find((each) => each.name === name);
-  const asked = { ...frame, window: step === 'work' ? 'P12M' : month, against: 'before' };
-  const found = useQuery({ ...anyReading(site, about, asked, { limit: ROWS_SHOWN }, more), enabled: !!about });
+  const asked = { ...frame, window: windowOf(step, month, last), against: 'before' };
+  const found = useQuery({
+    ...anyReading(site, about, asked, { limit: step === 'keywords' ? ALL_KEYWORDS : ROWS_SHOWN }, more),
+    enabled: !!about,
+  });
   return (
     <Answer of={found} height={300}>
       {(data) => (
@@ -190,7 +196,7 @@ function Read({ step, month }: { step: Step; month: string }) {
             <ReadingTable
               reading={name}
               title={about?.summary ?? ''}
-              answer={data}
+              answer={step === 'keywords' ? movedFirst(data) : data}
               names={COLUMNS[step]}
               most={ROWS_SHOWN}
             />
