@@ -146,6 +146,16 @@ def test_nothing_is_mailed_in_quiet_hours_and_nothing_is_lost_by_them(house, box
     assert post(house, datetime(2026, 3, 21, 8, 1, tzinfo=UTC)).mails == 1
 
 
+def test_an_alert_that_is_written_down_late_is_told_with_the_next_digest(house, boxes):
+    told_daily(house, 1)
+    calls(house, "/prompt", NOW + timedelta(hours=1))
+    assert post(house, NOW + DAY).mails == 1
+    calls(house, "/late", NOW + timedelta(hours=2))
+    assert post(house, NOW + 2 * DAY).mails == 1
+    texts = [mail.get_body(("plain",)).get_content() for mail in boxes.mails()]
+    assert [sum(page in text for text in texts) for page in ("/prompt", "/late")] == [1, 1]
+
+
 def test_whoever_turns_it_off_is_told_no_more_and_begins_anew_later(house, boxes):
     told_daily(house, 1)
     calls(house, "/a", NOW + timedelta(hours=1))

@@ -12,7 +12,8 @@ from datetime import UTC, datetime, time, timedelta
 from typing import Any, get_args
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
+from sqlalchemy import Select, func, select
+from sqlalchemy.orm import Session
 
 from noctilum.actions import alerts, queue, sending
 from noctilum.actions.install import Install
@@ -22,7 +23,7 @@ from noctilum.actions.read import open_for, read
 from noctilum.actions.setup import check_zone
 from noctilum.core.calling import due_after, is_quiet
 from noctilum.core.errors import Fault, Stopped
-from noctilum.records.models import Digest, DigestMail, Site, User, Work
+from noctilum.records.models import Alert, Digest, DigestMail, Site, User, Work
 from noctilum.records.scope import within
 from noctilum.reports.digest_mail import Item
 from noctilum.reports.frozen import digest_of
@@ -33,6 +34,8 @@ from noctilum.wire.work import WorkedQuery
 JOB = "digests"
 WORK_BACK = timedelta(days=130)
 """Items done so long ago have been read twice."""
+OVER_BACK, MOST_TOLD = timedelta(days=40), 5000
+"""How long what is over may wait to be told, and how many names of what was told are remembered."""
 NEWLY = 14
 """Whoever begins to be told is told what came of work in so many days before."""
 WEEKDAYS = get_args(wire.Weekday)
@@ -54,7 +57,8 @@ def changed(install: Install, user: int, asked: wire.DigestChange, now: datetime
                 db.delete(found)
             return _out(install, None)
         if found is None:
-            found = Digest(user_id=user, told_until=now, told=[])
+            over = [_over(number) for number in db.scalars(_closed_since(now))]
+            found = Digest(user_id=user, told_until=now, told_alert=_newest(db), told=over)
             db.add(found)
         found.every, found.weekday, found.at = asked.every, WEEKDAYS.index(asked.weekday), asked.at
         found.time_zone, found.quiet_from, found.quiet_to = (
@@ -122,6 +126,8 @@ class _Found:
 
     opened: list[AlertOut]
     closed: list[AlertOut]
+    told: list[str]
+    """Names of what is told or passed over, besides work."""
     worked: list[tuple[str, Item]]
     """With what tells that it was told."""
 
@@ -130,26 +136,45 @@ def _written(install: Install, number: int, now: datetime) -> bool:
     """Write somebody's digest, and that it was told; says whether there was anything to tell."""
     with install.records.read() as db:
         user, digest = db.get_one(User, number), db.get_one(Digest, number)
+        newest = _newest(db)
     with within(scope_of(install, user)):
-        found = _found(install, digest, user.language or "en", now)
+        found = _found(install, digest, newest, user.language or "en", now)
     content = _content(found, user.language or "en")
     with install.records.begin() as db:
         again = db.get(Digest, number)
         if again is None or again.told_until != digest.told_until:
             return False
-        again.told_until = now
-        again.told = [*again.told, *(name for name, _ in found.worked)][-2000:]
+        again.told_until, again.told_alert = now, newest
+        again.told = [*again.told, *found.told, *(name for name, _ in found.worked)][-MOST_TOLD:]
         if content["items"]:
             db.add(_mail(install, user, content, now))
     return bool(content["items"])
 
 
-def _found(install: Install, digest: Digest, language: str, now: datetime) -> _Found:
+def _found(install: Install, digest: Digest, newest: int, language: str, now: datetime) -> _Found:
+    """Find what is new by number, not by time: one that is written down late is told with the next digest."""
     every = alerts.listed(install, AlertsQuery.model_validate({"state": "all", "language": language}))
-    since = digest.told_until
-    opened = [each for each in every if since < each.opened_at <= now and each.state in alerts.CALLING]
-    closed = [each for each in every if each.closed_at and since < each.closed_at <= now and each.opened_at <= since]
-    return _Found(opened, closed, list(_worked(install, digest, language, now)))
+    fresh = [each for each in every if digest.told_alert < each.id <= newest]
+    opened = [each for each in fresh if each.state in alerts.CALLING]
+    told = set(digest.told)
+    over = [each for each in every if each.closed_at and each.id <= newest and now - each.closed_at < OVER_BACK]
+    over = [each for each in over if _over(each.id) not in told]
+    closed = [each for each in over if each.id <= digest.told_alert]
+    return _Found(opened, closed, [_over(each.id) for each in over], list(_worked(install, digest, language, now)))
+
+
+def _newest(db: Session) -> int:
+    """Give the number of the newest alert of all: numbers are given in the order in which alerts are written down."""
+    with within(None):
+        return db.scalar(select(func.max(Alert.id))) or 0
+
+
+def _closed_since(now: datetime) -> Select[int]:
+    return select(Alert.id).where(Alert.closed_at > now - OVER_BACK)
+
+
+def _over(number: int) -> str:
+    return f"over {number}"
 
 
 def _worked(install: Install, digest: Digest, language: str, now: datetime) -> Iterator[tuple[str, Item]]:

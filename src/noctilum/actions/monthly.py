@@ -47,10 +47,15 @@ def of_client(install: Install, key: str, asked: str | None, today: date) -> wir
     """Say how far a client's month has been gone through. Raises NotThere, Nonsense."""
     month = month_of(asked, today)
     with install.records.read() as db:
-        client = find_client(db, key)
-        if not client.sites:
-            raise NotThere("no-sites", worded("{client} has no site.", client=client.name), remedy="add one")
+        client = _with_sites(db, key)
         return _told(client, month, _held(db, [client], month))
+
+
+def _with_sites(db: Session, key: str) -> Client:
+    client = find_client(db, key)
+    if not client.sites:
+        raise NotThere("no-sites", worded("{client} has no site.", client=client.name), remedy="add one")
+    return client
 
 
 def changed(
@@ -59,9 +64,7 @@ def changed(
     """Note that a step was gone through, or was not after all; doing so twice changes nothing. Raises NotThere."""
     month = month_of(asked, today)
     with install.records.begin() as db:
-        client = find_client(db, key)
-        if not client.sites:
-            raise NotThere("no-sites", worded("{client} has no site.", client=client.name), remedy="add one")
+        client = _with_sites(db, key)
         mine = (MonthlyDone.client_id == client.id, MonthlyDone.month == month, MonthlyDone.step == change.step)
         known = db.scalar(select(MonthlyDone).where(*mine))
         if change.done and known is None:

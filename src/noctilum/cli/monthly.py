@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, print_out
+from noctilum.core.errors import Nonsense
 from noctilum.wire.monthly import STEPS, Monthly, MonthlyAtAGlance
 
 
@@ -25,7 +26,7 @@ def run(asked: argparse.Namespace) -> None:
     with service(asked) as noctilum:
         if asked.client is None:
             if asked.done or asked.undo:
-                raise SystemExit("error: name the client whose month it is")
+                raise Nonsense("client-missing", "A step is of a client's month.", where="CLIENT", remedy="name it")
             show_all(asked, noctilum.months(asked.month))
             return
         if asked.done:

@@ -654,7 +654,10 @@ class Delivery(Mailed, Base):
 
 
 class Digest(Base):
-    """How often somebody is mailed what calls out. told_until: up to when they were told; told: of work, by name."""
+    """How often somebody is mailed what calls out. told_until: when they were told last.
+
+    told_alert: the newest alert they were told of or passed over; told: alerts that are over, and work, by name.
+    """
 
     __tablename__ = "digest"
 
@@ -666,6 +669,7 @@ class Digest(Base):
     quiet_from: Mapped[str] = mapped_column(String(5), default="")
     quiet_to: Mapped[str] = mapped_column(String(5), default="")
     told_until: Mapped[datetime]
+    told_alert: Mapped[int] = mapped_column(default=0)
     told: Mapped[list[str]]
 
 

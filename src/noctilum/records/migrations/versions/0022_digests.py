@@ -20,6 +20,7 @@ def upgrade() -> None:
         sa.Column("quiet_from", sa.String(5), nullable=False),
         sa.Column("quiet_to", sa.String(5), nullable=False),
         sa.Column("told_until", sa.DateTime(), nullable=False),
+        sa.Column("told_alert", sa.Integer(), nullable=False),
         sa.Column("told", sa.JSON(), nullable=False),
     )
     op.create_table(
