@@ -51,6 +51,8 @@ def made(tmp_path_factory):
         texts = {name: [""] * len(PAGES) for name in kept.dims} | small | {"page": PAGES}
         texts["channel"] = ["organic"] * len(PAGES)
         told = {each.name: [0] * len(PAGES) for each in kept.measures} | {"sessions": sessions.tolist()}
+        told["new_users"] = (sessions // 3).tolist()
+        told["conversions"] = (sessions // 5).tolist() if day > LAST - timedelta(40) else [0] * len(PAGES)
         entries += [entry(page), entry(site)]
         history.put_days(2, [entry(batch_of(kept, day, texts, told))])
     history.put_days(1, entries)
@@ -147,3 +149,43 @@ def test_without_the_year_an_autumn_is_a_fall_and_without_a_comparison_nothing_i
     assert counted["season"].basis == "counted"
     alone = visits(made[0], by="page", against="none")
     assert "season" not in alone and not any("verdict" in row for row in alone["rows"])
+
+
+def parts(plain, last: date, of: int, days: int = 28) -> np.ndarray:
+    """Add up what each page and day came to when sessions were parted by a number, as the rows were made."""
+    return sum(plain[last - timedelta(n)][1] // of for n in range(days))
+
+
+def test_what_is_formed_from_measures_is_formed_from_sums_and_sorted_and_filtered_by(made):
+    site, plain = made
+    found = visits(site, by="page", sort="-returning")
+    now, before = (summed(plain, 1, day) - parts(plain, day, 3) for day in (LAST, LAST - timedelta(28)))
+    rate = parts(plain, LAST, 5) / summed(plain, 1, LAST)
+    for row in found["rows"]:
+        n = PAGES.index(row["key"])
+        assert (row["now"]["returning"], row["before"]["returning"]) == (now[n], before[n])
+        assert row["change"]["returning"] == now[n] - before[n]
+        assert row["now"]["rate"] == pytest.approx(rate[n])
+    assert [row["now"]["returning"] for row in found["rows"]] == sorted(now.tolist())
+    assert found["total"]["now"]["returning"] == now.sum()
+    assert found["total"]["now"]["rate"] == pytest.approx(parts(plain, LAST, 5).sum() / summed(plain, 1, LAST).sum())
+    many = visits(site, by="page", filter="returning >= 300 and change in returning < -60")
+    assert {row["key"] for row in many["rows"]} == {
+        page for page, a, b in zip(PAGES, now, before, strict=True) if a >= 300 and a - b < -60
+    }
+    assert 0 < len(many["rows"]) < len(PAGES)
+
+
+def test_what_was_not_set_up_has_no_rate_and_what_nobody_came_to_has_none_either(made):
+    site, _ = made
+    early = visits(site, by="page", window="2025-06-01/2025-06-28")
+    assert {row["now"]["rate"] for row in early["rows"]} == {None} and early["total"]["now"]["rate"] is None
+    none = visits(site, by="page", page="/nowhere")
+    assert none["total"]["now"] == dict.fromkeys(none["total"]["now"], 0.0) | {"rate": None, "revenue": None}
+
+
+def test_by_day_each_stands_beside_its_own_day(made):
+    site, plain = made
+    for row in visits(site, by="day")["rows"]:
+        day = date.fromisoformat(row["key"])
+        assert row["now"]["returning"] == int((plain[day][1] - plain[day][1] // 3).sum())

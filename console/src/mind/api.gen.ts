@@ -17334,6 +17334,16 @@ export interface components {
              */
             new_users: number | null;
             /**
+             * Rate
+             * @description Conversions over sessions.
+             */
+            rate: number | null;
+            /**
+             * Returning
+             * @description Sessions of those who had been here before: sessions less new users.
+             */
+            returning: number | null;
+            /**
              * Revenue
              * @description What was earned, less what was paid back, in the site's currency.
              */
@@ -17361,6 +17371,16 @@ export interface components {
              * @description Who had not been here before, as far as the feed knows.
              */
             new_users: number | null;
+            /**
+             * Rate
+             * @description Conversions over sessions.
+             */
+            rate: number | null;
+            /**
+             * Returning
+             * @description Sessions of those who had been here before: sessions less new users.
+             */
+            returning: number | null;
             /**
              * Revenue
              * @description What was earned, less what was paid back, in the site's currency.

@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.table import Grouped
-from noctilum.datasets.declaring import MILLI, Dataset, Measure
+from noctilum.datasets.declaring import MILLI, Dataset, Derived, Measure
 
 Floats = npt.NDArray[np.float64]
 
@@ -35,4 +35,20 @@ def _told(kept: Dataset, measure: Measure, found: Grouped) -> Floats:
 def moved(kept: Dataset, now: dict[str, Floats], before: dict[str, Floats], times: float = 1.0) -> dict[str, Floats]:
     """Give what each measure changed by: now less before; sums before count times, where windows differ in length."""
     factors = {measure.name: times if measure.merge == "sum" else 1.0 for measure in kept.measures}
+    factors |= {each.name: factors[each.of] if each.less else 1.0 for each in kept.derived}
     return {name: figures - before[name] * factors[name] for name, figures in now.items()}
+
+
+def with_derived(kept: Dataset, told: dict[str, Floats]) -> dict[str, Floats]:
+    """Put in the figures that are formed from the measures, in the order in which a dataset's figures are told.
+
+    less: of − less. over: of / over, undefined where that is nothing. Undefined wherever a part is.
+    """
+    formed = told | {each.name: _derived(each, told) for each in kept.derived if set(each.parts) <= set(told)}
+    return {each.name: formed[each.name] for each in kept.told if each.name in formed}
+
+
+def _derived(each: Derived, told: dict[str, Floats]) -> Floats:
+    if each.less:
+        return told[each.of] - told[each.less]
+    return told[each.of] / np.where(told[each.over] > 0, told[each.over], np.nan)

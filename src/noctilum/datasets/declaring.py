@@ -83,6 +83,33 @@ class Measure:
 
 
 @dataclass(frozen=True)
+class Derived:
+    """Declare a figure that no feed counts and any row's measures give: one less another, or one over another.
+
+    of, and less or over: names of measures of its dataset, of which the first two add up over days. It is formed last,
+    from the sums, so that it is right for any rows together; what is not known of a part is not known of it.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    of: str
+    less: str = ""
+    over: str = ""
+    better: Literal["higher", "lower"] | None = None
+
+    @property
+    def kind(self) -> str:
+        """How it is written, a kind of column."""
+        return "rate" if self.over else "count"
+
+    @property
+    def parts(self) -> tuple[str, str]:
+        """The two measures that it is formed from."""
+        return self.of, self.less or self.over
+
+
+@dataclass(frozen=True)
 class Dataset:
     """Declare one grain of what a kind of source counts. dims[0] is the sort key of its segments.
 
@@ -95,6 +122,7 @@ class Dataset:
     in_files: whether files that are imported may hold it. states: the measures that say what began and what ended, of
     what stands from one to the other; what stands on a day is the sum of all that began before, less what ended.
     judged: the measure, a count that adds up, by which its rows are judged beside the window before and the year.
+    derived: the figures that are formed from its measures wherever they are told; they are neither kept nor fed.
     """
 
     name: str
@@ -115,6 +143,7 @@ class Dataset:
     in_files: bool = True
     states: tuple[str, str] | None = None
     judged: str = ""
+    derived: tuple[Derived, ...] = ()
 
     def __post_init__(self) -> None:
         if (self.rollups or self.long_rollups) and not self.added:
@@ -139,6 +168,15 @@ class Dataset:
     def written_down(self) -> tuple[Measure, ...]:
         """The measures whose sum the ledger keeps of a day: all that add up within one."""
         return tuple(measure for measure in self.measures if measure.merge != "none")
+
+    @cached_property
+    def told(self) -> tuple[Measure | Derived, ...]:
+        """All of its figures as they are told: each derived one behind the later of its parts."""
+        at = {measure.name: place for place, measure in enumerate(self.measures)}
+        behind: dict[int, list[Derived]] = {}
+        for each in self.derived:
+            behind.setdefault(max(at[part] for part in each.parts), []).append(each)
+        return tuple(one for place, measure in enumerate(self.measures) for one in (measure, *behind.get(place, ())))
 
     def measure(self, name: str) -> Measure:
         """Find a measure; raises KeyError."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from noctilum.datasets.declaring import Dataset, Dimension, Measure
+from noctilum.datasets.declaring import Dataset, Derived, Dimension, Measure
 
 KIND = "visits"
 ORGANIC = "organic"
@@ -34,6 +34,14 @@ USERS = Measure(
     better="higher", words=("users", "visitors", "nutzer", "besucher", "utilisateurs", "usuarios", "utenti"),
 )  # fmt: skip
 
+RETURNING = Derived(
+    "returning", "returning", "Sessions of those who had been here before: sessions less new users.",
+    "sessions", less="new_users", better="higher",
+)  # fmt: skip
+RATE = Derived(
+    "rate", "conversion rate", "Conversions over sessions.", "conversions", over="sessions", better="higher",
+)  # fmt: skip
+
 _DIMENSIONS = (
     Dimension("page", "landing page", "The first page of a visit.", "", ("landing page", "zielseite", "page")),
     Dimension("title", "page title", "The title of the landing page.", "", ("page title", "title", "seitentitel")),
@@ -57,6 +65,7 @@ VISITS = (
         spans=(),
         dimensions=_DIMENSIONS,
         judged="sessions",
+        derived=(RETURNING, RATE),
     ),
     Dataset(
         "visitors",

@@ -17,7 +17,7 @@ from noctilum.core.filters import fields_of
 from noctilum.core.filters.fields import CHANGE
 from noctilum.core.filters.rows import result_mask
 from noctilum.core.table import Grouped, SideBySide, side_by_side
-from noctilum.core.told import Floats, moved, told_figures
+from noctilum.core.told import Floats, moved, told_figures, with_derived
 from noctilum.core.windows import Window, month_end
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset, Span
@@ -136,12 +136,12 @@ def _sides(of: Frame, kept: Dataset, both: SideBySide) -> Sides:
 
 
 def _told(kept: Dataset, found: Grouped, since: Mapping[str, date | None], window: Window) -> dict[str, Floats]:
-    """Tell a side's figures; what was not set up before the window's end is not known."""
+    """Tell a side's figures; what was not set up before the window's end is not known, nor what is formed from it."""
     told = told_figures(kept, found)
     for name, first in since.items():
         if first is None or first > window.last:
             told[name] = np.full_like(told[name], np.nan)
-    return told
+    return with_derived(kept, told)
 
 
 def _matching(of: Frame, sides: Sides, size: int) -> npt.NDArray[np.intp]:
@@ -195,7 +195,8 @@ def _at(sides: Sides, at: int) -> dict[str, object]:
 def _nothing(kept: Dataset, sides: Sides) -> dict[str, object]:
     """Say that nothing was counted: sums are nothing, averages are not known."""
     none = {each.name: 0.0 if each.merge in ("sum", "last") else None for each in kept.measures}
-    return dict.fromkeys(sides, none)
+    none |= {each.name: 0.0 if each.less else None for each in kept.derived}
+    return dict.fromkeys(sides, {each.name: none[each.name] for each in kept.told})
 
 
 def _known(value: float) -> float | None:

@@ -6,7 +6,7 @@ from typing import Any, Literal, cast
 
 from pydantic import Field, create_model
 
-from noctilum.datasets.declaring import Dataset, Measure
+from noctilum.datasets.declaring import Dataset, Derived, Measure
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import Kind, column, group
 from noctilum.wire.explain import Verdict
@@ -65,9 +65,9 @@ def _question(kept: Dataset) -> type[Question]:
 
 def _answer(kept: Dataset) -> type[FiguresReading]:
     name = _named(kept)
-    given: dict[str, Any] = {m.name: (float | None, _column(m)) for m in kept.measures}
+    given: dict[str, Any] = {m.name: (float | None, _column(m)) for m in kept.told}
     values = create_model(f"{name}Figures", __base__=Wire, **given)
-    changed: dict[str, Any] = {m.name: (float | None, _column(m, signed=True)) for m in kept.measures}
+    changed: dict[str, Any] = {m.name: (float | None, _column(m, signed=True)) for m in kept.told}
     change = create_model(f"{name}Change", __base__=Wire, **changed)
     sides: dict[str, Any] = {
         "now": (values, group(ending="")),
@@ -86,7 +86,7 @@ def _answer(kept: Dataset) -> type[FiguresReading]:
     return create_model(name, __base__=FiguresReading, __doc__=kept.meaning, **more)
 
 
-def _column(measure: Measure, *, signed: bool = False) -> Any:
+def _column(measure: Measure | Derived, *, signed: bool = False) -> Any:
     decimals = 2 if measure.kind == "money" else None
     return column(
         cast(Kind, measure.kind),

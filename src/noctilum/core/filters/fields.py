@@ -61,6 +61,6 @@ def fields_of(kept: Dataset) -> Fields:
     """Give the fields of a dataset: those known of its dimensions, its other dimensions as texts, its measures."""
     known = {field.name: field for field in FIELDS.values() if field.dimension in kept.dims}
     texts = {name: Field(name, "text", name, kept.dimension(name).meaning) for name in kept.dims if name not in known}
-    of_results = {measure.name: Field(measure.name, "number", None, measure.meaning) for measure in kept.measures}
+    of_results = {measure.name: Field(measure.name, "number", None, measure.meaning) for measure in kept.told}
     changes = (Field(f"{CHANGE}{name}", "number", None, f"Now less before, of {name}.") for name in of_results)
     return {**known, **texts, **of_results, **{field.name: field for field in changes}}
