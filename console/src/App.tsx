@@ -39,6 +39,7 @@ const Notes = lazy(() => import('./views/Notes'));
 const Sets = lazy(() => import('./views/Sets'));
 const Keeping = lazy(() => import('./views/Keeping'));
 const People = lazy(() => import('./views/People'));
+const Targets = lazy(() => import('./views/Targets'));
 const Trials = lazy(() => import('./views/Trials'));
 const Monthly = lazy(() => import('./views/Monthly'));
 const Alerts = lazy(() => import('./views/Alerts'));
@@ -108,6 +109,7 @@ export function App() {
             <Route path="features" element={<Features />} />
             <Route path="notes" element={<Notes />} />
             <Route path="sets" element={<Sets />} />
+            <Route path="targets" element={<Targets />} />
             <Route path="trials" element={<Trials />} />
             <Route path="monthly" element={<Monthly />} />
           </Route>

@@ -2300,6 +2300,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show how targets stand, and whether one is on course
+         * @description Figures to be reached by a day: the path there net of the season, and how far one is off it.
+         */
+        get: operations["get_sites_site_course"];
+        put?: never;
+        /**
+         * Show how targets stand, and whether one is on course, asked by a body
+         * @description Figures to be reached by a day: the path there net of the season, and how far one is off it. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_course"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/cross": {
         parameters: {
             query?: never;
@@ -3416,6 +3440,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/targets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show one target with its whole way
+         * @description A figure week by week, beside the path to where it should be and what the year alone would bring.
+         */
+        get: operations["get_sites_site_targets_number"];
+        put?: never;
+        /**
+         * Show one target with its whole way, asked by a body
+         * @description A figure week by week, beside the path to where it should be and what the year alone would bring. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_targets_number"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/terms": {
         parameters: {
             query?: never;
@@ -3830,6 +3878,58 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List targets
+         * @description Each target that there is, narrowed by what is asked.
+         */
+        get: operations["get_targets"];
+        put?: never;
+        /**
+         * Keep a target
+         * @description A figure to be reached by a day, of a site or of all sites of its client.
+         */
+        post: operations["post_targets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/targets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show a target
+         * @description With the tag that a change may name.
+         */
+        get: operations["get_targets_number"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete a target
+         * @description With If-Match only while it is as it was seen.
+         */
+        delete: operations["delete_targets_number"];
+        options?: never;
+        head?: never;
+        /**
+         * Change a target
+         * @description What is left out stays. With If-Match only while it is as it was seen; 412 when it is not.
+         */
+        patch: operations["patch_targets_number"];
         trace?: never;
     };
     "/api/v1/templates": {
@@ -6830,6 +6930,38 @@ export interface components {
              * @enum {string}
              */
             verdict: "stopped" | "doubled";
+        };
+        /**
+         * CourseRead
+         * @description All targets of a site, as they stand.
+         */
+        CourseRead: {
+            /** Behind */
+            behind: number;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions?: components["schemas"]["Caution"][];
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Reached */
+            reached: number;
+            /** Rows */
+            rows: components["schemas"]["TargetRow"][];
+            /**
+             * Sentences
+             * @description How they stand
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
         };
         /**
          * Credential
@@ -12393,6 +12525,59 @@ export interface components {
             url: string;
         };
         /**
+         * NewTarget
+         * @description A figure to be reached by a day, of a site or of all sites of its client.
+         */
+        NewTarget: {
+            /**
+             * By
+             * Format: date
+             * @description The day by which it is to be reached
+             */
+            by: string;
+            /**
+             * Filter
+             * @description In the filter language, as in "Guides"
+             * @default
+             */
+            filter?: string;
+            /**
+             * Metric
+             * @description sessions, conversions, revenue: of organic visits unless the filter names a channel; top3, top10, top20: tracked keywords that stand so
+             * @default clicks
+             * @enum {string}
+             */
+            metric?: "clicks" | "impressions" | "sessions" | "conversions" | "revenue" | "top3" | "top10" | "top20";
+            /** Name */
+            name: string;
+            /**
+             * Over
+             * @description client: of all of its sites together
+             * @default site
+             * @enum {string}
+             */
+            over?: "site" | "client";
+            /** Site */
+            site: string;
+            /**
+             * Starts
+             * Format: date
+             * @description The first day of the way; it begins from the 28 days before
+             */
+            starts: string;
+            /**
+             * Tagged
+             * @description Only tracked keywords with this tag
+             * @default
+             */
+            tagged?: string;
+            /**
+             * Value
+             * @description In the 28 days up to the day; keywords: on the day
+             */
+            value: number;
+        };
+        /**
          * NewTemplate
          * @description A template to keep: one of the same name gets a new version.
          */
@@ -16114,6 +16299,335 @@ export interface components {
              * @description The field of the answer that holds them
              */
             rows: string;
+        };
+        /** TargetChange */
+        TargetChange: {
+            /**
+             * By
+             * @description The day by which it is to be reached
+             * @default null
+             */
+            by?: string | null;
+            /**
+             * Filter
+             * @description In the filter language, as in "Guides"
+             * @default null
+             */
+            filter?: string | null;
+            /**
+             * Metric
+             * @description sessions, conversions, revenue: of organic visits unless the filter names a channel; top3, top10, top20: tracked keywords that stand so
+             * @default null
+             */
+            metric?: ("clicks" | "impressions" | "sessions" | "conversions" | "revenue" | "top3" | "top10" | "top20") | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Over
+             * @description client: of all of its sites together
+             * @default null
+             */
+            over?: ("site" | "client") | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+            /**
+             * Starts
+             * @description The first day of the way; it begins from the 28 days before
+             * @default null
+             */
+            starts?: string | null;
+            /**
+             * Tagged
+             * @description Only tracked keywords with this tag
+             * @default null
+             */
+            tagged?: string | null;
+            /**
+             * Value
+             * @description In the 28 days up to the day; keywords: on the day
+             * @default null
+             */
+            value?: number | null;
+        };
+        /**
+         * TargetOut
+         * @description A target.
+         */
+        TargetOut: {
+            /**
+             * By
+             * Format: date
+             */
+            by: string;
+            /** Client */
+            client: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Filter */
+            filter: string;
+            /** Id */
+            id: number;
+            /**
+             * Metric
+             * @enum {string}
+             */
+            metric: "clicks" | "impressions" | "sessions" | "conversions" | "revenue" | "top3" | "top10" | "top20";
+            /** Name */
+            name: string;
+            /**
+             * Over
+             * @enum {string}
+             */
+            over: "site" | "client";
+            /** Site */
+            site: string;
+            /**
+             * Starts
+             * Format: date
+             */
+            starts: string;
+            /**
+             * Tag
+             * @description Stands for it as it is; sent as If-Match, a change is refused after another
+             * @default
+             */
+            tag?: string;
+            /** Tagged */
+            tagged: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * TargetPoint
+         * @description One day of the way, each seventh and the last.
+         */
+        TargetPoint: {
+            /**
+             * Alone
+             * @description The start, moved by what the year alone does.
+             */
+            alone: number | null;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * High
+             * @description More is ahead: chance alone does that in 5 of 100 cases.
+             */
+            high: number | null;
+            /**
+             * Low
+             * @description Less is behind: chance alone does that in 5 of 100 cases.
+             */
+            low: number | null;
+            /**
+             * Now
+             * @description Of the 28 days to the day; keywords as of the day.
+             */
+            now: number | null;
+            /**
+             * Path
+             * @description From the start to the target, moved by what the year alone does.
+             */
+            path: number;
+        };
+        /**
+         * TargetRead
+         * @description A target with its whole way.
+         */
+        TargetRead: {
+            /**
+             * Base
+             * @description Of the 28 days before the start.
+             */
+            base: number | null;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions?: components["schemas"]["Caution"][];
+            /**
+             * Course
+             * @description Ahead or behind where chance leaves the path so far in at most 5 of 100 cases; else on course.
+             */
+            course: ("ahead" | "on course" | "behind" | "reached" | "missed" | "not begun" | "too few to tell") | null;
+            /**
+             * Days To Go
+             * @description To the day of the target.
+             */
+            days_to_go: number;
+            /**
+             * Ends
+             * @description Where it ends when nothing changes but the year.
+             */
+            ends: number | null;
+            /**
+             * Ends High
+             * @description The 95% interval of where it ends.
+             */
+            ends_high: number | null;
+            /**
+             * Ends Low
+             * @description The 95% interval of where it ends.
+             */
+            ends_low: number | null;
+            /**
+             * Gain
+             * @description What the target asks beyond what the year alone brings, over the whole way.
+             */
+            gain: number | null;
+            /**
+             * Gap
+             * @description Now over the path, less one.
+             */
+            gap: number | null;
+            /**
+             * Lacks
+             * @description Why it cannot be read.
+             */
+            lacks: ("nothing held" | "its start is not held" | "its filter cannot be asked") | null;
+            /**
+             * Now
+             * @description Of the 28 days to the last complete day, as if all were held; keywords as of that day.
+             */
+            now: number | null;
+            /**
+             * On
+             * @description The last complete day, or that of the target.
+             */
+            on: string | null;
+            /**
+             * Path
+             * @description Where the way stands on that day: from the start to the target, moved by what the year alone does.
+             */
+            path: number | null;
+            /** Rows */
+            rows: components["schemas"]["TargetPoint"][];
+            /**
+             * Sentences
+             * @description How it stands
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            target: components["schemas"]["TargetOut"];
+            /**
+             * Years
+             * @description Earlier years that the season is told from; without one there is none.
+             */
+            years: number;
+        };
+        /**
+         * TargetRow
+         * @description One target of a list.
+         */
+        TargetRow: {
+            /**
+             * Base
+             * @description Of the 28 days before the start.
+             */
+            base: number | null;
+            /**
+             * By
+             * Format: date
+             */
+            by: string;
+            /**
+             * Course
+             * @description Ahead or behind where chance leaves the path so far in at most 5 of 100 cases; else on course.
+             */
+            course: ("ahead" | "on course" | "behind" | "reached" | "missed" | "not begun" | "too few to tell") | null;
+            /**
+             * Days To Go
+             * @description To the day of the target.
+             */
+            days_to_go: number;
+            /**
+             * Ends
+             * @description Where it ends when nothing changes but the year.
+             */
+            ends: number | null;
+            /**
+             * Ends High
+             * @description The 95% interval of where it ends.
+             */
+            ends_high: number | null;
+            /**
+             * Ends Low
+             * @description The 95% interval of where it ends.
+             */
+            ends_low: number | null;
+            /**
+             * Gain
+             * @description What the target asks beyond what the year alone brings, over the whole way.
+             */
+            gain: number | null;
+            /**
+             * Gap
+             * @description Now over the path, less one.
+             */
+            gap: number | null;
+            /**
+             * Lacks
+             * @description Why it cannot be read.
+             */
+            lacks: ("nothing held" | "its start is not held" | "its filter cannot be asked") | null;
+            /**
+             * Metric
+             * @enum {string}
+             */
+            metric: "clicks" | "impressions" | "sessions" | "conversions" | "revenue" | "top3" | "top10" | "top20";
+            /** Name */
+            name: string;
+            /**
+             * Narrowed
+             * @description The filter or tag, or the client whose sites are taken together.
+             */
+            narrowed: string;
+            /**
+             * Now
+             * @description Of the 28 days to the last complete day, as if all were held; keywords as of that day.
+             */
+            now: number | null;
+            /** Number */
+            number: number;
+            /**
+             * On
+             * @description The last complete day, or that of the target.
+             */
+            on: string | null;
+            /**
+             * Path
+             * @description Where the way stands on that day: from the start to the target, moved by what the year alone does.
+             */
+            path: number | null;
+            /**
+             * Starts
+             * Format: date
+             */
+            starts: string;
+            /**
+             * Value
+             * @description In the 28 days to the day; keywords on the day.
+             */
+            value: number;
+            /**
+             * Years
+             * @description Earlier years that the season is told from; without one there is none.
+             */
+            years: number;
         };
         /** TemplateChange */
         TemplateChange: {
@@ -29356,6 +29870,176 @@ export interface operations {
             };
         };
     };
+    get_sites_site_course: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                only?: "all" | "open" | "behind" | "over";
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseRead"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_course: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 50
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * Only
+                     * @description open: those whose day has not come; over: the others
+                     * @default all
+                     * @enum {string}
+                     */
+                    only?: "all" | "open" | "behind" | "over";
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseRead"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_cross: {
         parameters: {
             query?: {
@@ -38223,6 +38907,156 @@ export interface operations {
             };
         };
     };
+    get_sites_site_targets_number: {
+        parameters: {
+            query?: {
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetRead"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_sites_site_targets_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetRead"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_sites_site_terms: {
         parameters: {
             query?: {
@@ -41118,6 +41952,345 @@ export interface operations {
                 };
                 content: {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_targets: {
+        parameters: {
+            query?: {
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"][];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewTarget"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_targets_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_targets_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_targets_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TargetChange"];
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"];
                 };
             };
             /** @description The input cannot be used */

@@ -36,6 +36,7 @@ export const VIEWS: readonly View[] = [
   { name: t`Alerts`, at: 'alerts', group: 'Act', ofSite: false },
   { name: t`Worklist`, at: 'work', key: 'j', group: 'Act', ofSite: false },
   { name: t`Trials`, at: 'trials', key: 'z', group: 'Act', ofSite: true },
+  { name: t`Targets`, at: 'targets', key: '2', group: 'Act', ofSite: true },
   { name: t`Looks`, at: 'looks', group: 'Report', ofSite: false },
   { name: t`Due`, at: 'due', key: 'x', group: 'Report', ofSite: false },
   { name: t`Reports`, at: 'reports', key: 'y', group: 'Report', ofSite: true },
@@ -81,6 +82,8 @@ const IN_VIEWS = new Set([
   'citations',
   'trial',
   'trial-plan',
+  'course',
+  'target',
 ]);
 
 const capital = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;

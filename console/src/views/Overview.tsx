@@ -26,6 +26,7 @@ import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange } from '../skin/small';
 import { alerts } from '../mind/alerts';
+import { course } from '../mind/targets';
 import { worked } from '../mind/worklist';
 import { Answer, ErrorNote, Section } from '../skin/states';
 import { Th } from '../skin/How';
@@ -102,6 +103,7 @@ export default function Overview() {
             </Section>
             <Years site={site} frame={frame} />
             <AlertsOfSite site={site} />
+            <TargetsOfSite site={site} />
             <WorkOfSite site={site} />
           </div>
         </div>
@@ -370,6 +372,33 @@ function AlertsOfSite({ site }: { site: string }) {
           <Trans>and {found.data.length - ALERTS_SHOWN} more</Trans>
         </p>
       )}
+    </Section>
+  );
+}
+
+function TargetsOfSite({ site }: { site: string }) {
+  const found = useQuery(course(site));
+  if (!found.data || found.data.matching === 0) return null;
+  return (
+    <Section
+      title={t`Targets`}
+      about=""
+      right={
+        <Link to={`/sites/${site}/targets`}>
+          <Trans>all with their way</Trans>
+        </Link>
+      }
+    >
+      <Said sentences={found.data.sentences} className="small" />
+      <ul className="plainlist">
+        {found.data.rows.slice(0, 5).map((each) => (
+          <li key={each.number} className="small">
+            <Link to={`/sites/${site}/targets?target=${each.number}`}>{each.name}</Link>:{' '}
+            {named(each.course ?? each.lacks ?? '')}
+            {each.now !== null && ` · ${count(each.now)} / ${count(each.value)}`}
+          </li>
+        ))}
+      </ul>
     </Section>
   );
 }

@@ -18,7 +18,7 @@ from sqlalchemy import and_, or_, select
 from sqlalchemy.orm import Session
 
 from noctilum import __version__, sqlite_files
-from noctilum.actions import trials, worklist
+from noctilum.actions import targets, trials, worklist
 from noctilum.actions.backup import file_digest
 from noctilum.actions.find import file_name, find_site
 from noctilum.actions.grids import values_of as grid_values
@@ -30,7 +30,19 @@ from noctilum.actions.setup import canonical_host, check_zone, site_key, slug
 from noctilum.core.errors import Clash, Nonsense, StoreFault, worded
 from noctilum.core.filters.rows import compared
 from noctilum.history import History, rebuild
-from noctilum.records.models import Client, Competitor, DatedNote, Grid, Keyword, SavedSet, Site, Source, Trial, Work
+from noctilum.records.models import (
+    Client,
+    Competitor,
+    DatedNote,
+    Grid,
+    Keyword,
+    SavedSet,
+    Site,
+    Source,
+    Target,
+    Trial,
+    Work,
+)
 from noctilum.sources.contract import connector_class
 from noctilum.sources.http_feed import checked_url
 from noctilum.sources.mapping import read_mapping
@@ -68,7 +80,7 @@ class Brought:
 def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
     """Write a site's whole history and records to one ZIP file, without secrets; returns it.
 
-    Inside: manifest.json (client, site, sources, sets, notes, keywords, competitors, grids, work, trials, digest of the
+    Inside: manifest.json (client, site, sources, sets, notes, keywords, competitors, grids, work, trials, targets, digest of the
     history) and history.db.
     """
     with install.records.read() as db:
@@ -84,6 +96,7 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             "grids": [_told(found, HandedGrid) for found in _of_site(db, Grid, site)],
             "work": [_work_of(found) for found in _of_site(db, Work, site)],
             "trials": [_trial_of(found) for found in _of_site(db, Trial, site)],
+            "targets": [_target_of(found) for found in _of_site(db, Target, site)],
         }
         number = site.id
     path = to / f"{file_name(key)}-{now:%Y-%m-%d}.noctilum.zip" if to.is_dir() else to
@@ -314,11 +327,13 @@ def _add_ranked(db: Session, handed: Handed, site: Site, now: datetime) -> None:
 
 
 def _add_acted(db: Session, handed: Handed, site: Site, now: datetime) -> None:
-    """Add the worklist, whose done items keep their dated notes, and the trials."""
+    """Add the worklist, whose done items keep their dated notes, the trials, and the targets."""
     for item in handed.work:
         worklist.brought(db, site, item, item.baseline, now)
     for trial in handed.trials:
         trials.brought(db, site, trial, now)
+    for target in handed.targets:
+        targets.brought(db, site, target, now)
 
 
 def _work_of(found: Work) -> dict[str, Any]:
@@ -331,6 +346,12 @@ def _trial_of(found: Trial) -> dict[str, Any]:
     named = ("name", "what", "of", "treated", "control", "weeks", "log")
     ended = {"ended_on": found.ended_on.isoformat()} if found.ended_on else {}
     return {name: getattr(found, name) for name in named} | ended | {"starts": found.starts.isoformat()}
+
+
+def _target_of(found: Target) -> dict[str, Any]:
+    named = ("name", "metric", "over", "filter", "tagged", "value")
+    days = {name: getattr(found, name).isoformat() for name in ("starts", "by")}
+    return {name: getattr(found, name) for name in named} | days
 
 
 def _source(db: Session, site: Site, found: HandedSource, now: datetime) -> Source:

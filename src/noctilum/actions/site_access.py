@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
 from datetime import date
 from functools import cache
 from typing import NamedTuple
@@ -10,7 +11,7 @@ from typing import NamedTuple
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload, selectinload
 
-from noctilum.actions import alert_rules, competitors, dated_notes, grids, kept_work, keywords, trials
+from noctilum.actions import alert_rules, competitors, dated_notes, grids, kept_work, keywords, targets, trials
 from noctilum.actions.find import find_site
 from noctilum.actions.install import Install
 from noctilum.actions.presenters import values_of
@@ -23,6 +24,7 @@ from noctilum.readings.site_access import SiteAccess, SourceOf
 from noctilum.records.models import Site, Source
 from noctilum.wire.competitors import CompetitorsQuery
 from noctilum.wire.grids import GridsQuery
+from noctilum.wire.targets import TargetsQuery
 from noctilum.wire.trials import TrialsQuery
 
 
@@ -88,7 +90,7 @@ def _opened(
             worded("{host} has no source connected.", host=site.host),
             remedy="connect one under Sources, or with `noctilum connect`",
         )
-    key = site.key
+    key, client = site.key, site.client_id
     return SiteAccess(
         key,
         install.history(site.id),
@@ -105,7 +107,20 @@ def _opened(
         cache(lambda: kept_work.of_site(install, key)),
         cache(lambda: trials.listed(install, TrialsQuery(site=key))),
         cache(lambda: alert_rules.of_site(install, key)),
+        cache(lambda: targets.listed(install, TargetsQuery(site=key))),
+        cache(lambda: _siblings(install, client)),
     )
+
+
+def _siblings(install: Install, client: int) -> list[SiteAccess]:
+    """Open every site of a client that has a source."""
+    with install.records.read() as db:
+        keys = list(db.scalars(select(Site.key).where(Site.client_id == client).order_by(Site.host)))
+    found = []
+    for key in keys:
+        with suppress(NotThere):
+            found.append(open_site(install, key))
+    return found
 
 
 def _source_of(found: Source, client_zone: str) -> SourceOf:

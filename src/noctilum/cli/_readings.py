@@ -22,6 +22,8 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("worked", "Act", "Show what was done, and what came of it"),
     ("trial", "Act", "Show a trial as it stands, and what it came to"),
     ("trial-plan", "Act", "Show what a trial could show before it starts, and which controls move alike"),
+    ("course", "Act", "Show how targets stand, and whether one is on course"),
+    ("target", "Act", "Show one target with its whole way"),
     ("rank-summary", "Ranks", "Sum up how tracked keywords stand and moved"),
     ("ladder", "Ranks", "Lay tracked keywords out by weeks"),
     ("keyword", "Ranks", "Show one keyword's whole history"),

@@ -58,6 +58,7 @@ COMMANDS: dict[str, Command] = {
         Command("alerts", "alerts", "list what calls out, see to it, look anew", "Act"),
         Command("alert-rules", "alert_rules", "list rules of alerts, switch or narrow one, add one", "Act"),
         Command("trials", "trials", "list trials, plan one, end one", "Act"),
+        Command("targets", "targets", "list targets, set one, move one, delete one", "Act"),
         Command("report", "report", "make a site's search report", "Report"),
         Command("templates", "templates", "list report templates, write one as TOML, take one", "Report"),
         Command("reports", "reports", "make reports of sites from templates, look them over, draft them", "Report"),

@@ -22,6 +22,7 @@ from noctilum.wire import (
     outcomes,
     ranks,
     readings,
+    targets,
     trials,
     work,
 )
@@ -593,6 +594,26 @@ class Readings:
         found: trials.TrialPlan = self.read(
             "trial-plan", site, treated=treated, of=of, weeks=weeks, limit=limit, language=language
         )
+        return found
+
+    def course(
+        self,
+        site: str,
+        *,
+        limit: int = 50,
+        offset: int = 0,
+        only: Literal["all", "open", "behind", "over"] = "all",
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> targets.CourseRead:
+        """Figures to be reached by a day: the path there net of the season, and how far one is off it."""
+        found: targets.CourseRead = self.read("course", site, limit=limit, offset=offset, only=only, language=language)
+        return found
+
+    def target(
+        self, site: str, number: int, *, language: Literal["en", "de", "fr", "es", "nb"] = "en"
+    ) -> targets.TargetRead:
+        """A figure week by week, beside the path to where it should be and what the year alone would bring."""
+        found: targets.TargetRead = self.read("target", site, number=number, language=language)
         return found
 
     def rank_summary(

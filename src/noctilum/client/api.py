@@ -31,6 +31,7 @@ from noctilum.wire import operating as o
 from noctilum.wire import people as p
 from noctilum.wire import readings as r
 from noctilum.wire import setup as s
+from noctilum.wire import targets as tg
 from noctilum.wire import trials as x
 from noctilum.wire import work as w
 from noctilum.wire.about import ReadingAbout
@@ -526,6 +527,24 @@ class Noctilum(Readings, Reports, Asking):
     def drop_trial(self, number: int) -> None:
         """Delete a trial."""
         self._transport.send("DELETE", f"/trials/{number}")
+
+    # targets
+
+    def targets(self, site: str | None = None) -> list[tg.TargetOut]:
+        """List targets, the next to be reached first."""
+        return self._list(tg.TargetOut, "/targets", site=site)
+
+    def add_target(self, asked: tg.NewTarget) -> tg.TargetOut:
+        """Set a target."""
+        return self._post(tg.TargetOut, "/targets", asked)
+
+    def change_target(self, number: int, *, seen: tg.TargetOut | None = None, **changes: object) -> tg.TargetOut:
+        """Change a target; what is not named stays. seen: as for a set."""
+        return self._change("targets", tg.TargetOut, number, seen, changes)
+
+    def drop_target(self, number: int) -> None:
+        """Delete a target."""
+        self._transport.send("DELETE", f"/targets/{number}")
 
     # ranks
 

@@ -33,7 +33,7 @@ from noctilum.demo import agency
 from noctilum.demo.files import EXPORTED, write_month_files, write_sitemap_files
 from noctilum.demo.keywords import KEYWORDS
 from noctilum.demo.ranks import fill_ranks, note_keywords
-from noctilum.demo.worklist import plan_trials, put_on_worklist
+from noctilum.demo.worklist import plan_trials, put_on_worklist, set_targets
 from noctilum.records.models import Report, Site, Source
 from noctilum.service import clock
 from noctilum.service.serve import check_port
@@ -210,6 +210,7 @@ def _filled(place: Place) -> Place:
     install = Install(place.settings)
     put_on_worklist(install, place.anchor)
     plan_trials(install, place.anchor)
+    set_targets(install, place.anchor)
     alerts.look(install, clock.now())
     let_fall_due(install)
     install.close()
@@ -380,6 +381,7 @@ def _catch_up(place: Place) -> None:
     note_down(install, place.anchor)
     put_on_worklist(install, place.anchor)
     plan_trials(install, place.anchor)
+    set_targets(install, place.anchor)
     with install.records.begin() as db:
         sources = list(db.scalars(select(Source)))
         for source in sources:

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 
-from noctilum.actions import kept_work, trials, worklist
+from noctilum.actions import kept_work, targets, trials, worklist
 from noctilum.actions.install import Install
+from noctilum.wire.targets import NewTarget, TargetsQuery
 from noctilum.wire.trials import NewTrial, TrialsQuery
 from noctilum.wire.work import NewWork, WorkQuery
 
@@ -41,7 +42,7 @@ class DemoWork:
 ITEMS = (
     *(
         DemoWork(HIVE, "page", page, "Refresh the guide", "fading", "refresh", -62, -48)
-        for page in ("/guides/swarm-control", "/guides/varroa-treatment", "/guides/winter-hive")
+        for page in ("/guides/swarm-control", "/guides/varroa-treatment", "/guides/feeding-bees")
     ),
     DemoWork(
         *(SKERRY, "page", "/timetables/ronsay", "Rewrite as one page for all seasons", "four pages on one query"),
@@ -104,6 +105,24 @@ def plan_trials(install: Install, anchor: date) -> None:
         log = [{"day": anchor + timedelta(day), "text": text} for day, text in each["log"]]
         told = each | {"starts": anchor + timedelta(each["starts"]), "log": log}
         trials.added(install, NewTrial.model_validate(told), _noon(told["starts"]))
+
+
+TARGETS: tuple[dict[str, Any], ...] = (
+    {"site": HIVE, "name": "Clicks of the season", "value": 6500, "starts": -75, "by": 102},
+    {"site": HIVE, "name": "Guides", "filter": 'set "Guides"', "value": 3600, "starts": -75, "by": 102},
+    {"site": HIVE, "name": "Shop and blog", "over": "client", "value": 8600, "starts": -75, "by": 102},
+    {"site": HIVE, "name": "In the top ten", "metric": "top10", "value": 30, "starts": -75, "by": 102},
+    {"site": SKERRY, "name": "Clicks by Easter", "value": 7_500, "starts": -60, "by": 14},
+)
+
+
+def set_targets(install: Install, anchor: date) -> None:
+    """Set the demo's targets, unless there are some."""
+    if targets.listed(install, TargetsQuery()):
+        return
+    for each in TARGETS:
+        told = each | {name: anchor + timedelta(each[name]) for name in ("starts", "by")}
+        targets.added(install, NewTarget.model_validate(told), _noon(told["starts"]))
 
 
 def put_on_worklist(install: Install, anchor: date) -> None:

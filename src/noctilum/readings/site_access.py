@@ -22,6 +22,7 @@ from noctilum.wire.grids import GridOut
 from noctilum.wire.keywords import KeywordOut
 from noctilum.wire.noted import NoteOut
 from noctilum.wire.questions import FILTERS, Compared, Paged, Windowed
+from noctilum.wire.targets import TargetOut
 from noctilum.wire.trials import TrialOut
 from noctilum.wire.work import WorkOut
 from noctilum.wire.worth import ValueGiven
@@ -60,6 +61,14 @@ def _no_trials() -> Sequence[TrialOut]:
     return ()
 
 
+def _no_targets() -> Sequence[TargetOut]:
+    return ()
+
+
+def _no_siblings() -> Sequence[SiteAccess]:
+    return ()
+
+
 def _shipped() -> Sequence[Rule]:
     return RULES
 
@@ -74,7 +83,8 @@ class SiteAccess:
 
     sources: numbers of the search feeds that are read; all_sources: every one it has. notes: asks for the dated notes
     that concern it; keywords, competitors, grids: for those it tracks, those it is set beside, and its points around
-    places; work, trials: for its worklist and its trials; rules: for what calls out on it. today: None where nobody
+    places; work, trials, targets: for its worklist, its trials, its targets; siblings: for all sites of its client,
+    itself among them; rules: for what calls out on it. today: None where nobody
     said which day it is.
     session_value: what a session is worth, in the client's currency, where somebody said;
     page_values: what is earned on pages of a set, in its place.
@@ -95,6 +105,8 @@ class SiteAccess:
     work: Callable[[], Sequence[WorkOut]] = _no_work
     trials: Callable[[], Sequence[TrialOut]] = _no_trials
     rules: Callable[[], Sequence[Rule]] = _shipped
+    targets: Callable[[], Sequence[TargetOut]] = _no_targets
+    siblings: Callable[[], Sequence[SiteAccess]] = _no_siblings
 
     def sources_of(self, kind: str) -> tuple[int, ...]:
         """Give the numbers of the sources of a kind that are read."""
@@ -159,6 +171,8 @@ class SiteAccess:
             "work": self.work,
             "trials": self.trials,
             "rules": self.rules,
+            "targets": self.targets,
+            "siblings": lambda: [f"{each.stamp} {each.keywords()}" for each in self.siblings()],
             "today": lambda: self.today,
         }
         return " ".join(str(known[name]()) for name in names)

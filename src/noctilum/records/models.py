@@ -391,6 +391,25 @@ class Trial(Base):
     created_at: Mapped[datetime]
 
 
+class Target(Base):
+    """A figure to be reached by a day, of a site or of all sites of its client."""
+
+    __tablename__ = "target"
+    __table_args__ = (Index("target_by_site", "site_id"), NEVER_AGAIN)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(120))
+    metric: Mapped[str] = mapped_column(String(20))
+    over: Mapped[str] = mapped_column(String(10), default="site")
+    filter: Mapped[str] = mapped_column(String(2000), default="")
+    tagged: Mapped[str] = mapped_column(String(60), default="")
+    value: Mapped[float]
+    starts: Mapped[date]
+    by: Mapped[date]
+    created_at: Mapped[datetime]
+
+
 class Alert(Base):
     """Something that called out on a site by a rule, about a key. facts: the row it is from, as last found.
 

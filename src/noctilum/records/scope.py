@@ -132,6 +132,7 @@ _NARROWED: dict[type[m.Base], Callable[[Scope], ColumnElement[bool]]] = {
     m.DatedNote: _notes,
     m.Work: lambda scope: m.Work.site_id.in_(_sites(scope)),
     m.Trial: lambda scope: m.Trial.site_id.in_(_sites(scope)),
+    m.Target: lambda scope: m.Target.site_id.in_(_sites(scope)),
     m.MonthlyDone: lambda scope: m.MonthlyDone.client_id.in_(sorted(scope.clients)),
     m.Alert: lambda scope: m.Alert.site_id.in_(_sites(scope)),
     m.Notice: lambda scope: or_(m.Notice.source_id.in_(_sources(scope)), m.Notice.site_key.in_(_keys(scope))),

@@ -78,6 +78,7 @@ MOST_ROWS = 15
 TITLES = {
     "fading": message("Pages that fade"),
     "worked": message("What was done, and what came of it"),
+    "course": message("Targets"),
     "within-reach": message("Within reach"),
     "overlap": message("Pages that share queries"),
     "unclicked": message("Shown and never clicked"),

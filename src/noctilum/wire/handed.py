@@ -14,6 +14,7 @@ from noctilum.wire.grids import NewGrid
 from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.noted import MOST_MEMBERS, NoteKind
 from noctilum.wire.setup import Colour
+from noctilum.wire.targets import NewTarget
 from noctilum.wire.trials import NewTrial
 from noctilum.wire.work import Baseline, NewWork
 from noctilum.wire.worth import MOST_VALUES, PageValue
@@ -131,6 +132,13 @@ class HandedTrial(NewTrial):
     site: Line = Field(default="", max_length=300)
 
 
+class HandedTarget(NewTarget):
+    """A target of the site."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    site: Line = Field(default="", max_length=300)
+
+
 class HandedWork(NewWork):
     """An item of its worklist; who was to do it stays behind."""
 
@@ -155,3 +163,4 @@ class Handed(_Handed):
     grids: list[HandedGrid] = Field(default=[], max_length=10_000)
     work: list[HandedWork] = Field(default=[], max_length=100_000)
     trials: list[HandedTrial] = Field(default=[], max_length=10_000)
+    targets: list[HandedTarget] = Field(default=[], max_length=10_000)

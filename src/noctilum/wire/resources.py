@@ -17,6 +17,7 @@ from noctilum.wire.keywords import KeywordOut, KeywordsQuery, NewKeyword
 from noctilum.wire.noted import NewNote, NewSet, NoteOut, SetOut
 from noctilum.wire.questions import Question
 from noctilum.wire.reports import NewReport, NewTemplate, ReportOut, ReportsQuery, TemplateOut, TemplatesQuery
+from noctilum.wire.targets import NewTarget, TargetOut, TargetsQuery
 from noctilum.wire.trials import NewTrial, TrialOut, TrialsQuery
 from noctilum.wire.work import NewWork, WorkOut, WorkQuery
 
@@ -113,6 +114,16 @@ RESOURCES: tuple[Resource, ...] = (
         out=TrialOut,
         store="noctilum.actions.trials",
         about="Pages or queries that are changed from a day on, against a control that is not.",
+    ),
+    Resource(
+        name="targets",
+        one="target",
+        tag="Worklist",
+        asked=TargetsQuery,
+        new=NewTarget,
+        out=TargetOut,
+        store="noctilum.actions.targets",
+        about="A figure to be reached by a day, of a site or of all sites of its client.",
     ),
     Resource(
         name="alert-rules",

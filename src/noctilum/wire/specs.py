@@ -19,6 +19,12 @@ Named = str | Callable[..., Any]
 """A function, or where it is: "package.module:name". The light doors (client, command line) never load it."""
 
 
+Depends = Literal[
+    "notes", "keywords", "competitors", "grids", "work", "trials", "targets", "siblings", "today", "rules"
+]  # fmt: skip
+"""What else an answer may hang on."""
+
+
 @dataclass(frozen=True)
 class ReadingSpec:
     """Declare one reading of a site.
@@ -42,7 +48,7 @@ class ReadingSpec:
     rows: str = "rows"
     flat: Callable[[Any], list[Plain]] | None = None
     by: tuple[str, ...] = ()
-    depends: tuple[Literal["notes", "keywords", "competitors", "grids", "work", "trials", "today", "rules"], ...] = ()
+    depends: tuple[Depends, ...] = ()
     path: str = ""
     tables: Mapping[str, str] = field(default_factory=dict)
     """Further tables: name → the field of the answer that holds their rows."""
