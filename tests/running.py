@@ -28,7 +28,7 @@ from noctilum.core.errors import StoreFault
 from noctilum.demo import agency
 from noctilum.demo.ranks import fill_ranks
 from noctilum.demo.run import note_down, set_up
-from noctilum.demo.worklist import plan_trials
+from noctilum.demo.worklist import plan_trials, set_targets
 from noctilum.jobs.worker import Worker
 from noctilum.service.app import create_app
 from noctilum.service.serve import start, stop, wait_until_up
@@ -171,6 +171,7 @@ def fill(folder: Path) -> None:
     set_up(install, feed.url)
     note_down(install, TODAY)
     plan_trials(install, TODAY)
+    set_targets(install, TODAY)
     for site, oldest in RANKED.items():
         fill_ranks(install, site, TODAY, oldest)
     install.close()

@@ -35,6 +35,7 @@ from noctilum.actions import (
     sets,
     setup,
     tables,
+    targets,
     trials,
     worklist,
 )
@@ -61,6 +62,7 @@ from noctilum.wire.grids import GridsQuery, NewGrid
 from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.noted import NewNote, NewSet
 from noctilum.wire.questions import choices
+from noctilum.wire.targets import NewTarget, TargetsQuery
 from noctilum.wire.trials import LogLine, NewTrial, TrialsQuery
 from noctilum.wire.work import NewWork, WorkQuery
 
@@ -215,6 +217,8 @@ def test_a_hand_over_takes_work_with_its_notes_and_trials_along(install, pulled,
     worklist.added(install, NewWork(**told, key="/b", state="dropped", reason="no"), NOW)
     given = {"treated": ["/a"], "control": ["/b"], "starts": day, "log": [LogLine(day=day, text="went live")]}
     trials.added(install, NewTrial(site=KEY, name="Titles", **given), NOW)
+    aim = {"value": 1200.5, "by": date(2026, 6, 30), "starts": day, "filter": 'path has "a"'}
+    targets.added(install, NewTarget(site=KEY, name="By summer", **aim), NOW)
     path = handover.hand_over(install, KEY, tmp_path, NOW)
     with closing(opened(tmp_path / "other")) as other:
         handover.bring_in(other, path, NOW)
@@ -223,6 +227,9 @@ def test_a_hand_over_takes_work_with_its_notes_and_trials_along(install, pulled,
         assert [each.model_dump(exclude=left) for each in there] == [each.model_dump(exclude=left) for each in here]
         (kept,) = trials.listed(other, TrialsQuery())
         assert kept == trials.listed(install, TrialsQuery())[0]
+        left |= {"tag"}
+        (aimed,), (was,) = (targets.listed(of, TargetsQuery()) for of in (other, install))
+        assert aimed.model_dump(exclude=left) == was.model_dump(exclude=left)
         (note,) = dated_notes.list_notes(other, KEY)
         assert (note.first, note.page, note.text) == (day, "/guides/winter-hive", "Refresh it")
         assert {each.note for each in there if each.state == "done"} == {note.id}
@@ -336,7 +343,7 @@ EVERY = [
     (spec.name, by)
     for spec in READINGS
     if spec.name not in ("cross", "day", "note-effect", "ranks", "listings", "features", "citations")
-    and spec.name not in ("trial", "trial-plan")  # of one trial, or of what would be treated
+    and spec.name not in ("trial", "trial-plan", "target")  # of one trial or target, or of what would be treated
     and spec.name not in OF_BESIDE  # nothing of the kind is held here
     and spec.group != "Ranks"
     for by in (*(choices(spec.question.model_fields[spec.by[0]].annotation) if spec.by else [""]), *spec.tables)

@@ -25,6 +25,7 @@ from noctilum.actions import (
     sets,
     setup,
     shares,
+    targets,
     templates,
     trials,
     worklist,
@@ -40,6 +41,7 @@ from noctilum.wire import setup as setup_wire
 from noctilum.wire.competitors import NewCompetitor
 from noctilum.wire.grids import NewGrid
 from noctilum.wire.shares import NewShare
+from noctilum.wire.targets import NewTarget
 from noctilum.wire.trials import NewTrial
 from noctilum.wire.work import NewWork
 
@@ -135,6 +137,18 @@ def furnished(install, client: str, host: str, secret: str) -> dict[str, object]
             install, noted.NewNote(first=date(2026, 3, 1), kind="content", text=f"{secret} note", site=host), NOW
         ).id,
         "set": getattr(more["set"], "id", MISSING),
+        "target": targets.added(
+            install,
+            NewTarget(
+                site=host,
+                name=f"{secret} target",
+                value=9.0,
+                starts=date(2026, 3, 1),
+                by=date(2026, 6, 1),
+                over="client",
+            ),
+            NOW,
+        ).id,
         "trial": trials.added(
             install, NewTrial(site=host, name=f"{secret} trial", treated=["/a"], starts=date(2026, 3, 1)), NOW
         ).id,
@@ -156,7 +170,7 @@ NUMBER_OF = {
     "sets": "set", "notes": "note", "templates": "template", "shares": "share", "deliveries": "delivery",
     "due": "slot", "sources": "source", "jobs": "job", "users": "user", "tokens": "token", "sign-ins": "user",
     "work": "work", "notices": "note", "captures": "keyword", "clients": "client", "sites": "site",
-    "mappings": "client", "trials": "trial", "alerts": "alert",
+    "mappings": "client", "trials": "trial", "targets": "target", "alerts": "alert",
 }  # fmt: skip
 OWN_ONLY = ("/alert-rules", "/tokens", "/users", "/sign-ins", "/templates", "/mappings", "/audit", "/grants")
 """What belongs to users or to the agency, and is tested with them."""
@@ -217,6 +231,7 @@ MISSED = dict.fromkeys(
         "set",
         "work",
         "trial",
+        "target",
         "alert",
     ),
     MISSING,

@@ -73,7 +73,7 @@ def known(live: Live, path: str) -> dict[str, str]:
     if "/shares/{number}" in path:
         return {**WORDS, "number": WORDS["share"]}
     kept = ("notes", "sets", "keywords", "competitors", "templates", "reports", "editions", "work", "trials", "alerts")
-    for name in (*kept, "alert-rules"):
+    for name in (*kept, "alert-rules", "targets"):
         if f"/{name}/{{number}}" in path:
             return {**WORDS, "number": str(live.get(f"/{name}").json()[0]["id"])}
     return WORDS

@@ -105,7 +105,7 @@ def needed(spec) -> list[str]:
 
 NEEDED = {"dimension": "query", "item": "query", "key": "skerry ferries", "day": "2026-03-10", "number": "1"}
 NEEDED |= {"domain": "islehopper.example", "word": "hive", "treated": "/fares"}
-AT = {"local-grid": "brinepot.example", "trial": "northloft.example"}
+AT = {"local-grid": "brinepot.example", "trial": "northloft.example", "target": "hivewright.example"}
 AT |= dict.fromkeys(OF_BESIDE, BESIDE_SITE)
 READS = [
     *([name] for name in ("portfolio", "clients", "sites", "sources", "users", "tokens", "sign-ins", "jobs", "sets")),
@@ -165,6 +165,7 @@ def test_every_command_that_shows_something_is_tried_here_or_has_tests_of_its_ow
         "grids",
         "work",
         "trials",
+        "targets",
         "alerts",
         "monthly",
         "alert-rules",

@@ -59,6 +59,7 @@ VIEWS = [
     "/looks",
     "/alerts",
     f"{SITE}/monthly?step=fading",
+    "/sites/hivewright.example/targets",
 ]
 
 IN_EVERY_LOOK = ("/", f"{SITE}/overview", f"{SITE}/pages", f"{SITE}/held", "/sources")

@@ -21,6 +21,7 @@ MADE = {
     "reports": {"site": SITE, "name": "Kept for a test", "template": "One page for the board"},
     "work": {"site": SITE, "of": "page", "key": "/fares", "todo": "Kept for a test", "due": "2026-04-01"},
     "alert-rules": {"name": "Kept for a test", "reading": "fading", "condition": "clicks > 9", "key": "key"},
+    "targets": {"site": SITE, "name": "Kept for a test", "value": 900, "starts": "2026-02-03", "by": "2026-06-30"},
     "trials": {"site": SITE, "name": "Kept for a test", "treated": ["/fares"], "starts": "2026-02-03"},
 }
 CHANGED = {
@@ -33,6 +34,7 @@ CHANGED = {
     "reports": {"language": "de"},
     "work": {"state": "doing", "why": "Kept otherwise"},
     "alert-rules": {"on": False, "sites": [SITE], "asked": {"item": "query"}},
+    "targets": {"value": 1200.5, "filter": 'path starts "/fares"', "over": "client"},
     "trials": {"weeks": 6, "control": ["/routes/ronsay"]},
 }
 

@@ -12537,7 +12537,7 @@ export interface components {
             by: string;
             /**
              * Filter
-             * @description In the filter language, as in "Guides"
+             * @description In the filter language, as set "Guides"
              * @default
              */
             filter?: string;
@@ -16310,7 +16310,7 @@ export interface components {
             by?: string | null;
             /**
              * Filter
-             * @description In the filter language, as in "Guides"
+             * @description In the filter language, as set "Guides"
              * @default null
              */
             filter?: string | null;
