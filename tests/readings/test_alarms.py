@@ -16,6 +16,7 @@ from noctilum.history import History
 from noctilum.readings.alarms import answer as alarms
 from noctilum.readings.silent import answer as silent
 from noctilum.readings.site_access import SiteAccess, SourceOf
+from noctilum.records.models import Source
 from noctilum.standins.search_model import model_of
 from noctilum.standins.visits_feed import create_app
 from noctilum.standins.visits_model import STREAMS
@@ -168,6 +169,26 @@ def test_days_are_late_by_how_soon_they_used_to_come(install, pulled):
     assert late.late == (late.due - late.last).days > 0
     assert answered(install, HIVE, "alarms", today=TODAY + timedelta(9), rule="days late").rows[0].since == late.due
     assert "should be held by now" in later.sentences[0].text
+
+
+@pytest.mark.parametrize(("state", "failures", "paused", "calls"), [
+    ("ready", 0, False, False), ("ready", 2, False, False), ("ready", 3, False, True), ("broken", 1, False, True),
+    ("broken", 4, True, False),
+])  # fmt: skip
+def test_a_source_that_cannot_be_read_calls_out_while_it_is_so(install, pulled, state, failures, paused, calls):
+    def become(state: str, failures: int, paused: bool) -> None:
+        with install.records.begin() as db:
+            source = db.get(Source, 1)
+            source.state, source.failures, source.paused = state, failures, paused
+
+    become(state, failures, paused)
+    try:
+        found = answered(install, HIVE, "alarms", rule="source fault")
+        assert [row.rule for row in found.rows] == ["source fault"] * calls
+        if calls:
+            assert "cannot be read any more" in found.sentences[0].text and found.rows[0].key.startswith("Quillon")
+    finally:
+        become("ready", 0, False)
 
 
 def complete(install) -> date:

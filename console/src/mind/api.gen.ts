@@ -4503,7 +4503,7 @@ export interface components {
              */
             look: string;
             /** Rule */
-            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | string;
+            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late" | "source fault") | string;
             /** Since */
             since: string | null;
             /**
@@ -4606,7 +4606,7 @@ export interface components {
             /** Reason */
             reason: string;
             /** Rule */
-            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | string;
+            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late" | "source fault") | string;
             /** Since */
             since: string | null;
             /** Site */
@@ -8686,6 +8686,11 @@ export interface components {
              */
             due: string | null;
             /**
+             * Faulty
+             * @description Its credential is refused, or its pulls failed three times in a row.
+             */
+            faulty: boolean;
+            /**
              * Files
              * @description Its newest day came in a file.
              */
@@ -11068,7 +11073,7 @@ export interface components {
          */
         LeftOut: {
             /** Rule */
-            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | string;
+            rule: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late" | "source fault") | string;
             /** Why */
             why: string;
         };
@@ -15280,7 +15285,7 @@ export interface components {
              */
             lasting?: number;
             /** Name */
-            name: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late") | string;
+            name: ("page gone" | "site fell" | "counting broke" | "odd day" | "keyword lost" | "written answer came" | "written answer left" | "index fell" | "competitor jumped" | "days late" | "source fault") | string;
             /** Reading */
             reading: string;
             /**

@@ -24,6 +24,7 @@ const WORDS: Record<string, MessageDescriptor> = {
   'index fell': msg`index fell`,
   'competitor jumped': msg`competitor jumped`,
   'days late': msg`days late`,
+  'source fault': msg`source fault`,
   'almost certain': msg`almost certain`,
   certain: msg`certain`,
   likely: msg`likely`,

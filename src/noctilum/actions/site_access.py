@@ -27,6 +27,9 @@ from noctilum.wire.grids import GridsQuery
 from noctilum.wire.targets import TargetsQuery
 from noctilum.wire.trials import TrialsQuery
 
+FAILURES = 3
+"""A source whose pulls failed so many times in a row is at fault; once is nothing."""
+
 
 def open_site(
     install: Install, key: str, engine: str | None = None, source: int | None = None, today: date | None = None
@@ -124,7 +127,9 @@ def _siblings(install: Install, client: int) -> list[SiteAccess]:
 
 
 def _source_of(found: Source, client_zone: str) -> SourceOf:
-    return SourceOf(found.id, found.label, found.engine, found.time_zone, found.counted, client_zone, found.kind)
+    faulty = not found.paused and (found.state == "broken" or found.failures >= FAILURES)
+    named = (found.id, found.label, found.engine, found.time_zone, found.counted, client_zone, found.kind)
+    return SourceOf(*named, faulty=faulty)
 
 
 def _picked(host: str, found: Sequence[SourceOf], engine: str | None, source: int | None) -> tuple[int, ...]:

@@ -13,6 +13,8 @@ from noctilum.wire import breaks as wire
 
 LOOKED_AT = 42
 """So many of the newest held days tell how soon days used to come."""
+NEAR = 120
+"""So many days back are read first: the newest held ones are among them unless a source has stopped."""
 GRACE = 2
 FILES_GRACE = 45
 """Days that come in files are late after a month and a half (ours)."""
@@ -22,8 +24,8 @@ CHECKS = ("lookups",)
 
 def answer(site: SiteAccess, asked: wire.FeedsQuery) -> wire.Feeds:
     """Say of every source that counts how far its days have come."""
-    found = [_row(site, each) for each in site.all_sources if each.counted and each.kind not in CHECKS]
-    found.sort(key=lambda row: (-row.late, row.label, row.source))
+    found = [_row(site, each) for each in site.all_sources if each.counted]
+    found.sort(key=lambda row: (not row.faulty, -row.late, row.label, row.source))
     page = rows_asked(asked)
     return wire.Feeds(
         site=site.key,
@@ -36,11 +38,10 @@ def answer(site: SiteAccess, asked: wire.FeedsQuery) -> wire.Feeds:
 
 def _row(site: SiteAccess, source: SourceOf) -> wire.FeedRow:
     kept = DATASETS.of_kind(source.kind)[0]
-    ledger = site.history.ledger(sources=[source.number], dataset=kept.name)
-    held = sorted((row for row in ledger if row.state in HELD), key=lambda row: row.day)[-LOOKED_AT:]
+    held = _newest(site, source.number, kept.name)
     last = held[-1] if held else None
     files = last is not None and last.origin.startswith("file ")
-    due = _due(held, kept.span, files, site.today)
+    due = None if source.kind in CHECKS else _due(held, kept.span, files, site.today)
     late = 0 if due is None or last is None else max(0, (due - last.day).days)
     behind = None if last is None or site.today is None else (site.today - last.day).days
     return wire.FeedRow(
@@ -52,7 +53,19 @@ def _row(site: SiteAccess, source: SourceOf) -> wire.FeedRow:
         due=due,
         behind=behind,
         late=late,
+        faulty=source.faulty,
     )
+
+
+def _newest(site: SiteAccess, source: int, dataset: str) -> list[LedgerRow]:
+    """Read the newest held days of a source, oldest first."""
+    near = None if site.today is None else site.today - timedelta(NEAR)
+    for first in dict.fromkeys((near, None)):
+        ledger = site.history.ledger(sources=[source], dataset=dataset, first=first)
+        held = sorted((row for row in ledger if row.state in HELD), key=lambda row: row.day)[-LOOKED_AT:]
+        if len(held) == LOOKED_AT:
+            break
+    return held
 
 
 def _due(held: Sequence[LedgerRow], span: str, files: bool, today: date | None) -> date | None:

@@ -196,7 +196,8 @@ def _nothing(kept: Dataset, sides: Sides) -> dict[str, object]:
     """Say that nothing was counted: sums are nothing, averages are not known."""
     none = {each.name: 0.0 if each.merge in ("sum", "last") else None for each in kept.measures}
     none |= {each.name: 0.0 if each.less else None for each in kept.derived}
-    return dict.fromkeys(sides, {each.name: none[each.name] for each in kept.told})
+    nothing = {each.name: none[each.name] for each in kept.told}
+    return {side: nothing for side in sides}
 
 
 def _known(value: float) -> float | None:

@@ -30,7 +30,7 @@ from noctilum.wire.worth import ValueGiven
 
 @dataclass(frozen=True)
 class SourceOf:
-    """Name a source of a site, and the time zone the client reads in."""
+    """Name a source of a site, and the time zone the client reads in. faulty: stopped, or failing again and again."""
 
     number: int
     label: str
@@ -39,6 +39,7 @@ class SourceOf:
     counted: bool
     client_zone: str
     kind: str = "search"
+    faulty: bool = False
 
 
 def _none() -> Sequence[NoteOut]:

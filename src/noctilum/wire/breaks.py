@@ -94,6 +94,7 @@ RuleName = Literal[
     "index fell",
     "competitor jumped",
     "days late",
+    "source fault",
 ]
 Sure = Literal["certain", "almost certain", "likely"]
 
@@ -188,6 +189,7 @@ RULES: tuple[Rule, ...] = (
         sure="likely",
     ),
     Rule(name="days late", reading="feeds", condition="late > 0", key="label", since="due", sure="certain"),
+    Rule(name="source fault", reading="feeds", condition="faulty", key="label", sure="certain"),
 )
 """What calls out by itself. How often each does on quiet sites: tests/core/test_breaks.py, docs/alarms.md."""
 
@@ -247,7 +249,7 @@ class FeedsQuery(Paged):
 class FeedRow(Wire):
     """How far a source's days have come."""
 
-    SHOWN: ClassVar[tuple[str, ...]] = ("label", "kind", "last", "due", "behind", "late")
+    SHOWN: ClassVar[tuple[str, ...]] = ("label", "kind", "last", "due", "behind", "late", "faulty")
 
     source: int
     label: str = column("text", "source")
@@ -259,6 +261,7 @@ class FeedRow(Wire):
     )
     behind: int | None = column("count", "days behind", "Today less the newest complete day.")
     late: int = column("count", "days late", "How many days before the one that is due it ends; 0 where it does not.")
+    faulty: bool = column("flag", "at fault", "Its credential is refused, or its pulls failed three times in a row.")
 
 
 class Feeds(Wire):

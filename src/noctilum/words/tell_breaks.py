@@ -56,10 +56,14 @@ def _as_expected(teller: Teller) -> Sentence:
 def feeds(teller: Teller) -> list[Sentence]:
     """Name the sources whose days are late."""
     found: wire.Feeds = teller.reading
+    at_fault = [teller.tell(FAULTY, key=f"text:/rows/{n}/label") for n, row in enumerate(found.rows) if row.faulty]
     late = [n for n, row in enumerate(found.rows) if row.late]
     if not late:
-        return [teller.tell("No source is late.")]
-    return [_late(teller, f"/rows/{n}") for n in late[:3]]
+        return [*at_fault[:3], teller.tell("No source is late.")]
+    return [*at_fault[:3], *(_late(teller, f"/rows/{n}") for n in late[:3])]
+
+
+FAULTY = message("{key} cannot be read any more; see its fault under Sources.")
 
 
 LATE = message("The days of {label} end on {last}; {due} should be held by now.")
@@ -96,6 +100,7 @@ def of_one(row: wire.AlarmRow, language: str) -> str:
 
 
 KEYED = {
+    "source fault": FAULTY,
     "keyword lost": message("{key} stood at {before} and is no longer found near the top."),
     "written answer came": message("A written answer came to {key}."),
     "written answer left": message("The written answer at {key} is gone."),
