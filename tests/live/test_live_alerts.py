@@ -8,6 +8,8 @@ import pytest
 from playwright.sync_api import Page, expect
 from tests.running import Live
 
+from noctilum.wire.breaks import RULES
+
 BLOG, SKERRY = "blog.hivewright.example", "skerryferries.example"
 
 
@@ -80,17 +82,17 @@ def test_rules_are_listed_switched_narrowed_added_and_brought_back(live: Live):
     for name in ("odd day", "channel fell"):
         assert live.cli("alert-rules", "--drop", name).returncode == 0
     with live.client() as noctilum:
-        assert noctilum.alert_rules() == [] and len(noctilum.shipped_alert_rules()) == 10
+        assert noctilum.alert_rules() == [] and len(noctilum.shipped_alert_rules()) == len(RULES)
 
 
 @pytest.mark.browser
 def test_a_rule_is_switched_off_in_the_console_and_brought_back(live: Live, page: Page):
     page.goto(f"{live.url}/alerts")
-    page.get_by_text("10 rules are asked every night").click()
+    page.get_by_text(f"{len(RULES)} rules are asked every night").click()
     page.get_by_role("button", name="Switch off: odd day").click()
-    page.get_by_text("9 rules are asked every night").wait_for()
+    page.get_by_text(f"{len(RULES) - 1} rules are asked every night").wait_for()
     page.get_by_role("button", name="As it ships: odd day").click()
-    page.get_by_text("10 rules are asked every night").wait_for()
+    page.get_by_text(f"{len(RULES)} rules are asked every night").wait_for()
     form = page.get_by_role("form", name="A rule of one’s own")
     for label, text in (("Rule", "mine"), ("Reading", "fading"), ("Calls out where", "clocks > 1")):
         form.get_by_label(label).fill(text)
@@ -99,7 +101,7 @@ def test_a_rule_is_switched_off_in_the_console_and_brought_back(live: Live, page
     form.get_by_label("Calls out where").fill("clicks > 900")
     form.get_by_role("button", name="Keep").click()
     page.get_by_role("button", name="Take away: mine").click()
-    page.get_by_text("10 rules are asked every night").wait_for()
+    page.get_by_text(f"{len(RULES)} rules are asked every night").wait_for()
 
 
 @pytest.mark.browser

@@ -2584,6 +2584,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/feature-turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show where a feature came to result pages, or left them
+         * @description Tracked keywords at which a feature turned in the window, beyond its own trembling.
+         */
+        get: operations["get_sites_site_feature-turns"];
+        put?: never;
+        /**
+         * Show where a feature came to result pages, or left them, asked by a body
+         * @description Tracked keywords at which a feature turned in the window, beyond its own trembling. What the address of the GET holds is sent as a JSON object; QUERY does the same.
+         */
+        post: operations["post_sites_site_feature-turns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/features": {
         parameters: {
             query?: never;
@@ -8557,6 +8581,120 @@ export interface components {
              * @description Share of lookups that showed it, step for step
              */
             steps: (number | null)[];
+        };
+        /**
+         * FeatureTurnRow
+         * @description A keyword at whose result page a feature came and stays, or left.
+         */
+        FeatureTurnRow: {
+            /**
+             * Before
+             * @description Of the last 56 days with a lookup before it, as far as held.
+             */
+            before: number;
+            /**
+             * Chance
+             * @description How likely so many are by what was usual before.
+             */
+            chance: number;
+            /** Device */
+            device: string;
+            /**
+             * Lookups
+             * @description Days with a lookup since then.
+             */
+            lookups: number;
+            /**
+             * Now
+             * @description Of the days with a lookup since.
+             */
+            now: number;
+            /**
+             * Number
+             * @description The keyword's own number.
+             */
+            number: number;
+            /** Place */
+            place: string;
+            /**
+             * Since
+             * Format: date
+             * @description The day of the first lookup after it.
+             */
+            since: string;
+            /** Term */
+            term: string;
+            /**
+             * Turned
+             * @description came: there on a tenth of the days before at most, and on half of them or more since. left: on half or more before, and on a tenth since at most.
+             * @enum {string}
+             */
+            turned: "came" | "left";
+        };
+        /**
+         * FeatureTurns
+         * @description Where a feature of result pages came or left, the newest first.
+         */
+        FeatureTurns: {
+            against: components["schemas"]["Days"] | null;
+            /** Asked Against */
+            asked_against: string;
+            /** Asked Window */
+            asked_window: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Complete Through
+             * Format: date
+             */
+            complete_through: string;
+            /** Feature */
+            feature: string;
+            /** Filter */
+            filter: {
+                [key: string]: string;
+            };
+            /**
+             * Filter Text
+             * @description The filter in its canonical text
+             * @default
+             */
+            filter_text?: string;
+            /**
+             * First Held
+             * Format: date
+             */
+            first_held: string;
+            /** Generation */
+            generation: number;
+            /**
+             * Grain
+             * @description The level at which the provider counted these figures
+             */
+            grain: string;
+            /**
+             * Looked At
+             * @description Keywords that were looked up.
+             */
+            looked_at: number;
+            /**
+             * Matching
+             * @description How many rows were found, on all pages of the list.
+             */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["FeatureTurnRow"][];
+            /**
+             * Sentences
+             * @description The reading in one to four sentences
+             * @default []
+             */
+            sentences?: components["schemas"]["Sentence"][];
+            /** Site */
+            site: string;
+            window: components["schemas"]["Days"];
         };
         /**
          * Features
@@ -32322,6 +32460,238 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeatureOwners"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get_sites_site_feature-turns": {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+                window?: string;
+                against?: string;
+                tag?: string | null;
+                device?: string | null;
+                place?: string | null;
+                track?: string | null;
+                on?: string | null;
+                find?: string;
+                pinned?: boolean;
+                language?: "en" | "de" | "fr" | "es" | "nb";
+                feature?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeatureTurns"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post_sites_site_feature-turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    /**
+                     * Against
+                     * @description before, year, none, or a window
+                     * @default before
+                     */
+                    against?: string;
+                    /**
+                     * Device
+                     * @description Only those looked up on this device
+                     * @default null
+                     */
+                    device?: string | null;
+                    /**
+                     * Feature
+                     * @description The feature, by its name
+                     * @default written answer
+                     */
+                    feature?: string;
+                    /**
+                     * Find
+                     * @description Only keywords whose term holds this text
+                     * @default
+                     */
+                    find?: string;
+                    /**
+                     * Language
+                     * @description Of the sentences
+                     * @default en
+                     * @enum {string}
+                     */
+                    language?: "en" | "de" | "fr" | "es" | "nb";
+                    /**
+                     * Limit
+                     * @description How many rows
+                     * @default 100
+                     */
+                    limit?: number;
+                    /**
+                     * Offset
+                     * @description How many rows to pass over
+                     * @default 0
+                     */
+                    offset?: number;
+                    /**
+                     * On
+                     * @description Only this search engine
+                     * @default null
+                     */
+                    on?: string | null;
+                    /**
+                     * Pinned
+                     * @description Only those followed closely
+                     * @default false
+                     */
+                    pinned?: boolean;
+                    /**
+                     * Place
+                     * @description Only those looked up from this place
+                     * @default null
+                     */
+                    place?: string | null;
+                    /**
+                     * Tag
+                     * @description Only keywords with this tag
+                     * @default null
+                     */
+                    tag?: string | null;
+                    /**
+                     * Track
+                     * @description Only this language and country, as en-GB
+                     * @default null
+                     */
+                    track?: string | null;
+                    /**
+                     * Window
+                     * @description ISO 8601: P28D, 2026-03; also 2026-Q1, month, all
+                     * @default P28D
+                     */
+                    window?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeatureTurns"];
                 };
             };
             /** @description The input cannot be used */

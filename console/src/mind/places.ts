@@ -79,6 +79,7 @@ const IN_VIEWS = new Set([
   'listings',
   'features',
   'feature-owners',
+  'feature-turns',
   'citations',
   'trial',
   'trial-plan',

@@ -154,6 +154,22 @@ export const places = (find: string, country: string) =>
     retry: false,
   });
 
+export const featureTurns = (key: string, feature: string, asked: api.Params) =>
+  queryOptions({
+    queryKey: ['feature-turns', key, feature, asked],
+    queryFn: () =>
+      api.ask<api.FeatureTurns>(`${of(key)}/feature-turns`, {
+        ...asked,
+        window: asked.window ?? 'P84D',
+        feature,
+        limit: 20,
+        language: spoken() === 'en' ? undefined : spoken(),
+      }),
+    enabled: feature !== '',
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
 export const featureOwners = (key: string, feature: string, asked: api.Params) =>
   queryOptions({
     queryKey: ['feature-owners', key, feature, asked],

@@ -38,6 +38,7 @@ export function Section({
 const QUIET = [
   'nothing-held',
   'no-source',
+  'no-searches',
   'no-history',
   'never-seen',
   'no-looks',

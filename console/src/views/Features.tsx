@@ -6,7 +6,7 @@ import { Link } from 'react-router';
 import { named } from '../mind/named';
 import type { FeatureEffect, FeatureOwners, OwnedKeyword, OwnerRow, ResultFeatures } from '../mind/api';
 import { carried, useFrame } from '../mind/frame';
-import { crossCheck, featureEffect, featureOwners, resultFeatures, tracked } from '../mind/ranks';
+import { crossCheck, featureEffect, featureOwners, featureTurns, resultFeatures, tracked } from '../mind/ranks';
 import { useTaken } from '../mind/taken';
 import { DASH, count, percent, shortDay } from '../mind/words';
 import { ReadingTable } from '../skin/ReadingTable';
@@ -40,6 +40,7 @@ export default function Features() {
                 {data.rows.length ? (
                   <div className="stack">
                     <Presence data={data} />
+                    <Turns data={data} />
                     <Effect data={data} />
                     <Owners data={data} />
                   </div>
@@ -187,6 +188,21 @@ function Effect({ data }: { data: ResultFeatures }) {
           </div>
         )}
       </Answer>
+    </Section>
+  );
+}
+
+/** Where the chosen feature came to result pages and stays, or left them. */
+function Turns({ data }: { data: ResultFeatures }) {
+  const { site, search } = useFrame();
+  const feature = search.get('feature') ?? data.rows[0]?.feature ?? '';
+  const found = useQuery(featureTurns(site, feature, tracked(search)));
+  const name = named(feature);
+  if (!found.data?.rows.length) return null;
+  return (
+    <Section title={t`Came and left: ${name}`} about="" label={t`Came and left`} stale={found.isPlaceholderData}>
+      <Said sentences={found.data.sentences} className="small" />
+      <ReadingTable reading="feature-turns" title={t`Came and left: ${name}`} answer={found.data} />
     </Section>
   );
 }

@@ -22,10 +22,12 @@ import { count } from '../mind/words';
 import { Posts } from '../skin/Posts';
 import { SeasonSwitch } from '../skin/SeasonSwitch';
 import { Storyline } from '../skin/Storyline';
+import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
 import { Cautions, ClicksChange } from '../skin/small';
 import { alerts } from '../mind/alerts';
+import { READ_IN, feeds } from '../mind/feeds';
 import { course } from '../mind/targets';
 import { worked } from '../mind/worklist';
 import { Answer, ErrorNote, Section } from '../skin/states';
@@ -51,6 +53,7 @@ export default function Overview() {
         <main className="page">
           <h1>{about.data?.client_name ?? site}</h1>
           <ErrorNote error={line.error} again={() => void line.refetch()} />
+          <HeldInstead site={site} />
         </main>
       </>
     );
@@ -109,6 +112,33 @@ export default function Overview() {
         </div>
       </main>
     </>
+  );
+}
+
+/** Where no searches are held: what else is, how far it has come, and where it is read. */
+function HeldInstead({ site }: { site: string }) {
+  const found = useQuery(feeds(site));
+  const rows = (found.data?.rows ?? []).filter((each) => each.kind !== 'search');
+  const kinds = [...new Set(rows.filter((each) => each.last).map((each) => each.kind))];
+  if (!found.data || !rows.length) return null;
+  return (
+    <div className="cols side">
+      <Section title={t`What else is held`} about="" label={t`What else is held`}>
+        <ReadingTable reading="feeds" title={t`What else is held`} answer={{ ...found.data, rows }} />
+        <p className="acts">
+          {kinds.map((kind) => (
+            <Link key={kind} to={`/sites/${site}/${READ_IN[kind] ?? 'held'}`}>
+              <Trans>Read {named(kind)}</Trans>
+            </Link>
+          ))}
+        </p>
+      </Section>
+      <div className="stack">
+        <AlertsOfSite site={site} />
+        <TargetsOfSite site={site} />
+        <WorkOfSite site={site} />
+      </div>
+    </div>
   );
 }
 

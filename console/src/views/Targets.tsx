@@ -211,7 +211,7 @@ function Setting({ site }: { site: string }) {
         {isStanding(metric) ? (
           <TextIn form={form} name="tagged" label={t`Only keywords with this tag`} />
         ) : (
-          <TextIn form={form} name="filter" label={t`Only a part, as a filter`} placeholder='set "Guides"' />
+          <TextIn form={form} name="filter" label={t`Only a part, as a filter`} />
         )}
         {set.isError && <ErrorNote error={set.error} />}
         <Button type="submit" variant="contained" disabled={set.isPending}>

@@ -80,8 +80,8 @@ class Brought:
 def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
     """Write a site's whole history and records to one ZIP file, without secrets; returns it.
 
-    Inside: manifest.json (client, site, sources, sets, notes, keywords, competitors, grids, work, trials, targets, digest
-    of the history) and history.db.
+    Inside: manifest.json (client, site, sources, sets, notes, keywords, competitors, grids, work, trials, targets,
+    digest of the history) and history.db.
     """
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)

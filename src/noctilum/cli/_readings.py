@@ -32,6 +32,7 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("local-grid", "Ranks", "Show a term's ranks at points around a place"),
     ("device-ranks", "Ranks", "Set ranks on each device side by side"),
     ("result-features", "Ranks", "Show what result pages show besides results"),
+    ("feature-turns", "Ranks", "Show where a feature came to result pages, or left them"),
     ("feature-owners", "Ranks", "Show whom a feature leads to"),
     ("cross-check", "Ranks", "Set tracked ranks beside the provider's averages"),
     ("feature-effect", "Ranks", "Tell what a feature does to click-through"),

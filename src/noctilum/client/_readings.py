@@ -863,6 +863,44 @@ class Readings:
         )
         return found
 
+    def feature_turns(
+        self,
+        site: str,
+        feature: str = "written answer",
+        *,
+        limit: int = 100,
+        offset: int = 0,
+        window: str = "P28D",
+        against: str = "before",
+        tag: str | None = None,
+        device: str | None = None,
+        place: str | None = None,
+        track: str | None = None,
+        on: str | None = None,
+        find: str = "",
+        pinned: bool = False,
+        language: Literal["en", "de", "fr", "es", "nb"] = "en",
+    ) -> ranks.FeatureTurns:
+        """Tracked keywords at which a feature turned in the window, beyond its own trembling."""
+        found: ranks.FeatureTurns = self.read(
+            "feature-turns",
+            site,
+            limit=limit,
+            offset=offset,
+            window=window,
+            against=against,
+            tag=tag,
+            device=device,
+            place=place,
+            track=track,
+            on=on,
+            find=find,
+            pinned=pinned,
+            language=language,
+            feature=feature,
+        )
+        return found
+
     def feature_owners(
         self,
         site: str,

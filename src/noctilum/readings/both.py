@@ -8,7 +8,7 @@ from datetime import date
 from functools import cached_property
 
 from noctilum.core.days import HELD, DayState
-from noctilum.core.errors import Nonsense, NotThere, worded
+from noctilum.core.errors import Nonsense, worded
 from noctilum.core.filters.fields import FIELDS, Field
 from noctilum.core.table import Grouped, figures_of, nothing
 from noctilum.core.windows import Window
@@ -84,12 +84,6 @@ def both_of(site: SiteAccess, asked: Windowed, fields: Mapping[str, Field], dims
 
     Raises Nonsense for what narrows only one of them, NotThere without one.
     """
-    if not site.sources:
-        raise NotThere(
-            "no-source",
-            worded("{host} has no search feed connected.", host=site.key),
-            remedy="connect one under Sources, or with `noctilum connect`",
-        )
     put = site.asked(asked)
     held = site.holding
     narrow = narrowing(held.history, put.where, put.filter, held.words, held.sources, fields)

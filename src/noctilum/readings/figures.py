@@ -197,7 +197,7 @@ def _nothing(kept: Dataset, sides: Sides) -> dict[str, object]:
     none = {each.name: 0.0 if each.merge in ("sum", "last") else None for each in kept.measures}
     none |= {each.name: 0.0 if each.less else None for each in kept.derived}
     nothing = {each.name: none[each.name] for each in kept.told}
-    return {side: nothing for side in sides}
+    return dict.fromkeys(sides, nothing)
 
 
 def _known(value: float) -> float | None:

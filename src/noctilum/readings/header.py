@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import date
+from datetime import date, timedelta
 from typing import TypedDict
 
 from noctilum.core.change import Delta
@@ -15,7 +15,7 @@ from noctilum.core.days import (
 )
 from noctilum.core.filters import parse, written
 from noctilum.core.measures import Sums
-from noctilum.core.windows import Window
+from noctilum.core.windows import Window, against_window, parse_window
 from noctilum.datasets import DATASETS
 from noctilum.readings.frame import Frame, grain_of
 from noctilum.wire import readings as wire
@@ -125,9 +125,38 @@ def _about_before(of: Frame) -> wire.Caution | None:
     if before.held == before.days:
         return None
     if of.against.last < of.held.first_held:
-        return wire.Caution(code="comparison-not-held", facts={"first_held": of.held.first_held})
+        return wire.Caution(code="comparison-not-held", facts={"first_held": of.held.first_held} | _from(of))
     facts = {"held": before.held, "days": before.days, "change": "given" if before.enough else "none"}
-    return wire.Caution(code="comparison-not-full", facts=facts)
+    return wire.Caution(code="comparison-not-full", facts=facts if before.enough else facts | _from(of))
+
+
+LONGEST_AHEAD = 800
+"""So many days ahead it is looked for when enough will be held."""
+
+
+def _from(of: Frame) -> dict[str, date]:
+    """Say on which last complete day a change can be given, where the history only began too late for one."""
+    asked, first = of.asked, of.held.first_held
+    if of.against is None or of.against.first >= first or asked.window == "all":
+        return {}
+    for ahead in range(1, LONGEST_AHEAD):
+        last = of.held.complete_through + timedelta(ahead)
+        window = parse_window(asked.window, ends_on=last, starts_on=first)
+        against = against_window(window, asked.against, ends_on=last)
+        if against is not None and window != of.window and all(_begun(each, first) for each in (window, against)):
+            return {"from": last}
+        if window == of.window and ahead > LONGEST_MONTH:
+            return {}
+    return {}
+
+
+LONGEST_MONTH = 31
+"""A window that stays the same over so many days is of fixed days."""
+
+
+def _begun(window: Window, first: date) -> bool:
+    """Say whether a history that begins on a day can hold enough of a window: all but a tenth."""
+    return 10 * max(0, (first - window.first).days) <= len(window)
 
 
 def _about_pairs(of: Frame) -> wire.Caution | None:

@@ -131,7 +131,9 @@ class SiteAccess:
 
     @property
     def holding(self) -> Holding:
-        """What is held; raises NotThere when nothing is."""
+        """What is held of searches; raises NotThere when nothing is."""
+        if not self.sources:
+            raise no_searches(self.key)
         return holding(self.history, self.sources, self.words)
 
     def asked(self, question: Windowed) -> Asked:
@@ -177,6 +179,15 @@ class SiteAccess:
             "today": lambda: self.today,
         }
         return " ".join(str(known[name]()) for name in names)
+
+
+def no_searches(key: str) -> NotThere:
+    """Say that a site has other sources, and none of searches."""
+    return NotThere(
+        "no-searches",
+        worded("{host} has no search feed connected.", host=key),
+        remedy="connect one under Sources, or with `noctilum connect`",
+    )
 
 
 def rows_asked(question: Paged) -> Slice:

@@ -356,6 +356,17 @@ READINGS = Catalogue(
             depends=("keywords", "competitors"),
         ),
         ReadingSpec(
+            name="feature-turns",
+            group="Ranks",
+            summary="Show where a feature came to result pages, or left them",
+            about="Tracked keywords at which a feature turned in the window, beyond its own trembling.",
+            question=ranks.FeatureTurnsQuery,
+            answer=ranks.FeatureTurns,
+            make="noctilum.readings.feature_turns:answer",
+            say="noctilum.words.tell_ranks:feature_turns",
+            depends=("keywords",),
+        ),
+        ReadingSpec(
             name="feature-owners",
             group="Ranks",
             summary="Show whom a feature leads to",

@@ -82,6 +82,13 @@ class FeaturesQuery(TrackedQuery):
     step: Literal["day", "week", "month"] = Field(default="week", description="How long a step is")
 
 
+class FeatureTurnsQuery(TrackedQuery, Paged):
+    """What of which feature turned in the window."""
+
+    feature: str = word("written answer", in_path=False, max_length=40, description="The feature, by its name")
+    limit: int = Field(default=100, ge=1, le=1000, description="How many rows")
+
+
 class FeatureOwnersQuery(TrackedQuery, Paged):
     """Whom which feature leads to."""
 
@@ -460,6 +467,38 @@ class FeatureRow(Wire):
     owned_keywords: int = column("count", "our keywords", "Of them, those where it led to the site at least once.")
     steps: list[float | None] = Field(description="Share of lookups that showed it, step for step")
     owned_steps: list[float | None] = Field(description="Share that it led to the site, of those, step for step")
+
+
+class FeatureTurnRow(Wire):
+    """A keyword at whose result page a feature came and stays, or left."""
+
+    SHOWN: ClassVar[tuple[str, ...]] = ("term", "device", "place", "turned", "since", "lookups", "before", "now")
+
+    number: int = column("count", "number", "The keyword's own number.")
+    term: str = column("text", "keyword")
+    device: str = column("text", "device")
+    place: str = column("text", "place")
+    turned: Literal["came", "left"] = column(
+        "verdict",
+        "turned",
+        "came: there on a tenth of the days before at most, and on half of them or more since. left: on half or more "
+        "before, and on a tenth since at most.",
+    )
+    since: date = column("day", "since", "The day of the first lookup after it.")
+    lookups: int = column("count", "days since", "Days with a lookup since then.")
+    before: float = column("share", "there before", "Of the last 56 days with a lookup before it, as far as held.")
+    now: float = column("share", "there since", "Of the days with a lookup since.")
+    chance: float = column("number", "chance", "How likely so many are by what was usual before.", decimals=6)
+
+
+class FeatureTurns(Reading):
+    """Where a feature of result pages came or left, the newest first."""
+
+    feature: str
+    looked_at: int = column("count", "looked at", "Keywords that were looked up.")
+    rows: list[FeatureTurnRow]
+    offset: int
+    matching: int = MATCHING
 
 
 class ResultFeatures(Reading):

@@ -45,13 +45,24 @@ def _with_change(text: str, facts: Facts, speech: Speech) -> str:
     if facts["change"] != "none":
         return text
     silent = speech.say("No change is given.")
-    return f"{text} {silent}"
+    return _with_day(f"{text} {silent}", facts, speech)
+
+
+def _with_day(text: str, facts: Facts, speech: Speech) -> str:
+    """Add from when on a change is given, where that is known."""
+    if "from" not in facts:
+        return text
+    later = speech.say("Once {day} is complete, a change can be given.", day=_day(facts["from"], speech))
+    return f"{text} {later}"
+
+
+def _day(told: object, speech: Speech) -> str:
+    return speech.numbers.day(told if isinstance(told, date) else date.fromisoformat(str(told)))
 
 
 def _comparison_not_held(facts: Facts, speech: Speech) -> str:
-    first = facts["first_held"]
-    day = speech.numbers.day(first if isinstance(first, date) else date.fromisoformat(str(first)))
-    return speech.say("Nothing is held of the comparison: history starts on {day}.", day=day)
+    day = _day(facts["first_held"], speech)
+    return _with_day(speech.say("Nothing is held of the comparison: history starts on {day}.", day=day), facts, speech)
 
 
 def _uneven(facts: Facts, speech: Speech) -> str:

@@ -11,6 +11,7 @@ NOT_TOLD = message("not told")
 
 LACKING = {
     "no-source": message("no feed is connected."),
+    "no-searches": message("no search feed is connected."),
     "nothing-held": message("no complete day is held yet."),
     "no-looks": message("no source tells what its results looked like."),
     "grain-not-held": message("no source lists these rows."),

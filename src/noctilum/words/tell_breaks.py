@@ -102,8 +102,8 @@ def of_one(row: wire.AlarmRow, language: str) -> str:
 KEYED = {
     "source fault": FAULTY,
     "keyword lost": message("{key} stood at {before} and is no longer found near the top."),
-    "written answer came": message("A written answer came to {key}."),
-    "written answer left": message("The written answer at {key} is gone."),
+    "written answer came": message("A written answer came to {key} on {since}."),
+    "written answer left": message("The written answer at {key} is gone since {since}."),
     "competitor jumped": message("{key} gained {change} of the places where the site stands."),
 }
 
@@ -138,6 +138,8 @@ def _alarm(teller: Teller, row: wire.AlarmRow, at: str) -> Sentence:
             return teller.tell(KEYED[row.rule], key=key, before=f"place:{facts}/before")
         case "competitor jumped":
             return teller.tell(KEYED[row.rule], key=key, change=f"percent:{facts}/change")
+        case "written answer came" | "written answer left":
+            return teller.tell(KEYED[row.rule], key=key, since=f"day:{at}/since")
         case name if name in KEYED:
             return teller.tell(KEYED[name], key=key)
         case _:

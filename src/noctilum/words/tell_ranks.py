@@ -177,6 +177,36 @@ def features(teller: Teller) -> list[Sentence]:
     return said or [teller.tell("No result page showed anything but plain results.")]
 
 
+def feature_turns(teller: Teller) -> list[Sentence]:
+    """Say at how many keywords a feature came, and at how many it left."""
+    found: wire.FeatureTurns = teller.reading
+    said = []
+    for turned, (one, more) in TURNED.items():
+        terms = [n for n, row in enumerate(found.rows) if row.turned == turned]
+        if len(terms) == 1:
+            figures = {"term": f"text:/rows/{terms[0]}/term", "since": f"day:/rows/{terms[0]}/since"}
+            said.append(teller.tell(one, feature="text:/feature", **figures))
+        elif terms:
+            said.append(teller.tell(more, feature="text:/feature", n=f"said:{len(terms)}"))
+    return said or [
+        teller.tell(
+            "At none of {n} keywords it came or left: {feature}.", n="count:/looked_at", feature="text:/feature"
+        )
+    ]
+
+
+TURNED = {
+    "came": (
+        message("It came to {term} on {since}: {feature}."),
+        message("It came to {n} keywords: {feature}."),
+    ),
+    "left": (
+        message("It left {term} on {since}: {feature}."),
+        message("It left {n} keywords: {feature}."),
+    ),
+}
+
+
 def feature_owners(teller: Teller) -> list[Sentence]:
     """Say how often a feature leads to the site, to whom else, and how steadily."""
     found: wire.FeatureOwners = teller.reading
