@@ -3,6 +3,7 @@
 Pages of 400 and 1,500 clicks in four weeks beside a rest of the site of 20,000 a week; their weeks are negative
 binomial with a variance of 1.2 to 4 times the mean, times what the year does (as in bench/verdicts.py). Each case is
 simulated quiet, and again with a loss of 30%. Prints, and writes bench/notes.json: `python -m bench.notes`.
+Then follow-ups of work, on pages of 1,000 clicks in four weeks, quiet and with a gain of 15%.
 """
 
 from __future__ import annotations
@@ -15,17 +16,17 @@ import numpy as np
 from bench.verdicts import SHAPES, YEAR, shared
 
 from noctilum.core import verdicts
-from noctilum.core.season import departure
+from noctilum.core.season import departure, over, untold
 from noctilum.readings.effect import SURE, TYPICAL
 
 SIZES = (400, 1500)
-BEFORE = 26 + 8
-"""Weeks that are read before the note, and the windows themselves."""
+WORK, GAIN, SPANS = 1000, 0.15, (4, 12)
+"""Follow-ups of work: a page of so many clicks in four weeks gains so much; read after 28 and after 84 days."""
 
 
-def sums(drawn: np.ndarray, end: int) -> tuple[np.ndarray, np.ndarray]:
-    """Give clicks of the four weeks that end at a week, and of the four before."""
-    return drawn[:, end - 4 : end].sum(axis=1), drawn[:, end - 8 : end - 4].sum(axis=1)
+def sums(drawn: np.ndarray, end: int, span: int = 4) -> tuple[np.ndarray, np.ndarray]:
+    """Give clicks of so many weeks that end at a week, and of as many before."""
+    return drawn[:, end - span : end].sum(axis=1), drawn[:, end - 2 * span : end - span].sum(axis=1)
 
 
 def log_ratio(pair: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
@@ -36,27 +37,30 @@ def left_open(pair: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
     return 1 / np.maximum(pair[0], 0.5) + 1 / np.maximum(pair[1], 0.5)
 
 
-def share_judged(shape: str, size: int, years: int, loss: float, notes: int = 2000, seed: int = 7) -> float:
-    """Simulate notes; give the share of them said to be better or worse."""
+def share_judged(
+    shape: str, size: int, years: int, loss: float, notes: int = 2000, seed: int = 7, span: int = 4
+) -> float:
+    """Simulate notes; give the share of them said to be better or worse. span: the weeks read after them."""
     rng = np.random.default_rng(seed)
-    total = YEAR * years + BEFORE
+    before_it = 26 + 2 * span
+    total = YEAR * years + before_it
     weeks = np.arange(-total + 1, 1)
     mean = size / 4 * np.exp(SHAPES[shape](rng, weeks, notes))
-    mean[:, -4:] *= 1 - loss
+    mean[:, -span:] *= 1 - loss
     spread = rng.uniform(1.2, 4.0, notes)[:, None]
     page = rng.negative_binomial(np.maximum(mean, 1e-6) / (spread - 1), 1 / spread)
     wave = np.zeros(total) if shape == "none" else shared(rng, weeks, 1)[0]
     rest = rng.poisson(20_000 * np.exp(wave), (notes, total))
-    weekly = page[:, total - BEFORE : total - 8].astype(np.float64)
+    weekly = page[:, total - before_it : total - 2 * span].astype(np.float64)
     phi, freedom = verdicts.drawn_to(TYPICAL, *verdicts.dispersion(weekly))
-    own, stray = np.zeros(notes), np.zeros(notes)
+    own, stray = np.zeros(notes), np.full(notes, untold(7 * span))
     if years:
-        then = [(sums(page, total - YEAR * n), sums(rest, total - YEAR * n)) for n in range(1, years + 1)]
+        then = [(sums(page, total - YEAR * n, span), sums(rest, total - YEAR * n, span)) for n in range(1, years + 1)]
         apart = np.stack([log_ratio(mine) - log_ratio(others) for mine, others in then])
         open_ = np.stack([phi * (left_open(mine) + left_open(others)) for mine, others in then])
-        found = [departure(apart[:, n], open_[:, n]) for n in range(notes)]
+        found = [departure(apart[:, n], open_[:, n], over(7 * span)) for n in range(notes)]
         own, stray = np.array(found).T
-    (now, before), others = sums(page, total), sums(rest, total)
+    (now, before), others = sums(page, total, span), sums(rest, total, span)
     expected = before * np.exp(log_ratio(others) + own)
     ratio = expected / np.maximum(before, 1)
     chance = phi * (ratio**2 * before + now + expected**2 * left_open(others))
@@ -74,6 +78,12 @@ def main() -> None:
         for years in range(4):
             row = [share_judged(shape, size, years, loss, notes) for loss in (0.0, 0.3) for size in SIZES]
             figures[f"{shape}, {years} years"] = row
+            print(f"{f'{shape}, {years} years':22}" + "".join(f"{share:>12.1%}" for share in row), flush=True)
+    print(f"\n{'follow-ups, 1,000':22}quiet 28    quiet 84    +15% 28    +15% 84")
+    for shape in ("none", "shared", "own", "loose"):
+        for years in range(4):
+            row = [share_judged(shape, WORK, years, loss, notes, span=span) for loss in (0.0, -GAIN) for span in SPANS]
+            figures[f"follow-up, {shape}, {years} years"] = row
             print(f"{f'{shape}, {years} years':22}" + "".join(f"{share:>12.1%}" for share in row), flush=True)
     (Path(__file__).parent / "notes.json").write_text(json.dumps(figures, indent=1) + "\n")
 

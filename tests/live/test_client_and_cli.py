@@ -123,6 +123,7 @@ MAY_BE_EMPTY = {
     "landing",
     "worked",
     "trial-plan",
+    "feature-turns",
     "sets",
     "sign-ins",
     "reports",

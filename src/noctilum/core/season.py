@@ -257,6 +257,22 @@ def _agreeing(departures: Floats, variances: Floats) -> Floats:
     return np.where(strange, np.nan, departures)
 
 
+def over(days: int, season: Season = SEASON) -> Season:
+    """Give the constants for windows of so many days: a row's year departs the farther, the longer they are."""
+    return replace(season, alone=season.alone * days / 28)
+
+
+def untold(days: int, season: Season = SEASON) -> float:
+    """Say how much a row's own year may depart where no earlier one is held, in squared logarithms.
+
+    (alone · days / 28)²: what the years of rows depart by, more over longer windows, as a season goes on.
+
+    >>> round(untold(28), 4), round(untold(84), 4)
+    (0.01, 0.09)
+    """
+    return over(days, season).alone ** 2
+
+
 def departure(found: Floats, variances: Floats, season: Season = SEASON) -> tuple[float, float]:
     """Say how far one row's year departs from what it is set beside, from earlier years; returns (it, its variance).
 

@@ -11,7 +11,7 @@ import numpy as np
 from noctilum.core import verdicts as core
 from noctilum.core.errors import NotThere, worded
 from noctilum.core.measures import Sums
-from noctilum.core.season import SEASON, departure, years_back
+from noctilum.core.season import SEASON, departure, over, untold, years_back
 from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
 from noctilum.readings.header import change_of, days_of, figures, frame_cautions
@@ -183,7 +183,11 @@ def _beside(of: Frame, mine: tuple[Sums, Sums], phi: float) -> _Beside:
         if _enough(then):
             apart.append(_log(sums) - _log(then))
             variances.append(phi * (_open(sums) + _open(then)))
-    own, stray = departure(np.array(apart), np.array(variances))
+    own, stray = (
+        departure(np.array(apart), np.array(variances), over(len(of.window)))
+        if apart
+        else (0.0, untold(len(of.window)))
+    )
     season = float(np.expm1(own)) if apart else None
     return _Beside("rest of the site", rest[0].clicks, rest[1].clicks, len(apart), season, stray)
 
