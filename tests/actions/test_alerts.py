@@ -174,3 +174,15 @@ def test_another_program_reads_the_feed_of_whom_it_is_for(install, broken):
     work_calendar.calendar_address(install, ines.id)
     with pytest.raises(NotThere):
         alert_feed.feed_of(install, token)
+
+
+def test_many_sites_are_looked_through_in_processes_of_their_own_and_told_once(install, broken, monkeypatch):
+    monkeypatch.setattr(alerts, "FEW", 0)
+    reported = []
+    first = alerts.look(install, NOW, lambda progress: reported.append(progress) or True)
+    assert first.opened > 0 and first.failed == 0 and len(reported) >= first.sites
+    alerts.look(install, NOW)
+    monkeypatch.setattr(alerts, "FEW", 24)
+    alerts.look(install, NOW)
+    (found,) = [each for each in alerts.listed(install, ALL) if each.rule == "counting broke"]
+    assert (found.key, found.state) == (HIVE, "open")

@@ -6,8 +6,11 @@ finds the same again; where it stops after it, what was written is not written a
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from datetime import date, datetime, timedelta
+from itertools import repeat
 from typing import Any
 
 from sqlalchemy import Select, select
@@ -15,6 +18,7 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions import webhooks
 from noctilum.actions.find import find_client, find_site
+from noctilum.actions.hands import hands, here
 from noctilum.actions.install import Install
 from noctilum.actions.progress import Progress
 from noctilum.actions.read import open_for, read
@@ -25,6 +29,9 @@ from noctilum.wire.breaks import AlarmRow, Alarms, AlarmsQuery
 from noctilum.words.tell_breaks import of_one
 
 JOB = "alerts"
+FEW, CHUNK = 24, 4
+"""So many sites are looked through in this process; more in processes of their own, so many at once to each."""
+NICENESS = 1
 CALLING = ("open", "acknowledged")
 SAME_WITHIN = timedelta(days=7)
 """What is over and so again within a week since the same day is the same alert."""
@@ -41,27 +48,49 @@ def look(
     """Ask every rule of every site, or of one; a site that cannot be read is passed over. Raises Stopped."""
     with install.records.read() as db:
         keys = [site] if site is not None else list(db.scalars(select(Site.key).order_by(Site.key)))
-    counts = {"sites": 0, "opened": 0, "closed": 0, "failed": 0}
-    for at, key in enumerate(keys, 1):
-        try:
-            found: Alarms = _alarms(install, key, now.date())
-        except NotThere:
-            continue
-        except Fault:
-            counts["failed"] += 1
-            continue
-        opened, closed = _settle(install, key, found, now)
-        counts["sites"] += 1
-        counts["opened"] += opened
-        counts["closed"] += closed
-        if not report(Progress("looking", at, len(keys))):
-            raise Stopped
-    return wire.LookedAt(**counts)
+    came: Counter[str] = Counter(sites=0, opened=0, closed=0, failed=0)
+    with _looking(install, len(keys)) as looked:
+        for at, found in enumerate(looked(keys, now), 1):
+            came.update(found)
+            if not report(Progress("looking", at, len(keys))):
+                raise Stopped
+    return wire.LookedAt(**came)
+
+
+Came = dict[str, int]
+
+
+@contextmanager
+def _looking(install: Install, many: int) -> Iterator[Callable[[Sequence[str], datetime], Iterable[Came]]]:
+    """Give what looks sites through: this process for few, processes of their own for many."""
+    if many <= FEW:
+        yield lambda keys, now: (_looked(install, key, now) for key in keys)
+        return
+    with hands(install, NICENESS) as pool:
+        yield lambda keys, now: pool.map(_looked_there, keys, repeat(now), chunksize=CHUNK)
+
+
+def _looked_there(key: str, now: datetime) -> Came:
+    return _looked(here(), key, now)
+
+
+def _looked(install: Install, key: str, now: datetime) -> Came:
+    """Look one site through and write down what is new and what is over."""
+    try:
+        found = _alarms(install, key, now.date())
+    except NotThere:
+        return {}
+    except Fault:
+        return {"failed": 1}
+    opened, closed = _settle(install, key, found, now)
+    return {"sites": 1, "opened": opened, "closed": closed}
 
 
 def _alarms(install: Install, key: str, today: date) -> Alarms:
     asked = AlarmsQuery(limit=500)
-    found: Alarms = read(open_for(install, key, asked, today), "alarms", asked)
+    access = open_for(install, key, asked, today)
+    with access.history.still():
+        found: Alarms = read(access, "alarms", asked)
     return found
 
 

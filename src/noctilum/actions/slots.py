@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-import os
 import random
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures import as_completed
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
-from multiprocessing import get_context
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from noctilum.actions import editions, queue, reports, sending
-from noctilum.actions.install import Install, Settings
+from noctilum.actions.hands import hands, here
+from noctilum.actions.install import Install
 from noctilum.actions.notices import note
 from noctilum.actions.progress import Progress
 from noctilum.actions.recurrence import next_due
@@ -24,7 +23,6 @@ from noctilum.actions.schedule import back_off
 from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Clash, Fault, Nonsense, NotThere, Stopped, worded
 from noctilum.core.windows import month_start, parse_window
-from noctilum.orphans import end_with_parent
 from noctilum.records.models import LARGEST_NUMBER, Edition, Report, Site, Slot
 
 JOB = "due-reports"
@@ -36,11 +34,9 @@ LOOK_AGAIN = timedelta(hours=1)
 MOST_TRIES = 6
 STALE_DAYS = 10
 """Days may be late by so many before a report over the newest days waits for them."""
-AT_ONCE = 2
 FEW = 2
 """So many due reports are made in this process; more in processes of their own."""
-POOL_CACHE_MB = 32
-"""A process that makes editions reads each site once: what it keeps decoded is of little use."""
+NICENESS = 10
 _CHANCE = random.Random()
 
 
@@ -153,33 +149,18 @@ def _hands(install: Install, numbers: Sequence[int]) -> Iterator[Callable[[Seque
     if len(numbers) <= FEW:
         yield lambda some, now: (made(install, number, now) for number in some)
         return
-    pool = ProcessPoolExecutor(
-        AT_ONCE, mp_context=get_context("forkserver"), initializer=_begin, initargs=(install.settings,)
-    )
+    with hands(install, NICENESS) as pool:
 
-    def each(some: Sequence[int], now: datetime) -> Iterator[str]:
-        work = [pool.submit(_made_there, number, now) for number in some]
-        for done in as_completed(work):
-            yield done.result()
+        def each(some: Sequence[int], now: datetime) -> Iterator[str]:
+            work = [pool.submit(_made_there, number, now) for number in some]
+            for done in as_completed(work):
+                yield done.result()
 
-    try:
         yield each
-    finally:
-        pool.shutdown(cancel_futures=True)
-
-
-_there: list[Install] = []
-
-
-def _begin(settings: Settings) -> None:
-    """Open the install in a process of the pool."""
-    os.nice(10)
-    end_with_parent()
-    _there.append(Install(replace(settings, cache_mb=POOL_CACHE_MB, answers_mb=8)))
 
 
 def _made_there(number: int, now: datetime) -> str:
-    return made(_there[0], number, now)
+    return made(here(), number, now)
 
 
 def made(install: Install, number: int, now: datetime, *, anyway: bool = False) -> str:

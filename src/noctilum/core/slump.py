@@ -47,21 +47,30 @@ def slump(values: Floats) -> Slump | None:
     ln(now / expected) from its middle, over the whole spans of the 26 weeks before, and no less than the noise of
     counting, √(1/now + 1/expected).
     """
-    found = [each for days in SPANS if (each := _of_span(values, days)) is not None]
+    daily = expected_by_day(values)
+    found = [each for days in SPANS if (each := _of_span(values, daily, days)) is not None]
     return min(found, key=lambda each: each.score, default=None)
 
 
-def spans(values: Floats, days: int) -> tuple[Floats, Floats, Floats]:
-    """Give of the span that ends on each day its sum, what was to be expected, and ln of their ratio; NaN unknown."""
+def expected_by_day(values: Floats) -> Floats:
+    """Give what was to be expected of each day but for the level of late, (days,); NaN unknown."""
     daily = _middles(values)
-    daily = daily * _season(values, daily)
+    return daily * _season(values, daily)
+
+
+def spans(values: Floats, days: int, daily: Floats | None = None) -> tuple[Floats, Floats, Floats]:
+    """Give of the span that ends on each day its sum, what was to be expected, and ln of their ratio; NaN unknown.
+
+    daily: what was to be expected of each day, where that is known already.
+    """
+    daily = expected_by_day(values) if daily is None else daily
     sums = _summed(values, days)
     expected = _summed(daily, days) * _level(values, daily, days)
     return sums, expected, np.log((sums + 0.5) / (expected + 0.5))
 
 
-def _of_span(values: Floats, days: int) -> Slump | None:
-    sums, expected, logs = spans(values, days)
+def _of_span(values: Floats, daily: Floats, days: int) -> Slump | None:
+    sums, expected, logs = spans(values, days, daily)
     now = logs[-1] if logs.size else np.nan
     if not np.isfinite(now) or expected[-1] <= 0:
         return None

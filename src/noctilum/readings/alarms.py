@@ -28,13 +28,17 @@ Row = dict[str, Any]
 
 
 def answer(site: SiteAccess, asked: wire.AlarmsQuery) -> wire.Alarms:
-    """Ask every rule, as of a day; those whose feeds are not held are told with why not."""
+    """Ask every rule, as of a day; those whose feeds are not held are told with why not.
+
+    Rules that ask the same of a reading share its rows.
+    """
+    ask = Asking(site)
     rows: list[wire.AlarmRow] = []
     left_out: list[wire.LeftOut] = []
     rules = [each for each in site.rules() if asked.rule in (None, each.name)]
     for rule in rules:
         try:
-            rows += _alarms(site, rule, asked.on)
+            rows += _alarms(ask, rule, asked.on)
         except NotThere as why:
             left_out.append(wire.LeftOut(rule=rule.name, why=why.what))
     rows.sort(key=lambda row: (SURE.index(row.sure), -(row.since or date.min).toordinal()))
@@ -50,10 +54,25 @@ def answer(site: SiteAccess, asked: wire.AlarmsQuery) -> wire.Alarms:
     )
 
 
-def _alarms(site: SiteAccess, rule: wire.Rule, on: date | None) -> Iterator[wire.AlarmRow]:
+class Asking:
+    """Asks readings of a site, each question once."""
+
+    def __init__(self, site: SiteAccess) -> None:
+        self.site = site
+        self._rows: dict[str, list[Row]] = {}
+
+    def rows(self, spec: ReadingSpec, rule: wire.Rule, on: date | None) -> list[Row]:
+        """Give the rows of a rule's reading, as asked_of. Raises NotThere, each time it is asked."""
+        key = f"{rule.reading} {rule.window} {sorted(rule.asked.items())} {on}"
+        if key not in self._rows:
+            self._rows[key] = asked_of(self.site, spec, rule, on)
+        return self._rows[key]
+
+
+def _alarms(ask: Asking, rule: wire.Rule, on: date | None) -> Iterator[wire.AlarmRow]:
     spec = READINGS[rule.reading]
-    found = passing(spec, rule.condition, asked_of(site, spec, rule, on))
-    for row in found if rule.lasting == 1 or not found else _lasting(site, rule, on, found):
+    found = passing(spec, rule.condition, ask.rows(spec, rule, on))
+    for row in found if rule.lasting == 1 or not found else _lasting(ask, rule, on, found):
         since = row.get(rule.since)
         yield wire.AlarmRow(
             rule=rule.name,
@@ -65,13 +84,13 @@ def _alarms(site: SiteAccess, rule: wire.Rule, on: date | None) -> Iterator[wire
         )
 
 
-def _lasting(site: SiteAccess, rule: wire.Rule, on: date | None, rows: Sequence[Row]) -> list[Row]:
+def _lasting(ask: Asking, rule: wire.Rule, on: date | None, rows: Sequence[Row]) -> list[Row]:
     """Give the rows of a day that passed on each of the days before it as well, for as long as a rule asks."""
-    spec, last = READINGS[rule.reading], on or site.held_first.complete_through
+    spec, last = READINGS[rule.reading], on or ask.site.held_first.complete_through
     kept = list(rows)
     for back in range(1, rule.lasting):
         try:
-            before = passing(spec, rule.condition, asked_of(site, spec, rule, last - timedelta(back)))
+            before = passing(spec, rule.condition, ask.rows(spec, rule, last - timedelta(back)))
         except NotThere:
             return []
         keys = {row.get(rule.key) for row in before}

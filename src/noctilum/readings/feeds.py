@@ -13,7 +13,7 @@ from noctilum.wire import breaks as wire
 
 LOOKED_AT = 42
 """So many of the newest held days tell how soon days used to come."""
-NEAR = 120
+NEAR = 60
 """So many days back are read first: the newest held ones are among them unless a source has stopped."""
 GRACE = 2
 FILES_GRACE = 45
