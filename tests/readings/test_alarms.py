@@ -20,8 +20,11 @@ from noctilum.records.models import Source
 from noctilum.standins.search_model import model_of
 from noctilum.standins.visits_feed import create_app
 from noctilum.standins.visits_model import STREAMS
-from noctilum.testing.batches import entry, search_batch
+from noctilum.testing.batches import entry, pair_batch, search_batch
 from noctilum.wire.breaks import RULES, AlarmsQuery, SilentQuery
+from noctilum.words import tell_breaks
+from noctilum.words.speech import Speech
+from noctilum.words.teller import Teller
 
 NUMBER = "visits-hivewright-blog"
 LAST = date(2026, 3, 15)
@@ -107,11 +110,27 @@ def test_a_deleted_page_is_named_with_its_day_and_what_comes_and_goes_is_not(lon
     (row,) = found.rows
     before = [shown[GONE - timedelta(n)][1] for n in range(1, BASE_DAYS + 1)]
     assert (row.key, row.since, row.days) == ("/deleted", GONE, 2)
-    assert (row.usual, row.clicks) == (round(median(before)), sum(n // 9 for n in before))
+    assert (row.usual, row.clicks, row.queries) == (round(median(before)), sum(n // 9 for n in before), None)
     assert row.chance < 1e-6 and mean(before) > 50 and found.looked_at == 2
     assert not silent(site, SilentQuery(window=f"P28D/{GONE - timedelta(1)}")).rows
     known = silent(site, SilentQuery(window=f"P28D/{GONE}"))
     assert [(each.key, each.days) for each in known.rows] == [("/deleted", 1)]
+
+
+def test_a_page_that_is_gone_says_for_how_many_queries_it_was_shown(lone):
+    site, _ = lone
+    told = {
+        GONE - timedelta(40): [("long ago", "/deleted")],
+        GONE - timedelta(3): [("one", "/deleted"), ("two", "/deleted"), ("three", "/kept")],
+        GONE - timedelta(1): [("two", "/deleted"), ("four", "/deleted"), ("one", "/kept")],
+        GONE: [("five", "/kept")],
+    }
+    for day, rows in told.items():
+        site.history.put_days(1, [entry(pair_batch(day, [(*row, "NO", "mobile", 0, 5, 20) for row in rows]))])
+    found = silent(site, SilentQuery())
+    assert [(row.key, row.queries) for row in found.rows] == [("/deleted", 3)]
+    text = tell_breaks.silent(Teller(found, Speech("en")))[0].text
+    assert text.endswith("impressions on a usual day, for 3 queries.")
 
 
 def test_a_day_on_which_the_source_told_little_makes_nothing_silent(lone):

@@ -10,11 +10,14 @@ import pytest
 from tests.readings.oracle import SITE
 from tests.readings.test_effect import FIRST, make
 
+from noctilum.core.batch import batch_of
 from noctilum.core.errors import NotThere
+from noctilum.datasets import DATASETS
 from noctilum.history import Question
 from noctilum.readings.narrow import Words
 from noctilum.readings.site_access import SiteAccess, SourceOf
 from noctilum.readings.trials import plan, trial
+from noctilum.testing.batches import entry
 from noctilum.wire.trials import NewTrial, PlanQuery, TrialOut, TrialQuery
 from noctilum.words import tell_worked
 from noctilum.words.tell import told
@@ -133,3 +136,45 @@ def test_what_makes_no_trial_is_refused_and_one_that_is_not_there_is_said(tmp_pa
         NewTrial(**given, ended_on=STARTS - timedelta(1))
     with closing(make(tmp_path, 10)) as history, pytest.raises(NotThere, match="has no trial 9"):
         trial(access(history, of()), TrialQuery(number=9))
+
+
+def visits_of(day: date) -> tuple[list[str], list[str], list[int], list[int]]:
+    """Pages, channels, sessions and conversions of a day; goals were set up halfway."""
+    n = (day - FIRST).days
+    sessions = [20 + n % 7, 30 + n % 5, 10, 99]
+    return ["/a", "/b", "/c", "/a"], ["organic"] * 3 + ["paid"], sessions, [n % 3 * (n > 150), 1 * (n > 150), 0, 5 * (n > 150)]
+
+
+@pytest.mark.parametrize("control", [["/b"], []])
+def test_sessions_and_conversions_stand_beside_where_visits_are_held(tmp_path, control):
+    kept = DATASETS["visits"]
+    with closing(make(tmp_path, DAYS, lifted(1.0))) as history:
+        days = [FIRST + timedelta(n) for n in range(100, DAYS)]
+        for day in days:
+            pages, channels, sessions, goals = visits_of(day)
+            texts = {dim: [""] * 4 for dim in kept.dims} | {"page": pages, "channel": channels}
+            told = {each.name: [0] * 4 for each in kept.measures} | {"sessions": sessions, "conversions": goals}
+            history.put_days(2, [entry(batch_of(kept, day, texts, told))])
+        site = access(history, of(control=control))
+        fields = {name: getattr(site, name) for name in site.__dataclass_fields__}
+        both = (*site.all_sources, SourceOf(2, "Visits", "Quillon", "UTC", True, "UTC", "visits"))
+        found = trial(SiteAccess(**{**fields, "all_sources": both}), TrialQuery(number=1))
+        rows = {(row.group, row.part): row for row in found.secondary}
+        spans = {"before": (STARTS - timedelta(84), 84), "after": (STARTS, 28)}
+        for (group, part), row in rows.items():
+            first, many = spans[part]
+            mine = {"/a"} if group == "treated" else set(control) or {"/b", "/c"}
+            organic = [
+                (sessions, goals)
+                for n in range(many)
+                for page, channel, sessions, goals in zip(*visits_of(first + timedelta(n)), strict=True)
+                if channel == "organic" and page in mine
+            ]
+            assert row.sessions == pytest.approx(sum(each[0] for each in organic) / many * 7, abs=0.06)
+            assert row.conversions == pytest.approx(sum(each[1] for each in organic) / many * 7, abs=0.06)
+        early = of(control=control, starts=FIRST + timedelta(190))
+        site = access(history, early)
+        found = trial(SiteAccess(**{**fields, "all_sources": both, "trials": lambda: [early]}), TrialQuery(number=1))
+        assert [row.conversions is None for row in found.secondary] == [row.part == "before" for row in found.secondary]
+        alone = trial(access(history, of(control=control)), TrialQuery(number=1))
+        assert {row.sessions for row in alone.secondary} == {None}

@@ -15521,6 +15521,11 @@ export interface components {
          */
         SecondaryRow: {
             /**
+             * Conversions
+             * @description Of these sessions; none before any was counted.
+             */
+            conversions: number | null;
+            /**
              * Ctr
              * @description Over the 12 weeks before, or the weeks after.
              */
@@ -15545,6 +15550,11 @@ export interface components {
              * @description Over the 12 weeks before, or the weeks after.
              */
             position: number | null;
+            /**
+             * Sessions
+             * @description Organic sessions on treated or control pages, where all the days are held.
+             */
+            sessions: number | null;
         };
         /**
          * Sentence
@@ -15930,6 +15940,11 @@ export interface components {
             days: number;
             /** Key */
             key: string;
+            /**
+             * Queries
+             * @description Listed queries that it was shown for in the 28 days before; none where not held.
+             */
+            queries: number | null;
             /**
              * Since
              * Format: date

@@ -10,6 +10,7 @@ from noctilum.core.days import HELD
 from noctilum.core.silence import BASE_DAYS, LEAST_SHOWN, MOST_DAYS, counted_days, silences, told
 from noctilum.core.windows import Window
 from noctilum.readings.frame import Frame, frame, grain_of
+from noctilum.readings.grains import standing
 from noctilum.readings.header import header
 from noctilum.readings.rows_of import Ints
 from noctilum.readings.site_access import SiteAccess, rows_asked
@@ -43,6 +44,7 @@ def answer(site: SiteAccess, asked: wire.SilentQuery) -> wire.Silent:
                 days=int(found.days[n]),
                 usual=round(float(found.usual[n])),
                 clicks=int(before[n]),
+                queries=_queries(of, int(ids[n]), date.fromordinal(int(since[n]))) if asked.item == "page" else None,
                 chance=float(found.chance[n]),
             )
             for label, n in zip(labels, shown_rows.tolist(), strict=True)
@@ -51,6 +53,15 @@ def answer(site: SiteAccess, asked: wire.SilentQuery) -> wire.Silent:
         offset=page.offset,
         matching=int(order.size),
     )
+
+
+def _queries(of: Frame, page: int, since: date) -> int | None:
+    """Count the listed queries of a page in the 28 days before its silence; None where none are held by page."""
+    span = Window(since - timedelta(BASE_DAYS), since - timedelta(1))
+    known = standing(of.held.history, of.held.sources, "pair").states
+    if of.dims - {"page"} or not any(known.get(day) in HELD for day in span.days()):
+        return None
+    return len(of.read_days("pair", ("query",), span, only={"page": (page,)}, measures=("impressions",)))
 
 
 def _counted(of: Frame, span: Window) -> list[date]:

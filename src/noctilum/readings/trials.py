@@ -13,9 +13,12 @@ from noctilum.core.days import HELD
 from noctilum.core.errors import NotThere, worded
 from noctilum.core.pages import path_on
 from noctilum.core.windows import Window
+from noctilum.datasets import DATASETS
+from noctilum.datasets.visits import ORGANIC
 from noctilum.history import Question
 from noctilum.readings.grains import read, standing
 from noctilum.readings.holding import Holding
+from noctilum.readings.known import known_since
 from noctilum.readings.rows_of import Floats, Ints
 from noctilum.readings.site_access import SiteAccess
 from noctilum.wire import trials as wire
@@ -175,12 +178,41 @@ def _secondary(site: SiteAccess, held: Holding, found: wire.TrialOut, after: int
         for group, chosen in (("treated", mine), ("control", theirs)):
             sums = grouped.taken(np.flatnonzero(chosen)).sums
             told = {"group": group, "part": part, "ctr": sums.ctr, "position": sums.position}
+            told |= _brought(site, found, window, group)
             rows.append(
                 wire.SecondaryRow.model_validate(
                     told | {"impressions": round(sums.impressions / len(window) * WEEK, 1)}
                 )
             )
     return rows
+
+
+def _brought(site: SiteAccess, found: wire.TrialOut, window: Window, group: str) -> dict[str, float | None]:
+    """Give organic sessions and conversions a week on treated pages or on those beside them, where visits are held."""
+    nothing: dict[str, float | None] = {"sessions": None, "conversions": None}
+    kept = DATASETS["visits"]
+    if found.of != "page":
+        return nothing
+    try:
+        held = site.held_of(kept)
+    except NotThere:
+        return nothing
+    if not all(held.states.get(day) in HELD for day in window.days()):
+        return nothing
+    channel = site.history.term_id("channel", ORGANIC)
+    only = {"channel": () if channel is None else (channel,)}
+    measures = ("sessions", "conversions")
+    grouped = site.history.read(
+        Question(kept.name, window.first, window.last, ("page",), only, sources=held.sources, measures=measures)
+    )
+    treated, control = (frozenset(_ids(site, "page", keys)) for keys in (found.treated, found.control))
+    mine = np.isin(grouped.keys[0], list(treated if group == "treated" or not control else control))
+    chosen = ~mine if group == "control" and not control else mine
+    told: dict[str, float | None] = {
+        name: round(float(grouped.figures[name][chosen].sum()) / len(window) * WEEK, 1) for name in measures
+    }
+    since = known_since(held, kept, kept.measure("conversions"))
+    return told if since is not None and since <= window.first else told | {"conversions": None}
 
 
 def plan(site: SiteAccess, asked: wire.PlanQuery) -> wire.TrialPlan:

@@ -28,13 +28,16 @@ class SilentQuery(Windowed, Paged):
 class SilentRow(Wire):
     """A page or query that was shown day by day and of late is not."""
 
-    SHOWN: ClassVar[tuple[str, ...]] = ("key", "since", "days", "usual", "clicks", "chance")
+    SHOWN: ClassVar[tuple[str, ...]] = ("key", "since", "days", "usual", "clicks", "queries", "chance")
 
     key: str = column("text", "what", titled_by="item", named_by="item")
     since: date = column("day", "silent since", "The first day without an impression.")
     days: int = column("count", "days", "Days without an impression, up to the last complete one.")
     usual: int = column("count", "usual impressions", "Of a day: the median of the 28 days before.")
     clicks: int = column("count", "clicks before", "In the 28 days before.", better="higher")
+    queries: int | None = column(
+        "count", "queries before", "Listed queries that it was shown for in the 28 days before; none where not held."
+    )
     chance: float = column(
         "number", "chance", "How likely such a silence is by chance, by its own scatter.", decimals=6
     )

@@ -104,7 +104,7 @@ class TrialWeek(Wire):
 class SecondaryRow(Wire):
     """Other figures of the treated or the control, before or after: they tell no verdict."""
 
-    SHOWN: ClassVar[tuple[str, ...]] = ("group", "part", "impressions", "ctr", "position")
+    SHOWN: ClassVar[tuple[str, ...]] = ("group", "part", "impressions", "ctr", "position", "sessions", "conversions")
 
     group: Literal["treated", "control"] = column("verdict", "group")
     part: Literal["before", "after"] = column("verdict", "part")
@@ -113,6 +113,15 @@ class SecondaryRow(Wire):
     )
     ctr: float | None = column("rate", "click-through", "Over the 12 weeks before, or the weeks after.")
     position: float | None = column("place", "position", "Over the 12 weeks before, or the weeks after.")
+    sessions: float | None = column(
+        "number",
+        "sessions a week",
+        "Organic sessions on treated or control pages, where all the days are held.",
+        decimals=1,
+    )
+    conversions: float | None = column(
+        "number", "conversions a week", "Of these sessions; none before any was counted.", decimals=1
+    )
 
 
 class TrialRead(Wire):

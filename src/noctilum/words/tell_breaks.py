@@ -30,8 +30,26 @@ def silent(teller: Teller) -> list[Sentence]:
     return [_silent(teller, f"/rows/{n}") for n in range(min(3, len(found.rows)))]
 
 
-def _silent(teller: Teller, at: str) -> Sentence:
-    return teller.tell(SILENT, key=f"text:{at}/key", since=f"day:{at}/since", usual=f"count:{at}/usual")
+def _silent(teller: Teller, at: str, facts: str = "") -> Sentence:
+    """Say that a row fell silent. facts: where its figures stand, where that is elsewhere."""
+    figures = facts or at
+    told = {"key": f"text:{at}/key", "since": f"day:{at}/since", "usual": f"count:{figures}/usual"}
+    queries = f"count:{figures}/queries"
+    if not _known(teller, queries):
+        return teller.tell(SILENT, **told)
+    return teller.tell_many(
+        "{key} has not been shown since {since}: before, {usual} impressions on a usual day, for {n} query.",
+        "{key} has not been shown since {since}: before, {usual} impressions on a usual day, for {n} queries.",
+        queries,
+        **told,
+    )
+
+
+def _known(teller: Teller, figure: str) -> bool:
+    try:
+        return bool(teller.value(figure))
+    except (KeyError, AttributeError):
+        return False
 
 
 def slump(teller: Teller) -> list[Sentence]:
@@ -112,7 +130,7 @@ def _alarm(teller: Teller, row: wire.AlarmRow, at: str) -> Sentence:
     facts, key = f"{at}/facts", f"text:{at}/key"
     match row.rule:
         case "page gone":
-            return teller.tell(SILENT, key=key, since=f"day:{at}/since", usual=f"count:{facts}/usual")
+            return _silent(teller, at, facts)
         case "site fell":
             figures = {name: f"count:{facts}/{name}" for name in ("now", "days", "expected")}
             return teller.tell(FELL, **figures, since=f"day:{at}/since", change=f"signed_percent:{facts}/change")
