@@ -141,8 +141,8 @@ def test_what_makes_no_trial_is_refused_and_one_that_is_not_there_is_said(tmp_pa
 def visits_of(day: date) -> tuple[list[str], list[str], list[int], list[int]]:
     """Pages, channels, sessions and conversions of a day; goals were set up halfway."""
     n = (day - FIRST).days
-    sessions = [20 + n % 7, 30 + n % 5, 10, 99]
-    return ["/a", "/b", "/c", "/a"], ["organic"] * 3 + ["paid"], sessions, [n % 3 * (n > 150), 1 * (n > 150), 0, 5 * (n > 150)]
+    sessions, goals = [20 + n % 7, 30 + n % 5, 10, 99], [n % 3, 1, 0, 5] if n > 150 else [0] * 4
+    return ["/a", "/b", "/c", "/a"], ["organic"] * 3 + ["paid"], sessions, goals
 
 
 @pytest.mark.parametrize("control", [["/b"], []])

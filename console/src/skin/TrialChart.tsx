@@ -19,7 +19,13 @@ export function TrialChart({ weeks, starts }: { weeks: readonly TrialWeek[]; sta
 }
 
 function option(weeks: readonly TrialWeek[], starts: string): Option {
-  const steps = weeks.map(({ first, treated, expected, low, high }) => ({ day: first, now: treated, expected, low, high }));
+  const steps = weeks.map(({ first, treated, expected, low, high }) => ({
+    day: first,
+    now: treated,
+    expected,
+    low,
+    high,
+  }));
   const tip = (at: number) => {
     const week = weeks[at];
     if (!week) return '';

@@ -21,7 +21,14 @@ export function WayChart({ points, name }: { points: readonly TargetPoint[]; nam
 }
 
 function option(points: readonly TargetPoint[]): Option {
-  const steps = points.map(({ day, now, path, low, high, alone }) => ({ day, now, expected: path, low, high, beside: alone }));
+  const steps = points.map(({ day, now, path, low, high, alone }) => ({
+    day,
+    now,
+    expected: path,
+    low,
+    high,
+    beside: alone,
+  }));
   const tip = (at: number) => {
     const point = points[at];
     if (!point) return '';

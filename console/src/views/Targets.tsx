@@ -8,15 +8,7 @@ import type { TargetRow } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { named } from '../mind/named';
 import { me } from '../mind/questions';
-import {
-  METRICS,
-  course,
-  isStanding,
-  target,
-  useDroppingTarget,
-  useSettingTarget,
-  type Metric,
-} from '../mind/targets';
+import { METRICS, course, isStanding, target, useDroppingTarget, useSettingTarget, type Metric } from '../mind/targets';
 import { count, longDay, shortDay } from '../mind/words';
 import { ReadingTable } from '../skin/ReadingTable';
 import { Said } from '../skin/Said';
@@ -127,12 +119,7 @@ function Dropping({ of }: { of: TargetRow }) {
   const drop = useDroppingTarget();
   return (
     <p className="acts">
-      <button
-        type="button"
-        className="plain"
-        onClick={() => drop.mutate(of.number)}
-        aria-label={t`Delete: ${of.name}`}
-      >
+      <button type="button" className="plain" onClick={() => drop.mutate(of.number)} aria-label={t`Delete: ${of.name}`}>
         <Trans>Delete</Trans>
       </button>
       {drop.error && <ErrorNote error={drop.error} />}

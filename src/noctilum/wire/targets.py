@@ -7,13 +7,13 @@ from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from noctilum.core.targets import Course
 from noctilum.wire.base import Asked, Day, Kept, Line, Wire
 from noctilum.wire.columns import column
 from noctilum.wire.common_columns import MATCHING
 from noctilum.wire.questions import LARGEST, Language, Paged, Question, word
 from noctilum.wire.readings import Caution, Sentence
 
+Course = Literal["ahead", "on course", "behind", "reached", "missed", "not begun", "too few to tell"]
 Metric = Literal["clicks", "impressions", "sessions", "conversions", "revenue", "top3", "top10", "top20"]
 SEARCHED = ("clicks", "impressions")
 STANDING: dict[str, int] = {"top3": 3, "top10": 10, "top20": 20}
