@@ -10,7 +10,7 @@ from tests.conftest import NOW, TODAY
 
 from noctilum.actions import dated_notes, setup
 from noctilum.actions.find import find_site
-from noctilum.actions.fleet import fleet
+from noctilum.actions.fleet import fleet, section_of
 from noctilum.testing.batches import entry, search_batch
 from noctilum.wire.noted import NewNote
 from noctilum.wire.setup import NewClient, NewFileSource, NewSite
@@ -31,10 +31,13 @@ def with_sites(install, sites: int, hit: int) -> list[str]:
         entries = []
         for back in range(DAYS - 1, -1, -1):
             day = LAST - timedelta(back)
-            mean = (200 + 40 * n) * WEEK[day.weekday()] * (0.68 if n < hit and day >= UPDATE else 1.0)
-            clicks = int(draw.poisson(mean * np.exp(draw.normal(0, 0.03))))
+            mean = (200 + 40 * n) * WEEK[day.weekday()] * np.exp(draw.normal(0, 0.03)) / 2
+            guides, fares = draw.poisson([mean * (0.36 if n < hit and day >= UPDATE else 1.0), mean]).tolist()
+            clicks = guides + fares
             dims = {"country": ["GB"], "device": ["mobile"], "kind": ["web"]}
             entries.append(entry(search_batch("site", day, dims, [clicks], [clicks * 9], [4.0])))
+            two = {name: texts * 2 for name, texts in dims.items()} | {"page": ["/guides/a", "/fares"]}
+            entries.append(entry(search_batch("page", day, two, [guides, fares], [guides * 9, fares * 9], [4.0, 4.0])))
         with install.records.read() as db:
             number = find_site(db, key).id
         install.history(number, create=True).put_days(source, entries)
@@ -51,8 +54,15 @@ def test_many_sites_that_fall_at_once_are_one_event_with_its_day(install):
     assert {each.site for each in event.sites} == set(keys[:5])
     assert (event.fell, event.rose, event.noted) == (5, 0, [])
     assert event.chance < 1e-4 and all(each.score < -2.5 for each in event.sites)
+    assert {each.section for each in event.sites} == {"/guides/"}
+    assert all(each.share > 0.8 for each in event.sites)
     dated_notes.add_note(install, NewNote(first=UPDATE, kind="engine update", text="Update Harbourlight"), NOW)
     assert fleet(install, TODAY).events[0].noted == ["Update Harbourlight"]
+
+
+def test_a_section_is_the_first_part_of_a_path():
+    told = {"/guides/hives?x=1": "/guides/", "/fares": "/", "/": "/", "https://b.example/a/b": "/a/", "/a/": "/a/"}
+    assert {path: section_of(path) for path in told} == told
 
 
 @pytest.mark.parametrize(("sites", "hit"), [(9, 0), (9, 1), (6, 6)])

@@ -7705,7 +7705,7 @@ export interface components {
         DigestChange: {
             /**
              * At
-             * @description The hour, in the time zone
+             * @description The hour, in the time zone, as 07:30
              * @default 07:00
              */
             at?: string;
@@ -9064,6 +9064,18 @@ export interface components {
             client: string;
             /** Score */
             score: number;
+            /**
+             * Section
+             * @description The first part of the paths whose pages moved most; empty if unknown
+             * @default
+             */
+            section?: string;
+            /**
+             * Share
+             * @description Its part of what all pages that moved the same way changed by
+             * @default null
+             */
+            share?: number | null;
             /** Site */
             site: string;
         };

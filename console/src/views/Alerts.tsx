@@ -19,7 +19,7 @@ import type { FleetEvent } from '../mind/api';
 import { useKeys } from '../mind/keys';
 import { named } from '../mind/named';
 import { me } from '../mind/questions';
-import { fixed, shortDay } from '../mind/words';
+import { fixed, percent, shortDay } from '../mind/words';
 import { stepRows } from '../mind/worklist';
 import { DigestBox } from '../skin/DigestBox';
 import { RulesBox } from '../skin/RulesBox';
@@ -116,6 +116,7 @@ function Moved({ event }: { event: FleetEvent }) {
           <span key={each.site}>
             {n ? ', ' : ''}
             <Link to={`/sites/${each.site.replaceAll('/', '~')}/overview`}>{each.site}</Link>
+            {each.share !== null && each.share !== undefined && ` (${each.section} ${percent(each.share, 0)})`}
           </span>
         ))}
         {event.sites.length > SITES_SHOWN ? ' …' : '.'}

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from datetime import date, timedelta
+from urllib.parse import urlsplit
 
 import numpy as np
 
@@ -61,14 +63,46 @@ def _scores(opened: Opened, span: Sequence[date]) -> Floats | None:
     return placed if np.isfinite(placed).any() else None
 
 
+def _moved(opened: Opened, day: date, score: float) -> wire.FleetSite:
+    section, share = _section(opened, day, falling=score < 0)
+    named = {"site": opened.site.key, "client": opened.site.client_name, "score": round(score, 2)}
+    return wire.FleetSite.model_validate(named | {"section": section, "share": share})
+
+
+def _section(opened: Opened, day: date, *, falling: bool) -> tuple[str, float | None]:
+    """Name the section whose pages lost, or gained, most in the week from a day on against the week before.
+
+    Its share is of what all sections that moved the same way changed by. Nothing where no pages are held.
+    """
+    assert not isinstance(opened.access, Fault)
+    site = opened.access
+    try:
+        of = frame(site.holding, Asked(site.key, f"{day}/P7D", f"P7D/{day - timedelta(1)}"), ("page",))
+        now, before = of.read("page", ("page",)), of.read("page", ("page",), before=True)
+    except Fault:
+        return "", None
+    changed: Counter[str] = Counter()
+    for found, sign in ((now, 1), (before, -1)):
+        for path, clicks in zip(site.history.texts("page", found.keys[0].tolist()), found.clicks.tolist(), strict=True):
+            changed[section_of(path)] += sign * clicks
+    moved = {section: abs(clicks) for section, clicks in changed.items() if clicks and (clicks < 0) == falling}
+    if not moved:
+        return "", None
+    most = min(moved, key=lambda section: (-moved[section], section))
+    return most, round(moved[most] / sum(moved.values()), 4)
+
+
+def section_of(path: str) -> str:
+    """Give the first part of a path, with what lies below it; the start page and pages beside it are "/"."""
+    parts = urlsplit(path).path.split("/")
+    return f"/{parts[1]}/" if len(parts) > 2 and parts[1] else "/"
+
+
 def _event(
     found: core.FleetDay, span: Sequence[date], sites: Sequence[Opened], notes: Sequence[tuple[date, date, str]]
 ) -> wire.FleetEvent:
     day = span[found.first]
-    moved = [
-        wire.FleetSite(site=sites[at].site.key, client=sites[at].site.client_name, score=round(score, 2))
-        for at, score in zip(found.sites, found.scores, strict=True)
-    ]
+    moved = [_moved(sites[at], day, score) for at, score in zip(found.sites, found.scores, strict=True)]
     near = [text for first, last, text in notes if first - timedelta(NEAR) <= day <= last + timedelta(NEAR)]
     fell = sum(each.score < 0 for each in moved)
     return wire.FleetEvent(

@@ -6,7 +6,7 @@ import argparse
 
 from noctilum.cli.access import add_access, service
 from noctilum.cli.output import Column, add_output, print_out
-from noctilum.wire.fleet import Fleet
+from noctilum.wire.fleet import Fleet, FleetSite
 
 NAMED = 4
 
@@ -29,7 +29,7 @@ def run(asked: argparse.Namespace) -> None:
             str(each.fell),
             str(each.rose),
             f"{each.usual:.1f}",
-            ", ".join(site.site for site in each.sites[:NAMED]) + (" …" if len(each.sites) > NAMED else ""),
+            ", ".join(_site(site) for site in each.sites[:NAMED]) + (" …" if len(each.sites) > NAMED else ""),
             "; ".join(each.noted),
         )
         for each in found.events
@@ -37,6 +37,11 @@ def run(asked: argparse.Namespace) -> None:
     columns = [Column("since"), Column("moved"), Column("fell"), Column("rose"), Column("usually")]
     columns += [Column("sites", right=False, most=80), Column("noted", right=False, most=50)]
     print_out(asked, found.model_dump(mode="json"), rows, columns, cells, above=[_said(found)])
+
+
+def _site(found: FleetSite) -> str:
+    """Name a site, with the section that moved most and its share."""
+    return f"{found.site} ({found.section} {found.share:.0%})" if found.share is not None else found.site
 
 
 def _said(found: Fleet) -> str:

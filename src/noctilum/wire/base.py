@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from typing import Annotated, Any
 
@@ -34,6 +35,27 @@ def _one_line(value: str) -> str:
 
 Line = Annotated[str, AfterValidator(_one_line)]
 """A name, address or label: one line without control characters."""
+
+
+_HOUR, _MONTH = r"^([01]\d|2[0-3]):[0-5]\d$", r"^\d{4}-(0[1-9]|1[0-2])$"
+
+
+def _hour(value: str) -> str:
+    if not re.match(_HOUR, value):
+        raise ValueError("an hour is written as 07:30, from 00:00 to 23:59")
+    return value
+
+
+def _month(value: str) -> str:
+    if not re.match(_MONTH, value):
+        raise ValueError("a month is written as 2026-02")
+    return value
+
+
+Hour = Annotated[str, AfterValidator(_hour), Field(json_schema_extra={"pattern": _HOUR})]
+"""An hour of the day: ISO 8601, to the minute."""
+Month = Annotated[str, AfterValidator(_month), Field(json_schema_extra={"pattern": _MONTH})]
+"""A month of a year: ISO 8601."""
 
 
 class Wire(BaseModel):

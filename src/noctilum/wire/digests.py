@@ -7,11 +7,10 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from noctilum.wire.base import Asked, Line, Wire
+from noctilum.wire.base import Asked, Hour, Line, Wire
 
 Every = Literal["off", "day", "week"]
 Weekday = Literal["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"]
-_HOUR = r"^([01]\d|2[0-3]):[0-5]\d$"
 
 
 class DigestChange(Asked):
@@ -19,10 +18,10 @@ class DigestChange(Asked):
 
     every: Every = Field(description="off: not at all")
     weekday: Weekday = Field(default="monday", description="Of a weekly one")
-    at: str = Field(default="07:00", pattern=_HOUR, description="The hour, in the time zone")
+    at: Hour = Field(default="07:00", description="The hour, in the time zone, as 07:30")
     time_zone: Line = Field(default="UTC", max_length=60, description="IANA name")
-    quiet_from: str | None = Field(default=None, pattern=_HOUR, description="Quiet hours begin")
-    quiet_to: str | None = Field(default=None, pattern=_HOUR, description="Quiet hours end")
+    quiet_from: Hour | None = Field(default=None, description="Quiet hours begin")
+    quiet_to: Hour | None = Field(default=None, description="Quiet hours end")
 
     @model_validator(mode="after")
     def _fits(self) -> DigestChange:

@@ -15,6 +15,10 @@ class FleetSite(Wire):
     site: str
     client: str
     score: float
+    section: str = Field(default="", description="The first part of the paths whose pages moved most; empty if unknown")
+    share: float | None = Field(
+        default=None, description="Its part of what all pages that moved the same way changed by"
+    )
 
 
 class FleetEvent(Wire):

@@ -7,20 +7,19 @@ from typing import Literal, get_args
 
 from pydantic import Field
 
-from noctilum.wire.base import Asked, Kept, Wire
+from noctilum.wire.base import Asked, Kept, Month, Wire
 from noctilum.wire.questions import Question
 
 StepName = Literal["change", "fading", "work", "keywords", "outcomes", "commentary", "report"]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 """In the order in which they are gone through."""
-Month = str
-_MONTH = Field(default=None, pattern=r"^\d{4}-(0[1-9]|1[0-2])$", description="As 2026-02; the last whole one without")
+_MONTH = Field(default=None, description="As 2026-02; the last whole one without")
 
 
 class MonthlyQuery(Question):
     """Which month."""
 
-    month: str | None = _MONTH
+    month: Month | None = _MONTH
 
 
 class MonthlyStep(Wire):
