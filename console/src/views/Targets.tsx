@@ -68,7 +68,7 @@ function All({ rows, chosen }: { rows: readonly TargetRow[]; chosen: TargetRow }
               {each.name}
             </button>{' '}
             <span className="small">
-              {named(each.course ?? each.lacks ?? '')} · {t`by ${shortDay(each.by)}`}
+              {named(each.course ?? each.lacks ?? '')} · {t`to be reached by ${shortDay(each.by)}`}
             </span>
           </li>
         ))}
@@ -178,16 +178,16 @@ function Setting({ site }: { site: string }) {
           required
           slotProps={{ htmlInput: { min: 1, step: 'any' } }}
         />
-        <TextIn form={form} name="by" type="date" label={t`By`} required {...shrunk} />
+        <TextIn form={form} name="by" type="date" label={t`To be reached by`} required {...shrunk} />
         <TextIn
           form={form}
           name="starts"
           type="date"
-          label={t`From`}
+          label={t`First day of the way`}
           helperText={t`Today where none is said; it begins from the 28 days before.`}
           {...shrunk}
         />
-        <TextIn form={form} name="over" select label={t`Of`}>
+        <TextIn form={form} name="over" select label={t`Whose figure`}>
           <MenuItem value="site">
             <Trans>This site</Trans>
           </MenuItem>
@@ -202,7 +202,7 @@ function Setting({ site }: { site: string }) {
         )}
         {set.isError && <ErrorNote error={set.error} />}
         <Button type="submit" variant="contained" disabled={set.isPending}>
-          <Trans>Set</Trans>
+          <Trans>Set it</Trans>
         </Button>
       </form>
     </Section>
