@@ -87,6 +87,15 @@ def test_a_missing_day_is_no_fall_and_too_many_are_no_level():
         assert Daily(FIRST, counts).level(daily.last) == level
 
 
+def test_where_the_last_days_lack_too_many_the_newest_level_tells():
+    counts = flat(2800, until(STARTS + timedelta(49))).counts.copy()
+    counts[-8:-2] = np.nan
+    found = way(Daily(FIRST, counts), Aim(STARTS, STARTS + timedelta(99), 3388), {})
+    assert (found.on, found.course) == (STARTS + timedelta(43), "behind") and found.now == pytest.approx(2800)
+    counts[-50:-1] = np.nan
+    assert way(Daily(FIRST, counts), Aim(STARTS, STARTS + timedelta(99), 3388), {}).on == STARTS + timedelta(1)
+
+
 def test_several_sites_are_held_where_all_that_had_begun_are():
     one, two = Daily(STARTS, np.ones(5)), Daily(STARTS + timedelta(2), np.full(2, 3.0))
     found = together([one, two])

@@ -95,7 +95,7 @@ def test_a_target_is_set_in_the_console_and_its_way_drawn(live: Live, page: Page
     expect(page.get_by_role("img", name=re.compile("beside its path"))).to_be_visible()
     form = page.get_by_role("region", name="Set one")
     form.get_by_label("Name").fill("Ranks of the year")
-    form.get_by_label("Figure").click()
+    form.get_by_label("Figure", exact=True).click()
     page.get_by_role("option", name="Keywords in the top 10").click()
     expect(form.get_by_label("Only keywords with this tag")).to_be_visible()
     form.get_by_label("To reach").fill("40")

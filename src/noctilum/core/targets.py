@@ -8,9 +8,9 @@ ours; docs/targets.md writes them out.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, timedelta
-from functools import cache, cached_property
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -169,10 +169,15 @@ class _Levels:
     holidays: Holidays
     base: float
     phi: float
+    _seasons: dict[date, Season] = field(default_factory=dict, init=False, repr=False)
 
-    @cache  # noqa: B019  it lives as long as one question
     def season(self, last: date) -> Season:
         """Say what the years before did from the base to a level."""
+        if last not in self._seasons:
+            self._seasons[last] = self._season(last)
+        return self._seasons[last]
+
+    def _season(self, last: date) -> Season:
         past = (last - self.aim.base_last).days
         folded = last - timedelta(YEAR_SHIFT * max(0, (past - 1) // YEAR_SHIFT))
         now, before = _span(folded), _span(self.aim.base_last)
@@ -231,8 +236,7 @@ def way(daily: Daily, aim: Aim, holidays: Holidays) -> Way | None:
     phi, _ = dispersion(daily.weekly(aim.base_last)[None, :])
     levels = _Levels(daily, aim, holidays, max(base, HALF), float(phi[0]))
     end = levels.season(aim.by)
-    on = min(daily.last_held or aim.base_last, aim.by)
-    now = daily.level(on) if on >= aim.starts else None
+    on, now = _newest(daily, aim)
     asked = float(aim.value / (levels.base * np.exp(end.log)) - 1)
     points = _points(levels, end, on)
     if now is None:
@@ -246,6 +250,16 @@ def way(daily: Daily, aim: Aim, holidays: Holidays) -> Way | None:
         course = "too few to tell" if few else _course(float(np.log((now + HALF) / (path + HALF))) / deviation)
     ends = levels.ends(on, now, end)
     return Way(base, end.years, course, now, on, path, gap, asked, *ends, points)
+
+
+def _newest(daily: Daily, aim: Aim) -> tuple[date, float | None]:
+    """Give the last day of the way whose level is known, with it; without one the day before the way."""
+    day = min(daily.last_held or aim.base_last, aim.by)
+    while day >= aim.starts:
+        if (level := daily.level(day)) is not None:
+            return day, level
+        day -= timedelta(1)
+    return aim.base_last, None
 
 
 def _unmoved(levels: _Levels, end: Season) -> tuple[float, float, float]:

@@ -7,9 +7,8 @@ the store changes: weeks before a window and earlier years of it cost little onc
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, timedelta
-from functools import cache
 
 import numpy as np
 import numpy.typing as npt
@@ -30,10 +29,19 @@ class ByDay:
 
     read: Callable[[Window], Grouped]
     figure: str
+    _months_read: dict[date, Grouped] = field(default_factory=dict, init=False, repr=False)
+    _windows_read: dict[tuple[Window, frozenset[date] | None], tuple[Ints, Ints, Ints]] = field(
+        default_factory=dict, init=False, repr=False
+    )
 
-    @cache  # noqa: B019  it lives as long as one question
     def over(self, window: Window, days: frozenset[date] | None = None) -> tuple[Ints, Ints, Ints]:
         """Give (rows, days as ordinals, counts) over a window, or over some days of it; each of shape (groups,)."""
+        asked = window, days
+        if asked not in self._windows_read:
+            self._windows_read[asked] = self._over(window, days)
+        return self._windows_read[asked]
+
+    def _over(self, window: Window, days: frozenset[date] | None) -> tuple[Ints, Ints, Ints]:
         wanted = np.ones(len(window), dtype=bool)
         if days is not None:
             wanted[:] = [day in days for day in window.days()]
@@ -63,9 +71,10 @@ class ByDay:
         inside[inside] = wanted[days[inside] - first]
         return rows[inside], days[inside], found.figures[self.figure][inside]
 
-    @cache  # noqa: B019  it lives as long as one question
     def _month(self, first: date) -> Grouped:
-        return self.read(Window(first, month_end(first)))
+        if first not in self._months_read:
+            self._months_read[first] = self.read(Window(first, month_end(first)))
+        return self._months_read[first]
 
 
 def _months(window: Window) -> Iterator[date]:

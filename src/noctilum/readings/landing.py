@@ -130,7 +130,8 @@ def _counted(both: Both, days: Days) -> tuple[Ints, Mapping[str, Counts]]:
     of = both.of
     sides = ((of.window, days[0]), (of.against or of.window, days[1]))
     by_day = {name: by_day_of(both, name) for name in COUNTED}
-    pages = np.unique(np.concatenate([each.over(*side)[0] for each in by_day.values() for side in sides]))
+    wanted = [(window, frozenset(held)) for window, held in sides]
+    pages = np.unique(np.concatenate([each.over(*side)[0] for each in by_day.values() for side in wanted]))
     counted = {}
     for name, each in by_day.items():
         over = counts_beside(both, each, pages)
