@@ -49,9 +49,12 @@ def largest_pages(install: Install, many: int) -> list[str]:
 
 def furnish(install: Install) -> None:
     """Put on the list, plan and set what is timed, unless it is there."""
+    pages = largest_pages(install, 60)
+    if len(trials.listed(install, TrialsQuery())) == 1:
+        second = {"treated": pages[10:30], "control": pages[30:50], "starts": LAST - timedelta(34)}
+        trials.added(install, NewTrial(site=SITE, name="Titles again", **second), NOW)
     if kept_work.listed(install, WorkQuery()) or targets.listed(install, TargetsQuery()):
         return
-    pages = largest_pages(install, 60)
     for n, page in enumerate(pages[:30]):
         day = LAST - timedelta(35 + 10 * n)
         done = {"site": SITE, "key": page, "todo": "Refresh it", "kind": "refresh", "state": "done", "done_on": day}
@@ -63,33 +66,35 @@ def furnish(install: Install) -> None:
         targets.added(install, NewTarget(site=SITE, name=f"Target {n}", **by, **told), NOW)
 
 
-def asked(install: Install) -> list[tuple[str, dict[str, Any]]]:
-    """List what is timed."""
-    trial = trials.listed(install, TrialsQuery())[0].id
+def asked(install: Install) -> list[tuple[str, dict[str, Any], dict[str, Any]]]:
+    """List what is timed: a reading, what it is asked first, and what next."""
+    one, other = (each.id for each in trials.listed(install, TrialsQuery())[:2])
     aims = [each.id for each in reversed(targets.listed(install, TargetsQuery()))]
-    plan = {"treated": largest_pages(install, 20)}
+    pages = largest_pages(install, 40)
     return [
-        ("worked", {"window": "P12M"}),
-        ("trial", {"number": trial}),
-        ("trial-plan", plan),
-        *(("target", {"number": number}) for number in aims),
-        ("course", {}),
+        ("worked", {"window": "P12M"}, {"window": "P11M"}),
+        ("trial", {"number": one}, {"number": other}),
+        ("trial-plan", {"treated": pages[:20]}, {"treated": pages[20:]}),
+        *(("target", {"number": each}, {"number": each}) for each in aims),
+        ("course", {}, {"limit": 3}),
     ]
 
 
-def timed(name: str, told: dict[str, Any]) -> float:
-    """Ask of a store just opened, whose days were read once; gives milliseconds."""
+def timed(name: str, first: dict[str, Any], after: dict[str, Any]) -> tuple[float, float]:
+    """Ask twice of a store just opened, whose days were read once; gives milliseconds of both."""
     install = Install(Settings(FOLDER))
-    first = READINGS["timeline"].question()
-    read(open_for(install, SITE, first, LAST), "timeline", first)
-    question = READINGS[name].question.model_validate(told)
-    access = open_for(install, SITE, question, LAST)
-    started = time.perf_counter()
-    with access.history.still():
-        read(access, name, question)
-    took = (time.perf_counter() - started) * 1000
+    days = READINGS["timeline"].question()
+    read(open_for(install, SITE, days, LAST), "timeline", days)
+    took = []
+    for told in (first, after):
+        question = READINGS[name].question.model_validate(told)
+        access = open_for(install, SITE, question, LAST)
+        started = time.perf_counter()
+        with access.history.still():
+            read(access, name, question)
+        took.append((time.perf_counter() - started) * 1000)
     install.close()
-    return took
+    return took[0], took[1]
 
 
 def main() -> int:
@@ -102,10 +107,11 @@ def main() -> int:
     install.prepare()
     furnish(install)
     kept = True
-    for name, told in asked(install):
-        ms = statistics.median(timed(name, told) for _ in range(rounds))
-        kept &= ms <= MOST_MS
-        print(f"  {name:12} {str(told)[:60]:62}{ms:8.1f} ms", flush=True)
+    for name, first, after in asked(install):
+        found = [timed(name, first, after) for _ in range(rounds)]
+        cold, warm = (statistics.median(each) for each in zip(*found, strict=True))
+        kept &= warm <= MOST_MS
+        print(f"  {name:12} {str(first)[:60]:62}{cold:8.1f} ms cold {warm:8.1f} ms warm", flush=True)
     install.close()
     return 0 if kept else 1
 

@@ -43,7 +43,7 @@ ARGS += ["--disable-background-networking", "--disable-component-update", "--dis
 expect.set_options(timeout=60_000)
 
 
-RANKED = {"skerryferries.example": -60, "umbrapoint.example": -110, "brinepot.example": -20, "cobblecrane.example": -20}
+RANKED = {"skerryferries.example": -60, "umbrapoint.example": -125, "brinepot.example": -20, "cobblecrane.example": -20}
 """Sites whose keywords were looked up, from so many days before today on."""
 BESIDE_SITE = "hivewright.example"
 BESIDE = (

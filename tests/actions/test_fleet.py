@@ -9,8 +9,10 @@ import pytest
 from tests.conftest import NOW, TODAY
 
 from noctilum.actions import dated_notes, setup
+from noctilum.actions import fleet as fleets
 from noctilum.actions.find import find_site
 from noctilum.actions.fleet import fleet, section_of
+from noctilum.core.windows import Window
 from noctilum.testing.batches import entry, search_batch
 from noctilum.wire.noted import NewNote
 from noctilum.wire.setup import NewClient, NewFileSource, NewSite
@@ -58,6 +60,34 @@ def test_many_sites_that_fall_at_once_are_one_event_with_its_day(install):
     assert all(each.share > 0.8 for each in event.sites)
     dated_notes.add_note(install, NewNote(first=UPDATE, kind="engine update", text="Update Harbourlight"), NOW)
     assert fleet(install, TODAY).events[0].noted == ["Update Harbourlight"]
+
+
+class Ranks:
+    """Ranks of thirty keywords that wander a little; of sites that are hit they fall from a day on."""
+
+    def __init__(self, draw: np.random.Generator, hit: bool, on) -> None:
+        self.draw, self.hit, self.on = draw, hit, on
+
+    def over(self, window: Window) -> np.ndarray:
+        days = len(window)
+        logs = np.log(self.draw.uniform(3, 40, 30))[:, None] + self.draw.normal(0, 0.05, (30, days))
+        logs[:, days - 1 - (window.last - self.on).days :] += 0.4 if self.hit else 0.0
+        return np.round(np.exp(logs))
+
+
+@pytest.mark.parametrize(("clicks_hit", "on"), [(0, LAST - timedelta(40)), (5, UPDATE + timedelta(4))])
+def test_ranks_that_fall_at_once_are_an_event_of_their_own_or_evidence_of_one(install, monkeypatch, clicks_hit, on):
+    keys = with_sites(install, 10, clicks_hit)
+    draw = np.random.default_rng(3)
+    monkeypatch.setattr(fleets, "daily_ranks", lambda site: Ranks(draw, keys.index(site.key) < 6, on))
+    found = fleet(install, TODAY)
+    (event,) = found.events
+    assert (found.sites, found.ranked) == (10, 10)
+    if clicks_hit:
+        assert (event.on, event.ranks_too, event.fell) == ("clicks", 6, 5)
+    else:
+        assert (event.on, event.ranks_too, event.fell) == ("ranks", 0, 6) and abs((event.day - on).days) <= 2
+        assert {each.site for each in event.sites} == set(keys[:6])
 
 
 def test_a_section_is_the_first_part_of_a_path():

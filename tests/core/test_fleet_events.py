@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from noctilum.core.fleet import SPAN, events, scores
+from noctilum.core.fleet import SPAN, events, rank_scores, scores
 
 DAYS = 520
 WEEK = np.array([1, 1.02, 1.0, 0.98, 0.95, 0.7, 0.72])
@@ -68,3 +68,54 @@ def test_what_one_site_does_alone_is_no_event():
     before = len(events(found[:, -365:]))
     found[3, -100 : -100 + SPAN] = -12.0
     assert len(events(found[:, -365:])) == before
+
+
+def ranked(seed: int, sites: int, update: int | None = None, share: float = 0.4) -> tuple[np.ndarray, np.ndarray]:
+    """Rank scores of sites of 10 to 80 keywords, a fifth of them looked up weekly; update as of fleet."""
+    draw = np.random.default_rng(seed)
+    hit = draw.random(sites) < share if update is not None else np.zeros(sites, dtype=bool)
+    common = np.zeros(365)
+    for day in range(1, 365):
+        common[day] = 0.9 * common[day - 1] + draw.normal(0, 0.005)
+    return np.array([rank_scores(ranks_of(draw, common, update if hit[n] else None)) for n in range(sites)]), hit
+
+
+def ranks_of(draw: np.random.Generator, common: np.ndarray, update: int | None) -> np.ndarray:
+    """Where keywords of one site stand on 365 days; three looks of a hundred fail."""
+    keywords = int(draw.integers(10, 80))
+    at = np.exp(draw.uniform(np.log(1.2), np.log(60), keywords))
+    unrest = 0.2 * draw.uniform(0.2, 1.8, keywords)
+    own = draw.standard_t(4, size=(keywords, 365)) * np.sqrt(1 - 0.93**2)
+    weather = draw.normal(0, 0.02, 365)
+    for day in range(1, 365):
+        own[:, day] += 0.93 * own[:, day - 1]
+        weather[day] += 0.9 * weather[day - 1]
+    logs = own * unrest[:, None] + weather + common
+    if update is not None:
+        logs[:, update:] += (0.3 if draw.random() < 0.7 else -0.3) * draw.uniform(0.5, 1.5, keywords)[:, None]
+    rank = np.clip(np.round(at[:, None] * np.exp(logs)), 1, 101)
+    rank[draw.random(rank.shape) < 0.03] = np.nan
+    if draw.random() < 0.2:
+        rank[:, np.arange(365) % 7 != draw.integers(7)] = np.nan
+    return rank
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_quiet_ranks_of_many_sites_have_at_most_one_event_a_year(seed):
+    assert len(events(ranked(seed, 100)[0])) <= 1
+
+
+@pytest.mark.parametrize("seed", [21, 22, 23])
+def test_an_update_is_found_in_ranks_with_its_day_and_its_sites(seed):
+    found, hit = ranked(seed, 40, update=300)
+    event = next(each for each in events(found) if abs(each.first - 300) <= 3)
+    named = np.zeros(40, dtype=bool)
+    named[list(event.sites)] = True
+    assert (named & hit).sum() >= 0.6 * hit.sum() and (named & ~hit).sum() <= 4
+
+
+def test_a_few_keywords_alone_move_no_site():
+    rank = np.repeat(np.arange(1.0, 31)[:, None], 200, axis=1)
+    rank[:5, 120:] += 40
+    assert np.nanmax(np.abs(rank_scores(rank))) < 2.5
+    assert np.isnan(rank_scores(rank[:9])).all()

@@ -108,13 +108,40 @@ def test_a_rule_is_switched_off_in_the_console_and_brought_back(live: Live, page
 def test_a_digest_is_chosen_in_the_console(live: Live, page: Page):
     page.goto(f"{live.url}/alerts")
     page.get_by_text("By mail: no digest").click()
-    page.get_by_label("A digest").click()
+    form = page.get_by_role("form", name="A digest by mail")
+    form.get_by_label("A digest").click()
     page.get_by_role("option", name="every week").click()
-    page.get_by_label("At", exact=True).fill("06:30")
-    page.get_by_label("Time zone").fill("Europe/Oslo")
-    page.get_by_role("button", name="Keep").first.click()
+    form.get_by_label("At", exact=True).fill("06:30")
+    form.get_by_label("Time zone").fill("Europe/Oslo")
+    form.get_by_role("button", name="Keep").click()
     page.get_by_text(re.compile("By mail: the next digest from ")).wait_for()
     with live.client() as noctilum:
         found = noctilum.digest()
         assert (found.every, found.at, found.time_zone, found.weekday) == ("week", "06:30", "Europe/Oslo", "monday")
     assert live.cli("alerts", "--digest", "off").stdout == "no digest is mailed\n"
+
+
+def test_another_program_is_told_in_the_console_tried_and_taken_away(live: Live, page: Page):
+    page.goto(f"{live.url}/alerts")
+    page.get_by_text("Other programs: none is told").click()
+    form = page.get_by_role("form", name="Another program to be told")
+    form.get_by_label("Address").fill("http://127.0.0.1:9/told")
+    form.get_by_label("Quiet from").fill("20:00")
+    form.get_by_role("button", name="Tell it").click()
+    expect(form.get_by_text("a beginning and an end")).to_be_visible()
+    form.get_by_label("Quiet to").fill("07:00")
+    form.get_by_label("Time zone").fill("Europe/London")
+    form.get_by_label("What it is for").fill("The desk")
+    form.get_by_label("An alert is over").uncheck()
+    form.get_by_role("button", name="Tell it").click()
+    expect(form.get_by_role("status")).to_contain_text("shown this once")
+    row = page.get_by_role("row").filter(has_text="The desk")
+    expect(row).to_contain_text("20:00 to 07:00, Europe/London")
+    expect(row).not_to_contain_text("is over")
+    row.get_by_role("button", name="Try The desk").click()
+    expect(row).to_contain_text("does not answer", timeout=30_000)
+    page.on("dialog", lambda asked: asked.accept())
+    row.get_by_role("button", name="Take away: The desk").click()
+    expect(row).to_have_count(0)
+    with live.client() as noctilum:
+        assert noctilum.webhooks() == []

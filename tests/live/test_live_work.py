@@ -15,7 +15,7 @@ from tests.running import Live
 from noctilum.client.errors import ProblemFault
 from noctilum.wire.work import ManyWork, NewWork
 
-SITE, SKERRY = "hivewright.example", "skerryferries.example"
+SITE, SKERRY, RANKED = "hivewright.example", "skerryferries.example", "umbrapoint.example"
 GUIDES = ("/guides/swarm-control", "/guides/varroa-treatment", "/guides/winter-hive")
 
 
@@ -43,6 +43,19 @@ def test_refreshed_guides_came_back_and_a_page_left_alone_did_not(live: Live):
     assert all(page in said for page in GUIDES) and "/shop/wax" not in said
     german = live.get(f"/sites/{SITE}/worked?language=de").json()
     assert any(each["text"] == "Von 4 aufgefrischten kamen 3 zurück." for each in german["sentences"])
+
+
+def test_a_keyword_is_read_on_its_rank_beside_the_others(live: Live):
+    day = TODAY - timedelta(34)
+    with live.client() as noctilum:
+        term = noctilum.keywords(RANKED)[0].term
+        item = noctilum.take_work(ManyWork(site=RANKED, todo="Link to it", of="keyword", keys=[term])).added[0]
+        noctilum.change_work(item.id, state="done", done_on=day)
+        (row,) = noctilum.worked(RANKED).rows
+    assert (row.read_on, row.verdict) == ("rank", "no effect can be shown")
+    assert row.rank_before is not None and row.rank_now is not None
+    said = live.cli("worked", RANKED).stdout
+    assert "rank before" in said and term in said
 
 
 def test_an_item_goes_from_the_command_line_to_a_calendar(live: Live, tmp_path):

@@ -18,8 +18,10 @@ from noctilum.actions.read import open_for, read
 from noctilum.core.curve import reference_rates
 from noctilum.core.errors import NotThere
 from noctilum.core.found import Feature, Found, Result
+from noctilum.core.windows import Window
 from noctilum.readings.portfolio import SiteOf, waiting
 from noctilum.readings.portfolio_ranks import of_all, of_clients
+from noctilum.readings.rank_days import daily_ranks
 from noctilum.wire import keywords as wire
 from noctilum.wire import operating
 from noctilum.wire.catalogue import READINGS
@@ -278,3 +280,16 @@ def test_whom_a_feature_leads_to_is_what_plain_loops_say(tracked, truth):
     assert sum(step.checks for step in found.steps) <= found.lookups
     with pytest.raises(NotThere, match="No result page"):
         ask(tracked, "feature-owners", feature="fireworks")
+
+
+def test_a_keyword_before_and_after_is_the_mean_of_its_days(tracked, truth):
+    day = (FIRST + timedelta(days=33)).date()
+    before, after = Window(day - timedelta(28), day - timedelta(1)), Window(day + timedelta(1), day + timedelta(28))
+    question = READINGS["worked"].question()
+    found = daily_ranks(open_for(tracked, SITE, question, date(2026, 3, 20))).moved("term 4", before, after)
+    every = [rank for each in truth.pages if (rank := truth.rank(*each)) is not None]
+    for window, told in ((before, found.before), (after, found.now)):
+        looked = [each for each in days_between(window.first, window.last) if truth.pages["term 4", each]]
+        ranks = [truth.rank("term 4", each) or max(every) + 1 for each in looked]
+        assert told == pytest.approx(sum(ranks) / len(ranks))
+    assert found.verdict is None and found.p is None

@@ -10,16 +10,18 @@ from contextlib import contextmanager
 from dataclasses import replace
 from datetime import timedelta
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from zoneinfo import ZoneInfo
 
 import pytest
 from http_message_signatures import HTTPMessageVerifier, HTTPSignatureKeyResolver
 from http_message_signatures.algorithms import HMAC_SHA256
+from pydantic import ValidationError
 from sqlalchemy import select
 from tests.conftest import NOW
 from tests.reports.test_sending import on, report_of
 
-from noctilum.actions import editions, webhooks
-from noctilum.core.errors import NotThere
+from noctilum.actions import editions, queue, webhooks
+from noctilum.core.errors import Nonsense, NotThere
 from noctilum.records.models import Notice, WebhookPost
 from noctilum.sources.signed_posts import Message
 from noctilum.wire.webhooks import NewWebhook
@@ -123,5 +125,43 @@ def test_it_goes_nowhere_inside_unless_that_is_allowed_and_a_dropped_one_is_told
         webhooks.dropped(install, each.id)
     with install.records.read() as db:
         assert not list(db.scalars(select(WebhookPost)))
-    with pytest.raises(NotThere):
-        webhooks.dropped(install, 99)
+    for seeing_to in (webhooks.dropped, lambda *given: webhooks.tried(*given, NOW)):
+        with pytest.raises(NotThere):
+            seeing_to(install, 99)
+
+
+def test_in_quiet_hours_an_address_is_told_nothing_and_afterwards_everything_once(install, site, pulled):
+    install.settings = replace(install.settings, inside_hosts="127.0.0.1")
+    here = NOW.astimezone(ZoneInfo("Asia/Tokyo"))
+    hours = {"quiet_from": f"{here - timedelta(hours=2):%H:%M}", "quiet_to": f"{here + timedelta(hours=3):%H:%M}"}
+    with listening([]) as (url, got):
+        asked = {"url": url, "events": ["edition.approved"], "time_zone": "Asia/Tokyo", **hours}
+        quiet = webhooks.added(install, NewWebhook.model_validate(asked), NOW)
+        awake = webhooks.added(install, NewWebhook(url=url + "/awake", events=["edition.approved"]), NOW)
+        edition = approved(install, site)
+        assert run(install) == {"told": 1, "later": 0} and [path for path, _, _ in got] == ["/told/awake"]
+        webhooks.tick(install, NOW)
+        assert queue.active(install) == []
+        webhooks.tried(install, quiet.id, NOW)
+        webhooks.tick(install, NOW)
+        assert len(queue.active(install)) == 1
+        assert run(install) == {"told": 1, "later": 0} and json.loads(got[-1][2])["event"] == "webhook.tried"
+        assert [run(install, later) for later in (2, 4, 5)] == [{"told": n, "later": 0} for n in (0, 1, 0)]
+    told = json.loads(got[-1][2])
+    assert (told["event"], told["edition"]) == ("edition.approved", edition) and len(got) == 3
+    known = {each.id: each for each in webhooks.listed(install)}
+    assert (known[quiet.id].quiet_from, known[awake.id].quiet_from) == (hours["quiet_from"], None)
+
+
+@pytest.mark.parametrize(
+    ("given", "said"),
+    [
+        ({"quiet_from": "20:00"}, "a beginning and an end"),
+        ({"quiet_from": "25:00", "quiet_to": "07:00"}, "quiet_from"),
+        ({"quiet_from": "20:00", "quiet_to": "07:00", "time_zone": "Mars/Base"}, "time zone"),
+    ],
+)
+def test_hours_that_are_none_are_refused(install, given, said):
+    with pytest.raises((ValidationError, Nonsense), match=said):
+        webhooks.added(install, NewWebhook.model_validate({"url": "https://desk.example/", **given}), NOW)
+    assert webhooks.listed(install) == []

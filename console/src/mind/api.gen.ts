@@ -4356,6 +4356,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/webhooks/{number}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post something to an address, to see whether it takes it
+         * @description The event is `webhook.tried`; how it went is in the list a little later.
+         */
+        post: operations["post_webhooks_number_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work": {
         parameters: {
             query?: never;
@@ -9009,6 +9029,12 @@ export interface components {
              */
             last: string;
             /**
+             * Ranked
+             * @description Sites whose keywords are looked up long enough; under eight likewise
+             * @default 0
+             */
+            ranked?: number;
+            /**
              * Sites
              * @description Sites whose days are held long enough; under eight nothing is told
              */
@@ -9042,6 +9068,18 @@ export interface components {
              * @description The agency's dated notes within three days of it
              */
             noted: string[];
+            /**
+             * On
+             * @description What moved: clicks net of season, or ranks of keywords
+             * @enum {string}
+             */
+            on: "clicks" | "ranks";
+            /**
+             * Ranks Too
+             * @description Sites whose ranks moved within two weeks of it, where clicks did
+             * @default 0
+             */
+            ranks_too?: number;
             /** Rose */
             rose: number;
             /**
@@ -12857,7 +12895,7 @@ export interface components {
         };
         /**
          * NewWebhook
-         * @description An address that is told when something happens.
+         * @description An address that is told when something happens; in its quiet hours, after they are over.
          */
         NewWebhook: {
             /**
@@ -12872,6 +12910,24 @@ export interface components {
              * @default
              */
             label?: string;
+            /**
+             * Quiet From
+             * @description Quiet hours begin
+             * @default null
+             */
+            quiet_from?: string | null;
+            /**
+             * Quiet To
+             * @description Quiet hours end
+             * @default null
+             */
+            quiet_to?: string | null;
+            /**
+             * Time Zone
+             * @description IANA name
+             * @default UTC
+             */
+            time_zone?: string;
             /** Url */
             url: string;
         };
@@ -18219,10 +18275,25 @@ export interface components {
             /** Label */
             label: string;
             /**
+             * Quiet From
+             * @default null
+             */
+            quiet_from?: string | null;
+            /**
+             * Quiet To
+             * @default null
+             */
+            quiet_to?: string | null;
+            /**
              * Secret
              * @description Base64; the key of its signatures, HMAC-SHA256 (RFC 9421)
              */
             secret: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone?: string;
             /**
              * Told At
              * @description When it last took one
@@ -18257,6 +18328,21 @@ export interface components {
             id: number;
             /** Label */
             label: string;
+            /**
+             * Quiet From
+             * @default null
+             */
+            quiet_from?: string | null;
+            /**
+             * Quiet To
+             * @default null
+             */
+            quiet_to?: string | null;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone?: string;
             /**
              * Told At
              * @description When it last took one
@@ -18688,6 +18774,18 @@ export interface components {
              */
             p: number | null;
             /**
+             * Rank Before
+             * @description A keyword's, on average of the days before it.
+             */
+            rank_before: number | null;
+            /** Rank Now */
+            rank_now: number | null;
+            /**
+             * Read On
+             * @enum {string}
+             */
+            read_on: "clicks" | "rank";
+            /**
              * Ready
              * @description When the days after it are complete, while they are not.
              */
@@ -18696,7 +18794,7 @@ export interface components {
             todo: string;
             /**
              * Verdict
-             * @description Clicks after it against those to be expected from the rest of the site and its own season: better or worse from a tenth on, where chance would do as much in at most 5 of 100 cases.
+             * @description Clicks after it against those to be expected from the rest of the site and its own season: better or worse from a tenth on, where chance would do as much in at most 5 of 100 cases. A keyword is read on its rank, beside what the other keywords did meanwhile, where enough of them are looked up.
              * @enum {string}
              */
             verdict: "better" | "worse" | "no effect can be shown" | "too few to tell" | "waits";
@@ -44571,6 +44669,71 @@ export interface operations {
         };
     };
     delete_webhooks_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_webhooks_number_try: {
         parameters: {
             query?: never;
             header?: never;

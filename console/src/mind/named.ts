@@ -76,6 +76,7 @@ const WORDS: Record<string, MessageDescriptor> = {
   map: msg`map`,
   // measures
   clicks: msg`clicks`,
+  rank: msg`rank`,
   impressions: msg`impressions`,
   sessions: msg`sessions`,
   conversions: msg`conversions`,

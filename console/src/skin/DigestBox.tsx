@@ -52,6 +52,7 @@ function Form({ of }: { of: DigestOut }) {
   return (
     <form
       className="acts"
+      aria-label={t`A digest by mail`}
       onSubmit={form.handleSubmit((asked) =>
         choose.mutate({
           ...asked,

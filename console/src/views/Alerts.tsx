@@ -1,6 +1,6 @@
 /** Alerts of the agency or of one site: what broke between two looks, told once, until it is over or seen to. */
 import { plural, t } from '@lingui/core/macro';
-import { Trans } from '@lingui/react/macro';
+import { Plural, Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
@@ -22,6 +22,7 @@ import { me } from '../mind/questions';
 import { fixed, percent, shortDay } from '../mind/words';
 import { stepRows } from '../mind/worklist';
 import { DigestBox } from '../skin/DigestBox';
+import { WebhooksBox } from '../skin/WebhooksBox';
 import { RulesBox } from '../skin/RulesBox';
 import { SitePick } from '../skin/SitePick';
 import { TextIn, useFields } from '../skin/form';
@@ -83,6 +84,7 @@ export default function Alerts() {
       </Answer>
       {state === 'calling' && <ManyAtOnce />}
       <DigestBox />
+      {who.data?.role === 'owner' && <WebhooksBox />}
       <RulesBox />
     </main>
   );
@@ -103,6 +105,7 @@ function ManyAtOnce() {
 
 function Moved({ event }: { event: FleetEvent }) {
   const note = useNoting();
+  const ranksToo = event.ranks_too ?? 0;
   const many = event.fell + event.rose;
   const text = t`An engine update, probably: ${many} of ${event.looked_at} sites moved`;
   return (
@@ -112,6 +115,14 @@ function Moved({ event }: { event: FleetEvent }) {
           From {shortDay(event.day)} on {many} of {event.looked_at} sites moved, {event.fell} of them down; on a usual
           day {fixed(event.usual, 1)} do.
         </Trans>{' '}
+        {event.on === 'ranks' && <Trans>It is the ranks of their keywords that moved.</Trans>}
+        {ranksToo > 0 && (
+          <Plural
+            value={ranksToo}
+            one="The ranks of # site moved as well."
+            other="The ranks of # sites moved as well."
+          />
+        )}{' '}
         {event.sites.slice(0, SITES_SHOWN).map((each, n) => (
           <span key={each.site}>
             {n ? ', ' : ''}

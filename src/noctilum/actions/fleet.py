@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 from datetime import date, timedelta
+from typing import Literal
 from urllib.parse import urlsplit
 
 import numpy as np
@@ -14,7 +16,9 @@ from noctilum.actions.install import Install
 from noctilum.actions.site_access import Opened, open_sites
 from noctilum.core import fleet as core
 from noctilum.core.errors import Fault
+from noctilum.core.windows import Window
 from noctilum.readings.frame import Asked, frame
+from noctilum.readings.rank_days import daily_ranks
 from noctilum.readings.rows_of import Floats
 from noctilum.readings.slump import daily
 from noctilum.wire import fleet as wire
@@ -25,24 +29,63 @@ SHOWN = 182
 NEAR = 3
 
 
-def fleet(install: Install, today: date) -> wire.Fleet:
-    """Find the events of the last half year over all sites that may be seen."""
-    span = [today - timedelta(n) for n in range(LOOKED_AT - 1, -1, -1)]
-    sites, rows = [], []
-    for opened in open_sites(install):
-        found = _scores(opened, span)
+@dataclass
+class _Scored:
+    """Sites with their scores of the days of a span, on one thing that moves."""
+
+    on: Literal["clicks", "ranks"]
+    sites: list[Opened] = field(default_factory=list)
+    rows: list[Floats] = field(default_factory=list)
+
+    def add(self, opened: Opened, found: Floats | None) -> None:
+        """Add a site of which something is known."""
         if found is not None:
-            sites.append(opened)
-            rows.append(found)
-    told = core.events(np.array(rows)) if rows else []
-    shown = [each for each in told if each.first >= LOOKED_AT - SHOWN]
+            self.sites.append(opened)
+            self.rows.append(found)
+
+    @property
+    def days(self) -> list[core.FleetDay]:
+        """The events of the days that are shown."""
+        told = core.events(np.array(self.rows)) if self.rows else []
+        return [each for each in told if each.first >= LOOKED_AT - SHOWN]
+
+
+def fleet(install: Install, today: date) -> wire.Fleet:
+    """Find the events of the last half year over all sites that may be seen, on clicks or on ranks."""
+    span = [today - timedelta(n) for n in range(LOOKED_AT - 1, -1, -1)]
+    clicks, ranks = _Scored("clicks"), _Scored("ranks")
+    for opened in open_sites(install):
+        clicks.add(opened, _scores(opened, span))
+        ranks.add(opened, _rank_scores(opened, span))
     notes = [note for note in dated_notes.list_notes(install) if note.client is None and note.site is None]
+    noted = [(note.first, note.last, note.text) for note in notes]
+    of_ranks = [_event(each, span, ranks, noted) for each in ranks.days]
+    events = [_event(each, span, clicks, noted) for each in clicks.days]
+    events = [each.model_copy(update={"ranks_too": _near(each, of_ranks)}) for each in events]
+    events += [each for each in of_ranks if not _near(each, events)]
     return wire.Fleet(
         first=span[-SHOWN],
         last=span[-1],
-        sites=len(sites),
-        events=[_event(each, span, sites, [(note.first, note.last, note.text) for note in notes]) for each in shown],
+        sites=len(clicks.sites),
+        ranked=len(ranks.sites),
+        events=sorted(events, key=lambda each: each.day, reverse=True),
     )
+
+
+def _near(one: wire.FleetEvent, others: Sequence[wire.FleetEvent]) -> int:
+    """Count the sites of another event that is one with this."""
+    return max((len(each.sites) for each in others if abs((each.day - one.day).days) <= core.APART), default=0)
+
+
+def _rank_scores(opened: Opened, span: Sequence[date]) -> Floats | None:
+    """Give the scores of a site's ranks on the days of a span; None where too little was looked up."""
+    if isinstance(opened.access, Fault):
+        return None
+    ranks = daily_ranks(opened.access)
+    if ranks is None:
+        return None
+    found = core.rank_scores(ranks.over(Window(span[0], span[-1])))
+    return found if np.isfinite(found).any() else None
 
 
 def _scores(opened: Opened, span: Sequence[date]) -> Floats | None:
@@ -99,10 +142,10 @@ def section_of(path: str) -> str:
 
 
 def _event(
-    found: core.FleetDay, span: Sequence[date], sites: Sequence[Opened], notes: Sequence[tuple[date, date, str]]
+    found: core.FleetDay, span: Sequence[date], scored: _Scored, notes: Sequence[tuple[date, date, str]]
 ) -> wire.FleetEvent:
     day = span[found.first]
-    moved = [_moved(sites[at], day, score) for at, score in zip(found.sites, found.scores, strict=True)]
+    moved = [_moved(scored.sites[at], day, score) for at, score in zip(found.sites, found.scores, strict=True)]
     near = [text for first, last, text in notes if first - timedelta(NEAR) <= day <= last + timedelta(NEAR)]
     fell = sum(each.score < 0 for each in moved)
     return wire.FleetEvent(
@@ -112,6 +155,7 @@ def _event(
         looked_at=found.known,
         usual=round(found.usual, 2),
         chance=found.chance,
+        on=scored.on,
         sites=moved,
         noted=near,
     )

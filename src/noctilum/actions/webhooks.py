@@ -10,11 +10,12 @@ import random
 import secrets
 from base64 import b64encode
 from collections.abc import Callable
-from datetime import datetime
+from datetime import datetime, time
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import orjson
-from sqlalchemy import Select, func, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from noctilum.actions import queue
@@ -22,6 +23,8 @@ from noctilum.actions.install import Install
 from noctilum.actions.notices import note
 from noctilum.actions.progress import Progress
 from noctilum.actions.schedule import back_off
+from noctilum.actions.setup import check_zone
+from noctilum.core.calling import is_quiet
 from noctilum.core.errors import FeedFault, NotThere, Stopped, worded
 from noctilum.records.models import LARGEST_NUMBER, Webhook, WebhookPost
 from noctilum.sources.outgoing import Guard
@@ -34,11 +37,19 @@ _CHANCE = random.Random()
 
 
 def added(install: Install, asked: wire.NewWebhook, now: datetime) -> wire.WebhookMade:
-    """Keep an address; its secret is shown this once."""
+    """Keep an address; its secret is shown this once. Raises Nonsense for a time zone that there is none of."""
+    check_zone(asked.time_zone)
     secret = b64encode(secrets.token_bytes(32)).decode()
     with install.records.begin() as db:
         found = Webhook(
-            url=asked.url, label=asked.label, events=list(asked.events), sealed=install.seal(secret), created_at=now
+            url=asked.url,
+            label=asked.label,
+            events=list(asked.events),
+            sealed=install.seal(secret),
+            created_at=now,
+            time_zone=asked.time_zone,
+            quiet_from=asked.quiet_from or "",
+            quiet_to=asked.quiet_to or "",
         )
         db.add(found)
         db.flush()
@@ -54,12 +65,22 @@ def listed(install: Install) -> list[wire.WebhookOut]:
 def dropped(install: Install, number: int) -> None:
     """Tell an address nothing more; raises NotThere."""
     with install.records.begin() as db:
-        found = db.get(Webhook, number) if number <= LARGEST_NUMBER else None
-        if found is None:
-            raise NotThere(
-                "no-such-webhook", worded("There is no webhook {number}.", number=number), remedy="list them"
-            )
-        db.delete(found)
+        db.delete(_found(db, number))
+
+
+def tried(install: Install, number: int, now: datetime) -> None:
+    """Post something to an address to see whether it takes it, also in its quiet hours; raises NotThere."""
+    with install.records.begin() as db:
+        found = _found(db, number)
+        key = f"webhook.tried {secrets.token_hex(6)}"
+        _wait(db, found, "webhook.tried", key, {}, now)
+
+
+def _found(db: Session, number: int) -> Webhook:
+    found = db.get(Webhook, number) if number <= LARGEST_NUMBER else None
+    if found is None:
+        raise NotThere("no-such-webhook", worded("There is no webhook {number}.", number=number), remedy="list them")
+    return found
 
 
 def _out(db: Session, found: Webhook) -> wire.WebhookOut:
@@ -77,6 +98,9 @@ def _out(db: Session, found: Webhook) -> wire.WebhookOut:
         failed=counts.get("failed", 0),
         why=newest.why if newest is not None else "",
         told_at=told,
+        time_zone=found.time_zone,
+        quiet_from=found.quiet_from or None,
+        quiet_to=found.quiet_to or None,
     )
 
 
@@ -85,27 +109,40 @@ def happened(db: Session, event: wire.Event, key: str, about: dict[str, Any], no
     for found in db.scalars(select(Webhook)):
         known = select(WebhookPost.id).where(WebhookPost.webhook_id == found.id, WebhookPost.key == key)
         if event in found.events and db.scalar(known) is None:
-            told = {"event": event, "id": key, "at": now.isoformat(timespec="seconds"), **about}
-            db.add(WebhookPost(webhook_id=found.id, key=key, body=told, next_try_at=now))
+            _wait(db, found, event, key, about, now)
+
+
+def _wait(db: Session, found: Webhook, event: wire.Posted, key: str, about: dict[str, Any], now: datetime) -> None:
+    told = {"event": event, "id": key, "at": now.isoformat(timespec="seconds"), **about}
+    db.add(WebhookPost(webhook_id=found.id, key=key, body=told, next_try_at=now))
 
 
 def tick(install: Install, now: datetime) -> None:
     """Queue a run where something waits to be posted."""
     with install.records.read() as db:
-        waiting = db.scalar(_due(now).limit(1)) is not None
+        waiting = bool(_due(db, now, most=1))
     if waiting:
         queue.put(install, JOB, {}, now)
 
 
-def _due(now: datetime) -> Select[int]:
+def _due(db: Session, now: datetime, most: int | None = None) -> list[int]:
+    """Number what is to be posted: all that waits, of addresses in their quiet hours only what tries them."""
+    resting = [each.id for each in db.scalars(select(Webhook)) if _rests(each, now)]
+    trying = WebhookPost.key.startswith("webhook.tried ")
     due = select(WebhookPost.id).where(WebhookPost.state == "waiting", WebhookPost.next_try_at <= now)
-    return due.order_by(WebhookPost.id)
+    due = due.where(or_(WebhookPost.webhook_id.not_in(resting), trying)).order_by(WebhookPost.id)
+    return list(db.scalars(due if most is None else due.limit(most)))
+
+
+def _rests(found: Webhook, now: datetime) -> bool:
+    first, last = (time.fromisoformat(text) if text else None for text in (found.quiet_from, found.quiet_to))
+    return is_quiet(now, first, last, ZoneInfo(found.time_zone))
 
 
 def run(install: Install, clock: Callable[[], datetime], report: Callable[[Progress], bool]) -> dict[str, int]:
     """Post everything that waits; what is not taken is tried again, ever more seldom. Raises Stopped when told to."""
     with install.records.read() as db:
-        numbers = list(db.scalars(_due(clock())))
+        numbers = _due(db, clock())
     counts = {"told": 0, "later": 0}
     guard = Guard(install.settings.inside)
     for at, number in enumerate(numbers, 1):

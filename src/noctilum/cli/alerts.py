@@ -10,6 +10,7 @@ from noctilum.cli.access import add_access, service
 from noctilum.cli.follow import follow
 from noctilum.cli.notes import day_of
 from noctilum.cli.output import Column, add_output, print_out
+from noctilum.cli.quiet import quiet_hours
 from noctilum.client import Noctilum
 from noctilum.core.errors import Nonsense
 from noctilum.wire.alerts import AlertOut
@@ -64,18 +65,14 @@ def _digest(asked: argparse.Namespace, noctilum: Noctilum) -> str:
     if asked.digest == "show":
         found = noctilum.digest()
     else:
-        quiet = {}
-        if asked.quiet:
-            first, _, last = asked.quiet.partition("-")
-            quiet = {"quiet_from": first.strip(), "quiet_to": last.strip()}
-        how = {"at": asked.at, "weekday": asked.on, "time_zone": asked.zone, **quiet}
+        how = {"at": asked.at, "weekday": asked.on, "time_zone": asked.zone, **quiet_hours(asked.quiet)}
         found = noctilum.change_digest(asked.digest, **how)
     if found.every == "off":
         return "no digest is mailed"
     when = f"every {found.weekday if found.every == 'week' else 'day'} at {found.at} {found.time_zone}"
-    quiet_hours = f", not between {found.quiet_from} and {found.quiet_to}" if found.quiet_from else ""
+    quiet = f", not between {found.quiet_from} and {found.quiet_to}" if found.quiet_from else ""
     unset = "" if found.mail else "; but no mail server is set: see `noctilum settings`"
-    return f"a digest is mailed {when}{quiet_hours}; the next from {found.next_at:%Y-%m-%d %H:%M} UTC on{unset}"
+    return f"a digest is mailed {when}{quiet}; the next from {found.next_at:%Y-%m-%d %H:%M} UTC on{unset}"
 
 
 def _see_to(asked: argparse.Namespace, noctilum: Noctilum) -> None:

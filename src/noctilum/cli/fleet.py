@@ -29,13 +29,14 @@ def run(asked: argparse.Namespace) -> None:
             str(each.fell),
             str(each.rose),
             f"{each.usual:.1f}",
+            each.on + (f" (and ranks of {each.ranks_too})" if each.ranks_too else ""),
             ", ".join(_site(site) for site in each.sites[:NAMED]) + (" …" if len(each.sites) > NAMED else ""),
             "; ".join(each.noted),
         )
         for each in found.events
     ]
     columns = [Column("since"), Column("moved"), Column("fell"), Column("rose"), Column("usually")]
-    columns += [Column("sites", right=False, most=80), Column("noted", right=False, most=50)]
+    columns += [Column("on", right=False), Column("sites", right=False, most=80), Column("noted", right=False, most=50)]
     print_out(asked, found.model_dump(mode="json"), rows, columns, cells, above=[_said(found)])
 
 
@@ -47,11 +48,13 @@ def _site(found: FleetSite) -> str:
 def _said(found: Fleet) -> str:
     if not found.events:
         few = f"{found.sites} sites are held long enough" + (", too few to tell" if found.sites < 8 else "")
+        few += f"; keywords of {found.ranked} were looked up long enough"
         return f"No day since {found.first} moved many sites at once; {few}."
     newest = found.events[0]
     many = newest.fell + newest.rose
     keep = f'noctilum notes --add "An engine update, probably" --on {newest.day} --kind "engine update"'
+    what = "" if newest.on == "clicks" else " in their ranks"
     return (
-        f"{many} of {newest.looked_at} sites moved from {newest.day} on, {newest.fell} of them down: an engine update, "
-        f"probably. Keep it with: {keep}"
+        f"{many} of {newest.looked_at} sites moved{what} from {newest.day} on, {newest.fell} of them down: "
+        f"an engine update, probably. Keep it with: {keep}"
     )

@@ -242,6 +242,10 @@ class Reports(Asking):
         """Tell an address when something happens; the secret of its signatures is given this once."""
         return self._post(b.WebhookMade, "/webhooks", webhook)
 
+    def try_webhook(self, number: int) -> None:
+        """Post something to an address, to see whether it takes it; how it went is in the list a little later."""
+        self._transport.send("POST", f"/webhooks/{number}/try")
+
     def drop_webhook(self, number: int) -> None:
         """Tell an address nothing more."""
         self._transport.send("DELETE", f"/webhooks/{number}")

@@ -21,6 +21,7 @@ LEAST_SITES, LEAST_MOVED, LEAST_SHARE = 8, 4, 0.1
 LEAST_DAYS = 90
 RARE = 1e-4
 """The most likely by chance that so many move on a day: less than one day in thirty years (ours)."""
+LEAST_KEYWORDS, LOOKED_WITHIN = 10, 7
 APART = 14
 """What happens within two weeks is one event."""
 
@@ -55,6 +56,52 @@ def scores(values: Floats) -> Floats:
     with np.errstate(invalid="ignore"):
         noise = np.sqrt(1 / (sums + 0.5) + 1 / (expected + 0.5))
     return np.asarray((logs - middle) / np.maximum(scatter, noise), dtype=np.float64)
+
+
+def rank_scores(ranks: Floats) -> Floats:
+    """Say of the ranks of a site's keywords how far their five days lie off the five before, in scatters; (days,).
+
+    ranks: (keywords, days), NaN where not looked up, one place beyond the deepest where not found; a rank stands until
+    the next look, for a week at most. The mean change of their logarithms over all keywords known on both sides, better
+    counted up, over the greater of 1.4826 · its median distance from its middle over all days, and √Σd² / n: so few
+    keywords alone move no site (as for visibility). NaN under ten keywords, and where under 90 days are known.
+    """
+    logs = np.log(_stood(ranks))
+    means = _means(logs, SPAN)
+    changes = np.full_like(means, np.nan)
+    changes[:, SPAN:] = means[:, :-SPAN] - means[:, SPAN:]
+    known = np.isfinite(changes)
+    many = known.sum(axis=0)
+    enough = many >= LEAST_KEYWORDS
+    if int(enough.sum()) < LEAST_DAYS:
+        return np.full(ranks.shape[1], np.nan)
+    summed = np.where(known, changes, 0.0)
+    mean = np.where(enough, summed.sum(axis=0) / np.maximum(many, 1), np.nan)
+    middle = float(np.median(mean[enough]))
+    scatter = 1.4826 * float(np.median(np.abs(mean[enough] - middle)))
+    alone = np.sqrt((summed**2).sum(axis=0)) / np.maximum(many, 1)
+    widest = np.maximum(scatter, alone)
+    return np.asarray(np.where(widest > 0, (mean - middle) / np.where(widest > 0, widest, 1.0), mean * 0))
+
+
+def _stood(ranks: Floats) -> Floats:
+    """Let every rank stand until the next look, for a week at most."""
+    days = np.arange(ranks.shape[1])
+    seen = np.maximum.accumulate(np.where(np.isfinite(ranks), days, -1), axis=1)
+    lasting = (seen >= 0) & (days - seen < LOOKED_WITHIN)
+    return np.where(lasting, np.take_along_axis(ranks, np.maximum(seen, 0), axis=1), np.nan)
+
+
+def _means(values: Floats, days: int) -> Floats:
+    """Give the mean of so many days that end on each, NaN where one of them is not known; (rows, days)."""
+    known = np.isfinite(values)
+    totals = np.cumsum(np.where(known, values, 0.0), axis=1)
+    counts = np.cumsum(known, axis=1)
+    found = np.full_like(values, np.nan)
+    span = totals[:, days - 1 :] - np.pad(totals, ((0, 0), (1, 0)))[:, : totals.shape[1] - days + 1]
+    whole = counts[:, days - 1 :] - np.pad(counts, ((0, 0), (1, 0)))[:, : counts.shape[1] - days + 1] == days
+    found[:, days - 1 :] = np.where(whole, span / days, np.nan)
+    return found
 
 
 def events(found: Floats) -> list[FleetDay]:

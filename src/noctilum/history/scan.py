@@ -148,7 +148,8 @@ def _summed(connection: Connection, cache: ColumnCache, kept: Dataset, question:
 def _width(connection: Connection, question: Question, dim: str) -> int:
     if dim == "day":
         return (question.last - question.first).days + 1
-    return terms.count(connection, dim)
+    ids = question.where.get(dim) if "day" in question.by else None  # without, others come along as zeros
+    return max(ids) + 1 if ids else terms.count(connection, dim)
 
 
 def _wholly_in(segment: seg.Segment, first: int, last: int, outs: Sequence[int]) -> bool:

@@ -47,6 +47,8 @@ FEW_TERMS = 5000
 """A kind with so few terms is read whole when first asked for and kept."""
 MANY_IDS = 1000
 """From so many ids on all texts of a kind are read, and kept: asking for each takes longer."""
+MOST_KEPT_IDS = 20_000
+"""So many ids found by their text are kept; then all are let go."""
 
 
 class History:
@@ -79,6 +81,7 @@ class History:
         self._books = {name: TermBook(name) for kept in DATASETS.values() for name in kept.dims}
         self._books_at = NEVER
         self._texts: dict[str, tuple[str, ...]] = {}
+        self._ids: dict[tuple[str, str], int] = {}
         self._states: tuple[int, dict[tuple[tuple[int, ...], str], Mapping[date, DayState]]] = (-1, {})
         self._firsts: dict[object, tuple[int, Ints]] = {}
         self._cache = cache or ColumnCache()
@@ -285,9 +288,17 @@ class History:
             return int(db.execute(select(func.count(t.c.day.distinct())).where(doubted)).scalar_one())
 
     def term_id(self, kind: str, text: str) -> int | None:
-        """Find a text's id; None when the site never saw it."""
+        """Find a text's id; None when the site never saw it. Terms are only ever added: ids found once are kept."""
+        known = self._ids.get((kind, text))
+        if known is not None:
+            return known
         with self._reading() as db:
-            return terms.find_id(db, kind, text)
+            found = terms.find_id(db, kind, text)
+        if found is not None:
+            if len(self._ids) >= MOST_KEPT_IDS:
+                self._ids.clear()
+            self._ids[kind, text] = found
+        return found
 
     def find_terms(self, kind: str, part: str) -> tuple[int, ...]:
         """Find the ids of the texts that hold a part, exactly as written."""

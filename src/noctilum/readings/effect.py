@@ -13,6 +13,7 @@ from noctilum.core.errors import NotThere, worded
 from noctilum.core.measures import Sums
 from noctilum.core.season import SEASON, departure, over, untold, years_back
 from noctilum.core.windows import Window
+from noctilum.readings.around_sums import AroundSums, ReadByWindow
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
 from noctilum.readings.header import change_of, days_of, figures, frame_cautions
 from noctilum.readings.holding import Holding
@@ -63,12 +64,13 @@ class Around:
         return None if self.expected is None else self.mine[0].clicks / self.expected - 1
 
 
-def around(held: Holding, site: str, what: Happened, days: int) -> Around | None:
+def around(held: Holding, site: str, what: Happened, days: int, sums: AroundSums | None = None) -> Around | None:
     """Compare so many days after with as many before, whole weeks of them; None where no week after is held yet.
 
     What it happened to is tested against the change of the rest of the site in the same days, times what its own year
     does beside that, where earlier years are held; the site as a whole against its own change in the same weeks of
-    those years. So a season is not taken for an effect.
+    those years. So a season is not taken for an effect. sums: where figures come from; those of many events are read
+    once.
     """
     after = min(days, (held.complete_through - what.last).days) // 7 * 7
     if after < LEAST_DAYS:
@@ -76,9 +78,10 @@ def around(held: Holding, site: str, what: Happened, days: int) -> Around | None
     window = Window(what.last + timedelta(1), what.last + timedelta(after))
     against = Window(what.first - timedelta(after), what.first - timedelta(1))
     of = frame(held, Asked(site, window.text, against.text, what.where, what.rule))
-    mine = _sums(of)
-    phi, freedom = core.drawn_to(TYPICAL, *core.dispersion(_weekly(of)))
-    beside = _beside(of, mine, float(phi[0]))
+    added = sums or ReadByWindow()
+    mine = added.mine(of)
+    phi, freedom = core.drawn_to(TYPICAL, *core.dispersion(_weekly(of, added)))
+    beside = _beside(of, mine, float(phi[0]), added)
     found = _judged(of, mine, beside, phi, freedom)
     expected = mine[1].clicks * beside.ratio or None if found[0] is not None else None
     return Around(of, mine, beside, *found, expected, _verdict(found, mine, expected))
@@ -134,15 +137,9 @@ def in_set(name: str) -> str:
     return f'set "{escaped}"'
 
 
-def _sums(of: Frame, grain: str | None = None) -> tuple[Sums, Sums]:
-    at = grain or grain_of(of.dims)
-    return of.read(at, ()).sums, of.read(at, (), before=True).sums
-
-
-def _rest(of: Frame, mine: tuple[Sums, Sums]) -> tuple[Sums, Sums]:
+def _rest(of: Frame, mine: tuple[Sums, Sums], added: AroundSums) -> tuple[Sums, Sums]:
     """Give what the site has besides, in the same days."""
-    everything = replace(of, narrow=frame(of.held, replace(of.asked, where={}, filter="")).narrow)
-    whole = _sums(everything, grain_of(of.dims))
+    whole = added.whole(of)
     return whole[0] - mine[0], whole[1] - mine[1]
 
 
@@ -172,14 +169,14 @@ class _Beside:
         return 1 / self.now + 1 / self.before if self.now and self.before else 0.0
 
 
-def _beside(of: Frame, mine: tuple[Sums, Sums], phi: float) -> _Beside:
-    years = [(year, sums) for year in _years(of) if _enough(sums := _sums(year))]
+def _beside(of: Frame, mine: tuple[Sums, Sums], phi: float, added: AroundSums) -> _Beside:
+    years = [(year, sums) for year in _years(of) if _enough(sums := added.mine(year))]
     if not of.dims:
         return _beside_earlier_years([sums for _, sums in years])
-    rest = _rest(of, mine)
+    rest = _rest(of, mine, added)
     apart, variances = [], []
     for year, sums in years:
-        then = _rest(year, sums)
+        then = _rest(year, sums, added)
         if _enough(then):
             apart.append(_log(sums) - _log(then))
             variances.append(phi * (_open(sums) + _open(then)))
@@ -241,15 +238,14 @@ def _judged(
     return float(z[0]), float(core.two_sided(z, freedom)[0])
 
 
-def _weekly(of: Frame) -> np.ndarray:
+def _weekly(of: Frame, added: AroundSums) -> Floats:
     """Give the 26 weeks before the note, those wholly held, of what it is on; shape (1, weeks)."""
     if of.against is None:
         return np.zeros((1, 0))
     before = replace(of, window=Window(of.against.last + timedelta(1), of.against.last + timedelta(1)))
     span, whole = weeks_before(before, core.RULE.weeks)
-    daily = of.read_days(grain_of(of.dims), ("day",), span)
-    at = (daily.keys[0] - span.first.toordinal()) // 7
-    weekly = np.bincount(at, weights=daily.clicks, minlength=whole.size)[: core.RULE.weeks]
+    daily = added.clicks(before, span)[: 7 * core.RULE.weeks].astype(np.float64)
+    weekly: Floats = daily.reshape(core.RULE.weeks, 7).sum(axis=1)
     return weekly[whole[: core.RULE.weeks]][None, :]
 
 

@@ -772,6 +772,9 @@ class Webhook(Base):
     events: Mapped[list[str]] = mapped_column(default=list)
     sealed: Mapped[bytes] = mapped_column(LargeBinary)
     created_at: Mapped[datetime]
+    time_zone: Mapped[str] = mapped_column(String(60), default="UTC", server_default="UTC")
+    quiet_from: Mapped[str] = mapped_column(String(5), default="", server_default="")
+    quiet_to: Mapped[str] = mapped_column(String(5), default="", server_default="")
 
 
 class WebhookPost(Base):

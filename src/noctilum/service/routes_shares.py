@@ -155,6 +155,16 @@ def add_webhook(asked: webhook_wire.NewWebhook) -> Response:
     return answer(webhooks.added(install(), asked, clock.now()), 201)
 
 
+@bp.post("/webhooks/<int:number>/try")
+@allow("owner")
+@bp.output({}, status_code=204)
+@bp.doc(summary="Post something to an address, to see whether it takes it")
+def try_webhook(number: int) -> Response:
+    """The event is `webhook.tried`; how it went is in the list a little later."""
+    webhooks.tried(install(), number, clock.now())
+    return Response(status=204)
+
+
 @bp.delete("/webhooks/<int:number>")
 @allow("owner")
 @bp.output({}, status_code=204)

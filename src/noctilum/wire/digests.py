@@ -5,29 +5,21 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
-from noctilum.wire.base import Asked, Hour, Line, Wire
+from noctilum.wire.base import Hour, Wire
+from noctilum.wire.quiet import QuietHours
 
 Every = Literal["off", "day", "week"]
 Weekday = Literal["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"]
 
 
-class DigestChange(Asked):
+class DigestChange(QuietHours):
     """How one is told by mail."""
 
     every: Every = Field(description="off: not at all")
     weekday: Weekday = Field(default="monday", description="Of a weekly one")
     at: Hour = Field(default="07:00", description="The hour, in the time zone, as 07:30")
-    time_zone: Line = Field(default="UTC", max_length=60, description="IANA name")
-    quiet_from: Hour | None = Field(default=None, description="Quiet hours begin")
-    quiet_to: Hour | None = Field(default=None, description="Quiet hours end")
-
-    @model_validator(mode="after")
-    def _fits(self) -> DigestChange:
-        if (self.quiet_from is None) != (self.quiet_to is None):
-            raise ValueError("quiet hours have a beginning and an end")
-        return self
 
 
 class DigestOut(Wire):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Literal
 
 from pydantic import Field
 
@@ -30,6 +31,8 @@ class FleetEvent(Wire):
     looked_at: int = Field(description="Sites that could have moved")
     usual: float = Field(description="Sites that move so far on a usual day")
     chance: float = Field(description="How likely so many are by chance")
+    on: Literal["clicks", "ranks"] = Field(description="What moved: clicks net of season, or ranks of keywords")
+    ranks_too: int = Field(default=0, description="Sites whose ranks moved within two weeks of it, where clicks did")
     sites: list[FleetSite] = Field(description="Those that moved, the deepest fall first")
     noted: list[str] = Field(description="The agency's dated notes within three days of it")
 
@@ -40,4 +43,5 @@ class Fleet(Wire):
     first: date
     last: date
     sites: int = Field(description="Sites whose days are held long enough; under eight nothing is told")
+    ranked: int = Field(default=0, description="Sites whose keywords are looked up long enough; under eight likewise")
     events: list[FleetEvent]

@@ -7,13 +7,15 @@ from typing import Literal
 
 from pydantic import Field
 
-from noctilum.wire.base import Asked, Line, Wire
+from noctilum.wire.base import Line, Wire
+from noctilum.wire.quiet import QuietHours
 
 Event = Literal["edition.approved", "edition.sent", "alert.opened", "alert.closed"]
+Posted = Event | Literal["webhook.tried"]
 
 
-class NewWebhook(Asked):
-    """An address that is told when something happens."""
+class NewWebhook(QuietHours):
+    """An address that is told when something happens; in its quiet hours, after they are over."""
 
     url: Line = Field(min_length=8, max_length=500, pattern=r"^https?://[^\s]+$")
     label: Line = Field(default="", max_length=120)
@@ -31,6 +33,9 @@ class WebhookOut(Wire):
     failed: int = Field(description="Posts that were given up")
     why: str = Field(description="What was wrong the last time")
     told_at: datetime | None = Field(description="When it last took one")
+    time_zone: str = "UTC"
+    quiet_from: str | None = None
+    quiet_to: str | None = None
 
 
 class WebhookMade(WebhookOut):

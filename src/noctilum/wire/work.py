@@ -17,6 +17,7 @@ Of = Literal["site", "page", "query", "keyword", "set"]
 WorkKind = Literal["refresh", "new content", "title and snippet", "links", "technical", "other"]
 State = Literal["to do", "doing", "done", "dropped"]
 Came = Literal["better", "worse", "no effect can be shown", "too few to tell", "waits"]
+ReadOn = Literal["clicks", "rank"]
 MOST_AT_ONCE = 500
 
 
@@ -129,7 +130,7 @@ class WorkedRow(Wire):
 
     SHOWN: ClassVar[tuple[str, ...]] = (
         *("key", "todo", "kind", "done_on", "verdict", "days"),
-        *("before", "expected", "now", "moved", "ready"),
+        *("before", "expected", "now", "moved", "rank_before", "rank_now", "ready"),
     )
 
     number: int
@@ -143,8 +144,10 @@ class WorkedRow(Wire):
         "verdict",
         "what came of it",
         "Clicks after it against those to be expected from the rest of the site and its own season: better or worse "
-        "from a tenth on, where chance would do as much in at most 5 of 100 cases.",
+        "from a tenth on, where chance would do as much in at most 5 of 100 cases. A keyword is read on its rank, "
+        "beside what the other keywords did meanwhile, where enough of them are looked up.",
     )
+    read_on: ReadOn = column("verdict", "read on")
     days: int | None = column("count", "days after", "So many complete days on either side were read.")
     before: int | None = column("count", "clicks before", "Of as many days before it.")
     expected: float | None = column(
@@ -153,6 +156,8 @@ class WorkedRow(Wire):
     now: int | None = column("count", "clicks after", better="higher")
     moved: float | None = column("share", "moved", "Clicks after it over those expected, less one.", signed=True)
     p: float | None = column("number", "p", "How likely such a difference would be by chance.")
+    rank_before: float | None = column("place", "rank before", "A keyword's, on average of the days before it.")
+    rank_now: float | None = column("place", "rank after", better="lower")
     ready: date | None = column("day", "to be read", "When the days after it are complete, while they are not.")
 
 
