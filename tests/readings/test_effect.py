@@ -6,13 +6,16 @@ from math import cos, pi
 
 import numpy as np
 import pytest
-from bench.notes import share_judged
+from bench.notes import share_judged, share_learnt
 from tests.readings.oracle import SITE
 
 from noctilum.core.batch import Coded
 from noctilum.core.days import DayState
-from noctilum.history import DayEntry, History
-from noctilum.readings.effect import effect
+from noctilum.core.windows import Window
+from noctilum.history import DayEntry, History, Question
+from noctilum.readings.around_sums import ReadByDay, ReadByWindow
+from noctilum.readings.effect import Happened, around, effect
+from noctilum.readings.frame import Asked, frame
 from noctilum.readings.holding import holding
 from noctilum.readings.narrow import Words
 from noctilum.testing.batches import search_day
@@ -29,17 +32,17 @@ def season(day: date) -> float:
     return 1.0 - 0.5 * cos(2 * pi * (day - date(day.year, 1, 20)).days / 365.25)
 
 
-def make(folder, days, moved=lambda _page, _day: 1.0, mean=60.0, seed=5, steady=False, lost=()):
-    """A site of two pages with twice the noise of counts; moved multiplies a page's clicks on a day."""
+def make(folder, days, moved=lambda _page, _day: 1.0, mean=60.0, seed=5, steady=False, lost=(), pages=PAGES):
+    """A site of two pages, or more, with twice the noise of counts; moved multiplies a page's clicks on a day."""
     rng = np.random.default_rng(seed)
     history = History(folder / "1.db", create=True)
     entries = []
     for day in (FIRST + timedelta(n) for n in range(days)):
         if day in lost:
             continue
-        expected = np.array([mean * (1.0 if steady else season(day)) * moved(page, day) for page in PAGES])
+        expected = np.array([mean * (1.0 if steady else season(day)) * moved(page, day) for page in pages])
         clicks = rng.negative_binomial(np.maximum(expected, 0.01), 0.5)
-        entries += [_entry("page", day, {"page": Coded.of(list(PAGES))}, clicks), _entry("site", day, {}, clicks.sum())]
+        entries += [_entry("page", day, {"page": Coded.of(list(pages))}, clicks), _entry("site", day, {}, clicks.sum())]
     history.put_days(1, entries)
     return history
 
@@ -139,6 +142,77 @@ def test_work_that_did_nothing_is_rarely_called_better_or_worse(span, years):
     assert all(share_judged(shape, 1000, years, 0.0, span=span) <= 0.05 for shape in ("none", "shared", "own"))
     if years == 3 and span == 12:
         assert share_judged("own", 1000, years, -0.15, span=span) > 0.6
+
+
+@pytest.mark.parametrize("shape", ["shared", "own"])
+@pytest.mark.parametrize("years", [0, 2])
+def test_beside_pages_like_it_work_that_did_nothing_is_rarely_called_better_or_worse(shape, years):
+    assert share_learnt((shape, years, 0.0, 4, 250)) <= 0.05 + 2 * (0.05 * 0.95 / 250) ** 0.5
+
+
+def test_pages_that_move_alike_let_a_gain_be_found_without_an_earlier_year():
+    assert share_learnt(("shared", 0, 0.15, 12, 120)) >= 0.6
+
+
+MANY = tuple(f"/p{n:02}" for n in range(70))
+WORKED = date(2024, 5, 20)
+
+
+@pytest.fixture(scope="module")
+def of_many(tmp_path_factory):
+    """Seventy pages with one season, of which /p03 gains a quarter and /p04 nothing; less than a year of them."""
+
+    def moved(page, day):
+        return 1.25 if page == "/p03" and day > WORKED else 1.0
+
+    with closing(make(tmp_path_factory.mktemp("many"), 240, moved, pages=MANY)) as history:
+        yield holding(history, (1,))
+
+
+def test_beside_pages_like_it_a_gain_is_found_in_the_first_year_and_nothing_where_nothing_was_done(of_many):
+    read = [around(of_many, SITE, Happened(WORKED, WORKED, page, {"page": page}), 84) for page in MANY[3:20]]
+    assert read[0].verdict == "better" and read[0].moved == pytest.approx(0.25, abs=0.12)
+    assert sum(each.verdict in ("better", "worse") for each in read[1:]) <= 2
+    assert {each.beside.years for each in read} == {0}
+
+
+@pytest.mark.parametrize("days", [28, 84])
+def test_what_is_read_by_day_for_many_is_what_is_read_by_window_for_one(of_many, days):
+    alike = {"page": MANY[:5]}
+    by_day = ReadByDay(of_many, alike)
+    for page in MANY[:7]:
+        what = Happened(WORKED, WORKED, page, {"page": page})
+        one, many = (around(of_many, SITE, what, days, sums) for sums in (ReadByWindow(), by_day))
+        assert (one.mine, one.beside, one.z, one.p, one.verdict) == (
+            many.mine,
+            many.beside,
+            many.z,
+            many.p,
+            many.verdict,
+        )
+    for rule in ('page starts "/p1"', 'page is "/p01" or page is "/p02"'):
+        one, many = (around(of_many, SITE, Happened(WORKED, WORKED, rule, {}, rule), days, s) for s in (None, by_day))
+        assert (one.mine, one.z, one.verdict) == (many.mine, many.z, many.verdict)
+
+
+def test_the_tables_by_day_are_sums_of_plain_rows(of_many):
+    of = frame(of_many, Asked(SITE, "2024-06-03/2024-06-16", "2024-05-06/2024-05-19", {"page": "/p05"}))
+    rows = of_many.history.rows
+
+    def summed(window, page=None):
+        asked = Question("page", window.first, window.last, sources=of_many.sources)
+        number = page and of_many.history.term_id("page", page)
+        found = [(part, part.columns["page"] == number if page else slice(None)) for part in rows(asked, ("page",))]
+        return [int(sum(part.columns[name][mine].sum() for part, mine in found)) for name in ("clicks", "impressions")]
+
+    windows = Window(date(2024, 6, 3), date(2024, 6, 16)), Window(date(2024, 5, 6), date(2024, 5, 19))
+    for reader in (ReadByDay(of_many), ReadByWindow()):
+        for sums, page in ((reader.mine(of), "/p05"), (reader.whole(of), None)):
+            assert [[side.clicks, side.impressions] for side in sums] == [summed(window, page) for window in windows]
+        beside = reader.beside(of)
+        assert of_many.history.term_id("page", "/p05") not in beside.ids
+        texts = of_many.history.texts("page", beside.ids.tolist())
+        assert beside.over(windows[0].days()).tolist() == [summed(windows[0], text)[0] for text in texts]
 
 
 def test_a_holiday_that_moves_is_not_taken_for_what_a_note_did(tmp_path):

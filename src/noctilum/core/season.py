@@ -168,9 +168,10 @@ def excess_variance(errors: Floats, variances: Floats) -> float:
         return 0.0
     squares, spread = errors[known] ** 2, variances[known]
     weights = 1 / (spread + 0.05**2)
+    weights /= weights.sum()
 
     def left(t2: float) -> float:
-        return float(np.average(np.minimum(CUT, squares / (t2 + spread)), weights=weights)) - KEPT
+        return float(weights @ np.minimum(CUT, squares / (t2 + spread))) - KEPT
 
     low, high = 0.0, float(squares.max()) + 1e-9
     if left(low) <= 0:
@@ -187,11 +188,7 @@ def expected_of(years: Sequence[Year], phi: Floats, now: Pair, eligible: Mask, s
         return _as_the_site(now, phi, eligible)
     sites = np.array([year.pair.logs()[1] for year in years])
     variances = np.stack([year.pair.variance(phi) for year in years])
-    departures = _departures(years)
-    omega2 = _omega2(departures, variances, sites, eligible, season)
-    departures = _agreeing(departures, variances + omega2 / 2)
-    joined, spread = _joined(years, departures, variances, phi, eligible, omega2)
-    departed, of_it = _drawn_to_none(joined, spread, eligible)
+    departures, departed, of_it, omega2 = drawn(years, _departures(years), phi, eligible, season)
     mean, noise = _by_itself(departures, variances)
     off = np.where(noise > 0, (mean - departed) / np.sqrt(np.where(noise > 0, noise, 1.0)), 0.0)
     low, high = off < -UNLIKE, off > UNLIKE
@@ -205,6 +202,23 @@ def expected_of(years: Sequence[Year], phi: Floats, now: Pair, eligible: Mask, s
         omega2,
         len(years),
     )
+
+
+def drawn(
+    years: Sequence[Year], departures: Floats, phi: Floats, eligible: Mask, season: Season = SEASON
+) -> tuple[Floats, Floats, Floats, float]:
+    """Draw what each year says of rows' own seasons together, and to none by how far rows depart.
+
+    departures: (years, rows), of each row from what it is set beside. Returns them without years that say otherwise
+    than the others; what is expected, and its variance, (rows,) each; and how far years stray from another, squared.
+    """
+    sites = np.array([year.pair.logs()[1] for year in years])
+    variances = np.stack([year.pair.variance(phi) for year in years])
+    omega2 = _omega2(departures, variances, sites, eligible, season)
+    agreeing = _agreeing(departures, variances + omega2 / 2)
+    joined, spread = _joined(years, agreeing, variances, phi, eligible, omega2)
+    departed, of_it = _drawn_to_none(joined, spread, eligible)
+    return agreeing, departed, of_it, omega2
 
 
 def _departures(years: Sequence[Year]) -> Floats:

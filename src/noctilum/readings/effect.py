@@ -7,13 +7,15 @@ from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 
 import numpy as np
+import numpy.typing as npt
 
 from noctilum.core import verdicts as core
+from noctilum.core.beside_rows import own_and_stray
 from noctilum.core.errors import NotThere, worded
 from noctilum.core.measures import Sums
-from noctilum.core.season import SEASON, departure, over, untold, years_back
+from noctilum.core.season import SEASON, Pair, Year, departure, over, untold, years_back
 from noctilum.core.windows import Window
-from noctilum.readings.around_sums import AroundSums, ReadByWindow
+from noctilum.readings.around_sums import AroundSums, ReadByWindow, RowsByDay
 from noctilum.readings.frame import Asked, Frame, frame, grain_of
 from noctilum.readings.header import change_of, days_of, figures, frame_cautions
 from noctilum.readings.holding import Holding
@@ -80,8 +82,10 @@ def around(held: Holding, site: str, what: Happened, days: int, sums: AroundSums
     of = frame(held, Asked(site, window.text, against.text, what.where, what.rule))
     added = sums or ReadByWindow()
     mine = added.mine(of)
-    phi, freedom = core.drawn_to(TYPICAL, *core.dispersion(_weekly(of, added)))
-    beside = _beside(of, mine, float(phi[0]), added)
+    past = _past(of)
+    weekly = past.of(added.clicks(past.before, past.span))
+    phi, freedom = core.drawn_to(TYPICAL, *core.dispersion(weekly))
+    beside = _beside(of, mine, past, weekly, added)
     found = _judged(of, mine, beside, phi, freedom)
     expected = mine[1].clicks * beside.ratio or None if found[0] is not None else None
     return Around(of, mine, beside, *found, expected, _verdict(found, mine, expected))
@@ -169,24 +173,58 @@ class _Beside:
         return 1 / self.now + 1 / self.before if self.now and self.before else 0.0
 
 
-def _beside(of: Frame, mine: tuple[Sums, Sums], phi: float, added: AroundSums) -> _Beside:
+@dataclass(frozen=True)
+class _Year:
+    """The windows as asked, or in an earlier year: what they hold of the row, and of the rest."""
+
+    of: Frame
+    mine: tuple[Sums, Sums]
+    rest: tuple[Sums, Sums]
+
+
+def _beside(of: Frame, mine: tuple[Sums, Sums], past: _Past, weekly: Floats, added: AroundSums) -> _Beside:
     years = [(year, sums) for year in _years(of) if _enough(sums := added.mine(year))]
     if not of.dims:
         return _beside_earlier_years([sums for _, sums in years])
     rest = _rest(of, mine, added)
-    apart, variances = [], []
-    for year, sums in years:
-        then = _rest(year, sums, added)
-        if _enough(then):
-            apart.append(_log(sums) - _log(then))
-            variances.append(phi * (_open(sums) + _open(then)))
-    own, stray = (
-        departure(np.array(apart), np.array(variances), over(len(of.window)))
-        if apart
-        else (0.0, untold(len(of.window)))
-    )
-    season = float(np.expm1(own)) if apart else None
-    return _Beside("rest of the site", rest[0].clicks, rest[1].clicks, len(apart), season, stray)
+    known = [_Year(year, sums, _rest(year, sums, added)) for year, sums in years]
+    known = [year for year in known if _enough(year.rest)]
+    own, stray = _learnt(_Year(of, mine, rest), known, past, weekly, added) or _alone(of, known, weekly)
+    season = float(np.expm1(own)) if known else None
+    return _Beside("rest of the site", rest[0].clicks, rest[1].clicks, len(known), season, stray)
+
+
+def _alone(of: Frame, years: Sequence[_Year], weekly: Floats) -> tuple[float, float]:
+    """Say what its own year does to what has no rows like it, as a set, and how far it may stray."""
+    if not years:
+        return 0.0, untold(len(of.window))
+    phi = float(core.drawn_to(TYPICAL, *core.dispersion(weekly))[0][0])
+    apart = np.array([_log(year.mine) - _log(year.rest) for year in years])
+    variances = np.array([phi * (_open(year.mine) + _open(year.rest)) for year in years])
+    return departure(apart, variances, over(len(of.window)))
+
+
+def _learnt(
+    now: _Year, years: Sequence[_Year], past: _Past, weekly: Floats, added: AroundSums
+) -> tuple[float, float] | None:
+    """Learn one row's own year, and how far such rows stray, from rows like it; None where there are too few."""
+    rows = added.beside(now.of)
+    if rows is None:
+        return None
+    pair, before = _pair(now, rows), [Year(_pair(year, rows)) for year in years]
+    every = np.concatenate([weekly, rows.weekly(past.span.first, core.RULE.weeks)[:, past.whole]])
+    eligible = (pair.now + pair.before) >= core.RULE.fewest
+    phi, _ = core.shrunk(*core.dispersion(every), eligible, core.RULE)
+    return own_and_stray(pair, before, phi, eligible, 0)
+
+
+def _pair(year: _Year, rows: RowsByDay) -> Pair:
+    """Put the clicks of a row, first, and of those like it side by side."""
+    days = year.of.now_days, year.of.before_days
+    now, before = (np.concatenate([[sums.clicks], rows.over(each)]) for sums, each in zip(year.mine, days, strict=True))
+    wholes = [sums.clicks + others.clicks for sums, others in zip(year.mine, year.rest, strict=True)]
+    days_now, days_before = (max(1, len(each)) for each in days)
+    return Pair(now, before, days_now, days_before, wholes[0], wholes[1])
 
 
 def _beside_earlier_years(years: Sequence[tuple[Sums, Sums]]) -> _Beside:
@@ -238,15 +276,25 @@ def _judged(
     return float(z[0]), float(core.two_sided(z, freedom)[0])
 
 
-def _weekly(of: Frame, added: AroundSums) -> Floats:
-    """Give the 26 weeks before the note, those wholly held, of what it is on; shape (1, weeks)."""
-    if of.against is None:
-        return np.zeros((1, 0))
-    before = replace(of, window=Window(of.against.last + timedelta(1), of.against.last + timedelta(1)))
+@dataclass(frozen=True)
+class _Past:
+    """The 26 weeks before what happened: as a frame and a span, and which of them are wholly held."""
+
+    before: Frame
+    span: Window
+    whole: npt.NDArray[np.bool_]
+
+    def of(self, daily: npt.NDArray[np.int64]) -> Floats:
+        """Sum days by those weeks that are held; shape (1, weeks)."""
+        weekly: Floats = daily[: 7 * core.RULE.weeks].astype(np.float64).reshape(core.RULE.weeks, 7).sum(axis=1)
+        return weekly[self.whole][None, :]
+
+
+def _past(of: Frame) -> _Past:
+    first = (of.against or of.window).last + timedelta(1)
+    before = replace(of, window=Window(first, first))
     span, whole = weeks_before(before, core.RULE.weeks)
-    daily = added.clicks(before, span)[: 7 * core.RULE.weeks].astype(np.float64)
-    weekly: Floats = daily.reshape(core.RULE.weeks, 7).sum(axis=1)
-    return weekly[whole[: core.RULE.weeks]][None, :]
+    return _Past(before, span, whole[: core.RULE.weeks])
 
 
 def _verdict(found: tuple[float | None, float | None], mine: tuple[Sums, Sums], expected: float | None) -> str:
