@@ -5,8 +5,10 @@ import hashlib
 import hmac
 import json
 import re
+import socket
 import threading
-from contextlib import contextmanager
+import time
+from contextlib import contextmanager, suppress
 from dataclasses import replace
 from datetime import timedelta
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
@@ -23,6 +25,7 @@ from tests.reports.test_sending import on, report_of
 from noctilum.actions import editions, queue, webhooks
 from noctilum.core.errors import Nonsense, NotThere
 from noctilum.records.models import Notice, WebhookPost
+from noctilum.sources import signed_posts
 from noctilum.sources.signed_posts import Message
 from noctilum.wire.webhooks import NewWebhook
 
@@ -111,6 +114,41 @@ def test_one_that_answers_badly_is_tried_again_and_given_up_with_a_notice(instal
     with install.records.read() as db:
         assert any("given up" in each.text for each in db.scalars(select(Notice)))
     assert [each.failed for each in webhooks.listed(install)].count(1) == 1
+
+
+@pytest.mark.parametrize("piece", [b"", b"H", b"HTTP/1.1 204 No Content\r\nX-A: b\r\n"])
+def test_one_that_hangs_or_answers_by_drops_is_left_in_bounded_time_and_tried_again(
+    install, site, pulled, monkeypatch, piece
+):
+    install.settings = replace(install.settings, inside_hosts="127.0.0.1")
+    monkeypatch.setattr(signed_posts, "SECONDS", 1.0)
+    with dripping(piece) as url:
+        webhooks.added(install, NewWebhook(url=url, events=["edition.approved"]), NOW)
+        approved(install, site)
+        began = time.monotonic()
+        assert run(install) == {"told": 0, "later": 1}
+        assert time.monotonic() - began < 5
+    (found,) = webhooks.listed(install)
+    assert found.waiting == 1 and "does not answer" in found.why
+
+
+@contextmanager
+def dripping(piece):
+    """A server that takes a post and then answers by a piece every fifth of a second, for ever; or nothing."""
+    over = threading.Event()
+
+    def drip(server):
+        taken, _ = server.accept()
+        with taken, suppress(OSError):
+            while not over.wait(0.2):
+                taken.send(piece)
+
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        drips = threading.Thread(target=drip, args=(server,), daemon=True)
+        drips.start()
+        yield f"http://127.0.0.1:{server.getsockname()[1]}/told"
+        over.set()
+        drips.join(5)
 
 
 def test_it_goes_nowhere_inside_unless_that_is_allowed_and_a_dropped_one_is_told_nothing(install, site, pulled):

@@ -52,7 +52,7 @@ class HttpFeed:
 
     def __init__(self, url: str, inside: tuple[str, ...] = (), limits: Limits = USUAL) -> None:
         self.limits = limits
-        self.http = guarded_client(checked_url(url), Guard(inside), TIMEOUT)
+        self.http = guarded_client(checked_url(url), Guard(inside), TIMEOUT, limits.answer_seconds)
         self.secrets = Secrets()
         self._pace = pace_of(str(self.http.base_url))
         self._whole = Clock(limits.whole_seconds) if limits.whole_seconds else None

@@ -128,11 +128,45 @@ def _within(ip: IPv4Address | IPv6Address, allowed: str) -> bool:
         return False
 
 
-class _Backend(httpcore.SyncBackend):
-    """Connect to checked addresses only."""
+class _Timed(httpcore.NetworkStream):
+    """A connection whose answers are in within some seconds of what was asked last, in however many pieces."""
 
-    def __init__(self, guard: Guard) -> None:
-        self._guard = guard
+    def __init__(self, stream: httpcore.NetworkStream, seconds: float) -> None:
+        self._stream, self._seconds = stream, seconds
+        self._ends = time.monotonic() + seconds
+
+    def read(self, max_bytes: int, timeout: float | None = None) -> bytes:
+        """Read on, while there is time."""
+        left = self._ends - time.monotonic()
+        if left <= 0:
+            raise httpcore.ReadTimeout(f"no whole answer within {self._seconds:.0f} s")
+        return self._stream.read(max_bytes, left if timeout is None else min(timeout, left))
+
+    def write(self, buffer: bytes, timeout: float | None = None) -> None:
+        """Ask; its answer has its time from now."""
+        self._stream.write(buffer, timeout)
+        self._ends = time.monotonic() + self._seconds
+
+    def close(self) -> None:
+        """Close it."""
+        self._stream.close()
+
+    def start_tls(
+        self, ssl_context: ssl.SSLContext, server_hostname: str | None = None, timeout: float | None = None
+    ) -> httpcore.NetworkStream:
+        """Go on in secret."""
+        return _Timed(self._stream.start_tls(ssl_context, server_hostname, timeout), self._seconds)
+
+    def get_extra_info(self, info: str) -> Any:
+        """Say what the connection says of itself."""
+        return self._stream.get_extra_info(info)
+
+
+class _Backend(httpcore.SyncBackend):
+    """Connect to checked addresses only; answers take so many seconds at most."""
+
+    def __init__(self, guard: Guard, seconds: float) -> None:
+        self._guard, self._seconds = guard, seconds
 
     def connect_tcp(
         self,
@@ -143,7 +177,8 @@ class _Backend(httpcore.SyncBackend):
         socket_options: Iterable[Any] | None = None,
     ) -> httpcore.NetworkStream:
         """Resolve, check, connect to what was checked."""
-        return super().connect_tcp(self._guard.address_of(host, port), port, timeout, local_address, socket_options)
+        address = self._guard.address_of(host, port)
+        return _Timed(super().connect_tcp(address, port, timeout, local_address, socket_options), self._seconds)
 
     def connect_unix_socket(
         self, path: str, timeout: float | None = None, socket_options: Iterable[Any] | None = None
@@ -157,12 +192,15 @@ def _trusted() -> ssl.SSLContext:
     return httpx.create_ssl_context(trust_env=False)
 
 
-def guarded_client(base_url: str, guard: Guard, timeout: httpx.Timeout) -> httpx.Client:
-    """Make an HTTP client that goes only where it may, follows no redirect, and believes no proxy setting around it."""
+def guarded_client(base_url: str, guard: Guard, timeout: httpx.Timeout, seconds: float) -> httpx.Client:
+    """Make an HTTP client that goes only where it may, follows no redirect, and believes no proxy setting around it.
+
+    seconds: an answer is in so long after its request at the latest, however it comes.
+    """
     transport = httpx.HTTPTransport(verify=_trusted(), trust_env=False)
     transport._pool.close()
     transport._pool = httpcore.ConnectionPool(
-        ssl_context=_trusted(), network_backend=_Backend(guard), max_connections=20
+        ssl_context=_trusted(), network_backend=_Backend(guard, seconds), max_connections=20
     )
     headers = {"Accept-Encoding": "gzip", "User-Agent": "noctilum"}
     return httpx.Client(

@@ -60,7 +60,7 @@ def post(url: str, body: bytes, headers: dict[str, str], guard: Guard) -> int:
     """Post it; gives the status. Raises FeedFault where it cannot be reached, may not be, or takes too long."""
     try:
         with (
-            guarded_client("", guard, httpx.Timeout(SECONDS)) as client,
+            guarded_client("", guard, httpx.Timeout(SECONDS), SECONDS) as client,
             client.stream("POST", url, content=body, headers=headers) as answer,
         ):
             return answer.status_code
