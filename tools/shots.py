@@ -32,8 +32,8 @@ VIEWS = {
     "keyword": f"{SITE}/keywords/1",
     "grid": "/sites/brinepot.example/rank-places",
     "features": "/sites/umbrapoint.example/features",
-    "sources": "/sources",
-    "imports": "/imports?source=1",
+    "alerts": "/alerts",
+    "targets": "/sites/hivewright.example/targets",
     "report": "/sites/umbrapoint.example/reports/{report}/edit",
     "due": "/due",
     "live-page": "{shared}",
@@ -94,8 +94,8 @@ def console(filled: dict[str, str]) -> None:
             page.goto(URL + view.format(**filled))
             page.get_by_role("heading", level=1).first.wait_for(state="attached")
             page.wait_for_load_state("networkidle")
-            if name == "imports":
-                _look_at_a_file(page)
+            if name == "alerts":
+                page.get_by_text("rules are asked every night").click()
             if name == "report":
                 page.get_by_text("page 1").wait_for()
             if name in ("report", "due"):
@@ -111,20 +111,6 @@ def _sign_in(page: Page) -> None:
     page.get_by_label("Password").fill("lamp-and-log")
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("link", name="All clients").wait_for()
-
-
-def _look_at_a_file(page: Page) -> None:
-    """Send a made-up file of an earlier year, so that the picture shows what it is taken for."""
-    days = [f"{day:02}.{month:02}.2022" for month in (1, 2) for day in range(1, 28)]
-    rows = [
-        f"{day};ronsay ferry {n};Norwegen;Mobil;{n % 3};{1200 + 11 * n};" + f"{3 + n / 10:.1f}".replace(".", ",")
-        for day in days
-        for n in range(9)
-    ]
-    body = "Tag;Suchanfrage;Land;Gerät;Klicks;Impressionen;Position\n" + "\n".join(rows)
-    file = {"name": "winter-2022.csv", "mimeType": "text/csv", "buffer": body.encode()}
-    page.set_input_files("input[type=file]", file)
-    page.get_by_role("heading", name="Taken for").wait_for()
 
 
 def terminal(environment: dict[str, str], name: str, shown_there: str) -> None:

@@ -37,10 +37,22 @@ class Seen:
         """Give each domain's share of voice: Σ weight × worth over that of all."""
         if not self.domain.size:
             return {}
-        domains, at = np.unique(self.domain, return_inverse=True)
-        earned = np.bincount(at, weights=weight[self.keyword] * self.worth, minlength=domains.size)
-        total = earned.sum()
-        return dict(zip(domains.tolist(), (earned / total).tolist(), strict=True)) if total > 0 else {}
+        return _shares(self.domain, weight[self.keyword] * self.worth)
+
+
+def _shares(domain: npt.NDArray[np.integer], worth: Floats) -> dict[int, float]:
+    """Give each domain's part of all worth; none where there is no worth."""
+    earned = np.bincount(domain, weights=worth)
+    total = earned.sum()
+    domains = np.flatnonzero(np.bincount(domain))
+    return dict(zip(domains.tolist(), (earned[domains] / total).tolist(), strict=True)) if total > 0 else {}
+
+
+def _shares_in(of: Tracked, found: Listed) -> dict[int, float]:
+    """Give each domain's share of voice over some days, and nothing else of them."""
+    weight = np.append(of.weight, 0.0)[of.of_looks(found.look)]
+    mine = weight > 0
+    return _shares(found.domain[mine], weight[mine] * found.worth[mine])
 
 
 def seen_in(of: Tracked, windows: Sequence[Window]) -> list[Seen]:
@@ -66,10 +78,11 @@ def voice(site: SiteAccess, asked: wire.VoiceQuery) -> wire.ShareOfVoice:
     of = tracked(site, asked)
     window, against = of.frame.window, of.frame.against
     steps = steps_of(window, asked.step)
-    now, *by_steps = seen_in(of, [window, *steps])
+    whole, *by_steps = listed(of.site.history, of.frame.held.sources, [window, *steps])
+    now = _of_keywords(of, whole)
     before = seen_in(of, [against])[0] if against else None
     shares, were = now.shares(of.weight), before.shares(of.weight) if before else {}
-    by_step = [each.shares(of.weight) for each in by_steps]
+    by_step = [_shares_in(of, each) for each in by_steps]
     numbers = sorted({*shares, *were}, key=lambda each: (-shares.get(each, 0.0), -were.get(each, 0.0), each))
     texts = dict(zip(numbers, site.history.texts("domain", numbers), strict=True))
     own = own_domain(site)
