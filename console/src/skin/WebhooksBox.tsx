@@ -58,7 +58,7 @@ function Table({ all }: { all: readonly WebhookOut[] }) {
             <th scope="col">
               <Trans>Quiet hours</Trans>
             </th>
-            <th scope="col" className="n">
+            <th scope="col" className="num">
               <Trans>Waiting</Trans>
             </th>
             <th scope="col">
@@ -96,7 +96,7 @@ function One({ hook }: { hook: WebhookOut }) {
       <td className="small">
         {hook.quiet_from ? t`${hook.quiet_from} to ${hook.quiet_to ?? ''}, ${hook.time_zone ?? ''}` : t`none`}
       </td>
-      <td className="n">{count(hook.waiting)}</td>
+      <td className="num">{count(hook.waiting)}</td>
       <td className="small">
         {hook.told_at ? when(hook.told_at) : t`never`}
         {hook.why && <div className="bad">{hook.why}</div>}
