@@ -107,6 +107,8 @@ class _Handler(BaseHTTPRequestHandler):
             return self._sent(gzip.compress(row * 900)[:-40], ETag='"1"', Content_Encoding="gzip")
         if does == "a byte a second":
             return self._drop_by_drop()
+        if does == "a header a second":
+            return self._drop_by_drop(headers=True)
         if does == "control characters":
             bad = json.dumps(ROW | named.get(grain, {"look": "x"}) | {"country": "N\x00"}).encode() + b"\n"
             return self._sent(bad, ETag='"1"')
@@ -114,14 +116,15 @@ class _Handler(BaseHTTPRequestHandler):
             return self._sent(row, ETag='"1"', Row_Count="1", Clicks_Total="9" * 400)
         self._sent(row, ETag='"1"', Row_Count="1")
 
-    def _drop_by_drop(self) -> None:
+    def _drop_by_drop(self, *, headers: bool = False) -> None:
+        """Send a body, or headers, piece by piece, for longer than anybody waits."""
         self.send_response(200)
         self.send_header("ETag", '"1"')
         self.send_header("Content-Length", "4000")
-        self.end_headers()
+        self.flush_headers() if headers else self.end_headers()
         try:
             for _ in range(40):
-                self.wfile.write(b" ")
+                self.wfile.write(b"X-More: yes\r\n" if headers else b" ")
                 self.wfile.flush()
                 time.sleep(0.5)
         except OSError:

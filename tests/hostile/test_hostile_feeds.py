@@ -133,6 +133,7 @@ def test_a_secret_that_a_feed_echoes_is_hidden(villain, install):
         ("other packing", Limits(), "feed-unreadable"),
         ("broken packing", Limits(), "feed-unreadable"),
         ("a byte a second", Limits(answer_seconds=1.5), "feed-slow"),
+        ("a header a second", Limits(answer_seconds=1.5), "feed-slow"),
     ],
 )
 def test_what_has_no_end_is_cut_off_with_words(villain, does, limits, code):

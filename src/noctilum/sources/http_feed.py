@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Mapping
+from contextlib import closing
 from typing import Any
 
 import httpx
@@ -109,11 +110,12 @@ class HttpFeed:
         clock = self._clock()
         timeout = httpx.Timeout(min(30.0, clock.check(url)), connect=min(5.0, clock.check(url)))
         request = self.http.build_request(method, url, timeout=timeout, **more)
-        answer = self.http.send(request, stream=True)
         try:
-            body = received(answer, self.limits, clock)
-        finally:
-            answer.close()
+            with closing(self.http.send(request, stream=True)) as answer:
+                body = received(answer, self.limits, clock)
+        except httpx.ReadTimeout:
+            clock.check(url)
+            raise
         dropped = ("content-encoding", "content-length", "transfer-encoding")
         headers = [(name, value) for name, value in answer.headers.multi_items() if name not in dropped]
         if hide:
