@@ -151,6 +151,16 @@ def dripping(piece):
         drips.join(5)
 
 
+def test_one_that_is_tried_and_does_not_take_it_is_not_tried_again_by_itself(install):
+    install.settings = replace(install.settings, inside_hosts="127.0.0.1")
+    with listening([500]) as (url, got):
+        made = webhooks.added(install, NewWebhook(url=url), NOW)
+        webhooks.tried(install, made.id, NOW)
+        assert [run(install, 12 * n)["later"] for n in range(3)] == [1, 0, 0] and len(got) == 1
+    (found,) = webhooks.listed(install)
+    assert (found.waiting, found.failed, found.why) == (0, 1, "It answers 500.")
+
+
 def test_it_goes_nowhere_inside_unless_that_is_allowed_and_a_dropped_one_is_told_nothing(install, site, pulled):
     install.settings = replace(install.settings, inside_hosts="")
     with listening([]) as (url, got):
@@ -194,6 +204,7 @@ def test_in_quiet_hours_an_address_is_told_nothing_and_afterwards_everything_onc
 @pytest.mark.parametrize(
     ("given", "said"),
     [
+        ({"url": "ftp://desk.example/told"}, "begins with http:// or https://"),
         ({"quiet_from": "20:00"}, "a beginning and an end"),
         ({"quiet_from": "25:00", "quiet_to": "07:00"}, "quiet_from"),
         ({"quiet_from": "20:00", "quiet_to": "07:00", "time_zone": "Mars/Base"}, "time zone"),

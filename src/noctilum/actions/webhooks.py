@@ -33,6 +33,8 @@ from noctilum.wire import webhooks as wire
 
 JOB = "webhooks"
 MOST_TRIES = 10
+TRY = "webhook.tried "
+"""The keys of what tries an address begin so."""
 _CHANCE = random.Random()
 
 
@@ -69,11 +71,9 @@ def dropped(install: Install, number: int) -> None:
 
 
 def tried(install: Install, number: int, now: datetime) -> None:
-    """Post something to an address to see whether it takes it, also in its quiet hours; raises NotThere."""
+    """Post something to an address to see whether it takes it: once, also in its quiet hours; raises NotThere."""
     with install.records.begin() as db:
-        found = _found(db, number)
-        key = f"webhook.tried {secrets.token_hex(6)}"
-        _wait(db, found, "webhook.tried", key, {}, now)
+        _wait(db, _found(db, number), "webhook.tried", f"{TRY}{secrets.token_hex(6)}", {}, now)
 
 
 def _found(db: Session, number: int) -> Webhook:
@@ -128,7 +128,7 @@ def tick(install: Install, now: datetime) -> None:
 def _due(db: Session, now: datetime, most: int | None = None) -> list[int]:
     """Number what is to be posted: all that waits, of addresses in their quiet hours only what tries them."""
     resting = [each.id for each in db.scalars(select(Webhook)) if _rests(each, now)]
-    trying = WebhookPost.key.startswith("webhook.tried ")
+    trying = WebhookPost.key.startswith(TRY)
     due = select(WebhookPost.id).where(WebhookPost.state == "waiting", WebhookPost.next_try_at <= now)
     due = due.where(or_(WebhookPost.webhook_id.not_in(resting), trying)).order_by(WebhookPost.id)
     return list(db.scalars(due if most is None else due.limit(most)))
@@ -172,6 +172,8 @@ def _posted(install: Install, number: int, guard: Guard, now: datetime) -> bool:
         again.tries, again.why = again.tries + 1, why[:300]
         if not why:
             again.state, again.told_at = "told", now
+        elif key.startswith(TRY):
+            again.state = "failed"
         elif again.tries >= MOST_TRIES:
             again.state = "failed"
             note(db, f"webhook-failed {again.webhook_id}", f"{url} was told nothing: {why} It is given up.", now)

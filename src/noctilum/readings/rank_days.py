@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -35,22 +36,34 @@ class DailyRanks:
         place = {term: n for n, term in enumerate(terms)}
         return cls(found, tuple(terms), np.array([place[name[0]] for name in found.names], dtype=np.int64))
 
-    @property
-    def beyond(self) -> float:
-        """The place of what was looked for and not found: one beyond the deepest that was ever found."""
-        ranks = self.looked.rank[np.isfinite(self.looked.rank)]
-        return float(ranks.max()) + 1 if ranks.size else 1.0
+    @cached_property
+    def first(self) -> date:
+        """The first day on which anything was looked up."""
+        return date.fromordinal(int(self.looked.day.min()))
+
+    @cached_property
+    def table(self) -> Floats:
+        """Each term's rank by day from the first on, (terms, days), as of over: added up once for every window."""
+        looks, first = self.looked, self.first.toordinal()
+        days = int(looks.day.max()) - first + 1
+        found = np.isfinite(looks.rank)
+        beyond = float(looks.rank[found].max()) + 1 if found.any() else 1.0
+        cell = self.owner[looks.look] * days + (looks.day - first)
+        size = len(self.terms) * days
+        times = np.bincount(cell, minlength=size)
+        total = np.bincount(cell, weights=np.where(found, looks.rank, beyond), minlength=size)
+        told: Floats = np.where(times > 0, total / np.maximum(times, 1), np.nan).reshape(-1, days)
+        return told
 
     def over(self, window: Window) -> Floats:
-        """Give each term's rank by day, (terms, days): NaN where not looked up, of several looks their average."""
-        first = window.first.toordinal()
-        mine = (self.looked.day >= first) & (self.looked.day <= window.last.toordinal())
-        rank = self.looked.rank[mine].astype(np.float64)
-        cell = self.owner[self.looked.look[mine]] * len(window) + (self.looked.day[mine] - first)
-        size = len(self.terms) * len(window)
-        times = np.bincount(cell, minlength=size)
-        total = np.bincount(cell, weights=np.where(np.isfinite(rank), rank, self.beyond), minlength=size)
-        found: Floats = np.where(times > 0, total / np.maximum(times, 1), np.nan).reshape(-1, len(window))
+        """Give each term's rank by day, (terms, days): NaN where not looked up, of several looks their average.
+
+        What was looked for and not found stands one place beyond the deepest that was ever found.
+        """
+        known = self.table
+        at = np.arange(len(window)) + (window.first - self.first).days
+        inside = (at >= 0) & (at < known.shape[1])
+        found: Floats = np.where(inside, known[:, np.where(inside, at, 0)], np.nan)
         return found
 
     def moved(self, term: str, before: Window, after: Window) -> RankMove | None:
@@ -62,11 +75,10 @@ class DailyRanks:
 
     def _earlier(self, before: Window, after: Window) -> Iterator[tuple[Window, Window]]:
         """Give pairs of windows as far apart, one before the other, as far back as anything was looked up."""
-        first = date.fromordinal(int(self.looked.day.min()))
         step = after.last - before.first + timedelta(1)
         for n in range(1, MOST_EARLIER + 1):
             pair = [Window(each.first - n * step, each.last - n * step) for each in (before, after)]
-            if pair[0].first < first:
+            if pair[0].first < self.first:
                 return
             yield pair[0], pair[1]
 

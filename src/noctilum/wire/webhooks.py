@@ -2,14 +2,25 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from noctilum.wire.base import Line, Wire
 from noctilum.wire.quiet import QuietHours
 
+_ADDRESS = r"^https?://[^\s]+$"
+
+
+def _address(text: str) -> str:
+    if not re.match(_ADDRESS, text):
+        raise ValueError("an address begins with http:// or https://")
+    return text
+
+
+Address = Annotated[Line, AfterValidator(_address), Field(max_length=500, json_schema_extra={"pattern": _ADDRESS})]
 Event = Literal["edition.approved", "edition.sent", "alert.opened", "alert.closed"]
 Posted = Event | Literal["webhook.tried"]
 
@@ -17,7 +28,7 @@ Posted = Event | Literal["webhook.tried"]
 class NewWebhook(QuietHours):
     """An address that is told when something happens; in its quiet hours, after they are over."""
 
-    url: Line = Field(min_length=8, max_length=500, pattern=r"^https?://[^\s]+$")
+    url: Address
     label: Line = Field(default="", max_length=120)
     events: list[Event] = Field(default=["edition.sent"], min_length=1, max_length=4)
 
