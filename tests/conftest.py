@@ -15,7 +15,6 @@ from datetime import UTC, date, datetime
 from functools import cache
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from threading import Thread
 
 import httpx
 import hypothesis
@@ -24,8 +23,8 @@ import structlog
 from argon2 import PasswordHasher
 from httpx._transports import default as of_httpx
 from tests.kept import copied, pointed_at
+from tests.opened import close_all
 from tests.running import browser, live, page  # noqa: F401  (fixtures of all)
-from werkzeug.serving import make_server
 
 from noctilum.actions import people, setup
 from noctilum.actions.install import Install, Settings
@@ -34,7 +33,7 @@ from noctilum.history import History
 from noctilum.records.database import Records
 from noctilum.sources import pace
 from noctilum.standins.report_desk import Desk, create_app
-from noctilum.standins.search_feed import Quiet
+from noctilum.standins.serving import serving
 from noctilum.wire import setup as wire
 
 TODAY = date(2026, 3, 20)
@@ -144,14 +143,8 @@ def start_feed(retention_days: int) -> tuple[Feed, subprocess.Popen[bytes]]:
 def served_desk() -> Iterator[tuple[str, Desk]]:
     """Serve the report desk from a thread; gives its address and what can be told to it."""
     desk = Desk(TODAY, TODAY)
-    port = free_port()
-    server = make_server("127.0.0.1", port, create_app(desk), threaded=True, request_handler=Quiet)
-    thread = Thread(target=server.serve_forever)
-    thread.start()
-    yield f"http://127.0.0.1:{port}", desk
-    server.shutdown()
-    thread.join()
-    server.server_close()
+    with serving(create_app(desk)) as url:
+        yield url, desk
 
 
 def agreed(go: str) -> str:
@@ -161,6 +154,12 @@ def agreed(go: str) -> str:
     fields = {name: value.replace("&amp;", "&") for name, value in fields.items()}
     answer = httpx.post(f"{go.split('/oauth', maxsplit=1)[0]}/oauth/agree", data=fields)
     return answer.headers["Location"]
+
+
+@pytest.fixture(autouse=True)
+def connectors_closed() -> Iterator[None]:
+    yield
+    close_all()
 
 
 @pytest.fixture(scope="session")

@@ -18,7 +18,6 @@ import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 from tests.kept import copied, pointed_at
 from tests.mailboxes import Boxes, sinking
-from werkzeug.serving import make_server
 
 from noctilum.actions import people
 from noctilum.actions.install import Install, Settings
@@ -35,6 +34,7 @@ from noctilum.service.serve import start, stop, wait_until_up
 from noctilum.standins.facts_feed import create_app as facts_app
 from noctilum.standins.index_feed import create_app as index_app
 from noctilum.standins.links_feed import create_app as links_app
+from noctilum.standins.serving import serving
 from noctilum.standins.visits_feed import create_app as visits_app
 
 ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
@@ -118,7 +118,6 @@ def served(install, token: str) -> Iterator[Live]:
     """Serve an install from here, with a worker beside it, so that what is declared here is known to it."""
     from tests.conftest import NOW
 
-    server = make_server("127.0.0.1", 0, create_app(install), threaded=True)
     stop = threading.Event()
     worker = Worker(install, lambda: NOW)
 
@@ -126,17 +125,14 @@ def served(install, token: str) -> Iterator[Live]:
         while not stop.wait(0.05):
             worker.run_one()
 
-    threads = [threading.Thread(target=server.serve_forever), threading.Thread(target=work)]
-    for thread in threads:
-        thread.start()
+    working = threading.Thread(target=work)
+    working.start()
     try:
-        yield Live(f"http://127.0.0.1:{server.server_port}", token, None, install.settings.data)
+        with serving(create_app(install)) as url:
+            yield Live(url, token, None, install.settings.data)
     finally:
         stop.set()
-        server.shutdown()
-        for thread in threads:
-            thread.join()
-        server.server_close()
+        working.join()
 
 
 @contextmanager

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-import threading
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -15,31 +14,16 @@ from typing import Any
 import httpx
 from flask import Flask
 from sqlalchemy import select
-from tests.conftest import ACCOUNT, HIVE, INSIDE, NOW, SECRET, TODAY, free_port
-from werkzeug.serving import make_server
+from tests.conftest import ACCOUNT, HIVE, INSIDE, NOW, SECRET, TODAY
 
 from noctilum.actions import setup
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.actions.read import open_for, read
 from noctilum.records.models import Source
-from noctilum.standins.search_feed import Quiet
+from noctilum.standins.serving import serving
 from noctilum.wire import setup as wire
 from noctilum.wire.catalogue import READINGS
-
-
-@contextmanager
-def serving(app: Flask) -> Iterator[str]:
-    """Serve an application; gives its address."""
-    server = make_server("127.0.0.1", free_port(), app, threaded=True, request_handler=Quiet)
-    thread = threading.Thread(target=server.serve_forever)
-    thread.start()
-    try:
-        yield f"http://127.0.0.1:{server.server_port}"
-    finally:
-        server.shutdown()
-        thread.join()
-        server.server_close()
 
 
 @contextmanager

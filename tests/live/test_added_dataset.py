@@ -6,8 +6,6 @@ import io
 import json
 import logging
 import random
-import threading
-from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
@@ -17,9 +15,8 @@ import orjson
 import pytest
 import structlog
 from flask import Flask, Response, request
-from tests.conftest import HIVE, INSIDE, NOW, TODAY, free_port
+from tests.conftest import HIVE, INSIDE, NOW, TODAY
 from tests.running import served
-from werkzeug.serving import make_server
 
 from noctilum.actions import people
 from noctilum.actions.install import Install, Settings
@@ -27,6 +24,7 @@ from noctilum.cli.commands import COMMANDS, Command
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset, Dimension, Measure
 from noctilum.history import Question
+from noctilum.standins.serving import serving
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.figures import figures_of
 from noctilum.wire.setup import NewClient, NewSite
@@ -124,17 +122,6 @@ def feed() -> Flask:
         return Response(gzip.compress(body), content_type="application/x-ndjson", headers=headers)
 
     return app
-
-
-@contextmanager
-def serving(app: Flask):
-    server = make_server("127.0.0.1", free_port(), app, threaded=True)
-    thread = threading.Thread(target=server.serve_forever)
-    thread.start()
-    yield f"http://127.0.0.1:{server.server_port}"
-    server.shutdown()
-    thread.join()
-    server.server_close()
 
 
 @pytest.fixture

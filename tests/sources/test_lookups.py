@@ -2,6 +2,7 @@
 
 import pytest
 from tests.conftest import credential
+from tests.opened import opened
 
 from noctilum.core.errors import FeedFault
 from noctilum.sources.contract import FeedSettings
@@ -112,16 +113,8 @@ def test_features_that_are_none_are_left_out_and_harm_no_result(features):
 @pytest.fixture
 def connector(feed) -> OpenLookups:
     given = credential(feed)
-    return OpenLookups(
-        FeedSettings.model_validate(
-            {
-                "url": given["url"],
-                "client_id": given["account"],
-                "client_secret": given["secret"],
-                "inside": ("127.0.0.1",),
-            }
-        )
-    )
+    told = {"url": given["url"], "client_id": given["account"], "client_secret": given["secret"]}
+    return opened(OpenLookups(FeedSettings.model_validate(told | {"inside": ("127.0.0.1",)})))
 
 
 def test_the_desk_is_listed_and_answers_each_lookup_of_a_batch_in_its_place(connector):

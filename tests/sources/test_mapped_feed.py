@@ -8,6 +8,7 @@ from urllib.parse import parse_qs, urlsplit
 import pytest
 from pydantic import SecretStr
 from tests.conftest import NOW, TODAY, agreed, served_desk
+from tests.opened import opened
 
 from noctilum.actions import grants, presenters, previews, setup
 from noctilum.actions.pull import pull
@@ -106,11 +107,11 @@ def test_pulling_again_asks_only_for_what_may_have_settled(install, desk, source
 def test_a_refresh_token_that_is_good_once_is_replaced_and_kept(install, desk, source):
     first = install.unseal(kept_secret(install, source))
     desk[1].tokens.clear()
-    setup.connect(install, found_source(install, source)).properties()
+    opened(setup.connect(install, found_source(install, source))).properties()
     second = install.unseal(kept_secret(install, source))
     assert first != second
     desk[1].tokens.clear()
-    assert setup.connect(install, found_source(install, source)).properties()
+    assert opened(setup.connect(install, found_source(install, source))).properties()
 
 
 def found_source(install, number):

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from pydantic import SecretStr
 from tests.conftest import NOW, TODAY, served_desk
+from tests.opened import opened
 from tests.tracking import SITE
 
 from noctilum.actions import checks, keywords, presenters, previews, setup
@@ -43,7 +44,7 @@ def desk(served) -> tuple[str, Desk]:
 
 def mapped(url: str, mapping: str = MAPPING, secret: str = "brass-key") -> MappedLookups:
     given = {"url": url, "client_id": "", "client_secret": SecretStr(secret), "mapping": mapping}
-    return MappedLookups(FeedSettings.model_validate(given | {"inside": ("127.0.0.1",)}))
+    return opened(MappedLookups(FeedSettings.model_validate(given | {"inside": ("127.0.0.1",)})))
 
 
 def test_a_mapped_interface_gives_what_the_open_protocol_would(desk):

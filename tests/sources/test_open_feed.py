@@ -4,6 +4,7 @@ from datetime import date, timedelta
 
 import pytest
 from tests.conftest import ACCOUNT, SECRET, SMALL, TODAY, Feed
+from tests.opened import opened as to_close
 
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
@@ -24,7 +25,7 @@ def opened(feed: Feed, **changes) -> OpenFeed:
         "property": SMALL,
         "inside": ("127.0.0.1",),
     } | changes
-    return OpenFeed(FeedSettings.model_validate(given))
+    return to_close(OpenFeed(FeedSettings.model_validate(given)))
 
 
 @pytest.fixture

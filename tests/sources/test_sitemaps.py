@@ -14,6 +14,7 @@ from flask import Flask, Response, redirect, request
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.conftest import INSIDE, TODAY
+from tests.opened import opened
 from tests.served import feed, serving
 
 from noctilum.core.errors import FeedFault
@@ -56,9 +57,8 @@ def host():
 
 
 def reading(url: str, day: date = TODAY) -> SitemapFeed:
-    return SitemapFeed(
-        FeedSettings(url=url, client_id="", client_secret="", inside=tuple(INSIDE.split(",")), today=day)
-    )
+    settings = FeedSettings(url=url, client_id="", client_secret="", inside=tuple(INSIDE.split(",")), today=day)
+    return opened(SitemapFeed(settings))
 
 
 def pages(url: str) -> list[str]:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
+from itertools import islice
 from random import Random
 from threading import Event
 from typing import TypeVar
@@ -60,8 +61,8 @@ class PullResult:
 _CHANCE = Random()
 T = TypeVar("T")
 LOOKS_UP_EVERY = 1.0
-GATHERS_FOR = 0.1
-"""Seconds in which days that arrive together are written together: a transaction costs more than a small day."""
+GATHERS_FOR, GATHERS = 0.5, 31
+"""Seconds, and how many days at most, that are written together: a transaction costs more than a small day."""
 DOWN, GIVES_UP_AFTER = ("feed-unreachable", "feed-slow", "feed-broken"), 8
 """After so many days in a row that could not be had for these reasons a pull ends, and is tried again later."""
 Report = Callable[[Progress], bool]
@@ -322,6 +323,9 @@ def _patiently(pool: ThreadPoolExecutor, ask: Callable[[], T], report: Report, h
                 raise Stopped from None
 
 
+Fetched = tuple[OfferedDay, Future[list[DayEntry]]]
+
+
 def _in_flight(
     pool: ThreadPoolExecutor,
     connector: Connector,
@@ -329,27 +333,37 @@ def _in_flight(
     most: int,
     halt: Event,
     tally: _Tally,
-) -> Iterator[list[tuple[OfferedDay, Future[list[DayEntry]]]]]:
-    """Keep a bounded number of days on their way; give those that arrived, those under way too after a halt.
+) -> Iterator[list[Fetched]]:
+    """Keep a bounded number of days on their way; give those that arrived together, those under way too after a halt.
 
-    While nothing arrives it is looked every second whether the pull is to stop; days that hang are then left.
+    While days gather others are asked for. While nothing arrives it is looked every second whether the pull is to
+    stop; days that hang are then left.
     """
     waiting: dict[Future[list[DayEntry]], OfferedDay] = {}
+    gathered: list[Fetched] = []
+    since = 0.0
     queue = iter(due)
     while True:
-        for day, grains in queue if not halt.is_set() else ():
+        for day, grains in islice(queue, 0 if halt.is_set() else most - len(waiting)):
             waiting[pool.submit(fetch_day, connector, day, grains)] = day
-            if len(waiting) >= most:
-                break
-        if not waiting:
-            return
-        arrived, _ = wait(waiting, timeout=LOOKS_UP_EVERY, return_when=FIRST_COMPLETED)
-        if not arrived and not tally.tell("reading"):
+        longest = GATHERS_FOR if gathered else LOOKS_UP_EVERY
+        arrived, _ = wait(waiting, timeout=longest, return_when=FIRST_COMPLETED)
+        if waiting and not (arrived or gathered) and not tally.tell("reading"):
             halt.set()
             return
-        if arrived:
-            more, _ = wait(waiting, timeout=GATHERS_FOR)
-            yield [(waiting.pop(future), future) for future in more]
+        since = since if gathered else time.monotonic()
+        gathered += [(waiting.pop(future), future) for future in arrived]
+        if gathered and (not waiting or _is_enough(gathered, since)):
+            yield gathered
+            gathered = []
+        elif not waiting:
+            return
+
+
+def _is_enough(gathered: Sequence[Fetched], since: float) -> bool:
+    """Say whether days are to be written now: many, or for some time gathered, or one that could not be had."""
+    many = len(gathered) >= GATHERS or time.monotonic() - since >= GATHERS_FOR
+    return many or any(future.exception() for _, future in gathered)
 
 
 def fetch_day(connector: Connector, offered: OfferedDay, grains: Sequence[str] = ()) -> list[DayEntry]:

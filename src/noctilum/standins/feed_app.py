@@ -12,9 +12,9 @@ from datetime import date, timedelta
 
 import orjson
 from flask import Flask, Response, g, request
-from werkzeug.serving import make_server
 
-from noctilum.standins.search_feed import Quiet, problem
+from noctilum.standins.search_feed import problem
+from noctilum.standins.serving import serve
 
 Row = dict[str, object]
 
@@ -162,4 +162,4 @@ def run(about: str, port: int, make: Callable[[date, date, Mapping[str, str]], F
     asked = parser.parse_args()
     name, _, secret = asked.account.partition(":")
     app = make(asked.anchor, asked.today or asked.anchor, {name: secret})
-    make_server(asked.host, asked.port, app, threaded=True, request_handler=Quiet).serve_forever()
+    serve(app, asked.host, asked.port)

@@ -23,11 +23,11 @@ from urllib.parse import urlencode
 
 import orjson
 from flask import Flask, Response, redirect, request
-from werkzeug.serving import make_server
 
 from noctilum.standins.lookup_model import Looked, lookup_model
-from noctilum.standins.search_feed import Quiet, made_day
+from noctilum.standins.search_feed import made_day
 from noctilum.standins.search_model import Grain
+from noctilum.standins.serving import serve
 
 KEEPS_DAYS, LAG_DAYS, FRESH_DAYS = 120, 1, 3
 LINES_A_PAGE = 400
@@ -243,8 +243,7 @@ def main() -> None:
     parser.add_argument("--today", type=date.fromisoformat)
     asked = parser.parse_args()
     desk = Desk(asked.anchor, asked.today or asked.anchor)
-    app = create_app(desk)
-    make_server(asked.host, asked.port, app, threaded=True, request_handler=Quiet).serve_forever()
+    serve(create_app(desk), asked.host, asked.port)
 
 
 if __name__ == "__main__":

@@ -17,10 +17,10 @@ from threading import Lock
 
 import orjson
 from flask import Flask, Response, g, request
-from werkzeug.serving import WSGIRequestHandler, make_server
 
 from noctilum.standins.lookup_desk import Desk, install_lookups
 from noctilum.standins.search_model import Grain, model_of
+from noctilum.standins.serving import serve
 from noctilum.standins.worlds import WORLDS
 
 RETENTION_DAYS = 487
@@ -351,23 +351,6 @@ def _totals(number: str, setting: Setting, day: date, grain: str, share: float) 
     return sum(rows.clicks), sum(rows.impressions) + wrong
 
 
-class Quiet(WSGIRequestHandler):
-    """Answer over HTTP 1.1 and say nothing of it."""
-
-    protocol_version = "HTTP/1.1"
-
-    def log_request(self, code: int | str = "-", size: int | str = "-") -> None:
-        """Say nothing of each request."""
-
-    def log_error(self, format: str, *args: object) -> None:
-        """Say nothing of cut connections."""
-
-
-def serve(setting: Setting, host: str, port: int) -> None:
-    """Serve until stopped."""
-    make_server(host, port, create_app(setting), threaded=True, request_handler=Quiet).serve_forever()
-
-
 def main() -> None:
     """Start the stand-in from the command line."""
     parser = argparse.ArgumentParser(description="A made-up search feed for demo and tests.")
@@ -392,7 +375,7 @@ def main() -> None:
         name, secret, *seen = text.split(":")
         accounts[name] = (secret, tuple(filter(None, seen[0].split(","))) if seen else tuple(WORLDS))
     setting = Setting(asked.anchor, asked.today or asked.anchor, accounts, retention_days=asked.retention_days)
-    serve(setting, asked.host, asked.port)
+    serve(create_app(setting), asked.host, asked.port)
 
 
 if __name__ == "__main__":

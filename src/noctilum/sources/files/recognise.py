@@ -130,10 +130,12 @@ def _span_of(roles: dict[str, tuple[Role, str]], header: str, samples: dict[str,
     """Take a column of days that is called like a count of what ended for the day on which each row did."""
     role, by = roles[header]
     began = any(found == "began" for found, _ in roles.values())
-    known = [value for value in samples.get(header, ()) if value.strip().lower() not in EMPTY]
     ends = role in {kept.states[1] for kept in DATASETS.in_files if kept.states}
+    if not (began and ends) or by == "given":
+        return role, by
+    known = {value for value in samples.get(header, ()) if value.strip().lower() not in EMPTY}
     days = all(parse_day(value, "dmy") or parse_day(value, "mdy") for value in known)
-    return ("ended", "content") if began and ends and by != "given" and known and days else (role, by)
+    return ("ended", "content") if known and days else (role, by)
 
 
 def _role_of_content(values: Sequence[str], taken: set[Role]) -> Role | None:

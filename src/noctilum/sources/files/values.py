@@ -122,6 +122,13 @@ def _without_thousands(column: Any, decimal: str) -> Any:
     return text if decimal == "." else pc.replace_substring(text, ",", ".")
 
 
+_WITH_DECIMALS = {
+    ".": re.compile(r"\d{1,3}(,\d{3})+\.\d+|\d+\.(\d{1,2}|\d{4,})|0\.\d+"),
+    ",": re.compile(r"\d{1,3}(\.\d{3})+,\d+|\d+,(\d{1,2}|\d{4,})|0,\d+"),
+}
+"""Numbers that tell their decimal sign: no number tells both."""
+
+
 def decimal_sign(texts: Sequence[str]) -> str | None:
     """Tell the decimal sign from numbers with decimals; None when they do not tell.
 
@@ -131,10 +138,8 @@ def decimal_sign(texts: Sequence[str]) -> str | None:
     votes = {".": 0, ",": 0}
     for text in texts:
         bare = text.strip().rstrip("% ")
-        if re.fullmatch(r"\d{1,3}(\.\d{3})+,\d+|\d+,(\d{1,2}|\d{4,})|0,\d+", bare):
-            votes[","] += 1
-        elif re.fullmatch(r"\d{1,3}(,\d{3})+\.\d+|\d+\.(\d{1,2}|\d{4,})|0\.\d+", bare):
-            votes["."] += 1
+        for sign, written in _WITH_DECIMALS.items():
+            votes[sign] += written.fullmatch(bare) is not None
     if votes["."] == votes[","]:
         return None
     return max(votes, key=lambda sign: votes[sign])

@@ -48,20 +48,23 @@ def plain(text: str) -> str:
     return " ".join(re.findall(r"[a-z0-9]+", folded))
 
 
-def _known_headers() -> dict[str, Role]:
+def _known_headers() -> tuple[dict[str, Role], dict[str, Role]]:
     return _headers(tuple(kept.name for kept in DATASETS.in_files))
 
 
 @lru_cache(maxsize=4)
-def _headers(names: tuple[str, ...]) -> dict[str, Role]:
-    """Gather by which words files head columns; where two are called alike, the one declared first has the word."""
+def _headers(names: tuple[str, ...]) -> tuple[dict[str, Role], dict[str, Role]]:
+    """Gather by which words files head columns, and which of these are several words.
+
+    Where two columns are called alike, the one declared first has the word.
+    """
     known: dict[str, Role] = {}
     named = [(each.name, each.words) for name in names for each in DATASETS[name].dimensions]
     named += [(each.name, each.words) for name in names for each in DATASETS[name].measures]
     for role, words in [*named, *_HEADERS.items()]:
         for word in (*words, plain(role)):
             known.setdefault(word, role)
-    return known
+    return known, {phrase: role for phrase, role in known.items() if " " in phrase}
 
 
 def role_of_header(header: str) -> Role | None:
@@ -71,12 +74,12 @@ def role_of_header(header: str) -> Role | None:
     ('impressions', 'position', None)
     """
     text = plain(header)
-    known = _known_headers()
+    known, phrases = _known_headers()
     if text in known:
         return known[text]
-    whole = [role for phrase, role in known.items() if " " in phrase and phrase in text]
-    if whole:
-        return whole[0]
+    for phrase, role in phrases.items() if " " in text else ():
+        if phrase in text:
+            return role
     single = {known[word] for word in text.split() if word in known}
     return single.pop() if len(single) == 1 else None
 
