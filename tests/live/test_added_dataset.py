@@ -16,6 +16,7 @@ import pytest
 import structlog
 from flask import Flask, Response, request
 from tests.conftest import HIVE, INSIDE, NOW, TODAY
+from tests.opened import opened
 from tests.running import served
 
 from noctilum.actions import people
@@ -250,7 +251,7 @@ def test_parcels_come_from_a_feed_to_every_door(live, tmp_path):
         assert came[4] == pytest.approx(row.told()["weight"], rel=1e-6)
         assert came[7] == row.charge / 100
 
-    assert "parcels" in {each.name for each in live.client().readings()}
+    assert "parcels" in {each.name for each in opened(live.client()).readings()}
     assert "/api/v1/sites/{site}/parcels" in live.get("/openapi.json").json()["paths"]
 
 
@@ -316,7 +317,7 @@ def test_parcels_are_reconciled_verified_and_handed_over(live, tmp_path, monkeyp
     (grain,) = source["grains"]
     wanted = expected(held(AGO, NEWEST), NEWEST)
     near(grain["figures"], {name: wanted[name] for name in ("parcels", "weight", "charge")})
-    ledger = live.client().read("ledger", HIVE, grain="parcels")
+    ledger = opened(live.client()).read("ledger", HIVE, grain="parcels")
     day = next(each for each in ledger.days if each.day == NEWEST)
     mine = [row for row in ROWS if row.day == NEWEST]
     near(day.figures, {k: v for k, v in expected(mine, NEWEST).items() if k != "senders"})
@@ -335,7 +336,7 @@ def test_parcels_are_reconciled_verified_and_handed_over(live, tmp_path, monkeyp
         run(there, "hand-over", str(file), "--in")
         assert other.history(1).digest() == digest
         assert other.history(1).read(asked).totals == sums
-        found = there.client().read("parcels", HIVE)
+        found = opened(there.client()).read("parcels", HIVE)
         near(found.total.now, expected(held(AGO, NEWEST), NEWEST) | {"senders": None})
     other.close()
 
@@ -345,7 +346,7 @@ def test_parcels_are_reconciled_verified_and_handed_over(live, tmp_path, monkeyp
     strange, token = installed(tmp_path / "strange")
     with served(strange, token) as there:
         assert "sources.0.kind" in run(there, "hand-over", str(file), "--in", code=2)
-        assert there.client().sites() == []
+        assert opened(there.client()).sites() == []
     strange.close()
 
 
@@ -355,9 +356,9 @@ def test_search_reads_as_before_beside_parcels(install, pulled, known):
     )
     with serving(feed()) as url, served(install, token) as live:
         live.feed = url
-        before = live.client().breakdown(HIVE, "page").model_dump(exclude={"generation"})
+        before = opened(live.client()).breakdown(HIVE, "page").model_dump(exclude={"generation"})
         connect(live, 2)
-        assert live.client().breakdown(HIVE, "page").model_dump(exclude={"generation"}) == before
-        report = live.client().report(HIVE, format="html", also=["parcels"]).decode()
+        assert opened(live.client()).breakdown(HIVE, "page").model_dump(exclude={"generation"}) == before
+        report = opened(live.client()).report(HIVE, format="html", also=["parcels"]).decode()
         assert ">Ferry Quay<" in report and "weight" in report
-        assert live.client().reconcile(HIVE).sources[1].grains[0].grain == "parcels"
+        assert opened(live.client()).reconcile(HIVE).sources[1].grains[0].grain == "parcels"

@@ -61,8 +61,10 @@ class PullResult:
 _CHANCE = Random()
 T = TypeVar("T")
 LOOKS_UP_EVERY = 1.0
-GATHERS_FOR, GATHERS = 0.5, 31
-"""Seconds, and how many days at most, that are written together: a transaction costs more than a small day."""
+GATHERS_FOR, GATHERS, GATHERS_ROWS = 2.0, 62, 500_000
+"""Seconds, days and rows at most that are written together: a transaction costs more than a small day, and a month
+that comes whole is written once. Never more than a tenth of the time the pull has taken, which is what a kill costs."""
+GATHERED_PART, LEAST_GATHERED = 0.1, 0.1
 DOWN, GIVES_UP_AFTER = ("feed-unreachable", "feed-slow", "feed-broken"), 8
 """After so many days in a row that could not be had for these reasons a pull ends, and is tried again later."""
 Report = Callable[[Progress], bool]
@@ -341,29 +343,30 @@ def _in_flight(
     """
     waiting: dict[Future[list[DayEntry]], OfferedDay] = {}
     gathered: list[Fetched] = []
-    since = 0.0
+    began = since = time.monotonic()
     queue = iter(due)
     while True:
         for day, grains in islice(queue, 0 if halt.is_set() else most - len(waiting)):
             waiting[pool.submit(fetch_day, connector, day, grains)] = day
-        longest = GATHERS_FOR if gathered else LOOKS_UP_EVERY
-        arrived, _ = wait(waiting, timeout=longest, return_when=FIRST_COMPLETED)
+        longest = min(GATHERS_FOR, max(LEAST_GATHERED, GATHERED_PART * (time.monotonic() - began)))
+        arrived, _ = wait(waiting, timeout=longest if gathered else LOOKS_UP_EVERY, return_when=FIRST_COMPLETED)
         if waiting and not (arrived or gathered) and not tally.tell("reading"):
             halt.set()
             return
         since = since if gathered else time.monotonic()
         gathered += [(waiting.pop(future), future) for future in arrived]
-        if gathered and (not waiting or _is_enough(gathered, since)):
+        if gathered and (not waiting or time.monotonic() - since >= longest or _is_enough(gathered)):
             yield gathered
             gathered = []
         elif not waiting:
             return
 
 
-def _is_enough(gathered: Sequence[Fetched], since: float) -> bool:
-    """Say whether days are to be written now: many, or for some time gathered, or one that could not be had."""
-    many = len(gathered) >= GATHERS or time.monotonic() - since >= GATHERS_FOR
-    return many or any(future.exception() for _, future in gathered)
+def _is_enough(gathered: Sequence[Fetched]) -> bool:
+    """Say whether days are to be written now: they are many, or large, or one of them could not be had."""
+    if len(gathered) >= GATHERS or any(future.exception() for _, future in gathered):
+        return True
+    return sum(entry.lines for _, future in gathered for entry in future.result()) >= GATHERS_ROWS
 
 
 def fetch_day(connector: Connector, offered: OfferedDay, grains: Sequence[str] = ()) -> list[DayEntry]:

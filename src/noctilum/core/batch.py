@@ -27,9 +27,10 @@ class Coded:
     @classmethod
     def of(cls, values: Iterable[str]) -> Coded:
         """Code a column of texts, in order of first appearance."""
-        seen: dict[str, int] = {}
-        codes = np.fromiter((seen.setdefault(v, len(seen)) for v in values), dtype=np.int32)
-        return cls(codes, tuple(seen))
+        rows = list(values)
+        texts = tuple(dict.fromkeys(rows))
+        numbers = {text: number for number, text in enumerate(texts)}
+        return cls(np.fromiter(map(numbers.__getitem__, rows), dtype=np.int32, count=len(rows)), texts)
 
     def taken(self, rows: npt.NDArray[np.intp] | npt.NDArray[np.bool_]) -> Coded:
         """Keep only some rows; the texts stay."""

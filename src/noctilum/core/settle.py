@@ -29,13 +29,13 @@ def settle(batch: DayBatch) -> Settled:
     if not len(batch):
         return Settled(batch, 0)
     _refuse_impossible(batch)
+    if _all_distinct(batch):
+        return Settled(batch, 0)
     order = np.lexsort(tuple(column.codes for column in batch.dims.values()) or (np.zeros(len(batch)),))
     same_dims = np.ones(len(batch) - 1, dtype=bool)
     for column in batch.dims.values():
         ordered = column.codes[order]
         same_dims &= ordered[1:] == ordered[:-1]
-    if not same_dims.any():
-        return Settled(batch, 0)
     same_all = same_dims.copy()
     for measure in batch.values.values():
         same_all &= measure[order][1:] == measure[order][:-1]
@@ -66,14 +66,14 @@ def sift(batch: DayBatch) -> Sifted:
     For files, whose rows are each good or bad by themselves; settle, for feeds, refuses the whole day.
     """
     size = len(batch)
+    if _all_distinct(batch):
+        return Sifted(batch, np.arange(size), 0, ())
     columns = [column.codes for column in batch.dims.values()]
     keys: list[npt.NDArray[np.integer]] = [np.arange(size), *columns]
     order = np.lexsort(keys)
     same = np.ones(max(size - 1, 0), dtype=bool)
     for codes in columns:
         same &= codes[order][1:] == codes[order][:-1]
-    if not same.any():
-        return Sifted(batch, np.arange(size), 0, ())
     starts = np.flatnonzero(np.concatenate([[True], ~same]))
     firsts = order[np.repeat(starts, np.diff(starts, append=size))]
     later = order[1:][same]
@@ -86,6 +86,18 @@ def sift(batch: DayBatch) -> Sifted:
     clashes = tuple(zip(later[~equal].tolist(), stays[~equal].tolist(), strict=True))
     kept = np.flatnonzero(keep)
     return Sifted(batch.taken(kept), kept, int(equal.sum()), tuple(sorted(clashes)))
+
+
+def _all_distinct(batch: DayBatch) -> bool:
+    """Say whether no two rows name the same thing, by one sort; False where that cannot be told so simply."""
+    key, most = np.zeros(len(batch), dtype=np.int64), 1
+    for column in batch.dims.values():
+        most *= len(column.texts)
+        if most > np.iinfo(np.int64).max:
+            return False
+        key = key * len(column.texts) + column.codes
+    key.sort()
+    return bool(np.all(key[1:] != key[:-1]))
 
 
 def _refuse_impossible(batch: DayBatch) -> None:

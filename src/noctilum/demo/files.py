@@ -6,8 +6,11 @@ import csv
 from collections.abc import Iterator
 from datetime import date, timedelta
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.csv as arrow_csv
 
 from noctilum.core.windows import month_start
 from noctilum.datasets import DATASETS
@@ -34,7 +37,7 @@ def write_month_files(folder: Path, number: str, anchor: date) -> list[Path]:
         written += paths.values()
         if all(path.exists() for path in paths.values()):
             continue
-        found = {day: model.day(day) for day in days}
+        found = {day: model.day(day, grains=EXPORTED) for day in days}
         for grain, path in paths.items():
             _write(path, grain, {day: grains[grain] for day, grains in found.items()})
     return written
@@ -65,13 +68,14 @@ def _months(anchor: date) -> Iterator[tuple[date, list[date]]]:
 
 
 def _write(path: Path, grain: str, days: dict[date, Grain]) -> None:
+    columns: dict[str, list[Any]] = {"day": [], **{name: [] for name in DATASETS[grain].dims}}
+    columns |= {measure.name: [] for measure in DATASETS[grain].measures}
+    for day, rows in days.items():
+        averages = (np.array(rows.position_sum) / np.array(rows.impressions)).tolist()
+        told: dict[str, list[Any]] = {"day": [day.isoformat()] * len(averages), **rows.texts}
+        told |= {"clicks": rows.clicks, "impressions": rows.impressions, "position": averages}
+        for name, column in columns.items():
+            column.extend(told[name])
     partial = path.with_suffix(".part")
-    with partial.open("w", encoding="utf-8", newline="") as stream:
-        writer = csv.writer(stream)
-        writer.writerow(("day", *DATASETS[grain].dims, *(measure.name for measure in DATASETS[grain].measures)))
-        for day, rows in days.items():
-            averages = (np.array(rows.position_sum) / np.array(rows.impressions)).tolist()
-            day_column = [day.isoformat()] * len(averages)
-            columns = (day_column, *rows.texts.values(), rows.clicks, rows.impressions, averages)
-            writer.writerows(zip(*columns, strict=True))
+    arrow_csv.write_csv(pa.table(columns), partial, arrow_csv.WriteOptions(quoting_style="needed"))
     partial.rename(path)

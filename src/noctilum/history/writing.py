@@ -80,8 +80,7 @@ class Writer:
             self._write_month(kept, month, held, rows)
         else:
             seg.remove(self.connection, [s for s in held if s.first_day in rows])
-            for day, found in rows.items():
-                seg.write(self.connection, kept, self.source, seg.DAY, day, day, found)
+            seg.write_days(self.connection, kept, self.source, rows)
         return lines
 
     def _known(self, kept: Dataset, lines: Sequence[LedgerRow]) -> dict[date, LedgerRow]:

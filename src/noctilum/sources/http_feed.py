@@ -68,7 +68,6 @@ class HttpFeed:
 
     def ask(self, method: str, url: str, sign: Sign, **more: Any) -> httpx.Response:
         """Send a signed request until it succeeds or there is no hope."""
-        self._stay_here(url)
 
         def once() -> httpx.Response:
             if left := self._pace.wait(self._longest_wait()):
@@ -83,17 +82,11 @@ class HttpFeed:
 
     def post_form(self, url: str, form: Mapping[str, str]) -> httpx.Response:
         """Send a form once, as to where tokens are handed out; what it answers is not judged, nor secrets hidden."""
-        return self._send("POST", checked_url(str(self._absolute(url))), hide=False, data=dict(form))
+        return self._send("POST", url, signed=False, data=dict(form))
 
-    def _absolute(self, url: str) -> httpx.URL:
-        try:
-            return self.http.build_request("GET", url).url
-        except httpx.InvalidURL as why:
-            raise _no_address(url) from why
-
-    def _stay_here(self, url: str) -> None:
+    def _stay_here(self, there: httpx.URL) -> None:
         """Refuse an address of another origin: what signs requests is meant for this one."""
-        mine, there = self.http.base_url, self._absolute(url)
+        mine = self.http.base_url
         if (there.scheme, there.host, _port(there)) != (mine.scheme, mine.host, _port(mine)):
             raise FeedFault(
                 "feed-elsewhere",
@@ -105,11 +98,21 @@ class HttpFeed:
                 remedy="its secret is not sent there; ask the provider",
             )
 
-    def _send(self, method: str, url: str, *, hide: bool = True, **more: Any) -> httpx.Response:
-        """Send one request and take its answer in within the limits."""
+    def _built(self, method: str, url: str, **more: Any) -> httpx.Request:
+        try:
+            return self.http.build_request(method, url, **more)
+        except httpx.InvalidURL as why:
+            raise _no_address(url) from why
+
+    def _send(self, method: str, url: str, *, signed: bool = True, **more: Any) -> httpx.Response:
+        """Send one request and take its answer in within the limits; a signed one only to the feed's own origin."""
         clock = self._clock()
         timeout = httpx.Timeout(min(30.0, clock.check(url)), connect=min(5.0, clock.check(url)))
-        request = self.http.build_request(method, url, timeout=timeout, **more)
+        request = self._built(method, url, timeout=timeout, **more)
+        if signed:
+            self._stay_here(request.url)
+        else:
+            checked_url(str(request.url))
         try:
             with closing(self.http.send(request, stream=True)) as answer:
                 body = received(answer, self.limits, clock)
@@ -118,7 +121,7 @@ class HttpFeed:
             raise
         dropped = ("content-encoding", "content-length", "transfer-encoding")
         headers = [(name, value) for name, value in answer.headers.multi_items() if name not in dropped]
-        if hide:
+        if signed:
             body = self.secrets.hidden_bytes(body)
             headers = [(name, self.secrets.hidden(value)) for name, value in headers]
         return httpx.Response(answer.status_code, headers=headers, content=body, request=request)

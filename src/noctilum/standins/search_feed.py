@@ -19,7 +19,7 @@ import orjson
 from flask import Flask, Response, g, request
 
 from noctilum.standins.lookup_desk import Desk, install_lookups
-from noctilum.standins.search_model import Grain, model_of
+from noctilum.standins.search_model import GRAINS, Grain, model_of
 from noctilum.standins.serving import serve
 from noctilum.standins.worlds import WORLDS
 
@@ -27,7 +27,6 @@ RETENTION_DAYS = 487
 LAG_DAYS = 2
 FRESH_DAYS = 3
 PAGE_ROWS = 5000
-GRAINS = ("site", "query", "page", "pair", "look")
 COUNTED = {2: 0.82, 3: 0.93, 4: 0.985}
 """Share of a fresh day that is counted, by its age in days."""
 

@@ -5,7 +5,7 @@ The same seed, anchor and day give the same rows, in whatever order days are ask
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
@@ -18,6 +18,7 @@ from noctilum.standins.worlds import NEWEST, OLDEST, WORLDS, Story, World, pages
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
 
+GRAINS = ("site", "query", "page", "pair", "look")
 DEVICES = ("mobile", "desktop", "tablet")
 DEVICE_SHARE = np.array([0.61, 0.34, 0.05])
 WITHHELD_BELOW = 3
@@ -130,8 +131,8 @@ class SearchModel:
                 more[self._told_of(story)] *= story.shown ** _part_done(story, offset)
         return more
 
-    def day(self, day: date, share: float = 1.0) -> dict[str, Grain]:
-        """Give one day at every grain. share below 1: only so much of it is counted as yet."""
+    def day(self, day: date, share: float = 1.0, grains: Sequence[str] = GRAINS) -> dict[str, Grain]:
+        """Give one day at some grains. share below 1: only so much of it is counted as yet."""
         offset = (day - self.anchor).days
         if not OLDEST <= offset <= NEWEST:
             raise ValueError(f"{day} is outside of this world, {OLDEST} to {NEWEST} days from {self.anchor}")
@@ -162,9 +163,9 @@ class SearchModel:
             keep = counted > 0
             query, country, device = query[keep], country[keep], device[keep]
             impressions, clicks, sums = counted[keep], clicks[keep], sums[keep]
-        found = self._grains(rng, offset, codes, query, country, device, clicks, impressions, sums)
-        looks = self._looks(day, offset, (query, country, device), (clicks, impressions, sums))
-        return found | {"look": looks}
+        make = self._grains(rng, offset, codes, query, country, device, clicks, impressions, sums)
+        make["look"] = lambda: self._looks(day, offset, (query, country, device), (clicks, impressions, sums))
+        return {grain: make[grain]() for grain in grains}
 
     def _looks(self, day: date, offset: int, rows: tuple[Ints, Ints, Ints], counts: tuple[Ints, Ints, Ints]) -> Grain:
         """Count what was shown in other looks than a plain result; whatever falls to one look is out of the next."""
@@ -209,7 +210,8 @@ class SearchModel:
         clicks: Ints,
         impressions: Ints,
         sums: Ints,
-    ) -> dict[str, Grain]:
+    ) -> dict[str, Callable[[], Grain]]:
+        """Say how each grain of a day is made."""
         kind = self._image[query].astype(np.int64)
         total = np.bincount(query, weights=impressions, minlength=len(self.queries))
         listed = total[query] >= WITHHELD_BELOW
@@ -232,14 +234,14 @@ class SearchModel:
         seen = listed[where]
         by_page = {k: v for k, v in paired.items() if k != "query"}
         return {
-            "site": _summed(columns, rows, names),
-            "query": _summed(
+            "site": lambda: _summed(columns, rows, names),
+            "query": lambda: _summed(
                 {"query": query[listed]} | {k: v[listed] for k, v in columns.items()},
                 tuple(r[listed] for r in rows),
                 names,
             ),
-            "page": _summed(by_page, pair_rows, names),
-            "pair": _summed(
+            "page": lambda: _summed(by_page, pair_rows, names),
+            "pair": lambda: _summed(
                 {k: v[seen] for k, v in paired.items()},
                 tuple(r[seen] for r in pair_rows),
                 names,

@@ -5,10 +5,12 @@ The same seed gives the same days. Days in stories count from the anchor.
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
+from itertools import accumulate
 
 import numpy as np
 
@@ -23,6 +25,10 @@ CITIES: Mapping[str, tuple[tuple[str, str, float], ...]] = {
     "NO": (("Skjelland", "Ronsay", 0.55), ("Skjelland", "Hallowick", 0.45)),
     "DE": (("Moorland", "Altenfurt", 0.6), ("Seeland", "Kranhafen", 0.4)),
 }
+
+
+_UP_TO = {country: list(accumulate(part for _, _, part in towns)) for country, towns in CITIES.items()}
+"""Country → up to which draw of a number below 1 each of its towns is meant."""
 
 
 @dataclass(frozen=True)
@@ -142,7 +148,7 @@ def _counted(
 
 def _arrivals(told: Stream, day: date, anchor: date) -> Iterator[tuple[str, str, str, float]]:
     if told.world:
-        rows = model_of(told.world, anchor).day(day)["page"]
+        rows = model_of(told.world, anchor).day(day, grains=("page",))["page"]
         sums: dict[tuple[str, str, str], int] = {}
         keys = zip(rows.texts["page"], rows.texts["device"], rows.texts["country"], strict=True)
         for key, clicks in zip(keys, rows.clicks, strict=True):
@@ -157,7 +163,7 @@ def _arrivals(told: Stream, day: date, anchor: date) -> Iterator[tuple[str, str,
 def _visit(told: Stream, offset: int, of: tuple[str, str, str, str], sessions: int, draw: np.random.Generator) -> Visit:
     page, channel, device, country = of
     known = CITIES.get(country, (("", "", 1.0),))
-    region, city, _ = known[int(draw.choice(len(known), p=[part for _, _, part in known]))]
+    region, city, _ = known[bisect_right(_UP_TO.get(country, [1.0]), draw.random())]
     reached: dict[str, tuple[int, int]] = {}
     for goal in told.goals:
         if offset < goal.first or not page.startswith(goal.page or "/"):
