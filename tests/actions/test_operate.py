@@ -18,6 +18,7 @@ from tests.conftest import NOW, TODAY
 from tests.running import OF_BESIDE
 
 from noctilum.actions import (
+    alert_rules,
     backup,
     competitors,
     dated_notes,
@@ -32,10 +33,13 @@ from noctilum.actions import (
     nightly,
     presenters,
     queue,
+    reports,
     sets,
     setup,
+    slots,
     tables,
     targets,
+    templates,
     trials,
     worklist,
 )
@@ -53,15 +57,17 @@ from noctilum.readings.frame import Asked
 from noctilum.readings.rows_of import Slice
 from noctilum.readings.timeline import timeline
 from noctilum.records.database import Records
-from noctilum.records.models import Site
+from noctilum.records.models import Site, Slot
 from noctilum.wire import operating as wire
 from noctilum.wire import setup as setup_wire
+from noctilum.wire.alert_rules import AlertRulesQuery, NewAlertRule
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.competitors import CompetitorsQuery, NewCompetitor
 from noctilum.wire.grids import GridsQuery, NewGrid
 from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.noted import NewNote, NewSet
 from noctilum.wire.questions import choices
+from noctilum.wire.reports import NewReport, NewTemplate, ReportsQuery, TemplatesQuery
 from noctilum.wire.targets import NewTarget, TargetsQuery
 from noctilum.wire.trials import LogLine, NewTrial, TrialsQuery
 from noctilum.wire.work import NewWork, WorkQuery
@@ -234,6 +240,46 @@ def test_a_hand_over_takes_work_with_its_notes_and_trials_along(install, pulled,
         assert (note.first, note.page, note.text) == (day, "/guides/winter-hive", "Refresh it")
         assert {each.note for each in there if each.state == "done"} == {note.id}
     assert done.baseline is not None
+
+
+def test_a_hand_over_takes_reports_along_that_send_nothing_by_themselves(install, pulled, tmp_path):
+    body = {"window": "P28D", "blocks": [{"kind": "headline"}, {"kind": "top-pages", "limit": 7}]}
+    made = templates.added(install, NewTemplate(name="House", about="ours", body=body), NOW)
+    own = {**body, "blocks": [*body["blocks"], {"kind": "bands"}]}
+    told = {"site": KEY, "template": "House", "schedule": "monthly on 1 at 07:00", "weekend": "next"}
+    told |= {"recipients": [{"email": "iris@hivewright.example", "name": "Iris"}], "attach": ["pdf", "xlsx"]}
+    reports.added(install, NewReport(name="As the house has it", **told), NOW)
+    reports.added(install, NewReport(name="Its own", body=own, language="de", **told), NOW)
+    reports.added(install, NewReport(name="Shipped", **{**told, "template": shipped_first(install)}), NOW)
+    rule = {
+        "reading": "fading",
+        "condition": "clicks_change < -10",
+        "asked": {"item": "page"},
+        "window": "P28D",
+        "key": "key",
+    }
+    alert_rules.added(install, NewAlertRule(name="ours", sites=[KEY], **rule), NOW)
+    alert_rules.added(install, NewAlertRule(name="everybody's", **rule), NOW)
+    path = handover.hand_over(install, KEY, tmp_path, NOW)
+    with closing(opened(tmp_path / "other")) as other:
+        templates.keep_shipped(other, NOW)
+        handover.bring_in(other, path, NOW)
+        here, there = (reports.listed(of, ReportsQuery(site=KEY)) for of in (install, other))
+        left = {"tag", "id", "paused"}
+        assert [each.model_dump(exclude=left) for each in there] == [each.model_dump(exclude=left) for each in here]
+        assert [each.paused for each in there] == [True] * 3
+        assert [each.changed for each in there] == [each.changed for each in here] == [False, True, False]
+        (house,) = templates.listed(other, TemplatesQuery(find="House"))
+        assert (house.body, house.about, house.shipped) == (made.body, "ours", False)
+        assert [(each.name, each.sites) for each in alert_rules.listed(other, AlertRulesQuery())] == [("ours", [KEY])]
+        slots.tick(other, NOW + timedelta(days=70))
+        with other.records.read() as db:
+            assert db.query(Slot).count() == 0
+
+
+def shipped_first(install) -> str:
+    templates.keep_shipped(install, NOW)
+    return next(each.name for each in templates.listed(install, TemplatesQuery()) if each.shipped)
 
 
 def rewritten(path, to, change):

@@ -12,14 +12,16 @@ from pathlib import Path
 import pytest
 from tests.conftest import NOW, SMALL, credential
 
-from noctilum.actions import dated_notes, handover, presenters, sets, setup
+from noctilum.actions import alert_rules, dated_notes, handover, presenters, reports, sets, setup, templates
 from noctilum.actions.backup import file_digest
 from noctilum.actions.erase import erase_client
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.pull import pull
 from noctilum.core.errors import Clash, Fault, Nonsense
 from noctilum.records.models import Client, Source
+from noctilum.wire.alert_rules import NewAlertRule
 from noctilum.wire.noted import NewNote, NewSet
+from noctilum.wire.reports import NewReport, NewTemplate
 from noctilum.wire.setup import NewClient, NewSite, NewSource
 
 KEY = "blog.hivewright.example"
@@ -37,6 +39,12 @@ def origin(tmp_path_factory, feed_process) -> Iterator[Install]:
     pull(install, number, origin="p", clock=lambda: NOW, report=lambda _: True)
     sets.save_set(install, NewSet(name="Guides", item="page", client="hivewright", rule="page has guide"), NOW)
     dated_notes.add_note(install, NewNote.model_validate({"first": "2026-03-01", "text": "moved", "site": KEY}), NOW)
+    body = {"window": "P28D", "blocks": [{"kind": "headline"}]}
+    templates.added(install, NewTemplate.model_validate({"name": "House", "body": body}), NOW)
+    told = {"site": KEY, "name": "Weekly", "template": "House", "recipients": [{"email": "iris@hivewright.example"}]}
+    reports.added(install, NewReport.model_validate(told), NOW)
+    rule = {"name": "ours", "sites": [KEY], "reading": "fading", "condition": "clicks_change < -10", "key": "key"}
+    alert_rules.added(install, NewAlertRule.model_validate(rule | {"asked": {"item": "page"}}), NOW)
     yield install
     install.close()
 
@@ -128,6 +136,14 @@ LIES = [
     put("notes", 0, "kind", value="a kind of its own"),
     put("notes", 0, "page", value="/\x00"),
     put("notes", value="none"),
+    put("reports", 0, "schedule", value="monthly on the moon"),
+    put("reports", 0, "recipients", value=[{"email": "a@b.example\r\nBcc: all@b.example"}]),
+    put("reports", 0, "body", "blocks", 0, "kind", value="a block of its own"),
+    put("reports", 0, "template", value="a template that there is not"),
+    put("reports", 0, "time_zone", value="Moon/Sea"),
+    put("templates", 0, "body", "blocks", value=[]),
+    put("alert-rules", 0, "condition", value="drop table"),
+    put("alert-rules", 0, "reading", value="os-system"),
     put("form", value="two"),
     put("sources", value=7),
 ]

@@ -21,6 +21,9 @@ from noctilum.wire.setup import NewClient, NewFileSource, NewSite
 ROOT = Path(__file__).parents[2]
 AXE = ROOT / "console/node_modules/axe-core/axe.min.js"
 SITE = "/sites/skerryferries.example"
+DRAWN = (
+    b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 40 20' width='40' height='20'><path d='M0 0h40v20z'/></svg>"
+)
 VIEWS = [
     "/",
     f"{SITE}/overview",
@@ -729,8 +732,26 @@ def test_a_sign_in_that_is_ended_elsewhere_shows_the_door(browser, live):
     ended = httpx.delete(f"{live.url}/api/v1/sign-ins/{mine}", headers={"Authorization": f"Bearer {live.token}"})
     assert ended.status_code == 204
     page.get_by_role("link", name="Sources").click()
-    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    expect(page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()
     page.context.close()
+
+
+def test_the_door_bears_the_agencys_name_and_logo_and_not_ours(browser, live):
+    with live.client() as noctilum:
+        noctilum.keep_logo(DRAWN)
+    page = browser.new_context().new_page()
+    try:
+        page.goto(live.url)
+        expect(page.get_by_role("heading", name="Tallow Lane")).to_be_visible()
+        expect(page).to_have_title("Tallow Lane")
+        assert page.locator("img.logo").evaluate("image => image.naturalWidth") > 0
+        assert "noctilum" not in page.locator("body").inner_text().lower()
+    finally:
+        page.context.close()
+        with live.client() as noctilum:
+            noctilum.drop_logo()
+    assert httpx.get(f"{live.url}/agency-logo").status_code == 404
+    assert "noctilum" not in httpx.get(live.url).text.lower()
 
 
 def test_a_question_too_long_for_an_address_is_asked_all_the_same(page, live):

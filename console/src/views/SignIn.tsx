@@ -5,8 +5,8 @@ import Button from '@mui/material/Button';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { rememberCsrf, send, Trouble, type Me } from '../mind/api';
 import { enterByPasskey, hasPasskeys } from '../mind/passkeys';
+import { agencyLogo, agencyName } from '../mind/door';
 import { me } from '../mind/questions';
-import { Lamp } from '../skin/small';
 import { TextIn, useFields } from '../skin/form';
 import { ErrorNote } from '../skin/states';
 
@@ -30,14 +30,10 @@ export function SignIn() {
   return (
     <main className="signin">
       <form onSubmit={form.handleSubmit((asked) => enter.mutate(asked))}>
-        <h1 style={{ display: 'flex', gap: 10, alignItems: 'center' }}>
-          <span style={{ width: 19, height: 24, display: 'block' }}>
-            <Lamp />
-          </span>
-          Noctilum
-        </h1>
+        {agencyLogo() && <img className="logo" src={agencyLogo()} alt="" />}
+        <h1>{agencyName()}</h1>
         <p className="lead side">
-          <Trans>The log of every client’s search history.</Trans>
+          <Trans>Search reports and history. Please sign in.</Trans>
         </p>
         <TextIn form={form} name="email" label={t`Mail address`} type="email" autoComplete="username" required />
         <TextIn

@@ -15,11 +15,12 @@ from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.core.filters import parse
 from noctilum.readings.alarms import fields_of_columns
-from noctilum.records.models import LARGEST_NUMBER, AlertRule
+from noctilum.records.models import LARGEST_NUMBER, AlertRule, Site
 from noctilum.records.scope import within
 from noctilum.wire import alert_rules as wire
 from noctilum.wire import breaks
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.handed import HandedAlertRule
 from noctilum.wire.specs import ReadingSpec
 
 FIELDS = ("name", "on", "lasting", "reading", "condition", "window", "key", "since", "sure")
@@ -178,3 +179,21 @@ def _out(found: AlertRule) -> wire.AlertRuleOut:
     named = ("id", *FIELDS, "sites", "asked")
     told = {name: getattr(found, name) for name in named}
     return wire.AlertRuleOut.model_validate(told | {"shipped": found.name in breaks.SHIPPED})
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the rules that are asked of this site by name; those of all sites are the agency's, and stay here."""
+    mine = [each for each in db.scalars(select(AlertRule).order_by(AlertRule.id)) if site.key in each.sites]
+    return [{name: getattr(each, name) for name in (*FIELDS, "asked")} for each in mine]
+
+
+def bring(db: Session, site: Site, told: Sequence[HandedAlertRule], now: datetime) -> None:
+    """Keep the rules that came with a hand-over, of the site alone; where one of its name is there, that one stays."""
+    names = set(db.scalars(select(AlertRule.name)))
+    for asked in told:
+        if asked.name not in names:
+            names.add(asked.name)
+            check(asked)
+            rule = asked.model_copy(update={"sites": [site.key]})
+            db.add(AlertRule(**_values(db, rule), created_at=now))
+            db.flush()

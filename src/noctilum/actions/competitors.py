@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_site
+from noctilum.actions.hand_over_rows import of_site, typed
 from noctilum.actions.install import Install
 from noctilum.actions.setup import canonical_host
 from noctilum.core.errors import Clash, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Competitor, Site
 from noctilum.wire import competitors as wire
+from noctilum.wire.handed import HandedCompetitor
 
 
 def listed(install: Install, asked: wire.CompetitorsQuery) -> list[wire.CompetitorOut]:
@@ -82,3 +86,14 @@ def _refuse_named(db: Session, site: Site, domain: str, number: int | None) -> N
 
 def _out(found: Competitor, site: str) -> wire.CompetitorOut:
     return wire.CompetitorOut(id=found.id, site=site, domain=found.domain, label=found.label)
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the competitors of the site."""
+    return [typed(found, HandedCompetitor) for found in of_site(db, Competitor, site)]
+
+
+def bring(db: Session, site: Site, told: Sequence[HandedCompetitor], now: datetime) -> None:
+    """Add the competitors of a hand-over, each once."""
+    for domain, label in {canonical_host(found.domain): found.label for found in told}.items():
+        db.add(Competitor(site_id=site.id, domain=domain, label=label, created_at=now))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import date, datetime, timedelta
 from typing import Any, get_args
 
@@ -16,8 +16,9 @@ from sqlalchemy.orm import Session
 from noctilum.actions.find import find_client, find_site
 from noctilum.actions.install import Install
 from noctilum.core.errors import Nonsense, NotThere, worded
-from noctilum.records.models import LARGEST_NUMBER, Client, DatedNote, Site
+from noctilum.records.models import LARGEST_NUMBER, Client, DatedNote, Site, Work
 from noctilum.wire import noted as wire
+from noctilum.wire.handed import HandedNote
 from noctilum.wire.resources import NotesQuery
 
 HEAD = ("day", "to", "kind", "text", "page", "set")
@@ -272,3 +273,29 @@ def _out(found: DatedNote, client: str | None, site: str | None) -> wire.NoteOut
             "origin": found.origin,
         }
     )
+
+
+_HANDED = ("kind", "text", "page", "set_name", "origin")
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the notes on the site and on its client; the agency's own stay here, those of work come with the work."""
+    theirs = select(Work.note_id).where(Work.note_id.is_not(None))
+    concerned = or_(DatedNote.site_id == site.id, DatedNote.client_id == site.client_id)
+    concerned = and_(concerned, DatedNote.id.not_in(theirs))
+    found = db.scalars(select(DatedNote).where(concerned).order_by(DatedNote.id))
+    return [
+        {name: getattr(note, name) for name in _HANDED}
+        | {"first": note.first.isoformat(), "last": note.last.isoformat(), "on_site": note.site_id == site.id}
+        for note in found
+    ]
+
+
+def bring(db: Session, site: Site, told: Sequence[HandedNote], now: datetime) -> None:
+    """Add the notes of a hand-over that are not there yet."""
+    for note in told:
+        owner = {"site_id": site.id} if note.on_site else {}
+        given = note.model_dump(exclude={"on_site"}) | owner | {"client_id": site.client_id}
+        same = [getattr(DatedNote, name) == value for name, value in given.items() if name != "origin"]
+        if db.scalar(select(DatedNote.id).where(*same)) is None:
+            db.add(DatedNote(created_at=now, **given))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -9,12 +10,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_site
+from noctilum.actions.hand_over_rows import of_site, typed
 from noctilum.actions.install import Install
 from noctilum.actions.keywords import canonical_term
 from noctilum.core.errors import NotThere, worded
 from noctilum.core.grid import points
 from noctilum.records.models import LARGEST_NUMBER, Grid, Keyword, Site
 from noctilum.wire import grids as wire
+from noctilum.wire.handed import HandedGrid
 
 
 def listed(install: Install, asked: wire.GridsQuery) -> list[wire.GridOut]:
@@ -94,3 +97,13 @@ def _out(found: Grid, site: str) -> wire.GridOut:
     checked = found.checked_at.isoformat(timespec="seconds") if found.checked_at else None
     given = {name: getattr(found, name) for name in names}
     return wire.GridOut.model_validate(given | {"site": site, "checked_at": checked})
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the local grids of the site."""
+    return [typed(found, HandedGrid) for found in of_site(db, Grid, site)]
+
+
+def bring(db: Session, site: Site, told: Sequence[HandedGrid], now: datetime) -> None:
+    """Add the local grids of a hand-over."""
+    db.add_all(Grid(site_id=site.id, created_at=now, **values_of(found)) for found in told)

@@ -7,47 +7,31 @@ import shutil
 import tempfile
 import zipfile
 import zlib
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel, ValidationError
-from sqlalchemy import and_, or_, select
+from pydantic import ValidationError
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from noctilum import __version__, sqlite_files
-from noctilum.actions import targets, trials, worklist
 from noctilum.actions.backup import file_digest
 from noctilum.actions.find import file_name, find_site
-from noctilum.actions.grids import values_of as grid_values
 from noctilum.actions.install import Install
-from noctilum.actions.keywords import name_of, values_of
 from noctilum.actions.recurrence import rule_of
-from noctilum.actions.sets import canonical_rule, check_sets
 from noctilum.actions.setup import canonical_host, check_zone, site_key, slug
 from noctilum.core.errors import Clash, Nonsense, StoreFault, worded
-from noctilum.core.filters.rows import compared
 from noctilum.history import History, rebuild
-from noctilum.records.models import (
-    Client,
-    Competitor,
-    DatedNote,
-    Grid,
-    Keyword,
-    SavedSet,
-    Site,
-    Source,
-    Target,
-    Trial,
-    Work,
-)
+from noctilum.records.models import Client, Site, Source
 from noctilum.sources.contract import connector_class
 from noctilum.sources.http_feed import checked_url
 from noctilum.sources.mapping import read_mapping
 from noctilum.sqlite_files import common_fault
-from noctilum.wire.handed import Handed, HandedCompetitor, HandedGrid, HandedKeyword, HandedSource
+from noctilum.wire.handed import HandedSource, Manifest
+from noctilum.wire.manifest import HANDED_OVER, Handed, records_of
 from noctilum.wire.plain_text import cleaned
 
 FORM = 2
@@ -80,8 +64,8 @@ class Brought:
 def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
     """Write a site's whole history and records to one ZIP file, without secrets; returns it.
 
-    Inside: manifest.json (client, site, sources, sets, notes, keywords, competitors, grids, work, trials, targets,
-    digest of the history) and history.db.
+    Inside: manifest.json (client, site, sources, every kind of kept record that goes along, digest of the history) and
+    history.db.
     """
     with install.records.read() as db:
         site = find_site(db, key, with_sources=True)
@@ -89,14 +73,7 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
             "client": {name: getattr(site.client, name) for name in CLIENT_FIELDS},
             "site": {name: getattr(site, name) for name in SITE_FIELDS},
             "sources": [{name: getattr(source, name) for name in SOURCE_FIELDS} for source in site.sources],
-            "sets": _sets_of(db, site),
-            "notes": _notes_of(db, site),
-            "keywords": [_told(found, HandedKeyword) for found in _of_site(db, Keyword, site)],
-            "competitors": [_told(found, HandedCompetitor) for found in _of_site(db, Competitor, site)],
-            "grids": [_told(found, HandedGrid) for found in _of_site(db, Grid, site)],
-            "work": [_work_of(found) for found in _of_site(db, Work, site)],
-            "trials": [_trial_of(found) for found in _of_site(db, Trial, site)],
-            "targets": [_target_of(found) for found in _of_site(db, Target, site)],
+            **{each.name: import_module(each.store).handed(db, site) for each in HANDED_OVER},
         }
         number = site.id
     path = to / f"{file_name(key)}-{now:%Y-%m-%d}.noctilum.zip" if to.is_dir() else to
@@ -119,36 +96,6 @@ def hand_over(install: Install, key: str, to: Path, now: datetime) -> Path:
                 "hand-over-failed", worded("{path} could not be written: {strerror}.", path=path, strerror=why.strerror)
             ) from why
     return path
-
-
-def _of_site(db: Session, model: Any, site: Site) -> Sequence[Any]:
-    return db.scalars(select(model).where(model.site_id == site.id).order_by(model.id)).all()
-
-
-def _told(found: Any, model: type[BaseModel]) -> dict[str, Any]:
-    """Tell a record of ranks as one that somebody would type."""
-    given = {name: getattr(found, name) for name in model.model_fields if name != "site"}
-    return given | ({"cpc": found.cpc / 100} if getattr(found, "cpc", None) is not None else {})
-
-
-def _sets_of(db: Session, site: Site) -> list[dict[str, Any]]:
-    """Give the sets that the site's readings may name: its client's, and the agency's under other names."""
-    mine = {found.name: found for found in db.scalars(select(SavedSet).where(SavedSet.client_id.is_(None)))}
-    mine |= {found.name: found for found in db.scalars(select(SavedSet).where(SavedSet.client_id == site.client_id))}
-    return [{name: getattr(found, name) for name in SET_FIELDS} for found in mine.values()]
-
-
-def _notes_of(db: Session, site: Site) -> list[dict[str, Any]]:
-    """Give the notes on the site and on its client; the agency's own stay here, those of work come with the work."""
-    theirs = select(Work.note_id).where(Work.note_id.is_not(None))
-    concerned = or_(DatedNote.site_id == site.id, DatedNote.client_id == site.client_id)
-    concerned = and_(concerned, DatedNote.id.not_in(theirs))
-    found = db.scalars(select(DatedNote).where(concerned).order_by(DatedNote.id))
-    return [
-        {name: getattr(note, name) for name in NOTE_FIELDS}
-        | {"first": note.first.isoformat(), "last": note.last.isoformat(), "on_site": note.site_id == site.id}
-        for note in found
-    ]
 
 
 def bring_in(install: Install, path: Path, now: datetime, client: str | None = None) -> Brought:
@@ -179,7 +126,7 @@ def bring_in(install: Install, path: Path, now: datetime, client: str | None = N
     return Brought(site.key, owner, numbers, locked, *days)
 
 
-def _read(path: Path, folder: Path, most: int) -> Handed:
+def _read(path: Path, folder: Path, most: int) -> Manifest:
     """Read the manifest and unpack the history beside it, within limits."""
     try:
         with zipfile.ZipFile(path) as archive:
@@ -230,7 +177,7 @@ def _check_size(info: zipfile.ZipInfo, path: Path, most: int) -> None:
         )
 
 
-def _manifest(archive: zipfile.ZipFile, path: Path) -> Handed:
+def _manifest(archive: zipfile.ZipFile, path: Path) -> Manifest:
     info = archive.getinfo("manifest.json")
     _check_size(info, path, MOST_MANIFEST)
     try:
@@ -247,7 +194,7 @@ def _manifest(archive: zipfile.ZipFile, path: Path) -> Handed:
         ) from why
 
 
-def _add_records(db: Session, handed: Handed, client: str | None, now: datetime) -> tuple[Site, dict[int, int]]:
+def _add_records(db: Session, handed: Manifest, client: str | None, now: datetime) -> tuple[Site, dict[int, int]]:
     host = canonical_host(handed.site.host)
     taken = db.scalar(select(Site).where(Site.host == host))
     if taken:
@@ -268,16 +215,15 @@ def _add_records(db: Session, handed: Handed, client: str | None, now: datetime)
         db.add(source)
         db.flush()
         numbers[found.id] = source.id
-    _add_noted(db, handed, site, now)
-    _add_ranked(db, handed, site, now)
-    _add_acted(db, handed, site, now)
+    for resource, told in records_of(handed):
+        import_module(resource.store).bring(db, site, told, now)
     for source, found in zip(site.sources, handed.sources, strict=True):
         source.part_of = numbers.get(found.part_of or 0)
     db.flush()
     return site, numbers
 
 
-def _owner(db: Session, handed: Handed, client: str | None, now: datetime) -> Client:
+def _owner(db: Session, handed: Manifest, client: str | None, now: datetime) -> Client:
     """Find whose the site becomes: the client that is named, one of the file's name, or a new one."""
     if client is not None:
         found = db.scalar(select(Client).where(Client.key == client))
@@ -292,66 +238,6 @@ def _owner(db: Session, handed: Handed, client: str | None, now: datetime) -> Cl
         return found
     check_zone(given.time_zone)
     return Client(key=slug(given.name), created_at=now, **given.model_dump(exclude={"key"}))
-
-
-def _add_noted(db: Session, handed: Handed, site: Site, now: datetime) -> None:
-    """Add the sets that the client cannot name yet, and the notes it has not yet."""
-    usable = or_(SavedSet.client_id.is_(None), SavedSet.client_id == site.client_id)
-    names = {compared(name) for name in db.scalars(select(SavedSet.name).where(usable))}
-    for found in handed.sets:
-        if compared(found.name) not in names:
-            names.add(compared(found.name))
-            rule = canonical_rule(found.rule, found.item) if found.rule.strip() else ""
-            given = {"name": found.name, "item": found.item, "rule": rule, "members": list(found.members)}
-            db.add(SavedSet(client_id=site.client_id, created_at=now, **given))
-    db.flush()
-    check_sets(db, site.client_id)
-    for note in handed.notes:
-        owner = {"site_id": site.id} if note.on_site else {}
-        given = note.model_dump(exclude={"on_site"}) | owner | {"client_id": site.client_id}
-        same = [getattr(DatedNote, name) == value for name, value in given.items() if name != "origin"]
-        if db.scalar(select(DatedNote.id).where(*same)) is None:
-            db.add(DatedNote(created_at=now, **given))
-
-
-def _add_ranked(db: Session, handed: Handed, site: Site, now: datetime) -> None:
-    """Add the keywords, competitors and grids of the site, each once; they are due when its lookups are connected."""
-    keywords = {name_of(values): values for values in (values_of(site, found) for found in handed.keywords)}
-    domains = {canonical_host(found.domain): found.label for found in handed.competitors}
-    for values in keywords.values():
-        db.add(Keyword(site_id=site.id, created_at=now, **values))
-    for domain, label in domains.items():
-        db.add(Competitor(site_id=site.id, domain=domain, label=label, created_at=now))
-    for found in handed.grids:
-        db.add(Grid(site_id=site.id, created_at=now, **grid_values(found)))
-
-
-def _add_acted(db: Session, handed: Handed, site: Site, now: datetime) -> None:
-    """Add the worklist, whose done items keep their dated notes, the trials, and the targets."""
-    for item in handed.work:
-        worklist.brought(db, site, item, item.baseline, now)
-    for trial in handed.trials:
-        trials.brought(db, site, trial, now)
-    for target in handed.targets:
-        targets.brought(db, site, target, now)
-
-
-def _work_of(found: Work) -> dict[str, Any]:
-    named = ("of", "key", "todo", "why", "kind", "state", "reason")
-    days = {name: value.isoformat() for name in ("due", "done_on") if (value := getattr(found, name)) is not None}
-    return {name: getattr(found, name) for name in named} | days | {"baseline": found.baseline or None}
-
-
-def _trial_of(found: Trial) -> dict[str, Any]:
-    named = ("name", "what", "of", "treated", "control", "weeks", "log")
-    ended = {"ended_on": found.ended_on.isoformat()} if found.ended_on else {}
-    return {name: getattr(found, name) for name in named} | ended | {"starts": found.starts.isoformat()}
-
-
-def _target_of(found: Target) -> dict[str, Any]:
-    named = ("name", "metric", "over", "filter", "tagged", "value")
-    days = {name: getattr(found, name).isoformat() for name in ("starts", "by")}
-    return {name: getattr(found, name) for name in named} | days
 
 
 def _source(db: Session, site: Site, found: HandedSource, now: datetime) -> Source:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from noctilum.actions import keyword_files
 from noctilum.actions.find import find_site
 from noctilum.actions.gazetteer import check_country
+from noctilum.actions.hand_over_rows import of_site, typed
 from noctilum.actions.install import Install
 from noctilum.core.digest import text_hash
 from noctilum.core.errors import Clash, Nonsense, NotThere, worded
@@ -20,6 +21,7 @@ from noctilum.core.pages import path_on
 from noctilum.datasets.lookups import KIND
 from noctilum.records.models import LARGEST_NUMBER, Keyword, Site, Source
 from noctilum.wire import keywords as wire
+from noctilum.wire.handed import HandedKeyword
 
 MOST_TOLD = 100
 NAMED_BY = ("term", "engine", "language", "country", "place", "device")
@@ -325,3 +327,17 @@ def take_file(install: Install, asked: wire.AskKeywordFile, now: datetime) -> wi
             refused=refused[:MOST_TOLD],
             cost=cost,
         )
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the keywords of the site."""
+    return [
+        typed(found, HandedKeyword) | ({"cpc": found.cpc / 100} if found.cpc is not None else {})
+        for found in of_site(db, Keyword, site)
+    ]
+
+
+def bring(db: Session, site: Site, told: Sequence[HandedKeyword], now: datetime) -> None:
+    """Add the keywords of a hand-over, each once; they are due when the site's lookups are connected."""
+    for values in {name_of(values): values for values in (values_of(site, found) for found in told)}.values():
+        db.add(Keyword(site_id=site.id, created_at=now, **values))

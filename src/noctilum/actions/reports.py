@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from contextlib import suppress
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
@@ -11,13 +13,16 @@ from sqlalchemy.orm import Session
 from noctilum.actions import report as making
 from noctilum.actions import templates
 from noctilum.actions.find import find_site
+from noctilum.actions.hand_over_rows import of_site
 from noctilum.actions.install import Install
 from noctilum.actions.people import checked_email
 from noctilum.actions.recurrence import next_due, rule_of
+from noctilum.actions.setup import check_zone
 from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Client, Report, Site, Template, Unsubscribed
 from noctilum.reports.document import Document
 from noctilum.wire import reports as wire
+from noctilum.wire.handed import HandedReport
 from noctilum.words.speech import Speech
 
 
@@ -44,21 +49,25 @@ def added(install: Install, asked: wire.NewReport, now: datetime) -> wire.Report
         templates.check(asked.body)
     with install.records.begin() as db:
         site = find_site(db, asked.site)
-        _refuse_taken(db, site.id, asked.name, None)
-        _, version = templates.body_in(db, asked.template, asked.version)
-        found = Report(
-            site_id=site.id,
-            name=asked.name,
-            template=asked.template,
-            version=version,
-            language=asked.language,
-            body=_own(db, asked, version),
-            created_at=now,
-        )
-        _set_sending(found, asked, site, now)
-        db.add(found)
-        db.flush()
-        return _out(db, found, site.key, site.client.key)
+        return _out(db, _add(db, site, asked, now), site.key, site.client.key)
+
+
+def _add(db: Session, site: Site, asked: wire.NewReport, now: datetime) -> Report:
+    _refuse_taken(db, site.id, asked.name, None)
+    _, version = templates.body_in(db, asked.template, asked.version)
+    found = Report(
+        site_id=site.id,
+        name=asked.name,
+        template=asked.template,
+        version=version,
+        language=asked.language,
+        body=_own(db, asked, version),
+        created_at=now,
+    )
+    _set_sending(found, asked, site, now)
+    db.add(found)
+    db.flush()
+    return found
 
 
 def changed(install: Install, number: int, asked: wire.NewReport, now: datetime) -> wire.ReportOut:
@@ -150,6 +159,7 @@ def _set_sending(found: Report, asked: wire.NewReport, site: Site, now: datetime
     if len({each.email for each in recipients}) < len(recipients):
         raise Nonsense("recipient-twice", "A recipient is named twice.", where="recipients")
     zone = asked.time_zone or site.client.time_zone
+    check_zone(zone)
     told = asked.model_copy(update={"recipients": recipients}).model_dump(mode="json", include=set(SENDING))
     as_was = (found.schedule, found.sending and found.sending.get("weekend"), found.sending and zone_of(found, site))
     coming = next_due(rule, now, zone, asked.weekend) if rule else None
@@ -249,3 +259,19 @@ def _out(db: Session, found: Report, site: str, client: str) -> wire.ReportOut:
         unsubscribed=list(gone),
         **{name: getattr(plan, name) for name in SENDING},
     )
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the reports of the site with what each is made of; editions and shared addresses stay here."""
+    return [
+        plan_of(found).model_dump(mode="json", exclude={"site", "version"})
+        | {"language": found.language, "body": body_of(db, found).model_dump(mode="json")}
+        for found in of_site(db, Report, site)
+    ]
+
+
+def bring(db: Session, site: Site, told: Sequence[HandedReport], now: datetime) -> None:
+    """Keep the reports that came with a hand-over. They are paused: two places must not send them."""
+    for asked in told:
+        templates.check(asked.body)
+        _add(db, site, asked.model_copy(update={"site": site.key, "version": None, "paused": True}), now)

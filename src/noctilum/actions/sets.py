@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session
@@ -15,8 +16,9 @@ from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.core.filters import FIELDS, Node, Test, divide, parse, tests_of, written
 from noctilum.core.filters.rows import compared
 from noctilum.readings.narrow import PLURAL, NamedSet, Words, check_nesting, set_names
-from noctilum.records.models import LARGEST_NUMBER, Client, SavedSet
+from noctilum.records.models import LARGEST_NUMBER, Client, SavedSet, Site
 from noctilum.wire import noted as wire
+from noctilum.wire.handed import HandedSet
 from noctilum.wire.resources import SetsQuery
 
 
@@ -203,3 +205,26 @@ def _out(found: SavedSet, client: str | None) -> wire.SetOut:
             "members": list(found.members),
         }
     )
+
+
+_HANDED = ("name", "item", "rule", "members")
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the sets that the site's readings may name: its client's, and the agency's under other names."""
+    mine = {found.name: found for found in db.scalars(select(SavedSet).where(SavedSet.client_id.is_(None)))}
+    mine |= {found.name: found for found in db.scalars(select(SavedSet).where(SavedSet.client_id == site.client_id))}
+    return [{name: getattr(found, name) for name in _HANDED} for found in mine.values()]
+
+
+def bring(db: Session, site: Site, told: Sequence[HandedSet], now: datetime) -> None:
+    """Add the sets of a hand-over that the client cannot name yet."""
+    names = {compared(name) for name in db.scalars(select(SavedSet.name).where(_usable_by(site.client_id)))}
+    for found in told:
+        if compared(found.name) not in names:
+            names.add(compared(found.name))
+            rule = canonical_rule(found.rule, found.item) if found.rule.strip() else ""
+            given = {"name": found.name, "item": found.item, "rule": rule, "members": list(found.members)}
+            db.add(SavedSet(client_id=site.client_id, created_at=now, **given))
+    db.flush()
+    check_sets(db, site.client_id)

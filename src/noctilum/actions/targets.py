@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -9,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_site
+from noctilum.actions.hand_over_rows import of_site, typed
 from noctilum.actions.install import Install
 from noctilum.actions.sets import usable_sets
 from noctilum.core.errors import Nonsense, NotThere, worded
@@ -18,6 +20,7 @@ from noctilum.datasets import DATASETS
 from noctilum.readings.narrow import Words, set_names
 from noctilum.records.models import LARGEST_NUMBER, Client, Site, Target
 from noctilum.wire import targets as wire
+from noctilum.wire.handed import HandedTarget
 
 _SAID = ("name", "metric", "over", "filter", "tagged", "value", "starts", "by")
 
@@ -62,9 +65,10 @@ def dropped(install: Install, number: int) -> None:
         db.delete(_found(db, number)[0])
 
 
-def brought(db: Session, site: Site, asked: wire.NewTarget, now: datetime) -> None:
-    """Keep a target that came with a hand-over."""
-    db.add(Target(site_id=site.id, created_at=now, **{name: getattr(asked, name) for name in _SAID}))
+def bring(db: Session, site: Site, told: Sequence[HandedTarget], now: datetime) -> None:
+    """Keep the targets that came with a hand-over."""
+    for asked in told:
+        db.add(Target(site_id=site.id, created_at=now, **{name: getattr(asked, name) for name in _SAID}))
 
 
 def _values(db: Session, asked: wire.NewTarget) -> dict[str, Any]:
@@ -110,3 +114,8 @@ def _found(db: Session, number: int) -> tuple[Target, str, str]:
 def _out(found: Target, site: str, client: str) -> wire.TargetOut:
     told = {name: getattr(found, name) for name in ("id", *_SAID, "created_at")}
     return wire.TargetOut.model_validate(told | {"site": site, "client": client})
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the targets of the site."""
+    return [typed(found, HandedTarget) for found in of_site(db, Target, site)]

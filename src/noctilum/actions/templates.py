@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import difflib
 import tomllib
+from collections.abc import Sequence
 from datetime import datetime
 from functools import lru_cache
 from importlib import resources
@@ -16,9 +17,10 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions.install import Install
 from noctilum.core.errors import Clash, Nonsense, NotThere, worded
-from noctilum.records.models import LARGEST_NUMBER, Report, Template, TemplateVersion
+from noctilum.records.models import LARGEST_NUMBER, Report, Site, Template, TemplateVersion
 from noctilum.reports.blocks import wanted
 from noctilum.wire import reports as wire
+from noctilum.wire.handed import HandedTemplate
 
 
 @lru_cache(maxsize=1)
@@ -245,3 +247,23 @@ def _out(db: Session, found: Template) -> wire.TemplateOut:
         shipped=found.shipped,
         body=_body(db, found),
     )
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the templates that the site's reports are made from, as their newest versions are."""
+    used = select(Report.template).where(Report.site_id == site.id)
+    found = db.scalars(select(Template).where(Template.name.in_(used)).order_by(Template.name))
+    return [{"name": each.name, "about": each.about, "body": _body(db, each).model_dump(mode="json")} for each in found]
+
+
+def bring(db: Session, _site: Site, told: Sequence[HandedTemplate], now: datetime) -> None:
+    """Keep the templates that came with a hand-over; where one of its name is there, that one stays."""
+    names = set(db.scalars(select(Template.name)))
+    for asked in told:
+        if asked.name not in names:
+            names.add(asked.name)
+            check(asked.body)
+            found = Template(name=asked.name, about=asked.about, version=0, shipped=False, changed_at=now)
+            db.add(found)
+            db.flush()
+            _put(db, found, asked.body, now)

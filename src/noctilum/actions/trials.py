@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Any
 
@@ -9,11 +10,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from noctilum.actions.find import find_site
+from noctilum.actions.hand_over_rows import of_site, typed
 from noctilum.actions.install import Install
 from noctilum.core.errors import NotThere, worded
 from noctilum.core.pages import path_on
 from noctilum.records.models import LARGEST_NUMBER, Site, Trial
 from noctilum.wire import trials as wire
+from noctilum.wire.handed import HandedTrial
 
 
 def listed(install: Install, asked: wire.TrialsQuery) -> list[wire.TrialOut]:
@@ -56,9 +59,10 @@ def dropped(install: Install, number: int) -> None:
         db.delete(_found(db, number)[0])
 
 
-def brought(db: Session, site: Site, asked: wire.NewTrial, now: datetime) -> None:
-    """Keep a trial that came with a hand-over."""
-    db.add(Trial(**_values(db, asked.model_copy(update={"site": site.key})), created_at=now))
+def bring(db: Session, site: Site, told: Sequence[HandedTrial], now: datetime) -> None:
+    """Keep the trials that came with a hand-over."""
+    of_here = (_values(db, asked.model_copy(update={"site": site.key})) for asked in told)
+    db.add_all(Trial(**values, created_at=now) for values in of_here)
 
 
 def _values(db: Session, asked: wire.NewTrial) -> dict[str, Any]:
@@ -99,3 +103,8 @@ def _out(found: Trial, site: str) -> wire.TrialOut:
     told = {name: getattr(found, name) for name in named}
     log = [wire.LogOut(day=date.fromisoformat(line["day"]), text=line["text"]) for line in found.log]
     return wire.TrialOut.model_validate(told | {"site": site, "log": log})
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the trials of the site."""
+    return [typed(found, HandedTrial) for found in of_site(db, Trial, site)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from noctilum.actions import kept_work
 from noctilum.actions.find import find_site
+from noctilum.actions.hand_over_rows import of_site
 from noctilum.actions.install import Install
 from noctilum.actions.site_access import open_site
 from noctilum.core.errors import Fault, Nonsense, NotThere, worded
@@ -19,6 +20,7 @@ from noctilum.core.pages import path_on
 from noctilum.readings.worked import standing_of
 from noctilum.records.models import DatedNote, Site, User, Work
 from noctilum.wire import work as wire
+from noctilum.wire.handed import HandedWork
 
 listed = kept_work.listed
 NOTED_AS = {"refresh": "content", "new content": "content", "title and snippet": "content", "technical": "site change"}
@@ -75,10 +77,11 @@ def dropped(install: Install, number: int) -> None:
         db.delete(item)
 
 
-def brought(db: Session, site: Site, asked: wire.NewWork, baseline: wire.Baseline | None, now: datetime) -> None:
-    """Keep an item that came with a hand-over; nobody here is to do it yet."""
-    told = asked.model_copy(update={"site": site.key, "owner": None})
-    _added(db, told, baseline.model_dump(mode="json") if baseline else {}, now)
+def bring(db: Session, site: Site, told: Sequence[HandedWork], now: datetime) -> None:
+    """Keep the items that came with a hand-over, with the notes of those done; nobody here is to do them yet."""
+    for asked in told:
+        item = asked.model_copy(update={"site": site.key, "owner": None})
+        _added(db, item, asked.baseline.model_dump(mode="json") if asked.baseline else {}, now)
 
 
 def _added(db: Session, asked: wire.NewWork, baseline: Mapping[str, Any], now: datetime) -> Work:
@@ -180,3 +183,16 @@ def baseline_of(install: Install, site: str, of: str, key: str, now: datetime) -
     except Fault:
         return {}
     return found.model_dump(mode="json")
+
+
+_HANDED = ("of", "key", "todo", "why", "kind", "state", "reason")
+
+
+def handed(db: Session, site: Site) -> list[dict[str, Any]]:
+    """Give the items of the site; who was to do them stays here."""
+    return [
+        {name: getattr(found, name) for name in _HANDED}
+        | {name: value.isoformat() for name in ("due", "done_on") if (value := getattr(found, name)) is not None}
+        | {"baseline": found.baseline or None}
+        for found in of_site(db, Work, site)
+    ]

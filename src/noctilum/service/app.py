@@ -5,13 +5,12 @@ from __future__ import annotations
 import time
 import uuid
 from functools import cache
-from pathlib import Path
 from threading import Lock
 
 import orjson
 import structlog
 from apiflask import APIFlask
-from flask import Response, g, render_template, request, send_from_directory
+from flask import Response, g, render_template, request
 from flask_compress import Compress
 
 from noctilum.actions.install import Install
@@ -35,14 +34,14 @@ from noctilum.service import (
 )
 from noctilum.service.access import allow, install_access
 from noctilum.service.asking import Asking, Json, check_texts
+from noctilum.service.front import install_console
 from noctilum.service.hosts import check_host
 from noctilum.service.openapi import refine
-from noctilum.service.problems import install_problems, problem
+from noctilum.service.problems import install_problems
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.plain_text import cleaned
 from noctilum.wire.resources import RESOURCES
 
-CONSOLE = Path(__file__).parent / "console"
 POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
@@ -95,7 +94,7 @@ def create_app(install: Install) -> APIFlask:
     for resource in RESOURCES:
         app.register_blueprint(resource_routes.blueprint(resource))
     _install_documents(app)
-    _install_console(app)
+    install_console(app, install)
     Compress(app)
     return app
 
@@ -163,43 +162,3 @@ def _install_documents(app: APIFlask) -> None:
     @app.doc(hide=True)
     def _docs() -> str:
         return described()[1]
-
-
-def _install_console(app: APIFlask) -> None:
-    """Serve the built console's own files, known beforehand; every other address is a view of the console."""
-    files = frozenset(str(path.relative_to(CONSOLE)) for path in CONSOLE.rglob("*") if path.is_file())
-
-    @app.get("/")
-    @app.get("/<path:address>")
-    @allow("analyst")
-    @app.doc(hide=True)
-    def _console(address: str = "") -> Response:
-        if address.startswith("api/"):
-            return problem(
-                404,
-                "no-such-address",
-                worded("There is nothing at /{address}.", address=cleaned(address, 100)),
-                remedy="see /api/v1/docs",
-            )
-        if "index.html" not in files:
-            return Response(render_template("no_console.html"), 200, content_type="text/html; charset=utf-8")
-        if address.startswith("assets/"):
-            return _asset(address, files)
-        found = send_from_directory(CONSOLE, address if address in files else "index.html")
-        found.headers["Cache-Control"] = "no-cache"
-        return found
-
-
-def _asset(address: str, files: frozenset[str]) -> Response:
-    """Serve a hashed file for ever; its .gz twin where the browser takes it."""
-    if address not in files:
-        return problem(404, "no-such-address", "There is no such file.", where=f"/{cleaned(address, 100)}")
-    squeezed = request.accept_encodings["gzip"] > 0 and f"{address}.gz" in files
-    found = send_from_directory(CONSOLE, f"{address}.gz" if squeezed else address)
-    if squeezed:
-        kinds = {"js": "text/javascript; charset=utf-8", "css": "text/css; charset=utf-8", "svg": "image/svg+xml"}
-        found.headers["Content-Type"] = kinds.get(address.rsplit(".", 1)[-1], "application/octet-stream")
-        found.headers["Content-Encoding"] = "gzip"
-    found.headers["Vary"] = "Accept-Encoding"
-    found.headers["Cache-Control"] = "public, max-age=31536000, immutable"
-    return found

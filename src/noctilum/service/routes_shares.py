@@ -9,13 +9,13 @@ from noctilum.actions import looks, presenters, shares, webhooks
 from noctilum.service import clock
 from noctilum.service.access import allow, install
 from noctilum.service.answers import answer, answer_list, many
+from noctilum.service.report_files import send_picture
 from noctilum.wire import looks as looks_wire
 from noctilum.wire import setup as setup_wire
 from noctilum.wire import shares as wire
 from noctilum.wire import webhooks as webhook_wire
 
 bp = APIBlueprint("shares", __name__, url_prefix="/api/v1", tag="Reports")
-PICTURE = "default-src 'none'; style-src 'unsafe-inline'; sandbox"
 
 
 @bp.get("/shares")
@@ -63,7 +63,7 @@ def list_views(number: int) -> Response:
 @bp.doc(summary="Get a client's logo")
 def show_logo(client: str) -> Response:
     """PNG or SVG, as it was rebuilt."""
-    return _picture(looks.logo_of(install(), client))
+    return send_picture(looks.logo_of(install(), client))
 
 
 @bp.put("/clients/<client>/logo")
@@ -112,7 +112,7 @@ def change_agency(asked: looks_wire.AgencyLookChange) -> Response:
 @bp.doc(summary="Get the agency's logo")
 def show_agency_logo() -> Response:
     """PNG or SVG, as it was rebuilt."""
-    return _picture(looks.logo_of(install(), None))
+    return send_picture(looks.logo_of(install(), None))
 
 
 @bp.put("/agency/logo")
@@ -173,8 +173,3 @@ def drop_webhook(number: int) -> Response:
     """What waits for it goes with it."""
     webhooks.dropped(install(), number)
     return Response(status=204)
-
-
-def _picture(found: looks.Kept) -> Response:
-    headers = {"Content-Security-Policy": PICTURE, "Cache-Control": "private, no-cache"}
-    return Response(found.body, content_type=found.media_type, headers=headers)

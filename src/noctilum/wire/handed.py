@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import ConfigDict, Field, model_validator
 
+from noctilum.wire.alert_rules import NewAlertRule
 from noctilum.wire.base import Asked, Day, Line
 from noctilum.wire.competitors import NewCompetitor
 from noctilum.wire.declared import SourceKind
@@ -13,6 +14,7 @@ from noctilum.wire.explain import Item
 from noctilum.wire.grids import NewGrid
 from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.noted import MOST_MEMBERS, NoteKind
+from noctilum.wire.reports import NewReport, NewTemplate, ReportBody
 from noctilum.wire.setup import Colour
 from noctilum.wire.targets import NewTarget
 from noctilum.wire.trials import NewTrial
@@ -147,8 +149,28 @@ class HandedWork(NewWork):
     baseline: Baseline | None = None
 
 
-class Handed(_Handed):
-    """A whole manifest. Files before form 2 have no sets and notes."""
+class HandedAlertRule(NewAlertRule):
+    """A rule that was asked of this site by name; the agency's own stay behind."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+
+
+class HandedTemplate(NewTemplate):
+    """A template that a report of the site was made from."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+
+
+class HandedReport(NewReport):
+    """A report of the site, as it goes out; its editions and the addresses it is shared under stay behind."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    site: Line = Field(default="", max_length=300)
+    body: ReportBody
+
+
+class Manifest(_Handed):
+    """What every hand-over file says first."""
 
     form: int = Field(ge=1, le=1000)
     version: Line = Field(default="", max_length=60)
@@ -156,11 +178,3 @@ class Handed(_Handed):
     client: HandedClient
     site: HandedSite
     sources: list[HandedSource] = Field(max_length=500)
-    sets: list[HandedSet] = Field(default=[], max_length=2000)
-    notes: list[HandedNote] = Field(default=[], max_length=100_000)
-    keywords: list[HandedKeyword] = Field(default=[], max_length=100_000)
-    competitors: list[HandedCompetitor] = Field(default=[], max_length=10_000)
-    grids: list[HandedGrid] = Field(default=[], max_length=10_000)
-    work: list[HandedWork] = Field(default=[], max_length=100_000)
-    trials: list[HandedTrial] = Field(default=[], max_length=10_000)
-    targets: list[HandedTarget] = Field(default=[], max_length=10_000)

@@ -12,7 +12,7 @@ MOST_LOGO = 400_000
 class Logo(Asked):
     """A logo to keep: PNG or SVG, in Base64."""
 
-    image: Base64Bytes = Field(max_length=MOST_LOGO * 4 // 3 + 8)
+    image: Base64Bytes = Field(max_length=MOST_LOGO * 4 // 3 + 8, strict=False)
 
 
 class AgencyLookOut(Wire):

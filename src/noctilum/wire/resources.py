@@ -13,6 +13,19 @@ from noctilum.wire.alert_rules import AlertRuleOut, AlertRulesQuery, NewAlertRul
 from noctilum.wire.base import Asked, Kept
 from noctilum.wire.competitors import CompetitorOut, CompetitorsQuery, NewCompetitor
 from noctilum.wire.grids import GridOut, GridsQuery, NewGrid
+from noctilum.wire.handed import (
+    HandedAlertRule,
+    HandedCompetitor,
+    HandedGrid,
+    HandedKeyword,
+    HandedNote,
+    HandedReport,
+    HandedSet,
+    HandedTarget,
+    HandedTemplate,
+    HandedTrial,
+    HandedWork,
+)
 from noctilum.wire.keywords import KeywordOut, KeywordsQuery, NewKeyword
 from noctilum.wire.noted import NewNote, NewSet, NoteOut, SetOut
 from noctilum.wire.questions import Question
@@ -42,7 +55,8 @@ class Resource:
 
     name: of its path; one: what one of them is called. new: what makes one, and with every field left out what changes
     one; out: what is answered; asked: what a list is narrowed by. store: the module of actions that keeps them, with
-    listed, one, added, changed and dropped. about: how making one treats what is there.
+    listed, one, added, changed and dropped. about: how making one treats what is there. handed: what goes along of it
+    when a site is handed over, by handed of its store, and comes in by bring; None stays; most: so many at most.
     """
 
     name: str
@@ -53,6 +67,8 @@ class Resource:
     out: type[Kept]
     store: str
     about: str
+    handed: type[BaseModel] | None = None
+    most: int = 10_000
 
     @property
     def change(self) -> type[BaseModel]:
@@ -84,6 +100,8 @@ RESOURCES: tuple[Resource, ...] = (
         out=SetOut,
         store="noctilum.actions.sets",
         about="By rule, by list, or by both; one of the same name is replaced.",
+        handed=HandedSet,
+        most=2_000,
     ),
     Resource(
         name="notes",
@@ -94,46 +112,8 @@ RESOURCES: tuple[Resource, ...] = (
         out=NoteOut,
         store="noctilum.actions.dated_notes",
         about="On a page or set of a site, a site, a client, or the agency.",
-    ),
-    Resource(
-        name="work",
-        one="item of work",
-        tag="Worklist",
-        asked=WorkQuery,
-        new=NewWork,
-        out=WorkOut,
-        store="noctilum.actions.worklist",
-        about="Something to do about a page, query, keyword, set or the site; how it stands now is kept beside it.",
-    ),
-    Resource(
-        name="trials",
-        one="trial",
-        tag="Worklist",
-        asked=TrialsQuery,
-        new=NewTrial,
-        out=TrialOut,
-        store="noctilum.actions.trials",
-        about="Pages or queries that are changed from a day on, against a control that is not.",
-    ),
-    Resource(
-        name="targets",
-        one="target",
-        tag="Worklist",
-        asked=TargetsQuery,
-        new=NewTarget,
-        out=TargetOut,
-        store="noctilum.actions.targets",
-        about="A figure to be reached by a day, of a site or of all sites of its client.",
-    ),
-    Resource(
-        name="alert-rules",
-        one="alert rule",
-        tag="Alerts",
-        asked=AlertRulesQuery,
-        new=NewAlertRule,
-        out=AlertRuleOut,
-        store="noctilum.actions.alert_rules",
-        about="A reading and a condition on its columns; under a shipped rule's name, a change of that one.",
+        handed=HandedNote,
+        most=100_000,
     ),
     Resource(
         name="keywords",
@@ -144,6 +124,8 @@ RESOURCES: tuple[Resource, ...] = (
         out=KeywordOut,
         store="noctilum.actions.keywords",
         about="A term looked up from one place on one device; one that is tracked already is refused.",
+        handed=HandedKeyword,
+        most=100_000,
     ),
     Resource(
         name="competitors",
@@ -154,6 +136,7 @@ RESOURCES: tuple[Resource, ...] = (
         out=CompetitorOut,
         store="noctilum.actions.competitors",
         about="Their ranks are shown beside the site's own.",
+        handed=HandedCompetitor,
     ),
     Resource(
         name="grids",
@@ -164,6 +147,53 @@ RESOURCES: tuple[Resource, ...] = (
         out=GridOut,
         store="noctilum.actions.grids",
         about="Points around a place from which one term is looked up.",
+        handed=HandedGrid,
+    ),
+    Resource(
+        name="work",
+        one="item of work",
+        tag="Worklist",
+        asked=WorkQuery,
+        new=NewWork,
+        out=WorkOut,
+        store="noctilum.actions.worklist",
+        about="Something to do about a page, query, keyword, set or the site; how it stands now is kept beside it.",
+        handed=HandedWork,
+        most=100_000,
+    ),
+    Resource(
+        name="trials",
+        one="trial",
+        tag="Worklist",
+        asked=TrialsQuery,
+        new=NewTrial,
+        out=TrialOut,
+        store="noctilum.actions.trials",
+        about="Pages or queries that are changed from a day on, against a control that is not.",
+        handed=HandedTrial,
+    ),
+    Resource(
+        name="targets",
+        one="target",
+        tag="Worklist",
+        asked=TargetsQuery,
+        new=NewTarget,
+        out=TargetOut,
+        store="noctilum.actions.targets",
+        about="A figure to be reached by a day, of a site or of all sites of its client.",
+        handed=HandedTarget,
+    ),
+    Resource(
+        name="alert-rules",
+        one="alert rule",
+        tag="Alerts",
+        asked=AlertRulesQuery,
+        new=NewAlertRule,
+        out=AlertRuleOut,
+        store="noctilum.actions.alert_rules",
+        about="A reading and a condition on its columns; under a shipped rule's name, a change of that one.",
+        handed=HandedAlertRule,
+        most=1_000,
     ),
     Resource(
         name="templates",
@@ -174,6 +204,8 @@ RESOURCES: tuple[Resource, ...] = (
         out=TemplateOut,
         store="noctilum.actions.templates",
         about="A named list of blocks; other blocks are a new version, and reports made from older ones stay.",
+        handed=HandedTemplate,
+        most=500,
     ),
     Resource(
         name="reports",
@@ -184,6 +216,8 @@ RESOURCES: tuple[Resource, ...] = (
         out=ReportOut,
         store="noctilum.actions.reports",
         about="Made from a template for one site; what is changed in it changes no template and no other report.",
+        handed=HandedReport,
+        most=500,
     ),
 )
-"""Every kind of kept record that has routes made for it."""
+"""Every kind of kept record that has routes made for it; in this order they come in with a hand-over."""
