@@ -174,8 +174,8 @@ def test_a_hand_over_read_elsewhere_gives_identical_readings(install, pulled, tm
 
 def test_a_hand_over_takes_sets_and_notes_along_once(install, pulled, tmp_path):
     mine, agency = {"name": "Guides", "item": "page"}, {"name": "Long", "item": "query"}
-    sets.save_set(install, NewSet(rule='path starts "/"', client="hivewright", **mine), NOW)
-    sets.save_set(install, NewSet(rule="words >= 4", **agency), NOW)
+    sets.added(install, NewSet(rule='path starts "/"', client="hivewright", **mine), NOW)
+    sets.added(install, NewSet(rule="words >= 4", **agency), NOW)
     day = {"first": TODAY - timedelta(30), "text": "Menu redone"}
     dated_notes.add_note(install, NewNote(site=KEY, page="/guides/winter-hive", **day), NOW)
     dated_notes.add_note(install, NewNote(client="hivewright", **day), NOW)
@@ -183,7 +183,7 @@ def test_a_hand_over_takes_sets_and_notes_along_once(install, pulled, tmp_path):
     path = handover.hand_over(install, KEY, tmp_path, NOW)
     with closing(opened(tmp_path / "other")) as other:
         owner = setup.add_client(other, setup_wire.NewClient(name="Hivewright"), NOW)
-        sets.save_set(other, NewSet(rule="words >= 9", client=owner, **agency), NOW)
+        sets.added(other, NewSet(rule="words >= 9", client=owner, **agency), NOW)
         dated_notes.add_note(other, NewNote(client=owner, **day), NOW)
         handover.bring_in(other, path, NOW)
         rules = {found.name: found.rule for found in sets.list_sets(other, owner)}

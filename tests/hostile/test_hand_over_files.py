@@ -37,7 +37,7 @@ def origin(tmp_path_factory, feed_process) -> Iterator[Install]:
     setup.add_site(install, client, NewSite(host=KEY, brand_terms="hivewright"), NOW)
     number = setup.add_source(install, KEY, NewSource.model_validate(credential(feed_process, property=SMALL)), NOW)
     pull(install, number, origin="p", clock=lambda: NOW, report=lambda _: True)
-    sets.save_set(install, NewSet(name="Guides", item="page", client="hivewright", rule="page has guide"), NOW)
+    sets.added(install, NewSet(name="Guides", item="page", client="hivewright", rule="page has guide"), NOW)
     dated_notes.add_note(install, NewNote.model_validate({"first": "2026-03-01", "text": "moved", "site": KEY}), NOW)
     body = {"window": "P28D", "blocks": [{"kind": "headline"}]}
     templates.added(install, NewTemplate.model_validate({"name": "House", "body": body}), NOW)

@@ -101,7 +101,7 @@ def furnished(install, client: str, host: str, secret: str) -> dict[str, object]
     shared = shares.added(install, NewShare(edition=draft.id, label=secret), NOW, "Ines")
     keyword = {"site": host, "term": f"{secret} honey", "note": secret}
     rival, grid = f"{secret or 'rival'}{client}.example", {"latitude": 52.0, "longitude": -1.0}
-    more = {"set": sets.save_set(install, noted.NewSet(name=f"{secret}{client}", item="query", rule="brand",
+    more = {"set": sets.added(install, noted.NewSet(name=f"{secret}{client}", item="query", rule="brand",
                                                        client=client), NOW)}  # fmt: skip
     with install.records.begin() as db:
         source = db.scalar(select(Source).where(Source.site_id == find_number(db, host)))

@@ -111,6 +111,25 @@ def test_a_set_keeps_its_name_while_others_name_it_and_takes_no_name_of_another(
         noctilum.drop_set(inner.id)
 
 
+def test_a_set_of_a_name_that_is_taken_is_refused_and_saving_it_again_undoes_nobodys_change(live: Live, monkeypatch):
+    told = {"name": "Harbours", "item": "query", "rule": "query has harbour"}
+    asked = {"headers": {"Authorization": f"Bearer {live.token}"}, "timeout": 60}
+    with live.client() as noctilum:
+        kept = noctilum.save_set(NewSet(**told))
+        again = httpx.post(f"{live.url}/api/v1/sets", json=told | {"rule": "query has pier"}, **asked)
+        assert (again.status_code, again.json()["code"], again.json()["where"]) == (409, "set-exists", "name")
+        assert noctilum.save_set(NewSet(**told | {"rule": "query has quay"})).id == kept.id
+        done = live.cli("sets", "--save", "Harbours", "--rule", "query has mole")
+        assert (done.returncode, "query has mole" in done.stdout) == (0, True), done.stderr
+        seen = noctilum.sets()
+        noctilum.change_set(kept.id, members=["harbour lights"])
+        monkeypatch.setattr(noctilum, "sets", lambda client=None: seen)
+        with pytest.raises(ProblemFault) as caught:
+            noctilum.save_set(NewSet(**told))
+        assert caught.value.code == "changed-meanwhile"
+        noctilum.drop_set(kept.id)
+
+
 def test_a_note_is_changed_from_the_command_line(live: Live):
     with live.client() as noctilum:
         note = noctilum.add_note(NewNote(first=date(2026, 2, 3), text="Menu redone", site=SITE))

@@ -228,7 +228,7 @@ def valued(install, site, monkeypatch):
         ("Honey", 'query has "honey"'),
     ):
         item = "query" if name == "Honey" else "page"
-        sets.save_set(install, noted.NewSet(name=name, item=item, rule=rule, client="hivewright"), NOW)
+        sets.added(install, noted.NewSet(name=name, item=item, rule=rule, client="hivewright"), NOW)
     change(
         install,
         PageValue(set="Diary", amount=3.0),
@@ -404,7 +404,7 @@ def test_brand_and_generic_are_told_by_the_sites_own_words(install, site):
 
 
 def test_sets_of_queries_and_of_pages_are_added_up_and_may_overlap(install, site):
-    save = partial(sets.save_set, install, now=NOW)
+    save = partial(sets.added, install, now=NOW)
     save(noted.NewSet(name="Honey", item="query", rule="query has honey"))
     save(noted.NewSet(name="Diaries", item="page", rule='page starts "/diary/"'))
     by_query = answered(install, site, "outcomes", window=WINDOW, limit=1000)

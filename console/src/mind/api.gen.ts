@@ -1831,7 +1831,7 @@ export interface paths {
         put?: never;
         /**
          * Keep a set
-         * @description By rule, by list, or by both; one of the same name is replaced.
+         * @description By rule, by list, or by both; a name that is taken is refused.
          */
         post: operations["post_sets"];
         delete?: never;

@@ -1,7 +1,7 @@
 /** Putting a page or query on the client's list of those to look at: a saved set of that name. */
 import { t } from '@lingui/core/macro';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { send, type SetOut } from './api';
+import { change, send, type SetOut } from './api';
 import { useFrame } from './frame';
 import { sets, site as siteOf } from './questions';
 
@@ -18,14 +18,15 @@ export function useList(item: 'page' | 'query') {
   const put = useMutation({
     mutationFn: async (key: string) => {
       const next = members.includes(key) ? members.filter((each) => each !== key) : [...members, key];
-      if (next.length) await send<SetOut>('POST', '/sets', { name: LISTS[item], item, client, members: next });
-      else if (list) await send('DELETE', `/sets/${list.id}`);
+      if (!list) await send<SetOut>('POST', '/sets', { name: LISTS[item], item, client, members: next });
+      else if (next.length) await change<SetOut>(`/sets/${list.id}`, list, { members: next });
+      else await send('DELETE', `/sets/${list.id}`);
       const name = LISTS[item];
       return next.includes(key)
         ? t`${key} is on the list ${name}, which has ${next.length}.`
         : t`${key} is off the list ${name}, which has ${next.length}.`;
     },
-    onSuccess: () => query.invalidateQueries({ queryKey: ['sets'] }),
+    onSettled: () => query.invalidateQueries({ queryKey: ['sets'] }),
   });
   return { members: new Set(members), put, name: LISTS[item], ready: known.data !== undefined };
 }

@@ -44,8 +44,18 @@ def one(install: Install, number: int) -> wire.SetOut:
 
 
 def added(install: Install, asked: wire.NewSet, now: datetime) -> wire.SetOut:
-    """Keep a set, in the place of the one with its name where there is one."""
-    return save_set(install, asked, now)
+    """Keep a set. Raises Nonsense for a rule that cannot be used, and Clash for a name that another one has."""
+    rule = canonical_rule(asked.rule, asked.item) if asked.rule.strip() else ""
+    with install.records.begin() as db:
+        owner = find_client(db, asked.client) if asked.client else None
+        number = owner.id if owner else None
+        _refuse_taken(db, asked.name, number, None)
+        found = SavedSet(name=asked.name, client_id=number, created_at=now, item=asked.item, rule=rule)
+        found.members = _tidied(asked.members)
+        db.add(found)
+        db.flush()
+        _check_nesting(db, found)
+        return _out(found, owner.key if owner else None)
 
 
 def changed(install: Install, number: int, asked: wire.NewSet, now: datetime) -> wire.SetOut:
@@ -60,16 +70,9 @@ def changed(install: Install, number: int, asked: wire.NewSet, now: datetime) ->
         whose = owner.id if owner else None
         if (found.name, found.client_id) != (asked.name, whose):
             _check_not_named(db, found)
-            same = select(SavedSet.id).where(SavedSet.client_id.is_(whose), SavedSet.name == asked.name)
-            if db.scalar(same.where(SavedSet.id != number)) is not None:
-                raise Clash(
-                    "set-exists",
-                    worded("There is a set {name!r} already.", name=asked.name),
-                    where="name",
-                    remedy="drop it first",
-                )
+            _refuse_taken(db, asked.name, whose, number)
         found.name, found.client_id, found.item, found.rule = asked.name, whose, asked.item, rule
-        found.members = sorted({member.strip() for member in asked.members if member.strip()})
+        found.members = _tidied(asked.members)
         db.flush()
         _check_nesting(db, found)
         return _out(found, owner.key if owner else None)
@@ -103,21 +106,17 @@ def _check_not_named(db: Session, found: SavedSet) -> None:
             )
 
 
-def save_set(install: Install, asked: wire.NewSet, now: datetime) -> wire.SetOut:
-    """Keep a set, or put it in the place of the one with its name. Raises Nonsense for a rule that cannot be used."""
-    rule = canonical_rule(asked.rule, asked.item) if asked.rule.strip() else ""
-    members = sorted({member.strip() for member in asked.members if member.strip()})
-    with install.records.begin() as db:
-        owner = find_client(db, asked.client) if asked.client else None
-        number = owner.id if owner else None
-        found = db.scalar(select(SavedSet).where(SavedSet.client_id.is_(number), SavedSet.name == asked.name))
-        if found is None:
-            found = SavedSet(name=asked.name, client_id=number, created_at=now, item=asked.item)
-            db.add(found)
-        found.item, found.rule, found.members = asked.item, rule, members
-        db.flush()
-        _check_nesting(db, found)
-        return _out(found, owner.key if owner else None)
+def _refuse_taken(db: Session, name: str, client: int | None, number: int | None) -> None:
+    same = select(SavedSet.id).where(SavedSet.client_id.is_(client), SavedSet.name == name)
+    taken = db.scalar(same)
+    if taken is not None and taken != number:
+        raise Clash(
+            "set-exists", worded("There is a set {name!r} already.", name=name), where="name", remedy="change that one"
+        )
+
+
+def _tidied(members: Sequence[str]) -> list[str]:
+    return sorted({member.strip() for member in members if member.strip()})
 
 
 def drop_set(install: Install, number: int) -> None:

@@ -355,8 +355,12 @@ class Noctilum(Readings, Reports, Asking):
         return self._list(n.SetOut, "/sets", client=client)
 
     def save_set(self, asked: n.NewSet) -> n.SetOut:
-        """Keep a set; one of the same name is replaced."""
-        return self._post(n.SetOut, "/sets", asked)
+        """Keep a set, in the place of the one with its name; that one as it was seen, so that no change is lost."""
+        kept = [each for each in self.sets() if (each.name, each.client) == (asked.name, asked.client)]
+        if not kept:
+            return self._post(n.SetOut, "/sets", asked)
+        told = {"item": asked.item, "rule": asked.rule, "members": list(asked.members)}
+        return self.change_set(kept[0].id, seen=kept[0], **told)
 
     def change_set(self, number: int, *, seen: n.SetOut | None = None, **changes: object) -> n.SetOut:
         """Change a set; what is not named stays. seen: as it was seen, so that nobody else's change is undone."""

@@ -316,7 +316,7 @@ def note_down(install: Install, anchor: date) -> None:
         return
     for each in agency.SETS:
         asked = {"name": each.name, "item": each.item, "rule": each.rule, "client": each.client}
-        sets.save_set(install, noted.NewSet.model_validate(asked | {"members": list(each.members)}), now)
+        sets.added(install, noted.NewSet.model_validate(asked | {"members": list(each.members)}), now)
     for note in agency.NOTES:
         day = anchor + timedelta(note.day)
         given = {"first": day, "kind": note.kind, "text": note.text}

@@ -99,7 +99,7 @@ RESOURCES: tuple[Resource, ...] = (
         new=NewSet,
         out=SetOut,
         store="noctilum.actions.sets",
-        about="By rule, by list, or by both; one of the same name is replaced.",
+        about="By rule, by list, or by both; a name that is taken is refused.",
         handed=HandedSet,
         most=2_000,
     ),
