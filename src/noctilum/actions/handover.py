@@ -39,8 +39,6 @@ MOST_MANIFEST = 64 << 20
 SMALL, MOST_RATIO = 16 << 20, 20
 """Bytes unpacked up to which no ratio is asked, and how many times as large as packed a file may be beyond."""
 CLIENT_FIELDS = ("key", "name", "language", "time_zone", "currency", "colour", "accent")
-SET_FIELDS = ("name", "item", "rule", "members")
-NOTE_FIELDS = ("kind", "text", "page", "set_name", "origin")
 SITE_FIELDS = ("key", "host", "brand_terms", "session_value", "page_values")
 SOURCE_FIELDS = (
     "id", "kind", "connector", "label", "url", "account", "property", "engine", "time_zone", "scope", "counted",
