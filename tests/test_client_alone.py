@@ -14,7 +14,7 @@ try:
     Noctilum("http://127.0.0.1:9", "token").timeline("skerryferries.example")
 except ConnectionFault as fault:
     print("reached nobody")
-heavy = {"numpy", "flask", "sqlalchemy", "pyarrow", "matplotlib", "babel", "scipy", "weasyprint"}
+heavy = {"numpy", "flask", "sqlalchemy", "pyarrow", "matplotlib", "babel", "scipy", "typst"}
 print(sorted(heavy & set(sys.modules)))
 try:
     import numpy

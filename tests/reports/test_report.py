@@ -1,9 +1,12 @@
 """The report from its readings: what it says, what it leaves out, how it looks."""
 
+import io
 import re
+from base64 import b64encode
 from dataclasses import replace
 from datetime import date, timedelta
 
+import pypdf
 import pytest
 
 from noctilum.actions.read import read
@@ -16,7 +19,6 @@ from noctilum.reports import blocks
 from noctilum.reports.build import WHOLE, build
 from noctilum.reports.document import Look
 from noctilum.reports.numbers import readable
-from noctilum.reports.pdf import write_pdf
 from noctilum.reports.render import render_html, render_pdf
 from noctilum.testing.batches import search_batch
 from noctilum.wire.catalogue import READINGS
@@ -158,9 +160,20 @@ def test_the_same_document_gives_the_same_bytes(document):
     assert render_pdf(one).startswith(b"%PDF")
 
 
-def test_a_report_reaches_nothing_outside_itself(tmp_path):
+def test_a_report_reaches_nothing_outside_itself(document, tmp_path):
     secret = tmp_path / "secret.png"
     secret.write_bytes(b"not for reports")
-    written = write_pdf(f'<p>text<img src="file://{secret}"><img src="http://127.0.0.1:9/x.png">')
-    assert written.startswith(b"%PDF")
-    assert b"not for reports" not in written
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><image href="{secret}" width="9" height="9"/></svg>'
+    logo = "data:image/svg+xml;base64," + b64encode(svg.encode()).decode()
+    typed = f'#read("{secret}") #image("{secret}") http://127.0.0.1:9/x.png'
+    written = render_pdf(document(look=replace(LOOK, client_name=typed, logo=logo)))
+    assert written.startswith(b"%PDF") and b"not for reports" not in written
+    text = " ".join(page.extract_text() for page in pypdf.PdfReader(io.BytesIO(written)).pages)
+    assert f'#read("{secret}")' in "".join(text.replace("\u200b", "").splitlines())
+
+
+def test_a_logo_that_cannot_be_drawn_is_left_away(document):
+    for broken in (b"<svg", b"\x89PNG\r\n\x1a\n"):
+        kind = "svg+xml" if broken == b"<svg" else "png"
+        logo = f"data:image/{kind};base64," + b64encode(broken).decode()
+        assert render_pdf(document(look=replace(LOOK, logo=logo))).startswith(b"%PDF")

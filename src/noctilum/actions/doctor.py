@@ -286,9 +286,9 @@ def _backups(install: Install, now: datetime) -> Iterator[Seen]:
 
 def _reports(_install: Install, _now: datetime) -> Iterator[Seen]:
     try:
-        import_module("weasyprint")
-    except OSError as why:
-        yield Seen("reports", "wrong", f"PDF cannot be made: {why}", "apt-get install libpango-1.0-0 libpangoft2-1.0-0")
+        import_module("noctilum.reports.pdf").warm()
+    except (OSError, ImportError, RuntimeError) as why:
+        yield Seen("reports", "wrong", f"PDF cannot be made: {why}", "install the package anew: pip install --force-reinstall noctilum")
     else:
         yield Seen("reports", "well", "what PDF needs is there")
 

@@ -115,11 +115,12 @@ def draft_of(install: Install, site: str, asked: wire.AskDraft, now: datetime) -
     look, html = looked(made, site, asked.body), render_html(made)
     if not asked.paged:
         return wire.ReportDraft(look=look, html=html, pages=None, page_of=[None] * len(look.blocks))
+    from noctilum.reports.layout import laid_out
     from noctilum.reports.pdf import pages_of
 
-    count, begins = pages_of(html)
+    count, begins = pages_of(laid_out(made))
     numbers = iter(range(1, len(made.blocks) + 1))
-    page_of = [begins.get(f"block-{next(numbers)}") if each.comes_in else None for each in look.blocks]
+    page_of = [begins.get(next(numbers)) if each.comes_in else None for each in look.blocks]
     return wire.ReportDraft(look=look, html=html, pages=count, page_of=page_of)
 
 

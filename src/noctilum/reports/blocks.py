@@ -24,20 +24,20 @@ def _no_rows(why: str) -> Any:
     return lambda answers: None if answers["table"].rows else why
 
 
-STORYLINE = Block("storyline", message("Day by day"), {"line": Ask("timeline"), "notes": Ask(NOTES)}, "storyline.html")
-DATED_NOTES = Block("dated-notes", message("Dated notes"), {"notes": Ask(NOTES)}, "notes.html", empty=_no_notes)
+STORYLINE = Block("storyline", message("Day by day"), {"line": Ask("timeline"), "notes": Ask(NOTES)}, "storyline")
+DATED_NOTES = Block("dated-notes", message("Dated notes"), {"notes": Ask(NOTES)}, "notes", empty=_no_notes)
 DRIVERS = Block(
     "drivers",
     message("What moved the clicks"),
     {"drivers": Ask("drivers")},
-    "drivers.html",
+    "drivers",
     about=message("the parts add up to {change} exactly"),
 )
 TOP_QUERIES = Block(
     "top-queries",
     message("Top queries"),
     {"table": Ask("breakdown", {"dimension": "query", "limit": 10})},
-    "breakdown.html",
+    "breakdown",
     about=message("by clicks; what people typed"),
     empty=_no_rows(message("no query was listed in the window.")),
     long=True,
@@ -46,19 +46,19 @@ TOP_PAGES = Block(
     "top-pages",
     message("Top pages"),
     {"table": Ask("breakdown", {"dimension": "page", "limit": 8})},
-    "breakdown.html",
+    "breakdown",
     about=message("by clicks; a result page that shows two pages of the site counts for both"),
     empty=_no_rows(message("no page was listed in the window.")),
     long=True,
 )
-HEADLINE = Block("headline", message("Figures of the window"), {"line": Ask("timeline")}, "headline.html")
-TEXT = Block("text", "", {}, "text.html", long=True)
-PAGE_BREAK = Block("page-break", "", {}, "text.html")
+HEADLINE = Block("headline", message("Figures of the window"), {"line": Ask("timeline")}, "headline")
+TEXT = Block("text", "", {}, "nothing", long=True)
+PAGE_BREAK = Block("page-break", "", {}, "nothing")
 LADDER = Block(
     "ladder",
     message("Rank ladder"),
     {"ladder": Ask("ladder", {"step": "day", "back": 27, "limit": 40, "by": "tag"})},
-    "ladder.html",
+    "ladder",
     about=message("tracked keywords day by day; n/f is not found, an empty cell was not looked up"),
     empty=lambda answers: None if answers["ladder"].rows else message("no keyword is tracked."),
     long=True,
@@ -160,4 +160,4 @@ def table_block(spec: ReadingSpec) -> Block:
         return None if spec.found(answers["answer"]) or not spec.rows else message("it found nothing in the window.")
 
     title = TITLES.get(spec.name, spec.summary)
-    return Block(spec.name, title, {"answer": Ask(spec.name, given)}, "table.html", empty=empty, long=True)
+    return Block(spec.name, title, {"answer": Ask(spec.name, given)}, "table", empty=empty, long=True)

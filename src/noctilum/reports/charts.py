@@ -2,20 +2,13 @@
 
 from __future__ import annotations
 
-import atexit
 import io
 import re
-import shutil
-from base64 import b64encode
 from collections.abc import Sequence
 from datetime import date
-from functools import lru_cache
-from pathlib import Path
-from tempfile import mkdtemp
 from typing import Any
 
 import matplotlib as mpl
-from fontTools.ttLib import TTFont
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.backends.backend_svg import FigureCanvasSVG
@@ -26,6 +19,7 @@ from matplotlib.patches import Polygon
 from matplotlib.text import Text
 from matplotlib.ticker import FuncFormatter, MaxNLocator
 
+from noctilum.reports.faces import packed, unpacked
 from noctilum.reports.numbers import places_text, points_text, ratio_text
 from noctilum.wire import readings as wire
 from noctilum.wire.noted import NoteOut
@@ -289,9 +283,8 @@ def _row_words(figure: Figure, axes: Axes, row: int, rows: int, words: tuple[str
     figure.add_artist(Line2D([0, 1], [height - step / 2] * 2, color=RULE, linewidth=0.5))
 
 
-FONTS = Path(__file__).parent / "fonts"
-FACES = {"normal": "archivo-400.woff2", "bold": "archivo-700.woff2"}
-"""The weights that charts are lettered in → the file of each."""
+FACES = {"normal": "archivo-400", "bold": "archivo-700"}
+"""The weights that charts are lettered in → the face of each."""
 _FONT = re.compile(r"font-family: 'DejaVu Sans'[^;\"]*")
 
 
@@ -313,14 +306,10 @@ def _drawn(figure: Figure) -> str:
 def svg_file(figure: Figure) -> bytes:
     """Write a figure as an SVG file that stands alone, with the report's face in it."""
     faces = "".join(
-        f"@font-face{{font-family:'{TEXT_FACE}';font-weight:{weight};src:url(data:font/woff2;base64,{_packed(name)})}}"
+        f"@font-face{{font-family:'{TEXT_FACE}';font-weight:{weight};src:url({packed(name)})}}"
         for weight, name in FACES.items()
     )
     return _drawn(figure).replace(">", f"><style>{faces}</style>", 1).encode()
-
-
-def _packed(name: str) -> str:
-    return b64encode((FONTS / name).read_bytes()).decode()
 
 
 def png_file(figure: Figure) -> bytes:
@@ -335,15 +324,4 @@ def png_file(figure: Figure) -> bytes:
 
 def _face(size: float, weight: str | int) -> FontProperties:
     bold = weight in ("bold", "semibold") or (isinstance(weight, int) and weight >= 600)
-    return FontProperties(fname=str(_unpacked_face(FACES["bold" if bold else "normal"])), size=size)
-
-
-@lru_cache(maxsize=len(FACES))
-def _unpacked_face(name: str) -> Path:
-    """Unpack a face, as PNG is drawn from TrueType only; the file goes with the process."""
-    found = TTFont(FONTS / name)
-    found.flavor = None
-    folder = Path(mkdtemp(prefix="noctilum-face-"))
-    atexit.register(shutil.rmtree, folder, ignore_errors=True)
-    found.save(folder / "face.ttf")
-    return folder / "face.ttf"
+    return FontProperties(fname=str(unpacked(FACES["bold" if bold else "normal"])), size=size)

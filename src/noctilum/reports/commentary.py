@@ -1,10 +1,12 @@
-"""Commentary: Markdown by people, as HTML that can do no harm."""
+"""Commentary: Markdown by people, as HTML that can do no harm, or as a tree of plain values."""
 
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Any
 
 from markdown_it import MarkdownIt
+from markdown_it.tree import SyntaxTreeNode
 
 
 @lru_cache(maxsize=1)
@@ -20,3 +22,23 @@ def as_html(text: str) -> str:
     '<p><em>Well</em> &lt;script&gt;alert(1)&lt;/script&gt;</p>\\n'
     """
     return str(_reader().render(text))
+
+
+def as_tree(text: str) -> list[dict[str, Any]]:
+    """Give Markdown as a tree: of each node its type, with what it has of text, href, level, and its children.
+
+    >>> as_tree("*Well*")[0]["children"][0]["children"][0]["type"]
+    'em'
+    """
+    return [_node(each) for each in SyntaxTreeNode(_reader().parse(text)).children]
+
+
+def _node(node: SyntaxTreeNode) -> dict[str, Any]:
+    told: dict[str, Any] = {"type": node.type, "children": [_node(each) for each in node.children]}
+    if node.type in ("text", "code_inline", "code_block", "fence"):
+        told["text"] = node.content
+    elif node.type == "link":
+        told["href"] = str(node.attrs.get("href", ""))
+    elif node.type == "heading":
+        told["level"] = int(node.tag[1:])
+    return told

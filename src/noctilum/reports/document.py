@@ -47,9 +47,9 @@ class Ask:
 class Block:
     """Declare a block of a report.
 
-    title, about: messages; places in about are filled from what the block's draw template gives. readings: name →
-    what is asked. empty: (answers) → the reason to leave it out, a message, or None. draw: the template that draws
-    its answers, by its file's name. long: it may break over pages.
+    title, about: messages; places in about are filled from what is drawn. readings: name →
+    what is asked. empty: (answers) → the reason to leave it out, a message, or None. draw: what it is drawn as, by the
+    name it has in drawing. long: it may break over pages.
     """
 
     name: str

@@ -1,46 +1,85 @@
-"""HTML to PDF with WeasyPrint; imported late, as it takes a second to load."""
+"""A report's page as PDF, set with Typst; imported late.
+
+What sets it is templates/report.typ, and what it sets is given as JSON: no text of people is ever part of a program.
+"""
 
 from __future__ import annotations
 
+import json
+from base64 import b64decode
+from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
+from pathlib import Path
 from typing import Any
 
-from weasyprint import HTML
-from weasyprint.text.fonts import FontConfiguration
-from weasyprint.urls import URLFetcher
+import typst
+
+from noctilum.reports.commentary import as_tree
+from noctilum.reports.faces import every_unpacked
+from noctilum.reports.layout import Layout, Section
+
+PROGRAM = Path(__file__).parent / "templates" / "report.typ"
 
 
-class _Nowhere(URLFetcher):  # type: ignore[misc]
-    """Fetch data: addresses only; neither files nor the network."""
+def write_pdf(layout: Layout) -> bytes:
+    """Set a page as PDF: tagged, with bookmarks, every font in it. Nothing is fetched from anywhere.
 
-    def fetch(self, url: str, headers: Any = None) -> Any:
-        """Fetch a data: address; refuse every other."""
-        if url.startswith("data:"):
-            return super().fetch(url, headers)
-        raise ValueError(f"a report reaches nothing outside itself: {url}")
-
-
-@lru_cache(maxsize=1)
-def _fonts() -> Any:
-    return FontConfiguration()
+    A logo that cannot be drawn is left away.
+    """
+    try:
+        return _set(layout)
+    except typst.TypstError:
+        if not layout.logo:
+            raise
+        return _set(replace(layout, logo=""))
 
 
-def write_pdf(html: str) -> bytes:
-    """Write HTML as tagged PDF."""
-    written: bytes = HTML(string=html, url_fetcher=_Nowhere()).write_pdf(font_config=_fonts(), pdf_tags=True)
+def _set(layout: Layout) -> bytes:
+    written: bytes = typst.compile(PROGRAM, font_paths=_fonts(), sys_inputs=_given(layout))
     return written
 
 
-def pages_of(html: str) -> tuple[int, dict[str, int]]:
-    """Lay HTML out in pages; gives how many there are, and on which, from 1, each element with an id begins."""
-    laid = HTML(string=html, url_fetcher=_Nowhere()).render(font_config=_fonts())
-    begins: dict[str, int] = {}
-    for number, page in enumerate(laid.pages, 1):
-        for name in page.anchors:
-            begins.setdefault(name, number)
-    return len(laid.pages), begins
+def pages_of(layout: Layout) -> tuple[int, dict[int, int]]:
+    """Lay a page out in sheets; gives how many there are, and on which, from 1, each section begins, by its number."""
+    given = _given(replace(layout, logo=""))
+    begins, pages = (
+        json.loads(typst.query(PROGRAM, f"<{label}>", field="value", font_paths=_fonts(), sys_inputs=given))
+        for label in ("begins", "pages")
+    )
+    return pages[0], {each["number"]: each["page"] for each in begins}
+
+
+@lru_cache(maxsize=1)
+def _fonts() -> typst.Fonts:
+    return typst.Fonts(include_embedded_fonts=False, font_paths=[every_unpacked()])
+
+
+def _given(layout: Layout) -> dict[str, str]:
+    language, _, region = layout.language.replace("_", "-").partition("-")
+    told = {
+        **vars(layout),
+        "lang": language if language.isalpha() and len(language) in (2, 3) else "en",
+        "region": region.upper() if len(region) == 2 and region.isalpha() else None,
+        "sections": [_section(each) for each in layout.sections],
+    }
+    told["logo"] = _logo(layout.logo)
+    return {"report": json.dumps(told, default=vars)}
+
+
+def _section(section: Section) -> dict[str, Any]:
+    return {**vars(section), "commentary": as_tree(section.commentary)}
+
+
+def _logo(address: str) -> Mapping[str, Any] | None:
+    """Give a logo out of its data: address: a drawing as its text, a picture as its bytes."""
+    kind, _, body = address.removeprefix("data:image/").partition(";base64,")
+    if not body:
+        return None
+    image = b64decode(body)
+    return {"kind": "svg", "body": image.decode()} if kind.startswith("svg") else {"kind": "png", "body": list(image)}
 
 
 def warm() -> None:
     """Read the machine's fonts ahead of the first report."""
-    write_pdf("<p>.")
+    _fonts()
