@@ -1,8 +1,9 @@
 """Time editions on a site of 5,000 rows a day over three years.
 
-One report of 14 blocks over all three years, drafted and written as PDF, HTML, XLSX and CSV by one process: its
-seconds and its peak of memory. Then a hundred such editions that fall due at once and are sent, each over other days,
-while the service answers: how long the run takes, and how much slower answers get (medians, the same minute).
+One report of 14 blocks over all three years, drafted and written as PDF, HTML, XLSX and CSV by one process on one
+core, set up as those of a run are: its seconds, with what it loads, and its peak of memory. Then a hundred such
+editions that fall due at once and are sent, each over other days, while the service answers: how long the run takes,
+and how much slower answers get (medians, the same minute).
 
     python bench/reports.py [--editions 100]
 """
@@ -31,6 +32,7 @@ import httpx
 from bench.overview import PORT, SITE, fill
 
 from noctilum.actions import dated_notes, editions, reports, templates
+from noctilum.actions.hands import ANSWERS_MB, CACHE_MB, SPARING
 from noctilum.actions.install import Install, Settings
 from noctilum.records.models import Report, Slot
 from noctilum.service.serve import start, stop, wait_until_up
@@ -55,8 +57,9 @@ def body_over(window: str) -> wire.ReportBody:
 
 
 def one(folder: Path) -> None:
-    """Make one edition in every format; prints seconds and megabytes. Runs in a process of its own."""
-    install = Install(Settings(folder, port=PORT))
+    """Make one edition in every format on one core; prints seconds and megabytes. Runs in a process of its own."""
+    os.sched_setaffinity(0, {0})
+    install = Install(Settings(folder, port=PORT, cache_mb=CACHE_MB, answers_mb=ANSWERS_MB))
     made = reports.added(
         install,
         wire.NewReport(site=SITE, name=f"One {time.time()}", template="Content review", body=body_over("P18M")),
@@ -193,7 +196,11 @@ def main() -> int:
     install.close()
     told = json.loads(
         subprocess.run(
-            [sys.executable, __file__, "--one", str(folder)], check=True, capture_output=True, text=True
+            [sys.executable, __file__, "--one", str(folder)],
+            check=True,
+            capture_output=True,
+            text=True,
+            env=SPARING | os.environ,
         ).stdout.splitlines()[-1]
     )
     print(

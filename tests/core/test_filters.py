@@ -21,7 +21,8 @@ from noctilum.core.filters import (
     to_form,
     written,
 )
-from noctilum.core.filters.rows import comparable, number_mask, result_mask, row_mask, text_mask
+from noctilum.core.filters.rows import number_mask, result_mask, row_mask
+from noctilum.core.filters.texts import comparable, text_mask
 
 texts = st.text(max_size=12)
 numbers = st.floats(-1e6, 1e6, allow_nan=False).map(lambda n: round(n, 4) + 0.0)

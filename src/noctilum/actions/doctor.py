@@ -288,7 +288,8 @@ def _reports(_install: Install, _now: datetime) -> Iterator[Seen]:
     try:
         import_module("noctilum.reports.pdf").warm()
     except (OSError, ImportError, RuntimeError) as why:
-        yield Seen("reports", "wrong", f"PDF cannot be made: {why}", "install the package anew: pip install --force-reinstall noctilum")
+        remedy = "install the package anew: pip install --force-reinstall noctilum"
+        yield Seen("reports", "wrong", f"PDF cannot be made: {why}", remedy)
     else:
         yield Seen("reports", "well", "what PDF needs is there")
 

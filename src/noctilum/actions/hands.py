@@ -16,6 +16,10 @@ AT_ONCE = 2
 CACHE_MB, ANSWERS_MB = 32, 8
 """Each site is read once there: what is kept decoded is of little use."""
 
+SPARING = {"MALLOC_ARENA_MAX": "1"}
+"""Environment of processes that read much in several threads: they share one pool, so that what one frees another takes
+(glibc; 30 MB less of 400, and no slower)."""
+
 _there: list[Install] = []
 
 

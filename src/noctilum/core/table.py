@@ -165,16 +165,23 @@ class Tally:
             total[low:high] += np.bincount(shifted, weights=measure).astype(np.int64)
 
     def result(self) -> Grouped:
-        """Give the groups seen so far, sorted by key."""
+        """Give the groups seen, sorted by key; asked for once, as what was counted into is let go of meanwhile."""
         if self._dense:
             present = np.flatnonzero(reduce(np.bitwise_or, self._sums))
-            sums = [total[present] for total in self._sums]
+            sums = self._sums if present.size == self._span else self._kept(present)
         elif self._parts:
             columns = [np.concatenate(column) for column in zip(*self._parts, strict=True)]
             present, sums = _sum_sorted(columns[0], columns[1:])
         else:
             return nothing(len(self._widths), self._figures)
         return Grouped(self._split(present), dict(zip(self._figures, sums, strict=True)))
+
+    def _kept(self, present: Ints) -> list[Ints]:
+        """Give the sums of some groups; those of all are freed one by one, as both together would fill memory."""
+        sums = []
+        while self._sums:
+            sums.append(self._sums.pop(0)[present])
+        return sums
 
     def _split(self, codes: Ints) -> tuple[Ints, ...]:
         if not self._widths:

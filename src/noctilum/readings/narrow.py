@@ -20,13 +20,11 @@ from noctilum.core.filters.periods import day_mask
 from noctilum.core.filters.rows import (
     Floats,
     Mask,
-    comparable,
     compared,
     number_mask,
     result_mask,
     row_mask,
     term_mask,
-    text_mask,
 )
 from noctilum.core.questions import question_mask, word_counts
 from noctilum.core.table import Grouped, SideBySide, regrouped
@@ -191,12 +189,18 @@ def _passing(terms: Terms, test: Test | SetTest, dimension: str, count: int, gen
         return number_mask(test, word_counts(terms.history.all_texts(dimension)[:count]))
     if kind == "flag":
         return _flagged(terms.history, test.field, terms.words.brand, count)
-    return text_mask(test, _texts(terms.history, test.field, dimension, count, test.exactly, terms.words.host))
+    return _tried(test, _texts(terms.history, test.field, dimension, count, test.exactly, terms.words.host))
+
+
+def _tried(test: Test, texts: Any) -> Mask:
+    from noctilum.core.filters.texts import text_mask
+
+    return text_mask(test, texts)
 
 
 def _in_set(terms: Terms, found: NamedSet, count: int) -> Mask:
     members = Test(found.item, "in", tuple(found.members))
-    listed = text_mask(members, _texts(terms.history, found.item, found.item, count, False, terms.words.host))
+    listed = _tried(members, _texts(terms.history, found.item, found.item, count, False, terms.words.host))
     if not found.rule:
         return listed
     rule = _rule(found.rule)
@@ -278,6 +282,8 @@ def _flagged(history: History, name: str, brand: BrandRule, count: int) -> Mask:
 
 @lru_cache(maxsize=64)
 def _texts(history: History, name: str, dimension: str, count: int, exactly: bool, host: str) -> Any:
+    from noctilum.core.filters.texts import comparable
+
     texts = history.all_texts(dimension)[:count]
     if name == "path":
         texts = [urlsplit(text).path or "/" for text in texts]

@@ -7,9 +7,6 @@ from contextlib import contextmanager
 from functools import lru_cache
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
 from sqlalchemy import event
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -35,6 +32,9 @@ class Records:
 
     def migrate(self, shape: str = "head") -> None:
         """Bring the tables to a shape, the newest unless another is asked; nothing happens when they are."""
+        from alembic import command  # late, as only a start needs it
+        from alembic.config import Config
+
         config = Config()
         config.set_main_option("script_location", str(MIGRATIONS))
         with self.engine.connect() as connection, store.rebuilding(connection), connection.begin():
@@ -72,6 +72,9 @@ class Records:
 @lru_cache(maxsize=1)
 def newest_shape() -> str:
     """Name the newest shape of the tables."""
+    from alembic.config import Config
+    from alembic.script import ScriptDirectory
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     return str(ScriptDirectory.from_config(config).get_current_head())

@@ -72,14 +72,14 @@ def _headline(made: Made, speech: Speech) -> Sequence[Shape]:
     def rate(value: Any) -> str:
         return n.percent(value, 2)
 
-    places, way = (places_text(speech, change), change.ways.position) if moved else ("", "level")
+    way: Way = change.ways.position if moved else "level"
     return [
         Facts(
             [
                 fact(say("Clicks"), n.count, "clicks", ratio, change.ways.clicks if change else "level"),
                 fact(say("Impressions"), n.count, "impressions"),
                 fact(say("Click-through"), rate, "ctr"),
-                fact(say("Position"), n.place, "position", places if change else "", way),
+                fact(say("Position"), n.place, "position", places_text(speech, change) if change else "", way),
             ]
         )
     ]
@@ -99,17 +99,18 @@ def _storyline(made: Made, speech: Speech) -> Sequence[Shape]:
     def figures(found: Any) -> Sequence[str]:
         if not found:
             return (UNKNOWN,) * len(names)
-        shown = (n.count(found.clicks), n.count(found.impressions), n.percent(found.ctr, 2), n.place(found.position))
-        return shown
+        return n.count(found.clicks), n.count(found.impressions), n.percent(found.ctr, 2), n.place(found.position)
 
-    told = [(say("Measure"), say("Now"), say("Before")), *zip(names, figures(line.now), figures(line.before), strict=True)]
+    heads = (say("Measure"), say("Now"), say("Before"))
+    told = [heads, *zip(names, figures(line.now), figures(line.before), strict=True)]
     svg = charts.storyline(line, speech, made.answers["notes"])
     return [Chart(svg, say("Figures of the window"), told, headed=True, legend=legend)]
 
 
 def _drivers(made: Made, speech: Speech) -> Sequence[Shape]:
     found = made.answers["drivers"]
-    told = [(speech.text(charts.DRIVER_WORDS[name][0]), speech.numbers.signed(part)) for name, part in found.ladder.items()]
+    words, signed = charts.DRIVER_WORDS, speech.numbers.signed
+    told = [(speech.text(words[name][0]), signed(part)) for name, part in found.ladder.items()]
     return [Chart(charts.drivers(found, speech), speech.say("What moved the clicks"), told)]
 
 

@@ -19,6 +19,7 @@ import httpx
 import structlog
 
 from noctilum.actions import life, notices
+from noctilum.actions.hands import SPARING
 from noctilum.actions.install import Install, Settings
 from noctilum.actions.settings import environment_of, settings_from
 from noctilum.core.errors import Clash, StoreFault, worded
@@ -117,7 +118,8 @@ class Supervisor:
         return False
 
     def _start(self, part: Part, now: float) -> None:
-        environment = os.environ | environment_of(self.settings)
+        sparing = SPARING if part.name == "worker" else {}
+        environment = sparing | os.environ | environment_of(self.settings)
         part.process = subprocess.Popen(
             part.command,
             env=environment,

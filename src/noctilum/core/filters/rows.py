@@ -1,19 +1,15 @@
-"""Trying filters: texts once per distinct term, rows by the ids of their terms."""
+"""Trying filters on numbers and on rows, by the ids of their terms; what texts pass is tried in texts."""
 
 from __future__ import annotations
 
-import re
 import unicodedata
 from collections.abc import Callable, Mapping, Sequence
 from functools import reduce
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow as pa
-import pyarrow.compute as pc
 
-from noctilum.core.errors import Nonsense, worded
+from noctilum.core.errors import Nonsense
 from noctilum.core.filters.fields import Fields
 from noctilum.core.filters.tree import And, Node, Not, Or, SetTest, Test
 
@@ -27,48 +23,6 @@ def compared(text: str, *, exactly: bool = False) -> str:
     """Bring a text to the form it is compared in: Unicode NFC, and casefold unless exactly."""
     composed = unicodedata.normalize("NFC", text)
     return composed if exactly else composed.casefold()
-
-
-def comparable(texts: Sequence[str], *, exactly: bool = False) -> pa.StringArray:
-    """Bring texts to the form they are compared in, as an Arrow array."""
-    return pa.array((compared(text, exactly=exactly) for text in texts), pa.string(), size=len(texts))
-
-
-def text_mask(test: Test, texts: pa.StringArray) -> Mask:
-    """Say which texts, already in the form they are compared in, pass a text test; shape (texts,).
-
-    Patterns are of RE2, whose time is linear in the text. Raises Nonsense for a pattern it cannot read.
-    """
-    values = [compared(str(value), exactly=test.exactly) for value in test.values]
-    if test.op in ("is", "is not", "in"):
-        found = pc.is_in(texts, value_set=pa.array(values, pa.string()))
-        return _mask(found) ^ (test.op == "is not")
-    if test.op == "matches":
-        return _mask(_matching(texts, test))
-    tests: dict[str, Callable[..., Any]] = {
-        "has": pc.match_substring,
-        "starts": pc.starts_with,
-        "ends": pc.ends_with,
-    }
-    return _mask(tests[test.op](texts, values[0]))
-
-
-def _matching(texts: pa.StringArray, test: Test) -> Any:
-    pattern = unicodedata.normalize("NFC", str(test.values[0]))
-    try:
-        return pc.match_substring_regex(texts, pattern, ignore_case=not test.exactly)
-    except pa.ArrowInvalid as why:
-        said = re.sub(r"^Invalid regular expression:?\s*", "", str(why))
-        raise Nonsense(
-            "pattern-unusable",
-            worded("The pattern /{pattern}/ cannot be read: {said}.", pattern=pattern, said=said),
-            where="filter",
-        ) from why
-
-
-def _mask(found: Any) -> Mask:
-    mask: Mask = found.to_numpy(zero_copy_only=False)
-    return mask
 
 
 def number_mask(test: Test, values: Floats) -> Mask:
@@ -139,6 +93,8 @@ def column_mask(node: Node, fields: Fields, columns: Mapping[str, Sequence[objec
                 return np.array([bool(each) for each in values], dtype=bool)
             case _:
                 texts = ["" if each is None else str(each) for each in values]
+                from noctilum.core.filters.texts import comparable, text_mask
+
                 return text_mask(test, comparable(texts, exactly=test.exactly))
 
     return _joined(node, leaf)
