@@ -86,6 +86,31 @@ def test_a_site_of_which_little_is_held_says_why_its_report_is_short(live):
         assert not block.comes_in and block.why
 
 
+def test_a_local_grid_is_drawn_as_its_points_for_any_client_that_has_one(live):
+    site = "brinepot.example"
+    with live.client() as noctilum:
+        look = noctilum.look_over(site, AskLook(template="Local business"))
+        assert [each.comes_in for each in look.blocks if each.kind == "local-grid"] == [True]
+        page = noctilum.report_preview(site, AskLook(template="Local business"))
+        found = noctilum.local_grid(site, window="last-month")
+        out = noctilum.look_over(SITE, AskLook(template="Local business"))
+    now, *before = re.findall(r'<table class="grid bands">(.*?)</table>', page, re.DOTALL)
+    drawn = [re.findall(r"<td[^>]*>(.*?)</td>", line) for line in re.findall(r"<tr>.*?</tr>", now)]
+    assert [len(row) for row in drawn] == [found.size] * found.size
+    assert len(before) == (found.before is not None)
+    for point in found.rows:
+        rank = "" if not point.checked else "n/f" if point.rank is None else str(round(point.rank))
+        assert drawn[point.down][point.across] == rank
+    assert "has no local grid yet" in next(each.why for each in out.blocks if each.kind == "local-grid")
+
+
+def test_an_option_that_is_needed_and_not_given_is_named(live):
+    body = ReportBody.model_validate({"blocks": [{"kind": "keyword"}]})
+    with live.client() as noctilum:
+        (block,) = noctilum.look_over(SITE, AskLook(body=body, language="de")).blocks
+    assert block.why == "die Option number ist nicht angegeben."
+
+
 def test_the_page_of_an_edition_runs_and_reaches_nothing(live):
     with live.client() as noctilum:
         made = noctilum.add_report(NewReport(site=SITE, name="Page", template="One page for the board"))

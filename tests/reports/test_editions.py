@@ -180,7 +180,7 @@ def test_an_edition_has_the_same_figures_after_history_was_revised_and_says_what
     found = editions.revised(install, kept.id, NOW)
     assert not found.same
     assert any(each.what == f"line.points[{day}].clicks" for each in found.changed)
-    assert {each.block for each in found.changed} >= {"", "storyline", "top-queries"}
+    assert {each.block for each in found.changed} >= {"", "Day by day", "Top queries"}
     assert all(each.then != each.now for each in found.changed)
     with install.records.begin() as db:
         db.get_one(Edition, kept.id).digest = "0" * 32

@@ -13,6 +13,8 @@ from tests.reports.test_sending import report_of
 
 from noctilum.actions import editions
 from noctilum.core.errors import NotThere
+from noctilum.reports.layout import laid_out
+from noctilum.wire.catalogue import READINGS
 
 POINTS = {"A4": (595, 842), "Letter": (612, 792)}
 LONG = "Donaudampfschifffahrtsgesellschaftskapitänswitwenrentenauszahlungsstellenöffnungszeiten" * 2
@@ -62,6 +64,51 @@ def test_the_pages_are_tagged_bookmarked_in_their_paper_with_every_font_in_and_n
                 assert x + 0.28 * size * max(map(len, text.split("\n"))) <= width, (text, x, size)
         lowest = min((y, text) for text, _, y, _ in placed if text and y > 60)
         assert lowest[1] not in titles, "a heading stands alone at the foot of a page"
+
+
+def test_a_cover_comes_first_alone_and_a_report_without_one_begins_with_its_finding(install, site, pulled):
+    text = {}
+    for cover in (True, False):
+        told = body(window="P28D", cover=cover, blocks=[{"kind": "headline"}])
+        made = report_of(install, site, f"cover {cover}", body=told, recipients=[], schedule="")
+        number = editions.drafted(install, made.id, NOW, "Ines").id
+        read = pypdf.PdfReader(io.BytesIO(editions.file(install, number, "pdf").body))
+        text[cover] = [page.extract_text() for page in read.pages]
+    assert len(text[True]) == len(text[False]) + 1
+    assert "Figures of the window" not in text[True][0] and "of 2" not in text[True][0] and "2 of 2" in text[True][1]
+    assert text[False][0].replace("1 of 1", "2 of 2") == text[True][1]
+
+
+def test_a_reading_over_time_is_drawn_as_curves_and_left_to_other_files_where_it_is_long(install, site, pulled):
+    told = body(window="P28D", blocks=[{"kind": "timeline"}, {"kind": "timeline", "window": "P7D"}, {"kind": "fading",
+                "options": {"item": "page"}, "stay": True}])  # fmt: skip
+    made = report_of(install, site, "curves", body=told, recipients=[], schedule="")
+    number = editions.drafted(install, made.id, NOW, "Ines").id
+    long, short, _ = laid_out(editions.document(install, number)[0]).sections
+    assert [each.shape for each in long.shapes] == ["words", "chart"]
+    assert [each.shape for each in short.shapes] == ["words", "chart", "table"]
+    first, last = (day[0] for day in short.shapes[1].told[1:])
+    assert [row.cells[0].text for row in short.shapes[2].rows][:: len(short.shapes[2].rows) - 1] == [first, last]
+    page = editions.file(install, number, "html").body.decode()
+    assert page.count("<svg") >= 2 and page.count("<caption>Show figures") == 2
+
+
+def test_a_column_of_any_width_keeps_its_words_on_the_page(install, site, pulled):
+    every = [each.name for each in READINGS["breakdown"].columns() if each.kind != "series"]
+    told = body(window="P7D", blocks=[{"kind": "breakdown", "options": {"dimension": "query"}, "columns": every}])
+    made = report_of(install, site, "wide", body=told, recipients=[], schedule="")
+    number = editions.drafted(install, made.id, NOW, "Ines").id
+    read = pypdf.PdfReader(io.BytesIO(editions.file(install, number, "pdf").body))
+    right: list[float] = []
+
+    def visit(text, by, at, _font, size):
+        if text.strip():
+            x = at[4] * by[0] + at[5] * by[2] + by[4]
+            right.append(x + 0.3 * size * abs(by[0]) * len(text.strip()))
+
+    for page in read.pages:
+        page.extract_text(visitor_text=visit)
+    assert len(every) > 12 and max(right) <= 595 - 20
 
 
 def flat(outline):

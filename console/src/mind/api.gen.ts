@@ -15054,6 +15054,12 @@ export interface components {
             /** Blocks */
             blocks: components["schemas"]["BlockSpec"][];
             /**
+             * Cover
+             * @description Begin what is printed with a page for title, client and days
+             * @default false
+             */
+            cover?: boolean;
+            /**
              * Filter
              * @description Only what passes, in every block
              * @default

@@ -438,6 +438,10 @@ function Whole({ body, change }: { body: Body; change: (change: Partial<Body>) =
           <input type="checkbox" checked={body.season} onChange={(e) => change({ season: e.target.checked })} />{' '}
           <Trans>net of what the year does</Trans>
         </label>
+        <label className="check">
+          <input type="checkbox" checked={body.cover} onChange={(e) => change({ cover: e.target.checked })} />{' '}
+          <Trans>a cover page</Trans>
+        </label>
       </div>
     </Section>
   );

@@ -24,6 +24,7 @@ from noctilum.records.models import LARGEST_NUMBER, Client, Delivery, Edition, R
 from noctilum.records.scope import within
 from noctilum.reports.document import Document
 from noctilum.reports.frozen import block_differences, days_of, differences, digest_of, frozen, thawed
+from noctilum.reports.titles import title_of_block
 from noctilum.wire import reports as wire
 from noctilum.wire import webhooks as webhook_wire
 from noctilum.words.speech import Speech
@@ -222,7 +223,7 @@ def _both(install: Install, number: int) -> tuple[Document, bytes]:
 
 def _blocks_of(made: Document) -> list[str]:
     speech = Speech(made.look.language)
-    return [each.spec.title or speech.text(each.block.title) or each.spec.kind for each in made.blocks]
+    return [title_of_block(each, speech) or each.spec.kind for each in made.blocks]
 
 
 def document(install: Install, number: int) -> tuple[Document, str]:
@@ -248,7 +249,7 @@ def revised(install: Install, number: int, now: datetime) -> wire.EditionRevised
     again = body.model_copy(update=fixed | {"blocks": blocks})
     is_ = making.document(install, site, again, now, language)
     apart = differences(then, frozen(is_))
-    titles = ["", *(each.spec.title or each.spec.kind for each in was.blocks)]
+    titles = ["", *_blocks_of(was)]
     return wire.EditionRevised(
         edition=number,
         same=not apart,

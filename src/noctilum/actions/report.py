@@ -69,7 +69,7 @@ def document(install: Install, site: str, body: ReportBody, now: datetime, langu
         taking = _Taking(install, opened, site, body, Speech(look.language).language)
         with opened.history.still():
             made = build(look, found.host, now.date(), every, taking, asked, lambda: taking(blocks.FALLERS, WHOLE))
-    return replace(made, paper=body.paper)
+    return replace(made, paper=body.paper, cover=body.cover)
 
 
 def window_before(window: str, today: date) -> Window:
@@ -125,7 +125,10 @@ def _or_why_not(reading: Callable[[], Taken], speech: Speech, kinds: Kinds = (No
     except ValidationError as why:
         if kinds is NotThere:
             raise
-        return str(why.errors()[0]["msg"])
+        first = why.errors()[0]
+        if first["type"] == "missing":
+            return speech.say(blocks.NOT_GIVEN, name=".".join(map(str, first["loc"])))
+        return str(first["msg"])
     except kinds as why:
         return lacking(why, speech)
 

@@ -21,6 +21,7 @@ from noctilum.actions.setup import check_zone
 from noctilum.core.errors import Clash, Nonsense, NotThere, worded
 from noctilum.records.models import LARGEST_NUMBER, Client, Report, Site, Template, Unsubscribed
 from noctilum.reports.document import Document
+from noctilum.reports.titles import title_of_block
 from noctilum.wire import reports as wire
 from noctilum.wire.handed import HandedReport
 from noctilum.words.speech import Speech
@@ -109,13 +110,13 @@ def document_of(install: Install, site: str, asked: wire.AskLook, now: datetime)
 
 def draft_of(install: Install, site: str, asked: wire.AskDraft, now: datetime) -> wire.ReportDraft:
     """Draw a report as it would be today, with the printed page each block begins on where asked. Nothing is kept."""
+    from noctilum.reports.layout import laid_out
     from noctilum.reports.render import render_html
 
     made = making.document(install, site, asked.body, now, asked.language)
     look, html = looked(made, site, asked.body), render_html(made)
     if not asked.paged:
         return wire.ReportDraft(look=look, html=html, pages=None, page_of=[None] * len(look.blocks))
-    from noctilum.reports.layout import laid_out
     from noctilum.reports.pdf import pages_of
 
     count, begins = pages_of(laid_out(made))
@@ -133,7 +134,7 @@ def looked(made: Document, site: str, body: wire.ReportBody) -> wire.ReportLook:
     for spec in body.blocks:
         if there and there[0].spec == spec:
             each = there.pop(0)
-            title = spec.title or speech.text(each.block.title)
+            title = title_of_block(each, speech)
             blocks.append(wire.BlockLook(kind=spec.kind, title=title, comes_in=True, why=each.why))
         elif gone:
             left = gone.pop(0)

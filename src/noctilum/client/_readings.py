@@ -780,7 +780,7 @@ class Readings:
     def local_grid(
         self,
         site: str,
-        number: int,
+        number: int = 0,
         *,
         window: str = "P28D",
         against: str = "before",

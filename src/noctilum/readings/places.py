@@ -39,7 +39,11 @@ Mask = npt.NDArray[np.bool_]
 
 def local_grid(site: SiteAccess, asked: wire.GridQuery) -> wire.LocalGrid:
     """Tell a grid as it was at the end of a window, and before. Raises NotThere for a grid the site does not have."""
-    grid = next((each for each in site.grids() if each.id == asked.number), None)
+    grids = site.grids()
+    if not grids and not asked.number:
+        why = worded("{key} has no local grid yet.", key=site.key)
+        raise NotThere("no-such-grid", why, remedy="add one with `noctilum grids`")
+    grid = next((each for each in grids if asked.number in (0, each.id)), None)
     if grid is None:
         raise NotThere(
             "no-such-grid",

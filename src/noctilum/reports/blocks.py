@@ -74,6 +74,8 @@ SEARCH_REPORT = tuple(
 """The report of a site that nobody has made a report for."""
 FALLERS = Ask("fading", {"item": "page", "limit": 1})
 """Asked for the summary, so that a loss behind a good total is told."""
+NOT_GIVEN = message("its option {name} is not given.")
+"""Why a block stays out that needs to be told more."""
 MOST_ROWS = 15
 TITLES = {
     "fading": message("Pages that fade"),
@@ -94,8 +96,49 @@ TITLES = {
     "result-features": message("What else result pages show"),
     "feature-owners": message("Whom a feature leads to"),
     "cross-check": message("Tracked ranks beside averages"),
+    "timeline": message("Figures over time"),
+    "breakdown": message("Figures"),
+    "cross": message("Figures two ways"),
+    "life": message("From first seen to now"),
+    "note-effect": message("Before and after a dated note"),
+    "trial": message("A trial"),
+    "trial-plan": message("What a trial could show"),
+    "target": message("A target and its path"),
+    "keyword": message("One keyword"),
+    "domain": message("One domain"),
+    "feature-turns": message("Features that came and went"),
+    "feature-effect": message("What a feature does to click-through"),
+    "ledger": message("Days held"),
+    "day": message("What a day was made from"),
+    "changes": message("Days revised later"),
+    "reconcile": message("Why two numbers differ"),
+    "outcomes": message("What search brought in"),
+    "alarms": message("What calls out"),
+    "silent": message("Fallen silent"),
+    "slump": message("The last days"),
+    "feeds": message("How far days have come"),
+    "counting": message("Visits beside clicks"),
+    "landing": message("Landing pages"),
+    "backlinks": message("Links to the site"),
+    "presence": message("Listed, indexed and shown"),
+    "arrivals": message("New pages"),
+    "terms": message("How much is searched for"),
+    "ideas": message("Terms near a word"),
+    "ranks": message("Ranks"),
+    "listings": message("Result pages"),
+    "features": message("Features of result pages"),
+    "citations": message("Citations"),
+    "visits": message("Visits"),
+    "visitors": message("Visitors"),
+    "goals": message("Goals"),
+    "links": message("Links"),
+    "index": message("Index"),
+    "indexed": message("Indexed pages"),
+    "sitemap": message("Pages in sitemaps"),
 }
 """What a reading is called as a block of a report; any other by what it does."""
+_DRAWN = {"local-grid": "local-grid"}
+"""Readings that are drawn otherwise than as the table of their columns."""
 FRAMED = ("window", "against", "filter", "language", "season")
 """What a report says for all its blocks, or a block for itself; no option of a reading."""
 
@@ -160,4 +203,5 @@ def table_block(spec: ReadingSpec) -> Block:
         return None if spec.found(answers["answer"]) or not spec.rows else message("it found nothing in the window.")
 
     title = TITLES.get(spec.name, spec.summary)
-    return Block(spec.name, title, {"answer": Ask(spec.name, given)}, "table", empty=empty, long=True)
+    drawn = _DRAWN.get(spec.name, "table")
+    return Block(spec.name, title, {"answer": Ask(spec.name, given)}, drawn, empty=empty, long=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import date
 from typing import Any
 
@@ -100,11 +100,16 @@ def _strip(axes: Axes, line: wire.Timeline, name: str, speech: Speech) -> None:
         axes.axvspan(_at(line.points[-1].end) + 0.5, tail_days[-1] + 0.5, color="#F1ECE0", linewidth=0)
     if name == "position":
         axes.invert_yaxis()
+    _quiet(axes, lambda value: _tick(name, value, speech))
+
+
+def _quiet(axes: Axes, tick: Callable[[float], str]) -> None:
+    """Leave of the axes what is read: figures at the right, and lines at them."""
     for side in ("top", "right", "left"):
         axes.spines[side].set_visible(False)
     axes.yaxis.tick_right()
     axes.yaxis.set_major_locator(MaxNLocator(nbins=2, min_n_ticks=2))
-    axes.yaxis.set_major_formatter(FuncFormatter(lambda v, _: _tick(name, v, speech)))
+    axes.yaxis.set_major_formatter(FuncFormatter(lambda value, _: tick(value)))
     axes.tick_params(axis="both", length=0, labelsize=7.5, labelcolor=INK2)
     axes.grid(axis="y", color=RULE, linewidth=0.6)
     axes.set_axisbelow(True)
@@ -192,6 +197,33 @@ def _time_axis(axes: Axes, line: wire.Timeline, speech: Speech) -> None:
     shown: Sequence[date] = [p.start for p in points[::every]]
     axes.set_xticks([_at(day) for day in shown], [speech.numbers.short_day(day) for day in shown])
     axes.set_xlim(_at(points[0].start) - 0.5, _at(points[-1].start) + 0.5)
+
+
+CURVE_HUES = (HUES["clicks"], GHOST, HUES["ctr"], HUES["position"])
+
+
+def curves(
+    days: Sequence[date], drawn: Sequence[tuple[str, Sequence[float | None]]], speech: Speech, *, best_up: bool = False
+) -> str:
+    """Draw figures over days as curves on one axis, as an inline SVG element; what is not known breaks a curve.
+
+    drawn: what each curve is, and a figure a day. best_up: they are places, the first above.
+    """
+    with mpl.rc_context(_STYLE):
+        figure = Figure(figsize=(WIDTH, 2.2))
+        axes = figure.add_axes((0.03, 0.11, 0.895, 0.75))
+        along = [_at(day) for day in days]
+        for hue, (title, values) in zip(CURVE_HUES, drawn, strict=False):
+            known = [float("nan") if value is None else float(value) for value in values]
+            axes.plot(along, known, color=hue, linewidth=1.4, label=title)
+        if best_up:
+            axes.invert_yaxis()
+        _quiet(axes, lambda value: speech.numbers.place(value) if best_up else speech.numbers.count(value))
+        axes.legend(loc="lower right", bbox_to_anchor=(1.0, 1.0), ncols=len(drawn), frameon=False, fontsize=8)
+        shown = list(days)[:: max(1, len(days) // 5)]
+        axes.set_xticks([_at(day) for day in shown], [speech.numbers.short_day(day) for day in shown])
+        axes.set_xlim(along[0] - 0.5, along[-1] + 0.5)
+        return _svg(figure)
 
 
 DRIVER_WORDS = {

@@ -115,6 +115,7 @@ class Document:
     blocks: tuple[Made, ...]
     left_out: tuple[LeftOut, ...]
     paper: str = "A4"
+    cover: bool = False
 
 
 def is_answer(found: Any) -> bool:

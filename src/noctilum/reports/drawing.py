@@ -14,6 +14,7 @@ from noctilum.reports.shapes import (
     Chart,
     Fact,
     Facts,
+    Grid,
     Head,
     Key,
     Ladder,
@@ -22,6 +23,7 @@ from noctilum.reports.shapes import (
     Row,
     Rung,
     Shape,
+    Side,
     Step,
     Table,
     Way,
@@ -30,6 +32,8 @@ from noctilum.reports.shapes import (
 from noctilum.reports.tables import columns_of
 from noctilum.wire import readings as wire
 from noctilum.wire.catalogue import READINGS
+from noctilum.wire.columns import Column
+from noctilum.wire.specs import ReadingSpec
 from noctilum.words.describe import title_of
 from noctilum.words.speech import Speech
 from noctilum.words.teller import message
@@ -37,6 +41,8 @@ from noctilum.words.teller import message
 UNKNOWN = "–"
 DENSE_FROM = 8
 """Columns from which a table is set smaller."""
+LEAST_CURVE = 4
+"""Rows from which a reading over time is drawn."""
 LADDER_STEPS = 31
 """Steps of time that fit the width of a page."""
 
@@ -231,17 +237,70 @@ def _table(made: Made, speech: Speech) -> Sequence[Shape]:
     """Write a reading as the table of the columns that people are shown, or those chosen, series left to charts."""
     answer = made.answers["answer"]
     spec = READINGS.of(answer)
-    columns = columns_of(made)
     sentences = " ".join(each.text for each in getattr(answer, "sentences", []))
     shapes: list[Shape] = [Words(sentences)] if sentences else []
+    rows = spec.found(answer)
+    if spec.curves and len(rows) >= LEAST_CURVE:
+        shapes.append(_curves(spec, answer, rows, speech))
+        if len(rows) > MOST_ROWS and not made.spec.columns:
+            return shapes
+    columns = _with_series(spec, made)
     if columns:
-        rows = [
-            Row([Cell(written(each, each.value(row), speech)) for each in columns])
-            for row in spec.found(answer)[: made.spec.limit or MOST_ROWS]
+        written_rows = [
+            Row([_cell(each, each.value(row), speech) for each in columns])
+            for row in rows[: made.spec.limit or MOST_ROWS]
         ]
         heads = [Head(title_of(each, speech, answer), each.is_number) for each in columns]
-        shapes.append(Table(heads, rows, dense=len(columns) >= DENSE_FROM))
+        shapes.append(Table(heads, written_rows, dense=len(columns) >= DENSE_FROM))
     return shapes
+
+
+def _with_series(spec: ReadingSpec, made: Made) -> Sequence[Column]:
+    """Give a table's columns, with the lines that people are shown besides after the first."""
+    columns = list(columns_of(made))
+    if made.spec.columns or not columns:
+        return columns
+    rows = spec.found(made.answers["answer"])
+    lines = [each for each in spec.shown() if each.kind == "series" and any(each.value(row) for row in rows)]
+    return [columns[0], *lines, *columns[1:]]
+
+
+def _cell(column: Column, value: Any, speech: Speech) -> Cell:
+    if column.kind == "series":
+        return Cell("", curve=tuple(value or ()))
+    return Cell(written(column, value, speech))
+
+
+def _curves(spec: ReadingSpec, answer: Any, rows: Sequence[Any], speech: Speech) -> Shape:
+    """Draw a reading over time; ranks stand best up, and one that was not found breaks its line."""
+    columns = {each.name: each for each in spec.columns()}
+    along, *told = spec.columns()[0], *(columns[name] for name in spec.curves)
+    days = [along.value(row) for row in rows]
+    titles = [title_of(each, speech, answer) for each in told]
+    values = [[each.value(row) or (None if each.kind == "place" else each.value(row)) for row in rows] for each in told]
+    curves = [(title, some) for title, some in zip(titles, values, strict=True) if any(v is not None for v in some)]
+    svg = charts.curves(days, curves, speech, best_up=told[0].kind == "place")
+    ends = (0, len(rows) - 1)
+    heads = (title_of(along, speech, answer), *titles)
+    said = [[written(each, each.value(rows[at]), speech) for each in (along, *told)] for at in ends]
+    return Chart(svg, speech.text(spec.summary), [heads, *said], headed=True)
+
+
+def _local_grid(made: Made, speech: Speech) -> Sequence[Shape]:
+    """Draw the points of a grid as they lie, north above."""
+    found = made.answers["answer"]
+    size = range(found.size)
+
+    def laid(point: Callable[[Any], Step]) -> Sequence[Sequence[Step]]:
+        steps = {(row.down, row.across): point(row) for row in found.rows}
+        return [[steps.get((down, across), _step(None)) for across in size] for down in size]
+
+    sides = [Side(speech.say("now"), laid(lambda row: _step((row.rank or 0) if row.checked else None)))]
+    if found.before is not None:
+        was = laid(lambda row: _step(None if row.moved == "unknown" else row.before or 0))
+        sides.append(Side(speech.say("before"), was))
+    sentences = " ".join(each.text for each in found.sentences)
+    return [Words(sentences), Grid(sides, speech.say("Ranks at each point, north above; n/f is not found."))]
 
 
 _DRAWING: Mapping[str, Callable[[Made, Speech], Sequence[Shape]]] = {
@@ -252,5 +311,6 @@ _DRAWING: Mapping[str, Callable[[Made, Speech], Sequence[Shape]]] = {
     "notes": _notes,
     "breakdown": _breakdown,
     "ladder": _ladder,
+    "local-grid": _local_grid,
     "table": _table,
 }

@@ -32,6 +32,7 @@ def frozen(document: Document) -> bytes:
         "title": document.title,
         "made_on": str(document.made_on),
         "paper": document.paper,
+        "cover": document.cover,
         "head": _head(document.head),
         "line": document.line.model_dump(mode="json") if document.line is not None else None,
         "blocks": [_block(made) for made in document.blocks],
@@ -107,6 +108,7 @@ def thawed(body: bytes, digest: str, summary: tuple[str, ...]) -> Document:
         blocks=tuple(_made(each) for each in told["blocks"]),
         left_out=tuple(LeftOut(**left) for left in told["left_out"]),
         paper=told["paper"],
+        cover=told.get("cover", False),
     )
 
 

@@ -11,6 +11,7 @@ from noctilum.reports.document import Document, Made
 from noctilum.reports.drawing import about_of, drawn
 from noctilum.reports.numbers import readable
 from noctilum.reports.shapes import Shape
+from noctilum.reports.titles import title_of_block
 from noctilum.wire.readings import Reading
 from noctilum.words.speech import Speech
 
@@ -51,6 +52,8 @@ class Layout:
     left_out_title: str
     left_out: Sequence[str]
     end: Sequence[str]
+    cover: Sequence[str]
+    """What stands on a page before the first, from above; empty for none."""
     words: Mapping[str, str]
 
 
@@ -73,6 +76,7 @@ def laid_out(document: Document) -> Layout:
         left_out_title=speech.say("Left out of this report, for want of data") if document.left_out else "",
         left_out=_left_out(document),
         end=[*document.head.cautions, _made_on(document, speech)],
+        cover=_cover(document, speech),
         words={"of": speech.say("of"), "from": speech.say("What these figures are from"), "save": speech.say("Save")},
     )
 
@@ -95,6 +99,15 @@ def _window(document: Document, speech: Speech) -> str:
     return " ".join(said)
 
 
+def _cover(document: Document, speech: Speech) -> Sequence[str]:
+    if not document.cover:
+        return ()
+    n, window, look = speech.numbers, document.head.window, document.look
+    host = speech.say("Search report, {host}", host=document.host)
+    made = speech.say("{agency}, {day}", agency=look.agency, day=n.day(document.made_on))
+    return look.client_name, document.title, host, n.span(window.first, window.last), made
+
+
 def _left_out(document: Document) -> Sequence[str]:
     by_why = groupby(sorted(document.left_out, key=lambda each: each.why), key=lambda each: each.why)
     return [f"{', '.join(each.block for each in some)}: {why}" for why, some in by_why]
@@ -111,7 +124,7 @@ def _made_on(document: Document, speech: Speech) -> str:
 def _section(number: int, made: Made, speech: Speech) -> Section:
     return Section(
         number=number,
-        title=made.spec.title or speech.text(made.block.title),
+        title=title_of_block(made, speech),
         about=about_of(made, speech),
         commentary=made.spec.commentary,
         shapes=drawn(made, speech),

@@ -19,6 +19,8 @@ class Cell:
     mark: Mark = ""
     strong: bool = False
     aside: bool = False
+    curve: Sequence[float | None] = ()
+    """Figures drawn as a line in the place of a text."""
 
 
 @dataclass(frozen=True)
@@ -131,4 +133,21 @@ class Ladder:
     shape: Literal["ladder"] = "ladder"
 
 
-Shape = Table | Words | Listing | Facts | Chart | Ladder
+@dataclass(frozen=True)
+class Side:
+    """Points around a place at one time, north above, each in the band of its rank."""
+
+    name: str
+    rows: Sequence[Sequence[Step]]
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Points around a place, as they are and as they were side by side."""
+
+    sides: Sequence[Side]
+    caption: str
+    shape: Literal["grid"] = "grid"
+
+
+Shape = Table | Words | Listing | Facts | Chart | Ladder | Grid

@@ -17,6 +17,7 @@ from noctilum.core.cells import cell
 from noctilum.reports.document import Document, Made
 from noctilum.reports.numbers import readable
 from noctilum.reports.tables import tables
+from noctilum.reports.titles import title_of_block
 from noctilum.wire.columns import Column
 from noctilum.words.describe import title_of
 from noctilum.words.speech import Speech
@@ -39,15 +40,10 @@ def render_xlsx(document: Document) -> bytes:
         used = {speech.say("Search report, {host}", host="").lower()}
         for made in document.blocks:
             for _, columns, rows, answer in tables(made):
-                name = _free_name(title_of_block(made, speech), used)
+                name = _free_name(title_of_block(made, speech) or made.spec.kind, used)
                 sheet = _sheet(book, name, columns, rows, answer, speech)
                 _chart(book, sheet, name, columns, len(rows), readable(document.look.colour))
     return out.getvalue()
-
-
-def title_of_block(made: Made, speech: Speech) -> str:
-    """Give the title a block stands under."""
-    return made.spec.title or speech.text(made.block.title) or made.spec.kind
 
 
 def _first_sheet(book: Any, document: Document, speech: Speech) -> None:
@@ -148,7 +144,7 @@ def render_csv(document: Document, digest: str) -> bytes:
             files.append(
                 {
                     "file": name,
-                    "block": title_of_block(made, speech),
+                    "block": title_of_block(made, speech) or made.spec.kind,
                     "reading": reading,
                     "rows": len(rows),
                     "columns": {each.name: speech.text(each.how) for each in columns},

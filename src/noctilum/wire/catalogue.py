@@ -40,6 +40,7 @@ READINGS = Catalogue(
             say="noctilum.words.tell:timeline",
             rows="points",
             by=("by",),
+            curves=("clicks",),
         ),
         ReadingSpec(
             name="breakdown",
@@ -76,6 +77,7 @@ READINGS = Catalogue(
             rows="months",
             flat=banded,
             by=("of",),
+            curves=("shown", "new", "lost"),
         ),
         ReadingSpec(
             name="weekdays",
@@ -98,6 +100,7 @@ READINGS = Catalogue(
             say="noctilum.words.tell:life",
             rows="weeks",
             by=("item",),
+            curves=("clicks",),
         ),
         ReadingSpec(
             name="drivers",
@@ -226,6 +229,7 @@ READINGS = Catalogue(
             depends=("trials", "today"),
             path="trials/{number}",
             tables={"secondary": "secondary"},
+            curves=("treated", "expected", "control"),
         ),
         ReadingSpec(
             name="trial-plan",
@@ -259,6 +263,7 @@ READINGS = Catalogue(
             say="noctilum.words.tell_targets:target",
             depends=("targets", "siblings", "keywords", "today"),
             path="targets/{number}",
+            curves=("now", "path", "alone"),
         ),
         ReadingSpec(
             name="rank-summary",
@@ -296,6 +301,7 @@ READINGS = Catalogue(
             say="noctilum.words.tell_ranks:keyword",
             depends=("keywords", "competitors"),
             path="keywords/{number}/history",
+            curves=("rank", "provider"),
         ),
         ReadingSpec(
             name="share-of-voice",

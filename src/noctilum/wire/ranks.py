@@ -559,7 +559,7 @@ class FeatureEffect(Reading):
 class GridQuery(Question):
     """Which grid, and how it was at which time."""
 
-    number: int = word(ge=1, le=LARGEST, description="The grid")
+    number: int = word(0, ge=0, le=LARGEST, description="The grid; 0 for the site's first")
     window: str = Field(default="P28D", max_length=40, description="As of every reading; its end counts")
     against: str = Field(default="before", max_length=40, description="before, year, none, or a window; its end counts")
     domain: str = Field(

@@ -40,6 +40,7 @@ class ReportBody(Asked):
     filter: str = Field(default="", max_length=4000, description="Only what passes, in every block")
     season: bool = Field(default=True, description="Net of what the year does, where a year is held")
     paper: Literal["A4", "Letter"] = "A4"
+    cover: bool = Field(default=False, description="Begin what is printed with a page for title, client and days")
     blocks: Annotated[list[BlockSpec], Field(min_length=1, max_length=MOST_BLOCKS)]
 
 

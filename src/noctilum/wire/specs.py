@@ -54,6 +54,8 @@ class ReadingSpec:
     """Further tables: name → the field of the answer that holds their rows."""
     whole: Mapping[str, Any] = field(default_factory=dict)
     """What an export asks for where nothing else is asked: the parameters that leave rows out by default."""
+    curves: tuple[str, ...] = ()
+    """Columns that a report draws as curves over the rows, whose first column is a day or a month; the first leads."""
 
     @property
     def compares(self) -> bool:

@@ -19,6 +19,7 @@
 #set document(title: d.client + ": " + d.title, date: none)
 #set text(font: ("Archivo", "DejaVu Sans"), size: 9.6pt, fill: ink, lang: d.lang, region: d.region, number-width: "tabular")
 #set par(leading: 0.6em, spacing: 6pt)
+#show emph: set text(font: serif)
 #show heading: set block(above: 0pt, below: 0pt)
 #show heading: set text(font: serif)
 #show heading.where(level: 1): set text(size: 23pt, weight: 600)
@@ -50,7 +51,19 @@
   ..if way == "up" { ((0pt, 5pt), (6pt, 5pt), (3pt, 0pt)) } else { ((0pt, 0pt), (6pt, 0pt), (3pt, 5pt)) },
 ))
 
-#let cell(c, n) = {
+#let spark(values) = {
+  let known = values.filter(each => each != none)
+  let top = calc.max(..known, 1e-9)
+  let (wide, high) = (17mm, 3.2mm)
+  let step = wide / calc.max(values.len() - 1, 1)
+  let points = values.enumerate().filter(((at, each)) => each != none).map(((at, each)) => (at * step, high * (1 - each / top)))
+  box(width: wide, height: high, curve(
+    stroke: .7pt + rgb("#2A7558"),
+    curve.move(points.first()), ..points.slice(1).map(each => curve.line(each)),
+  ))
+}
+
+#let cell(c, n) = if c.curve.len() > 0 { if c.curve.any(each => each != none) { spark(c.curve) } } else {
   let fill = ways.at(c.way, default: if c.aside { ink2 } else { ink })
   let told = text(fill: fill, weight: if c.strong { 700 } else { 400 }, soft(c.text, n: n))
   if c.mark != "" { mark(c.mark, fill) }
@@ -69,7 +82,9 @@
     let told = t.rows.map(row => row.cells.at(at).text)
     let marks = if t.rows.any(row => row.cells.at(at).mark != "") { 8.5pt } else { 0pt }
     let title-word = widest(title.title.split(regex("[\s\-]")).map(each => each + "-"), head)
-    let natural = widest(told, size) * 1.04 + marks
+    let lines = t.rows.any(row => row.cells.at(at).curve.len() > 0)
+    let natural = if lines { 17mm } else { widest(told, size) * 1.04 + marks }
+    if lines { return (words: false, least: natural + 2 * pad) }
     if title.number { (words: false, least: calc.max(natural, title-word) + 2 * pad + .5pt) } else {
       let least = calc.max(calc.min(title-word, 30mm), calc.min(natural, if at == 0 { 34mm } else { 16mm }))
       let room = 2 * pad + apart(t, at)
@@ -168,6 +183,23 @@
   )
 }
 
+#let side-of(side) = {
+  text(size: 8.4pt, fill: ink2, side.name) + v(-3pt)
+  grid(columns: (9mm,) * side.rows.first().len(), rows: 8mm, gutter: 1pt, align: center + horizon, ..side.rows.flatten().map(step => {
+    if step.band == 0 { grid.cell(stroke: .4pt + rule)[] } else {
+      grid.cell(fill: bands.at(step.band - 1), text(
+        size: if step.band == 7 { 6.4pt } else { 8.4pt }, fill: if step.band <= 3 { white } else { ink }, step.text,
+      ))
+    }
+  }))
+}
+
+#let grid-of(g) = block(breakable: false, {
+  grid(columns: (auto,) * g.sides.len(), column-gutter: 14mm, ..g.sides.map(side-of))
+  v(-1pt)
+  text(size: 8.4pt, fill: ink2, g.caption)
+})
+
 // Commentary, from the tree of its Markdown.
 #let inline(nodes) = nodes.map(node => {
   let kind = node.type
@@ -203,8 +235,8 @@
 }).join()
 
 #let shapes = (
-  table: table-of, facts: facts-of, chart: chart-of, ladder: ladder-of,
-  words: w => par(soft(w.text)),
+  table: table-of, facts: facts-of, chart: chart-of, ladder: ladder-of, grid: grid-of,
+  words: w => block(sticky: true, par(soft(w.text))),
   listing: l => enum(..l.lines.map(each => soft(each))),
 )
 
@@ -228,6 +260,19 @@
   for each in s.shapes { (shapes.at(each.shape))(each) }
 }
 
+#if d.cover.len() > 0 {
+  page(header: none, footer: none, margin: (x: 28mm, top: 88mm, bottom: 24mm), {
+    if d.logo != none { image(bytes(d.logo.body), format: d.logo.kind, height: 16mm, alt: d.client) + v(10mm) }
+    set text(fill: ink2, size: 11pt)
+    text(size: 13pt, weight: 600, fill: hue, soft(d.cover.first()))
+    parbreak()
+    block(above: 12pt, below: 18pt, stroke: (top: 1.6pt + hue), inset: (top: 14pt), width: 100%, {
+      set par(leading: 0.4em)
+      text(font: serif, size: 28pt, weight: 600, fill: ink, hyphenate: true, soft(d.cover.at(1), n: 18))
+    })
+    for line in d.cover.slice(2) { par(soft(line)) }
+  })
+}
 #block(below: 8pt, {
   set par(leading: 0.42em)
   heading(level: 1, text(hyphenate: true, soft(d.title, n: 20)))
