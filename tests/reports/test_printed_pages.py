@@ -1,9 +1,12 @@
 """What a printed edition is made of, looked at by another reader: tags, outline, fonts, nothing beyond the margins."""
 
+import csv
 import io
 import re
+import zipfile
 from xml.etree import ElementTree
 
+import openpyxl
 import pypdf
 import pytest
 from PIL import Image
@@ -12,7 +15,9 @@ from tests.reports.test_editions import body
 from tests.reports.test_sending import report_of
 
 from noctilum.actions import editions
-from noctilum.core.errors import NotThere
+from noctilum.actions.read import read
+from noctilum.actions.site_access import open_site
+from noctilum.core.errors import Nonsense, NotThere
 from noctilum.reports.layout import laid_out
 from noctilum.wire.catalogue import READINGS
 
@@ -91,6 +96,31 @@ def test_a_reading_over_time_is_drawn_as_curves_and_left_to_other_files_where_it
     assert [row.cells[0].text for row in short.shapes[2].rows][:: len(short.shapes[2].rows) - 1] == [first, last]
     page = editions.file(install, number, "html").body.decode()
     assert page.count("<svg") >= 2 and page.count("<caption>Show figures") == 2
+
+
+@pytest.mark.parametrize(("order", "turned"), [("impressions", False), ("-impressions", True), ("key", False)])
+def test_rows_stand_in_the_order_asked_for_in_every_format(install, site, pulled, order, turned):
+    block = {"kind": "breakdown", "options": {"dimension": "page", "sort": "clicks"}, "order": order, "limit": 9}
+    made = report_of(install, site, f"by {order}", body=body(window="P28D", blocks=[block]), recipients=[], schedule="")
+    number = editions.drafted(install, made.id, NOW, "Ines").id
+    (section,) = laid_out(editions.document(install, number)[0]).sections
+    shown = [row.cells[0].text for row in section.shapes[-1].rows]
+    plain = {row.key: row for row in read(open_site(install, site, today=NOW.date()), "breakdown", dimension="page",
+                                          window="P28D", limit=9, sort="clicks").rows}  # fmt: skip
+    by_key = order == "key"
+    assert shown == sorted(plain, key=lambda key: key if by_key else plain[key].now.impressions,
+                           reverse=not by_key and not turned)  # fmt: skip
+    with zipfile.ZipFile(io.BytesIO(editions.file(install, number, "zip").body)) as packed:
+        (name,) = (each for each in packed.namelist() if each.endswith(".csv"))
+        lines = list(csv.DictReader(io.StringIO(packed.read(name).decode("utf-8-sig"))))
+    book = openpyxl.load_workbook(io.BytesIO(editions.file(install, number, "xlsx").body))
+    sheet = [row[0].value for row in book.worksheets[1].iter_rows(min_row=2)]
+    assert [next(iter(line.values())) for line in lines] == shown == sheet
+
+
+def test_an_order_by_no_column_is_refused(install, site, pulled):
+    with pytest.raises(Nonsense, match="no column 'mood'"):
+        report_of(install, site, "mood", body=body(blocks=[{"kind": "breakdown", "order": "-mood"}]), recipients=[])
 
 
 def test_a_column_of_any_width_keeps_its_words_on_the_page(install, site, pulled):

@@ -5898,6 +5898,12 @@ export interface components {
                 [key: string]: string | number | boolean | string[];
             };
             /**
+             * Order
+             * @description The column its rows stand by, largest first, texts from A on; - turns it round
+             * @default
+             */
+            order?: string;
+            /**
              * Stay
              * @description Stay with the reason where there is nothing to show
              * @default false

@@ -364,6 +364,7 @@ function Options({
             />
           </label>
         )}
+        {(about?.columns.length ?? 0) > 0 && <Order block={block} columns={about?.columns ?? []} change={change} />}
         {(about?.options ?? []).map((each) => (
           <label key={each.name} title={each.about}>
             {each.name}
@@ -406,6 +407,48 @@ function Options({
         )}
       </div>
     </Section>
+  );
+}
+
+/** Which column the rows of a block stand by, and whether from the other end. */
+function Order({
+  block,
+  columns,
+  change,
+}: {
+  block: Block;
+  columns: BlockAbout['columns'];
+  change: (change: Partial<Block>) => void;
+}) {
+  const order = block.order ?? '';
+  const [name, turned] = [order.replace(/^-/, ''), order.startsWith('-')];
+  return (
+    <>
+      <label>
+        <Trans>Rows ordered by</Trans>
+        <select
+          value={name}
+          onChange={(e) => change({ order: e.target.value && `${turned ? '-' : ''}${e.target.value}` })}
+        >
+          <option value="">{t`as the reading gives them`}</option>
+          {columns.map((each) => (
+            <option key={each.name} value={each.name}>
+              {each.title} {each.group}
+            </option>
+          ))}
+        </select>
+      </label>
+      {name && (
+        <label className="check">
+          <input
+            type="checkbox"
+            checked={turned}
+            onChange={(e) => change({ order: `${e.target.checked ? '-' : ''}${name}` })}
+          />{' '}
+          <Trans>turned round</Trans>
+        </label>
+      )}
+    </>
   );
 }
 

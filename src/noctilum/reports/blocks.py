@@ -189,7 +189,8 @@ def _with_options(block: Block, spec: BlockSpec) -> Block:
 
 def _check_columns(reading: ReadingSpec, spec: BlockSpec) -> None:
     known = [each.name for each in reading.columns()]
-    unknown = [name for name in spec.columns if name not in known]
+    ordered = [spec.order.removeprefix("-")] if spec.order else []
+    unknown = [name for name in (*spec.columns, *ordered) if name not in known]
     if unknown:
         what = worded("{name} has no column {unknown!r}.", name=reading.name, unknown=unknown[0])
         raise Nonsense("no-such-column", what, where=spec.kind, remedy=worded("one of {known}", known=", ".join(known)))

@@ -29,7 +29,7 @@ from noctilum.reports.shapes import (
     Way,
     Words,
 )
-from noctilum.reports.tables import columns_of
+from noctilum.reports.tables import columns_of, rows_of
 from noctilum.wire import readings as wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.columns import Column
@@ -239,9 +239,9 @@ def _table(made: Made, speech: Speech) -> Sequence[Shape]:
     spec = READINGS.of(answer)
     sentences = " ".join(each.text for each in getattr(answer, "sentences", []))
     shapes: list[Shape] = [Words(sentences)] if sentences else []
-    rows = spec.found(answer)
+    rows = rows_of(made, answer)
     if spec.curves and len(rows) >= LEAST_CURVE:
-        shapes.append(_curves(spec, answer, rows, speech))
+        shapes.append(_curves(spec, answer, spec.found(answer), speech))
         if len(rows) > MOST_ROWS and not made.spec.columns:
             return shapes
     columns = _with_series(spec, made)

@@ -9,7 +9,7 @@ from noctilum.wire.reports import BlockSpec
 from noctilum.words.describe import described
 from noctilum.words.speech import Speech
 
-UNSAID = (*FRAMED, "limit", "offset", "sort")
+UNSAID = (*FRAMED, "limit", "offset")
 """Parameters that a block says in a way of its own, or not at all."""
 
 

@@ -15,6 +15,25 @@ from noctilum.wire.specs import ReadingSpec
 from noctilum.words.teller import message
 
 
+def rows_of(made: Made, answer: Any) -> Sequence[Any]:
+    """Give the rows of one of a block's readings in the order that the block asks for, else as they are given.
+
+    Largest first, texts from A on, turned round by a minus before the column; what is not known stands last.
+    """
+    reading = READINGS.of(answer)
+    rows = reading.found(answer)
+    name = made.spec.order.removeprefix("-")
+    column = next((each for each in reading.columns() if each.name == name), None)
+    if column is None:
+        return rows
+    known = [row for row in rows if column.value(row) is not None]
+    if any(isinstance(column.value(row), list | tuple) for row in known):
+        return rows
+    down = not all(isinstance(column.value(row), str) for row in known)
+    ordered = sorted(known, key=column.value, reverse=down != made.spec.order.startswith("-"))
+    return [*ordered, *(row for row in rows if column.value(row) is None)]
+
+
 def columns_of(made: Made) -> Sequence[Column]:
     """Give the columns of a block that is one reading's table: those chosen, else those shown that are filled."""
     answer = made.answers["answer"]
@@ -64,7 +83,7 @@ def tables(made: Made) -> Iterator[tuple[str, Sequence[Column], Sequence[Any], A
         if made.spec.kind == HEADLINE.name:
             yield reading.name, HEADLINE_COLUMNS, _headline(answer), answer
             continue
-        rows = reading.found(answer)
+        rows = rows_of(made, answer)
         if rows and reading.row() is not None:
             chosen = _chosen(reading, made.spec.columns)
             yield reading.name, chosen if made.spec.columns else filled(chosen, rows), rows, answer

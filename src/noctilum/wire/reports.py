@@ -28,6 +28,11 @@ class BlockSpec(Asked):
     window: str = Field(default="", max_length=40, description="In place of the report's")
     against: str = Field(default="", max_length=40, description="In place of the report's")
     columns: list[Line] = Field(default=[], max_length=30, description="Of its table, in this order")
+    order: Line = Field(
+        default="",
+        max_length=61,
+        description="The column its rows stand by, largest first, texts from A on; - turns it round",
+    )
     limit: int | None = Field(default=None, ge=1, le=200, description="Rows at most")
     stay: bool = Field(default=False, description="Stay with the reason where there is nothing to show")
 
