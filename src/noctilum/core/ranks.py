@@ -24,6 +24,7 @@ Choice = Literal["last", "best", "average"]
 
 DEEPEST_SEEN = 20
 """A place beyond it brings nothing to visibility."""
+_RATES = np.append(0.0, reference_rates(DEEPEST_SEEN))
 USUAL_WEIGHT = 3
 LATEST_DAYS = 7
 """A window is told by each keyword's latest check in its last seven days."""
@@ -41,9 +42,9 @@ def rate_at(rank: Floats) -> Floats:
     >>> rate_at(np.array([1.0, 11.0, 21.0, np.nan])).round(5).tolist()
     [0.3, 0.01785, 0.0, 0.0]
     """
-    seen = np.isfinite(rank) & (rank >= 1) & (rank <= DEEPEST_SEEN)
-    place = np.where(seen, np.nan_to_num(rank), 1).astype(np.int64)
-    return np.where(seen, reference_rates(DEEPEST_SEEN)[place - 1], 0.0)
+    seen = (rank >= 1) & (rank <= DEEPEST_SEEN)
+    rates: Floats = _RATES[np.where(seen, rank, 0).astype(np.int64)]
+    return rates
 
 
 def visibility(rank: Floats, weight: Floats, volume: Floats | None = None, checked: Mask | None = None) -> float | None:

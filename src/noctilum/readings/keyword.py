@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.errors import NotThere, worded
+from noctilum.core.table import Grouped
 from noctilum.core.windows import Window
 from noctilum.datasets.lookups import TRACKED
 from noctilum.history import Question
@@ -121,7 +122,7 @@ def _rows(
     for day, rank, spot, page in columns:
         average, shown = provider.get(day, (None, 0))
         there = features.get(day, ([], []))
-        rows[day] = wire.RankDay.model_construct(
+        rows[day] = wire.RankDay.unchecked(
             day=date.fromordinal(day),
             rank=rank,
             spot=spot,
@@ -191,17 +192,23 @@ def _rivals(
     order = sorted(
         (n for n, text in enumerate(texts) if text != own), key=lambda n: (texts[n] not in named, -worth[n], texts[n])
     )[:MOST_RIVALS]
-    place = {int(day): n for n, day in enumerate(dict.fromkeys(days.tolist()))}
-    return [_rival(found, at == n, texts[n], texts[n] in named, int(seen[n]), place) for n in order]
+    listed = np.unique(days)
+    return [_rival(found, at == n, texts[n], texts[n] in named, int(seen[n]), listed) for n in order]
 
 
 def _rival(
-    found: object, mine: npt.NDArray[np.bool_], domain: str, named: bool, seen: int, place: Mapping[int, int]
+    found: Grouped,
+    mine: npt.NDArray[np.bool_],
+    domain: str,
+    named: bool,
+    seen: int,
+    listed: npt.NDArray[np.int64],
 ) -> wire.Rival:
-    keys, figures = found.keys, found.figures  # type: ignore[attr-defined]
-    means = np.round(figures["listed_milli"][mine] / 1000 / np.maximum(figures["seen"][mine], 1), 2).tolist()
-    ranks: list[float | None] = [None] * len(place)
-    for day, mean in zip(keys[1][mine].tolist(), means, strict=True):
-        if day in place:
-            ranks[place[day]] = mean
+    figures, days = found.figures, found.keys[1][mine]
+    means = np.round(figures["listed_milli"][mine] / 1000 / np.maximum(figures["seen"][mine], 1), 2)
+    at = np.minimum(np.searchsorted(listed, days), listed.size - 1)
+    there = listed[at] == days
+    placed = np.full(listed.size, None, dtype=object)
+    placed[at[there]] = means[there]
+    ranks: list[float | None] = placed.tolist()
     return wire.Rival(domain=domain, named=named, seen=seen, now=ranks[-1] if ranks else None, ranks=ranks)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import cached_property
@@ -420,22 +420,29 @@ def kept_of(site: SiteAccess, asked: TrackedQuery) -> tuple[KeywordOut, ...]:
             worded("{key} tracks no keyword yet.", key=site.key),
             remedy="add some under Keywords, or with `noctilum keywords`",
         )
-    return tuple(each for each in every if _wanted(each, asked))
+    tests = _tests(asked)
+    return tuple(each for each in every if all(test(each) for test in tests))
 
 
-def _wanted(keyword: KeywordOut, asked: TrackedQuery) -> bool:
-    exact = (
-        (asked.device, keyword.device),
-        (asked.place, keyword.place),
-        (asked.track, keyword.track),
-        (asked.on and asked.on.lower(), keyword.engine.lower()),
-    )
-    return (
-        all(wanted is None or wanted == is_ for wanted, is_ in exact)
-        and (asked.tag is None or asked.tag in keyword.tags)
-        and asked.find.strip().lower() in keyword.term
-        and (keyword.pinned or not asked.pinned)
-    )
+def _tests(asked: TrackedQuery) -> list[Callable[[KeywordOut], bool]]:
+    """Give what a question asks of each keyword; nothing where it asks for all."""
+    tests: list[Callable[[KeywordOut], bool]] = []
+    if asked.device is not None:
+        tests.append(lambda keyword: keyword.device == asked.device)
+    if asked.place is not None:
+        tests.append(lambda keyword: keyword.place == asked.place)
+    if asked.track is not None:
+        tests.append(lambda keyword: keyword.track == asked.track)
+    if asked.on is not None:
+        engine = asked.on.lower()
+        tests.append(lambda keyword: keyword.engine.lower() == engine)
+    if asked.tag is not None:
+        tests.append(lambda keyword: asked.tag in keyword.tags)
+    if find := asked.find.strip().lower():
+        tests.append(lambda keyword: find in keyword.term)
+    if asked.pinned:
+        tests.append(lambda keyword: keyword.pinned)
+    return tests
 
 
 def frame_of(site: SiteAccess, asked: object) -> Frame:

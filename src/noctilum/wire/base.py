@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from datetime import date
-from typing import Annotated, Any
+from typing import Annotated, Any, Self
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
@@ -62,6 +62,19 @@ class Wire(BaseModel):
     """What the service answers: fields that are not known are passed over, so that older clients read it."""
 
     model_config = ConfigDict(extra="ignore", frozen=True)
+
+    @classmethod
+    def unchecked(cls, **values: Any) -> Self:
+        """Make one of values that are right, one for every field: a tenth of the time, for long answers."""
+        made = cls.__new__(cls)
+        _put(made, "__dict__", values)
+        _put(made, "__pydantic_fields_set__", set(values))
+        _put(made, "__pydantic_extra__", None)
+        _put(made, "__pydantic_private__", None)
+        return made
+
+
+_put = object.__setattr__
 
 
 class Kept(Wire):
