@@ -58,6 +58,16 @@ def test_counts_slices_and_the_best_are_those_of_plain_loops(found, first, more)
                 assert day[look] == plain.day[(plain.keyword == look) & (plain.rank == ranks.min())].max()
 
 
+@given(
+    st.lists(CHECK, min_size=1, max_size=60), st.lists(st.tuples(st.integers(1, 30), st.integers(0, 30)), max_size=5)
+)
+def test_many_spans_at_once_are_each_counted_as_by_itself(found, spans):
+    held, _ = both(found)
+    spans = [(first, first + more) for first, more in spans]
+    looks = np.array([3, -1, 0, 2])
+    assert held.many(looks, spans) == [int(held.counts(looks, *span).sum()) for span in spans]
+
+
 def test_what_was_never_looked_up_is_unknown_everywhere():
     held, _ = both([(0, 5, 3.0)])
     never = np.array([-1, 0])

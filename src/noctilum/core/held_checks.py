@@ -69,6 +69,14 @@ class HeldChecks:
         """Count the checks of each look from a day to a day, both included."""
         return self._before(looks, last + 1) - self._before(looks, first)
 
+    def many(self, looks: Ints, spans: Sequence[tuple[int, int]]) -> list[int]:
+        """Count the checks of all these looks together from a day to a day, both included, for each span of days."""
+        mine = np.sort(looks[looks >= 0])[:, None] * _DAYS
+        edges = np.array([(first, last + 1) for first, last in spans], dtype=np.int64).ravel()
+        stand = np.searchsorted(self._codes, (mine + edges[None, :]).ravel()).reshape(mine.size, len(spans), 2)
+        counted: list[int] = (stand[:, :, 1] - stand[:, :, 0]).sum(axis=0).tolist()
+        return counted
+
     def slice_of(self, look: int, first: int, last: int) -> slice:
         """Say where the checks of one look from a day to a day stand."""
         if look < 0:

@@ -401,6 +401,10 @@ class Tracked:
         """Count each keyword's checks in a window."""
         return self.held.counts(self.looks, window.first.toordinal(), window.last.toordinal())
 
+    def checks_in(self, windows: Sequence[Window]) -> list[int]:
+        """Count the checks of all these keywords in each window."""
+        return self.held.many(self.looks, [(each.first.toordinal(), each.last.toordinal()) for each in windows])
+
     def checks_of(self, at: int, window: Window) -> slice:
         """Say where one keyword's checks of a window stand among all."""
         return self.held.slice_of(int(self.looks[at]), window.first.toordinal(), window.last.toordinal())

@@ -30,10 +30,11 @@ def features(site: SiteAccess, asked: wire.FeaturesQuery) -> wire.ResultFeatures
     """Tell each feature's share of lookups and the site's share of it, now, before and step for step."""
     of = tracked(site, asked)
     window, against = of.frame.window, of.frame.against
-    now, checks = _counts(of, window), _checks(of, window)
-    before, were = (_counts(of, against), _checks(of, against)) if against else ({}, 0)
     steps = steps_of(window, asked.step)
-    by_step = [(_counts(of, step), _checks(of, step)) for step in steps]
+    checks, *checked = of.checks_in([window, *([against] if against else []), *steps])
+    now = _counts(of, window)
+    before, were = (_counts(of, against), checked.pop(0)) if against else ({}, 0)
+    by_step = [(_counts(of, step), many) for step, many in zip(steps, checked, strict=True)]
     numbers = sorted({*now, *before}, key=lambda each: (-now.get(each, _Counts()).present, each))
     texts = dict(zip(numbers, site.history.texts("feature", numbers), strict=True))
     return wire.ResultFeatures(
@@ -73,10 +74,6 @@ def _row(name: str, now: _Counts, checks: int, before: _Counts, were: int) -> wi
 def share_of(part: int, whole: int) -> float | None:
     """Give a part of lookups; None of none."""
     return round(part / whole, 4) if whole else None
-
-
-def _checks(of: Tracked, window: Window) -> int:
-    return int(of.counts(window).sum())
 
 
 def _counts(of: Tracked, window: Window) -> dict[int, _Counts]:

@@ -96,7 +96,8 @@ def voice(site: SiteAccess, asked: wire.VoiceQuery) -> wire.ShareOfVoice:
         offset=asked.offset,
         matching=len(numbers),
         steps=[
-            wire.VoiceSteps(first=step.first, last=step.last, checks=_checks(of, step)) for step in steps
+            wire.VoiceSteps(first=step.first, last=step.last, checks=checks)
+            for step, checks in zip(steps, of.checks_in(steps), strict=True)
         ],
         rows=[
             _voice_row(of, number, texts[number], now, (shares, were, before is not None), by_step)
@@ -120,10 +121,6 @@ def own_domain(site: SiteAccess) -> str:
 def _number_of(site: SiteAccess, domain: str) -> int:
     found = site.history.term_id("domain", domain)
     return -1 if found is None else found
-
-
-def _checks(of: Tracked, step: Window) -> int:
-    return int(of.counts(step).sum())
 
 
 def _voice_row(
