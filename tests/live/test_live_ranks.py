@@ -316,7 +316,15 @@ def test_the_ladder_is_walked_with_the_keys_and_opens_a_keyword(page, live):
     page.keyboard.press("ArrowLeft")
     page.keyboard.press("Enter")
     expect(page).to_have_url(re.compile(r"/keywords/\d+"))
-    expect(page.get_by_role("region", name="Kept result pages")).to_contain_text("looked up")
+    kept = page.get_by_role("region", name="Kept result pages")
+    expect(kept).to_contain_text("looked up")
+    tables = kept.get_by_role("table")
+    expect(tables).to_have_count(2)
+    was, now = ([row.get_attribute("data-result") for row in each.locator("tr[data-result]").all()]
+                for each in tables.all())  # fmt: skip
+    expect(kept.locator(".joined path")).to_have_count(len({*was, *now}))
+    whole = [each for each in kept.locator(".joined path").all() if "C" in (each.get_attribute("d") or "")]
+    assert len(whole) == len({*was} & {*now})
 
 
 def test_keywords_are_tracked_and_dropped_in_the_console(page, live):

@@ -11,6 +11,7 @@ import { carried, useFrame } from '../mind/frame';
 import { capture, captures, keywordHistory } from '../mind/ranks';
 import { useTaken } from '../mind/taken';
 import { DASH, count, longDay, place, shortDay, signed, when } from '../mind/words';
+import { Joined } from '../skin/Joined';
 import { RankChip, Weight } from '../skin/RankCell';
 import { Said } from '../skin/Said';
 import { WindowBar } from '../skin/WindowBar';
@@ -471,6 +472,7 @@ function Beside({
   return (
     <div className="captures">
       <Page name="a" all={all} at={a} found={left.data} choose={(next) => choose({ a: next })} />
+      <Joined left={left.data} right={right.data} />
       <Page name="b" all={all} at={b} found={right.data} was={left.data} choose={(next) => choose({ b: next })} />
     </div>
   );
@@ -553,7 +555,7 @@ function Listing({ found, was }: { found: Capture; was?: Capture }) {
                 </tr>
               );
             }),
-          <tr key={result.rank} className={result.own ? 'own' : undefined}>
+          <tr key={result.rank} className={result.own ? 'own' : undefined} data-result={result.url}>
             <td className="num">{result.own ? <RankChip rank={result.rank} /> : result.rank}</td>
             <td>{result.domain}</td>
             <td className="small" title={result.title}>
