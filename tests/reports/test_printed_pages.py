@@ -46,6 +46,7 @@ def test_the_pages_are_tagged_bookmarked_in_their_paper_with_every_font_in_and_n
     read = pypdf.PdfReader(io.BytesIO(editions.file(install, number, "pdf").body))
     root = read.trailer["/Root"]
     assert root["/MarkInfo"]["/Marked"] and root["/StructTreeRoot"] and root["/Lang"].startswith(language)
+    whole = ""
     titles = [each["/Title"] for each in flat(read.outline)]
     assert len(titles) >= 8 and len(read.pages) >= 4
     for page in read.pages:
@@ -62,13 +63,15 @@ def test_the_pages_are_tagged_bookmarked_in_their_paper_with_every_font_in_and_n
             y = at[4] * by[1] + at[5] * by[3] + by[5]
             into.append((text.strip(), x, y, size * abs(by[0])))
 
-        page.extract_text(visitor_text=visit)
+        whole += page.extract_text(visitor_text=visit)
         for text, x, y, size in placed:
             if text:
                 assert 20 <= x <= width - 20 and 10 <= y <= height - 10, (text, x, y)
                 assert x + 0.28 * size * max(map(len, text.split("\n"))) <= width, (text, x, size)
         lowest = min((y, text) for text, _, y, _ in placed if text and y > 60)
         assert lowest[1] not in titles, "a heading stands alone at the foot of a page"
+    assert "\u200b" not in whole, "what is copied holds a sign that nobody wrote"
+    assert re.sub(r"\s", "", whole).count(LONG) == 2, "a word that is too long breaks, and nothing of it is lost"
 
 
 def test_a_cover_comes_first_alone_and_a_report_without_one_begins_with_its_finding(install, site, pulled):

@@ -11,10 +11,19 @@
 #let serif = ("Petrona", "DejaVu Serif", "DejaVu Sans")
 #let side = 16mm
 
-// Words too long for a measure of n letters may break anywhere; all others where words break.
-#let soft(told, n: 34) = told.replace(
-  regex("[^\s/\-]{" + str(n) + ",}"), found => found.text.clusters().join("\u{200B}"),
-)
+// Text whose words, where they are too long, may break anywhere, without a sign that would be copied along with them.
+#let broken(told, least, is-long) = {
+  let at = 0
+  for found in told.matches(regex("[^\\s/\\-]{" + str(least) + ",}")) {
+    told.slice(at, found.start)
+    if is-long(found.text) { found.text.clusters().join(h(0pt)) } else { found.text }
+    at = found.end
+  }
+  told.slice(at)
+}
+#let soft(told, n: 34) = broken(told, n, word => true)
+// The same for words that are wider than there is room at a size; known only where one is in context.
+#let fitted(told, room, size) = broken(told, 4, word => measure(text(size: size, word)).width > room)
 
 #set document(title: d.client + ": " + d.title, date: none)
 #set text(font: ("Archivo", "DejaVu Sans"), size: 9.6pt, fill: ink, lang: d.lang, region: d.region, number-width: "tabular")
@@ -63,9 +72,9 @@
   ))
 }
 
-#let cell(c, n) = if c.curve.len() > 0 { if c.curve.any(each => each != none) { spark(c.curve) } } else {
+#let cell(c) = if c.curve.len() > 0 { if c.curve.any(each => each != none) { spark(c.curve) } } else {
   let fill = ways.at(c.way, default: if c.aside { ink2 } else { ink })
-  let told = text(fill: fill, weight: if c.strong { 700 } else { 400 }, soft(c.text, n: n))
+  let told = text(fill: fill, weight: if c.strong { 700 } else { 400 }, c.text)
   if c.mark != "" { mark(c.mark, fill) }
   if c.way == "few" { underline(stroke: (paint: ink2, thickness: .6pt, dash: "dotted"), offset: 2pt, told) } else { told }
 }
@@ -103,27 +112,28 @@
 #let table-of(t) = context {
   let (size, head, pad) = if t.dense { (7.6pt, 7.2pt, 2pt) } else { (8.8pt, 8.2pt, 3pt) }
   let (columns, scale) = widths(t, size, head, pad, page.width - 2 * side)
-  let letters(at, size) = calc.max(3, int((columns.at(at) - 2 * pad) / (size * scale * 0.6)))
+  let room(at) = columns.at(at) - (2 * pad + apart(t, at)) * scale
+  let fit(at, told, size) = if scale == 1 and t.heads.at(at).number { told } else { fitted(told, room(at), size * scale) }
   let sides = t.heads.map(each => if each.number { right } else { left })
   set text(size: size * scale)
   set par(leading: 0.5em)
-  let last = t.rows.len()
   let roles = ("",) + t.rows.map(row => row.role)
   table(
     columns: columns,
     align: (x, y) => sides.at(x) + if y == 0 { bottom } else { horizon },
-    inset: (x, y) => (left: pad * scale + apart(t, x), right: pad * scale, y: if t.dense { 3.4pt } else { 4.2pt }),
+    inset: (x, y) => (left: (pad + apart(t, x)) * scale, right: pad * scale, y: if t.dense { 3.4pt } else { 4.2pt }),
     stroke: (x, y) => if y == 0 { (bottom: .6pt + edge) } else if roles.at(y, default: "") == "sum" {
       (top: .8pt + ink, bottom: .8pt + ink)
     } else { (bottom: .4pt + rule) },
     table.header(..t.heads.enumerate().map(((at, each)) => text(
-      size: head * scale, weight: 500, fill: ink2, hyphenate: scale < 1, soft(each.title, n: if scale < 1 { letters(at, head) } else { 30 }),
+      size: head * scale, weight: 500, fill: ink2, fit(at, each.title, head),
     ))),
     ..for row in t.rows {
       row.cells.enumerate().map(((at, c)) => table.cell(breakable: c.text.len() > 1500, {
         set text(fill: ink2) if row.role == "rest"
         set text(weight: 600) if row.role == "sum"
-        cell(if row.role == "rest" and c.way == "" { (..c, aside: true) } else if row.role == "sum" { (..c, strong: true) } else { c }, letters(at, size))
+        let set-as = if row.role == "rest" and c.way == "" { (aside: true) } else if row.role == "sum" { (strong: true) } else { (:) }
+        cell((..c, ..set-as, text: fit(at, c.text, size)))
       }))
     },
   )
@@ -177,7 +187,7 @@
             step.text,
           ))
         }),
-        cell(rung.change, 12),
+        cell(rung.change),
       )
     },
   )
@@ -204,7 +214,7 @@
 #let inline(nodes) = nodes.map(node => {
   let kind = node.type
   if kind == "text" { soft(node.text) }
-  else if kind == "code_inline" { raw(soft(node.text)) }
+  else if kind == "code_inline" { text(font: "DejaVu Sans Mono", size: .9em, soft(node.text)) }
   else if kind == "em" { emph(inline(node.children)) }
   else if kind == "strong" { strong(inline(node.children)) }
   else if kind == "softbreak" { [ ] }
@@ -221,7 +231,7 @@
   else if kind == "bullet_list" { list(..node.children.map(each => blocks(each.children))) }
   else if kind == "ordered_list" { enum(..node.children.map(each => blocks(each.children))) }
   else if kind == "blockquote" { block(stroke: (left: 1.2pt + edge), inset: (left: 8pt), blocks(node.children)) }
-  else if kind == "code_block" or kind == "fence" { text(size: 8.4pt, raw(soft(node.text), block: true)) }
+  else if kind == "code_block" or kind == "fence" { text(font: "DejaVu Sans Mono", size: 8pt, node.text.split("\n").map(line => soft(line.replace(" ", "\u{00A0}"))).join(linebreak())) }
   else if kind == "hr" { line(length: 100%, stroke: .6pt + edge) }
   else if kind == "table" {
     let rows = node.children.map(part => part.children).flatten()
