@@ -19,6 +19,7 @@ from noctilum.reports.commentary import as_tree
 from noctilum.reports.faces import every_unpacked
 from noctilum.reports.layout import Layout, Section
 
+REMEMBERS = 11
 PROGRAM = Path(__file__).parent / "templates" / "report.typ"
 
 
@@ -37,7 +38,14 @@ def write_pdf(layout: Layout) -> bytes:
 
 def _set(layout: Layout) -> bytes:
     written: bytes = typst.compile(PROGRAM, font_paths=_fonts(), sys_inputs=_given(layout))
+    _forget()
     return written
+
+
+def _forget() -> None:
+    """Let go of what Typst keeps of a page for the next ten it sets, 25 MB each, as hardly one is like another."""
+    for _ in range(REMEMBERS):
+        typst.compile(b"", font_paths=_fonts())
 
 
 def pages_of(layout: Layout) -> tuple[int, dict[int, int]]:
@@ -47,6 +55,7 @@ def pages_of(layout: Layout) -> tuple[int, dict[int, int]]:
         json.loads(typst.query(PROGRAM, f"<{label}>", field="value", font_paths=_fonts(), sys_inputs=given))
         for label in ("begins", "pages")
     )
+    _forget()
     return pages[0], {each["number"]: each["page"] for each in begins}
 
 
