@@ -66,6 +66,9 @@ class SearchModel:
         self._abroad = np.array([_country_tilt(world, t.language) for t in topics])
         self._born, self._gone = self._lives(rng)
         self._drift = self._drifts(rng)
+        self._codes, weights = zip(*world.countries, strict=True)
+        self._cells = np.asarray(weights)[None, :, None] * self._abroad[:, :, None] * DEVICE_SHARE[None, None, :]
+        self._masks: dict[str, npt.NDArray[np.bool_]] = {}
 
     def _lives(self, rng: np.random.Generator) -> tuple[Ints, Ints]:
         """A sixth of the rarer queries is born within the span, and a tenth dies."""
@@ -105,20 +108,23 @@ class SearchModel:
         appeal = self._appeal.copy()
         there = (self._born <= offset) & (offset < self._gone)
         for story in self.world.stories:
-            mine = self._told_of(story)
             part = _part_done(story, offset)
+            if part == 0:
+                continue
+            mine = self._of_pages(story.page)
             place = np.where(mine, place * story.places**part, place)
             appeal = np.where(mine, appeal * story.appeal**part, appeal)
-            if story.gone and part > 0:
+            if story.gone:
                 there &= ~mine
         return np.clip(place, 1.0, 95.0), appeal, there
 
-    def _told_of(self, story: Story) -> npt.NDArray[np.bool_]:
-        """Say which queries a story moves: those of its page, or of all that begin like it."""
-        return self._of_pages(story.page)
-
     def _of_pages(self, path: str) -> npt.NDArray[np.bool_]:
         """Say which queries have a page; with a * at the end, a page that begins so."""
+        if path not in self._masks:
+            self._masks[path] = self._with_pages(path)
+        return self._masks[path]
+
+    def _with_pages(self, path: str) -> npt.NDArray[np.bool_]:
         head = path.rstrip("*")
         pages = [n for n, page in enumerate(self.pages) if page == head or (path != head and page.startswith(head))]
         return np.isin(self._page, pages)
@@ -127,8 +133,9 @@ class SearchModel:
         """What stories multiply each query's demand by on a day."""
         more = np.ones(len(self.queries))
         for story in self.world.stories:
-            if story.shown != 1.0:
-                more[self._told_of(story)] *= story.shown ** _part_done(story, offset)
+            part = _part_done(story, offset)
+            if story.shown != 1.0 and part > 0:
+                more[self._of_pages(story.page)] *= story.shown**part
         return more
 
     def day(self, day: date, share: float = 1.0, grains: Sequence[str] = GRAINS) -> dict[str, Grain]:
@@ -139,9 +146,8 @@ class SearchModel:
         rng = np.random.default_rng([self.world.seed, 2, day.toordinal()])
         place, appeal, there = self.ranks(offset)
         expected = self._expected(day, offset, place, rng) * there
-        codes, weights = zip(*self.world.countries, strict=True)
-        cells = np.asarray(weights)[None, :, None] * self._abroad[:, :, None] * DEVICE_SHARE[None, None, :]
-        shown = rng.poisson(expected[:, None, None] * cells)
+        codes = self._codes
+        shown = rng.poisson(expected[:, None, None] * self._cells)
         query, country, device = np.nonzero(shown)
         impressions = shown[query, country, device]
         tilts = dict(self.world.country_places)
