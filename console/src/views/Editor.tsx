@@ -182,7 +182,9 @@ function Editing({ site, report }: { site: string; report: ReportOut }) {
         >
           {drawn.isError && <ErrorNote error={drawn.error} again={() => void drawn.refetch()} />}
           {drawn.data && (
-            <iframe title={t`The report as it will print`} sandbox="" srcDoc={drawn.data.html} className="sheet" />
+            <div className="printed">
+              <iframe title={t`The report as it will print`} sandbox="" srcDoc={drawn.data.html} className="sheet" />
+            </div>
           )}
         </Section>
         <div className="stack">
