@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any
 
 from markdown_it import MarkdownIt
-from markdown_it.tree import SyntaxTreeNode
+from markdown_it.token import Token
 
 
 @lru_cache(maxsize=1)
@@ -24,21 +25,40 @@ def as_html(text: str) -> str:
     return str(_reader().render(text))
 
 
+DEEPEST = 12
+"""Emphasis in emphasis, lists in lists: what lies deeper is told as if it lay here."""
+
+
 def as_tree(text: str) -> list[dict[str, Any]]:
     """Give Markdown as a tree: of each node its type, with what it has of text, href, level, and its children.
 
     >>> as_tree("*Well*")[0]["children"][0]["children"][0]["type"]
     'em'
     """
-    return [_node(each) for each in SyntaxTreeNode(_reader().parse(text)).children]
+    return _tree(_reader().parse(text))
 
 
-def _node(node: SyntaxTreeNode) -> dict[str, Any]:
-    told: dict[str, Any] = {"type": node.type, "children": [_node(each) for each in node.children]}
-    if node.type in ("text", "code_inline", "code_block", "fence"):
-        told["text"] = node.content
-    elif node.type == "link":
-        told["href"] = str(node.attrs.get("href", ""))
-    elif node.type == "heading":
-        told["level"] = int(node.tag[1:])
+def _tree(tokens: Sequence[Token]) -> list[dict[str, Any]]:
+    root: list[dict[str, Any]] = []
+    within = [root]
+    for token in tokens:
+        if token.nesting < 0:
+            within.pop()
+            continue
+        node = _node(token)
+        if token.nesting == 0 or len(within) <= DEEPEST:
+            within[-1].append(node)
+        if token.nesting > 0:
+            within.append(node["children"] if len(within) <= DEEPEST else within[-1])
+    return root
+
+
+def _node(token: Token) -> dict[str, Any]:
+    told: dict[str, Any] = {"type": token.type.removesuffix("_open"), "children": _tree(token.children or ())}
+    if token.type in ("text", "code_inline", "code_block", "fence"):
+        told["text"] = token.content
+    elif token.type == "link_open":
+        told["href"] = str(token.attrs.get("href", ""))
+    elif token.type == "heading_open":
+        told["level"] = int(token.tag[1:])
     return told

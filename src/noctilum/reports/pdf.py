@@ -6,6 +6,7 @@ What sets it is templates/report.typ, and what it sets is given as JSON: no text
 from __future__ import annotations
 
 import json
+import re
 from base64 import b64decode
 from collections.abc import Mapping
 from dataclasses import replace
@@ -66,10 +67,11 @@ def _fonts() -> typst.Fonts:
 
 def _given(layout: Layout) -> dict[str, str]:
     language, _, region = layout.language.replace("_", "-").partition("-")
+    known, there = re.fullmatch(r"[A-Za-z]{2,3}", language), re.fullmatch(r"[A-Za-z]{2}", region)
     told = {
         **vars(layout),
-        "lang": language if language.isalpha() and len(language) in (2, 3) else "en",
-        "region": region.upper() if len(region) == 2 and region.isalpha() else None,
+        "lang": language if known else "en",
+        "region": region.upper() if there else None,
         "sections": [_section(each) for each in layout.sections],
     }
     told["logo"] = _logo(layout.logo)

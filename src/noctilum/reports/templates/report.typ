@@ -290,7 +290,7 @@
 #block(below: 9pt, text(size: 9pt, fill: ink2, soft(d.window)))
 #block(
   stroke: (left: 2pt + hue), inset: (left: 9pt, y: 2pt), above: 9pt, below: 8pt,
-  text(font: serif, size: 11.2pt, soft(d.summary.join(" "))),
+  text(font: serif, size: 11.2pt, soft(d.summary.join(" ", default: ""))),
 )
 #for s in d.sections {
   if s.breaks { pagebreak(weak: true) + begins(s.number) }
