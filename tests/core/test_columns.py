@@ -87,6 +87,20 @@ def test_a_tally_in_parts_is_the_tally_of_the_whole(rows, cut):
     whole = group((a, b), three(clicks, shown))
     assert tally.result().clicks.tolist() == whole.clicks.tolist()
     assert tally.result().sums == whole.sums
+    ended = tally.result(ends=True)
+    assert [key.tolist() for key in ended.keys] == [key.tolist() for key in whole.keys]
+    assert {name: sums.tolist() for name, sums in ended.figures.items()} == {
+        name: sums.tolist() for name, sums in whole.figures.items()
+    }
+
+
+@given(st.lists(st.integers(0, 3), min_size=4, max_size=40))
+def test_a_tally_whose_groups_are_all_there_ends_as_it_stands(keys):
+    tally = Tally([4], ["clicks"])
+    every = np.array([*range(4), *keys])
+    tally.add([every], [np.ones(every.size, dtype=np.int64)])
+    before = tally.result().figures["clicks"].tolist()
+    assert tally.result(ends=True).figures["clicks"].tolist() == before == np.bincount(every).tolist()
 
 
 @given(keyed, keyed)

@@ -164,11 +164,11 @@ class Tally:
         for total, measure in zip(sums, measures, strict=True):
             total[low:high] += np.bincount(shifted, weights=measure).astype(np.int64)
 
-    def result(self) -> Grouped:
-        """Give the groups seen, sorted by key; asked for once, as what was counted into is let go of meanwhile."""
+    def result(self, *, ends: bool = False) -> Grouped:
+        """Give the groups seen so far, sorted by key. ends: nothing more is asked, so what was counted into may go."""
         if self._dense:
             present = np.flatnonzero(reduce(np.bitwise_or, self._sums))
-            sums = self._sums if present.size == self._span else self._kept(present)
+            sums = self._let_go(present) if ends else [total[present] for total in self._sums]
         elif self._parts:
             columns = [np.concatenate(column) for column in zip(*self._parts, strict=True)]
             present, sums = _sum_sorted(columns[0], columns[1:])
@@ -176,12 +176,11 @@ class Tally:
             return nothing(len(self._widths), self._figures)
         return Grouped(self._split(present), dict(zip(self._figures, sums, strict=True)))
 
-    def _kept(self, present: Ints) -> list[Ints]:
+    def _let_go(self, present: Ints) -> list[Ints]:
         """Give the sums of some groups; those of all are freed one by one, as both together would fill memory."""
-        sums = []
-        while self._sums:
-            sums.append(self._sums.pop(0)[present])
-        return sums
+        if present.size == self._span:
+            return self._sums
+        return [self._sums.pop(0)[present] for _ in self._figures]
 
     def _split(self, codes: Ints) -> tuple[Ints, ...]:
         if not self._widths:

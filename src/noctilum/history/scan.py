@@ -142,7 +142,7 @@ def _summed(connection: Connection, cache: ColumnCache, kept: Dataset, question:
         _add_rollups(tally, connection, cache, kept, name, summed, question, asked)
     if scanned:
         _add_blocks(tally, connection, cache, kept, scanned, question, asked, (first, last, outs))
-    return _with_days(tally.result(), question)
+    return _with_days(tally.result(ends=True), question)
 
 
 def _width(connection: Connection, question: Question, dim: str) -> int:
