@@ -1,7 +1,9 @@
 """Whatever people write comes to a page: any text in any place, commentary of any shape, any language tag."""
 
 import io
+import re
 from dataclasses import replace
+from html.parser import HTMLParser
 
 import pypdf
 import pytest
@@ -10,6 +12,7 @@ from hypothesis import strategies as st
 
 from noctilum.reports import pdf
 from noctilum.reports.layout import Layout, Section
+from noctilum.reports.render import html_of
 from noctilum.reports.shapes import Cell, Fact, Facts, Grid, Head, Ladder, Listing, Row, Rung, Side, Step, Table, Words
 
 WORDS = {"of": "of", "from": "from", "save": "save"}
@@ -84,6 +87,10 @@ def test_any_text_in_any_place_comes_to_a_page(some, client, title, said, cover)
     page = replace(PLAIN, client=client, title=title, summary=said, left_out=said, sections=some, cover=cover)
     assert pypdf.PdfReader(io.BytesIO(pdf.write_pdf(page))).pages
     assert pdf.pages_of(page)[0] >= 1
+    read = HTMLParser()
+    read.feed(html_of(page))
+    read.close()
+    assert not read.rawdata
 
 
 @pytest.mark.parametrize(
@@ -103,3 +110,10 @@ def test_commentary_of_any_depth_and_length_comes_to_a_page(commentary):
 @pytest.mark.parametrize("tag", ["", "zz", "zz-XX", "x-klingon", "de-DE-1996", "zh-Hant", "en_GB", "𝒶𝒷"])
 def test_any_language_tag_comes_to_a_page(tag):
     assert pdf.write_pdf(replace(PLAIN, language=tag)).startswith(b"%PDF")
+
+
+def test_a_line_that_is_not_known_leaves_its_place_empty_and_a_gap_keeps_its_width():
+    heads, lines = [Head("page"), Head("weeks")], ((), (None, None), (1.0, None, 4.0))
+    table = Table(heads, [Row([Cell("/a"), Cell("", curve=line)]) for line in lines])
+    html = html_of(replace(PLAIN, sections=[Section(1, "Title", "", "", [table], [])]))
+    assert re.findall(r'points="(.*?) ?"', html) == ["0.0,8.8 60.0,0.5"]

@@ -98,7 +98,7 @@ def test_a_reading_over_time_is_drawn_as_curves_and_left_to_other_files_where_it
     first, last = (day[0] for day in short.shapes[1].told[1:])
     assert [row.cells[0].text for row in short.shapes[2].rows][:: len(short.shapes[2].rows) - 1] == [first, last]
     page = editions.file(install, number, "html").body.decode()
-    assert page.count("<svg") >= 2 and page.count("<caption>Show figures") == 2
+    assert page.count("<svg") >= 2 and page.count("<caption>Figures over time</caption>") == 2
 
 
 @pytest.mark.parametrize(("order", "turned"), [("impressions", False), ("-impressions", True), ("key", False)])

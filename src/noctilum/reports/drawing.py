@@ -30,6 +30,7 @@ from noctilum.reports.shapes import (
     Words,
 )
 from noctilum.reports.tables import columns_of, rows_of
+from noctilum.reports.titles import title_of_block
 from noctilum.wire import readings as wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.columns import Column
@@ -241,7 +242,7 @@ def _table(made: Made, speech: Speech) -> Sequence[Shape]:
     shapes: list[Shape] = [Words(sentences)] if sentences else []
     rows = rows_of(made, answer)
     if spec.curves and len(rows) >= LEAST_CURVE:
-        shapes.append(_curves(spec, answer, spec.found(answer), speech))
+        shapes.append(_curves(spec, made, speech))
         if len(rows) > MOST_ROWS and not made.spec.columns:
             return shapes
     columns = _with_series(spec, made)
@@ -271,8 +272,10 @@ def _cell(column: Column, value: Any, speech: Speech) -> Cell:
     return Cell(written(column, value, speech))
 
 
-def _curves(spec: ReadingSpec, answer: Any, rows: Sequence[Any], speech: Speech) -> Shape:
+def _curves(spec: ReadingSpec, made: Made, speech: Speech) -> Shape:
     """Draw a reading over time; ranks stand best up, and one that was not found breaks its line."""
+    answer = made.answers["answer"]
+    rows = spec.found(answer)
     columns = {each.name: each for each in spec.columns()}
     along, *told = spec.columns()[0], *(columns[name] for name in spec.curves)
     days = [along.value(row) for row in rows]
@@ -283,7 +286,7 @@ def _curves(spec: ReadingSpec, answer: Any, rows: Sequence[Any], speech: Speech)
     ends = (0, len(rows) - 1)
     heads = (title_of(along, speech, answer), *titles)
     said = [[written(each, each.value(rows[at]), speech) for each in (along, *told)] for at in ends]
-    return Chart(svg, speech.text(spec.summary), [heads, *said], headed=True)
+    return Chart(svg, title_of_block(made, speech), [heads, *said], headed=True)
 
 
 def _local_grid(made: Made, speech: Speech) -> Sequence[Shape]:
@@ -297,7 +300,7 @@ def _local_grid(made: Made, speech: Speech) -> Sequence[Shape]:
 
     sides = [Side(speech.say("now"), laid(lambda row: _step((row.rank or 0) if row.checked else None)))]
     if found.before is not None:
-        was = laid(lambda row: _step(None if row.moved == "unknown" else row.before or 0))
+        was = laid(lambda row: _step(row.before if row.moved == "unknown" else row.before or 0))
         sides.append(Side(speech.say("before"), was))
     sentences = " ".join(each.text for each in found.sentences)
     return [Words(sentences), Grid(sides, speech.say("Ranks at each point, north above; n/f is not found."))]

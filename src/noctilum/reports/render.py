@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from pathlib import Path
+from types import MappingProxyType
 from typing import Literal
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
@@ -15,7 +15,7 @@ from noctilum.reports import charts
 from noctilum.reports.commentary import as_html
 from noctilum.reports.document import Document, Made
 from noctilum.reports.faces import packed
-from noctilum.reports.layout import laid_out
+from noctilum.reports.layout import Layout, laid_out
 from noctilum.words.speech import Speech
 
 HERE = Path(__file__).parent
@@ -47,11 +47,20 @@ def render_html(
     bar: what stands above the report on a shared page. wall: it renews itself every five minutes. saves: the files of
     each block.
     """
-    saved: Mapping[int, Sequence[tuple[str, str]]] = defaultdict(tuple)
-    if saves is not None:
-        saved = {at: saves(at, made) for at, made in enumerate(document.blocks, 1)}
+    saved = {at: saves(at, made) for at, made in enumerate(document.blocks, 1)} if saves is not None else {}
+    return html_of(laid_out(document), saved, bar=bar, wall=wall)
+
+
+def html_of(
+    layout: Layout,
+    saved: Mapping[int, Sequence[tuple[str, str]]] = MappingProxyType({}),
+    *,
+    bar: Markup | None = None,
+    wall: bool = False,
+) -> str:
+    """Lay a page out as HTML. saved: the files of its sections, by their numbers; bar, wall: as of render_html."""
     page = environment().get_template("search_report.html")
-    return page.render(d=laid_out(document), saves=saved, font=packed, bar=bar, wall=wall)
+    return page.render(d=layout, saves=saved, font=packed, bar=bar, wall=wall)
 
 
 _FIGURES = {
