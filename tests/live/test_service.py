@@ -188,7 +188,7 @@ def test_generated_requests_find_no_surprise(live: Live):
         @settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
         @given(case=operation.as_strategy())
         def asks(case):
-            answer = case.call(headers=headers)
+            answer = case.call(headers=headers, timeout=60)
             assert answer.status_code < 500, answer.text
             if answer.status_code >= 400:
                 assert answer.headers["content-type"][0] == "application/problem+json"

@@ -1,12 +1,17 @@
 """Finding places: the agency's own first, whole names, the largest; names told apart; files at fault by line."""
 
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from tests.conftest import NOW
 from tests.tracking import SITE, tracked_site
 
 from noctilum.actions import backup, gazetteer, keywords
 from noctilum.core.errors import Nonsense
-from noctilum.sources.gazetteer import COLUMNS, folded, is_country, known_places
+from noctilum.sources import gazetteer as gazetteer_source
+from noctilum.sources.gazetteer import COLUMNS, Place, PlaceNames, folded, is_country, known_places
 from noctilum.wire.keywords import NewKeyword
 from noctilum.wire.places import PlacesQuery
 
@@ -87,8 +92,33 @@ def test_a_keyword_is_of_a_country_that_there_is(install):
 
 
 def test_every_name_of_the_packages_is_found_by_itself():
-    places = known_places()
-    assert len(places) > 35_000
-    for names, place in places[::997]:
+    known = known_places()
+    assert len(known.places) > 35_000
+    for names, place in zip(known.names[::997], known.places[::997], strict=True):
         assert folded(place.name) in names.split("\n")
+        assert place in known.called(folded(place.name))
         assert place.kind != "town" or (abs(place.latitude) <= 90 and abs(place.longitude) <= 180)
+
+
+def test_the_list_is_made_once_however_many_ask_at_a_time():
+    gazetteer_source._known.cache_clear()
+    with ThreadPoolExecutor(8) as hands:
+        lists = list(hands.map(lambda _: known_places(), range(16)))
+    assert len(set(map(id, lists))) == 1 and gazetteer_source._known.cache_info().misses == 1
+
+
+NAMES = st.text(st.sampled_from("abÄé -"), max_size=5)
+
+
+@given(st.lists(st.tuples(NAMES, NAMES, NAMES, st.integers(0, 3)), max_size=8), NAMES)
+def test_places_are_held_and_called_as_their_names_say_one_by_one(rows, asked):
+    places = [
+        Place(name, "town", "GB", people=people, other_names=f"{one}\n{other}") for name, one, other, people in rows
+    ]
+    names = [[folded(each) for each in (place.name, *place.other_names.split("\n"))] for place in places]
+    wanted, known = folded(asked), PlaceNames(places)
+    held = [place for place, each in zip(places, names, strict=True) if wanted and any(wanted in name for name in each)]
+    assert [place for _, place in known.holding(wanted)] == held
+    called = [(each, place) for place, each in zip(places, names, strict=True) if wanted and wanted in each]
+    firsts = sorted(called, key=lambda each: (next(filter(None, each[0])) != wanted, -each[1].people))
+    assert known.called(wanted) == [place for _, place in firsts]

@@ -8,10 +8,14 @@ from __future__ import annotations
 
 import csv
 import unicodedata
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from bisect import bisect_right
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from heapq import nsmallest
+from itertools import accumulate, chain
 from pathlib import Path
+from threading import Lock
 from typing import Literal
 
 import pycountry
@@ -46,18 +50,61 @@ def folded(text: str) -> str:
     >>> folded("Zürich  West")
     'zurich west'
     """
-    plain = unicodedata.normalize("NFKD", text.casefold())
-    return " ".join("".join(sign for sign in plain if not unicodedata.combining(sign)).split())
+    plain = text.casefold()
+    if not plain.isascii():
+        parts = unicodedata.normalize("NFKD", plain)
+        plain = "".join(sign for sign in parts if not unicodedata.combining(sign))
+    return " ".join(plain.split())
+
+
+class PlaceNames:
+    """Places, found by what they are called. One text holds every folded name on a line of its own, so a look is quick.
+
+    names: those of each place, the one it is first called by in front.
+    """
+
+    def __init__(self, places: Iterable[Place]) -> None:
+        self.places = tuple(places)
+        self.names = tuple(map(_names, self.places))
+        self._text = "\n\n".join(("", *self.names, ""))
+        # the line end before a place's first name, so that each of its names stands between two
+        lengths = (len(each) + 2 for each in self.names)
+        self._starts = list(accumulate(lengths, initial=1))
+
+    def holding(self, wanted: str) -> Iterator[tuple[str, Place]]:
+        """Give the places, with their names, of which a name holds a folded text, in the order in which they came."""
+        at = self._text.find(wanted) if wanted.strip() else -1
+        while at >= 0:
+            number = bisect_right(self._starts, at) - 1
+            yield self.names[number], self.places[number]
+            at = self._text.find(wanted, self._starts[number + 1])
+
+    def called(self, name: str) -> list[Place]:
+        """Give the places of which a name is this one, folded: those first called so in front, then the largest."""
+        whole = [(names, place) for names, place in self.holding(f"\n{name}\n")] if name else []
+        return [place for names, place in sorted(whole, key=lambda each: _firsts(name, *each))]
+
+
+def _firsts(name: str, names: str, place: Place) -> tuple[bool, int]:
+    return not f"{names}\n".startswith(f"{name}\n"), -place.people
+
+
+def known_places() -> PlaceNames:
+    """Give every place of the packages; whoever asks first makes the list, others wait for it."""
+    with _making:
+        return _known()
+
+
+_making = Lock()
 
 
 @lru_cache(maxsize=1)
-def known_places() -> tuple[tuple[str, Place], ...]:
-    """Give every place of the packages with its folded names, one a line."""
-    return tuple((_names(place), place) for place in (*_countries(), *_regions(), *_towns()))
+def _known() -> PlaceNames:
+    return PlaceNames((*_countries(), *_regions(), *_towns()))
 
 
 def _names(place: Place) -> str:
-    return "\n".join(dict.fromkeys(map(folded, (place.name, *place.other_names.split("\n")))))
+    return "\n".join(dict.fromkeys(filter(None, map(folded, (place.name, *place.other_names.split("\n"))))))
 
 
 def is_country(code: str) -> bool:
@@ -90,17 +137,17 @@ def _is_latin(name: str) -> bool:
     return all(ord(sign) < 0x250 for sign in name)
 
 
-def own_places(path: Path) -> tuple[tuple[str, Place], ...]:
+def own_places(path: Path) -> PlaceNames:
     """Read an agency's own places, none where there is no file; raises Nonsense naming the line at fault."""
     try:
         changed = path.stat().st_mtime_ns
     except FileNotFoundError:
-        return ()
+        return PlaceNames(())
     return _own(path, changed)
 
 
 @lru_cache(maxsize=4)
-def _own(path: Path, _changed: int) -> tuple[tuple[str, Place], ...]:
+def _own(path: Path, _changed: int) -> PlaceNames:
     try:
         text = path.read_text("utf-8-sig")
     except (OSError, UnicodeDecodeError) as why:
@@ -113,15 +160,14 @@ def _own(path: Path, _changed: int) -> tuple[tuple[str, Place], ...]:
         raise Nonsense("places-unreadable", what, where=f"{path.name} line 1")
     found = []
     for row in rows:
-        place = _own_place(path, rows.line_num, row)
-        found.append((_names(place), place))
+        found.append(_own_place(path, rows.line_num, row))
         if len(found) > MOST_OWN:
             raise Nonsense(
                 "too-many-places",
                 worded("{name} has more than {most_own:,} places.", name=path.name, most_own=MOST_OWN),
                 where=path.name,
             )
-    return tuple(found)
+    return PlaceNames(found)
 
 
 def _own_place(path: Path, line: int, row: dict[str, str]) -> Place:
@@ -137,54 +183,29 @@ def _own_place(path: Path, line: int, row: dict[str, str]) -> Place:
     return Place(name, "town", country, (row["region"] or "").strip(), latitude, longitude)
 
 
-def found_places(
-    text: str, country: str | None, own: Sequence[tuple[str, Place]], most: int
-) -> list[tuple[Place, bool]]:
+def found_places(text: str, country: str | None, own: PlaceNames, most: int) -> list[tuple[Place, bool]]:
     """Find places whose name, or a part of it, begins with a text: own ones, then whole names, then the largest.
 
     country: only there. Returns each place and whether its name is that of no other town of its country, so that the
     name alone tells it.
     """
-    wanted = folded(text)
-    every = [*own, *known_places()]
-    hits = [
-        (_nearness(names, wanted), at >= len(own), place)
-        for at, (names, place) in enumerate(every)
-        if (country is None or place.country == country) and wanted in names
-    ]
-    near = [hit for hit in hits if hit[0] < NOT_NEAR]
-    kept = sorted(near, key=lambda hit: (hit[1], _rank(hit[0], hit[2]), -hit[2].people, hit[2].name))[:most]
-    named = _many_of_a_name(every, [place for _, _, place in kept])
-    return [(place, named[_called(place)] == 1) for _, _, place in kept]
+    wanted, hits = folded(text), []
+    for foreign, room in enumerate((own, known_places())):
+        for names, place in room.holding(wanted):
+            nearness = _nearness(names, wanted) if country in (None, place.country) else NOT_NEAR
+            if nearness < NOT_NEAR:
+                hits.append((foreign, _rank(nearness, place), -place.people, place.name, place))
+    return [(place, _is_alone(place, own)) for *_, place in nsmallest(most, hits, key=lambda hit: hit[:4])]
 
 
-def towns_called(names: Sequence[str], country: str | None, own: Sequence[tuple[str, Place]]) -> dict[str, Place]:
+def towns_called(names: Sequence[str], country: str | None, own: PlaceNames) -> dict[str, Place]:
     """Find towns by their whole names: of several an own one, then one first called so, then the largest."""
-    mine = _by_name(tuple(own))
     found: dict[str, Place] = {}
     for name in names:
-        called = folded(name)
-        known = [*mine.get(called, ()), *_known_towns().get(called, ())]
-        there = [place for place in known if country in (None, place.country)]
-        if there:
-            found[name] = there[0]
+        for place in chain(own.called(folded(name)), known_places().called(folded(name))):
+            if place.kind == "town" and country in (None, place.country):
+                found.setdefault(name, place)
     return found
-
-
-@lru_cache(maxsize=1)
-def _known_towns() -> Mapping[str, tuple[Place, ...]]:
-    return _by_name(known_places())
-
-
-def _by_name(places: Sequence[tuple[str, Place]]) -> Mapping[str, tuple[Place, ...]]:
-    """Give the towns of every name: those first called so before others, the largest before smaller ones."""
-    found: dict[str, list[tuple[bool, int, Place]]] = {}
-    for names, place in places:
-        if place.kind == "town" and place.latitude is not None:
-            for n, name in enumerate(names.split("\n")):
-                found.setdefault(name, []).append((n > 0, -place.people, place))
-    ordered = {name: sorted(each, key=lambda town: town[:2]) for name, each in found.items()}
-    return {name: tuple(place for _, _, place in each) for name, each in ordered.items()}
 
 
 def _rank(nearness: int, place: Place) -> int:
@@ -208,16 +229,12 @@ def _nearness(names: str, wanted: str) -> int:
     return NOT_NEAR
 
 
-def _many_of_a_name(
-    every: Iterable[tuple[str, Place]], places: Sequence[Place]
-) -> dict[tuple[str, str, str], int]:  # fmt: skip
-    """Count the places of one kind that share a name in one country."""
-    counts = {_called(place): 0 for place in places}
-    for _, place in every:
-        key = _called(place)
-        if key in counts:
-            counts[key] += 1
-    return counts
+def _is_alone(place: Place, own: PlaceNames) -> bool:
+    """Say whether no other place of its kind in its country is first called as it is."""
+    called = folded(place.name)
+    rooms = (own, known_places())
+    same = [each for room in rooms for each in room.called(called) if _called(each) == _called(place)]
+    return len(same) <= 1
 
 
 def _called(place: Place) -> tuple[str, str, str]:
