@@ -97,6 +97,11 @@ class Feed:
     def control(self, **changes: object) -> None:
         httpx.put(f"{self.url}/control", json=changes).raise_for_status()
 
+    def asked(self) -> int:
+        """Say how often days were asked for."""
+        answer = httpx.put(f"{self.url}/control", json={})
+        return int(answer.raise_for_status().json()["asked"])
+
     def calm(self) -> None:
         self.control(
             today=TODAY.isoformat(),
@@ -113,6 +118,8 @@ class Feed:
             per_minute=0,
             minute_seconds=60.0,
             looks=True,
+            together=True,
+            page_rows=5000,
         )
 
 

@@ -2,15 +2,19 @@
 
 from datetime import date, timedelta
 
+import orjson
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from tests.conftest import ACCOUNT, SECRET, SMALL, TODAY, Feed
 from tests.opened import opened as to_close
 
 from noctilum.core.days import DayState
 from noctilum.core.errors import FeedFault
+from noctilum.core.reconcile import Promised
 from noctilum.sources import http_feed, open_feed
 from noctilum.sources.contract import FeedSettings, connector_class
-from noctilum.sources.ndjson import parse_rows
+from noctilum.sources.ndjson import parse_rows, parted
 from noctilum.sources.open_feed import OpenFeed
 from noctilum.testing.connectors import ConnectorContract
 
@@ -67,11 +71,88 @@ def test_an_expired_token_is_renewed(feed, connector):
     assert connector.fetch(DAY, "site").body
 
 
-def test_many_pages_make_one_day(connector):
-    whole = opened_big(connector.settings)
+def test_many_pages_make_one_day(connector, feed):
+    whole = to_close(opened_big(connector.settings))
+    at_once = whole.fetch(date(2026, 2, 1), "pair")
+    feed.control(page_rows=100)
+    asked = feed.asked()
     page = whole.fetch(date(2026, 2, 1), "pair")
-    assert page.body.count(b"\n") == len(whole.parse(page))
-    whole.close()
+    assert page == at_once and page.body.count(b"\n") == len(whole.parse(page))
+    assert feed.asked() - asked > 3
+
+
+def test_a_day_of_many_pages_is_the_same_at_all_its_grains_together(connector, feed):
+    whole, day = to_close(opened_big(connector.settings)), date(2026, 2, 1)
+    whole.days(day, day)
+    alone = [whole.fetch(day, grain) for grain in whole.grains]
+    feed.control(page_rows=100)
+    asked = feed.asked()
+    assert list(whole.fetch_several(day, whole.grains)) == alone
+    assert feed.asked() - asked > 2, "no page was followed"
+
+
+def test_a_feed_that_gives_grains_one_by_one_is_asked_so(feed):
+    connector = opened(feed)
+    connector.days(DAY, DAY)
+    asked = feed.asked()
+    together = list(connector.fetch_several(DAY, connector.grains))
+    assert feed.asked() - asked == 1
+    feed.control(together=False)
+    connector.days(DAY, DAY)
+    assert list(connector.fetch_several(DAY, connector.grains)) == together
+    assert feed.asked() - asked == 1 + len(connector.grains)
+
+
+@pytest.mark.parametrize("fault", ["error_every", "cut_every", "limit_every"])
+def test_faults_of_an_answer_of_several_grains_are_waited_out(feed, connector, fault):
+    connector.days(DAY, DAY)
+    expected = list(connector.fetch_several(DAY, connector.grains))
+    feed.control(**{fault: 2})
+    assert [list(connector.fetch_several(DAY, connector.grains)) for _ in range(3)] == [expected] * 3
+
+
+def head(grain, rows, **more):
+    return orjson.dumps({"grain": grain, "rows": rows, **more}) + b"\n"
+
+
+ROW = b'{"country": "NO"}\n'
+
+
+@pytest.mark.parametrize(
+    ("body", "said"),
+    [
+        (head("site", 1) + ROW, "no head"),
+        (head("site", 2) + ROW, "came with 1 rows of 2"),
+        (head("site", 2) + ROW + head("page", 0), "no head"),
+        (head("site", 1) + ROW + ROW + head("page", 0), "no head where one is due"),
+        (head("page", 0) + head("page", 0) + head("site", 0), "second time"),
+        (head("site", 0) + head("page", 0) + head("pair", 0), "not asked for"),
+        (head("site", -1) + head("page", 0), "no head where one is due"),
+        (head("site", True) + ROW + head("page", 0), "no head where one is due"),
+        (head("site", "1") + ROW + head("page", 0), "no head where one is due"),
+        (head(["site"], 0) + head("page", 0), "no head where one is due"),
+        (head("site", 0, totals=[3]) + head("page", 0), "no head where one is due"),
+        (b"{", "no head where one is due"),
+        (b"[]\n", "no head where one is due"),
+        (b"", "no head"),
+    ],
+)
+def test_an_answer_of_several_grains_that_is_not_whole_is_told(body, said):
+    with pytest.raises(FeedFault, match=said) as caught:
+        parted(body, DAY, ("site", "page"))
+    assert caught.value.code in ("feed-unreadable", "feed-short")
+
+
+@given(st.permutations(["site", "page", "pair"]), st.lists(st.integers(0, 4), min_size=3, max_size=3))
+def test_what_is_parted_is_what_was_put_together(order, rows):
+    told = dict(zip(order, rows, strict=True))
+    totals = {"clicks": 3, "impressions": 2.5, "colour": 1}
+    body = b"".join(head(grain, many, totals=totals) + ROW * many for grain, many in told.items())
+    found = parted(body, DAY, ("pair", "site", "page"))
+    assert [(part.grain, part.body) for part in found] == [
+        (each, ROW * told[each]) for each in ("pair", "site", "page")
+    ]
+    assert all(part.promised == Promised(told[part.grain], {"clicks": 3}) for part in found)
 
 
 def opened_big(settings: FeedSettings) -> OpenFeed:

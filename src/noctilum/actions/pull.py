@@ -375,8 +375,7 @@ def fetch_day(connector: Connector, offered: OfferedDay, grains: Sequence[str] =
     Raises FeedFault when the provider revised the day meanwhile, so that no day mixes revisions.
     """
     pages = []
-    for grain in grains or connector.grains:
-        page = connector.fetch(offered.day, grain)
+    for page in connector.fetch_several(offered.day, grains or connector.grains):
         if page.revision != offered.revision:
             raise FeedFault(
                 "feed-moved", worded("{day} was revised while it was being read.", day=offered.day), remedy="pull again"

@@ -207,8 +207,12 @@ class Datasets(Mapping[str, Dataset]):
     """All datasets there are, by name, in the order in which they are listed: those of days, then those of spans."""
 
     def __init__(self, declared: Sequence[Dataset]) -> None:
+        self._declare(declared)
+
+    def _declare(self, declared: Sequence[Dataset]) -> None:
         self._declared = tuple(declared)
         self._known = _with_spans(self._declared)
+        self.named_in_files = tuple(kept.name for kept in self.in_files)
 
     def __getitem__(self, name: str) -> Dataset:
         """Give a dataset; raises KeyError."""
@@ -246,13 +250,12 @@ class Datasets(Mapping[str, Dataset]):
     @contextmanager
     def with_also(self, *declared: Dataset) -> Iterator[None]:
         """Know more datasets for a while."""
-        before = self._declared, self._known
-        self._declared += declared
-        self._known = _with_spans(self._declared)
+        before = self._declared
+        self._declare((*before, *declared))
         try:
             yield
         finally:
-            self._declared, self._known = before
+            self._declare(before)
 
 
 def _with_spans(declared: Sequence[Dataset]) -> dict[str, Dataset]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from importlib.metadata import entry_points
@@ -111,6 +111,10 @@ class Connector(ABC):
     @abstractmethod
     def fetch(self, day: date, grain: str) -> Page:
         """Fetch one day at one grain, whole."""
+
+    def fetch_several(self, day: date, grains: Sequence[str]) -> Iterator[Page]:
+        """Fetch one day at several grains, whole, in their order; one by one unless a connector can do better."""
+        return (self.fetch(day, grain) for grain in grains)
 
     @abstractmethod
     def parse(self, page: Page) -> DayBatch:

@@ -62,9 +62,9 @@ class HttpFeed:
         """Let go of connections."""
         self.http.close()
 
-    def meter(self, where: str) -> Meter:
-        """Begin to count what the pages of one question come to."""
-        return Meter(self.limits, where)
+    def meter(self, where: str, grains: int = 1) -> Meter:
+        """Begin to count what the pages of one question, for so many grains, come to."""
+        return Meter(self.limits, where, grains)
 
     def ask(self, method: str, url: str, sign: Sign, **more: Any) -> httpx.Response:
         """Send a signed request until it succeeds or there is no hope."""
@@ -146,7 +146,7 @@ class HttpFeed:
         """Do something until it works or has failed too often."""
         retrying = Retrying(
             retry=retry_if_exception(_may_pass),
-            stop=lambda state: (stop_after_attempt(ATTEMPTS) | stop_after_delay(LONGEST_TRY))(state) or self._is_over(),
+            stop=lambda state: _tried_enough(state) or self._is_over(state.upcoming_sleep),
             wait=self._wait,
             reraise=True,
         )
@@ -168,8 +168,9 @@ class HttpFeed:
                 remedy="check the address; if the feed is down, pull again later",
             ) from why
 
-    def _is_over(self) -> bool:
-        return self._whole is not None and self._whole.ends <= time.monotonic() + 0.2
+    def _is_over(self, after: float) -> bool:
+        """Say whether there is no time for another try after a pause: what went wrong is told then, not that."""
+        return self._whole is not None and self._whole.ends <= time.monotonic() + after + 0.2
 
     def _wait(self, state: RetryCallState) -> float:
         failure = state.outcome.exception() if state.outcome else None
@@ -179,6 +180,10 @@ class HttpFeed:
 
 
 _backing_off = wait_exponential_jitter(multiplier=0.1, max=8.0, jitter=0.3)
+
+
+def _tried_enough(state: RetryCallState) -> bool:
+    return (stop_after_attempt(ATTEMPTS) | stop_after_delay(LONGEST_TRY))(state)
 
 
 def _port(url: httpx.URL) -> int | None:

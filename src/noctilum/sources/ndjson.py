@@ -1,7 +1,9 @@
-"""Rows of the open feed: one JSON object a line."""
+"""Rows of the open feed: one JSON object a line, of one grain or of several with a head before each."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
@@ -9,6 +11,7 @@ import orjson
 
 from noctilum.core.batch import DayBatch, batch_of
 from noctilum.core.errors import FeedFault, worded
+from noctilum.core.reconcile import Promised
 from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset, Measure
 from noctilum.wire.plain_text import cleaned, unkeepable
@@ -31,6 +34,62 @@ def parse_rows(body: bytes, day: date, grain: str) -> DayBatch:
         return batch_of(kept, day, dims, told)
     except (KeyError, TypeError, ValueError, OverflowError) as why:
         raise _first_fault(lines, day, kept) from why
+
+
+@dataclass(frozen=True)
+class Part:
+    """The rows of one grain out of an answer of several, and what its head says they add up to."""
+
+    grain: str
+    body: bytes
+    promised: Promised
+
+
+def parted(body: bytes, day: date, grains: Sequence[str]) -> list[Part]:
+    """Part an answer of several grains: before the rows of each stands a line with its name, rows and totals.
+
+    Returns them in the order asked. Raises FeedFault where one is missing, comes twice or was not asked for, or where
+    rows are missing or too many.
+    """
+    lines, at = body.splitlines(keepends=True), 0
+    found: dict[str, Part] = {}
+    while at < len(lines):
+        grain, promised = _head(lines[at], day, at + 1)
+        if grain not in grains or grain in found:
+            what = "a head that was not asked for" if grain not in grains else "a head for the second time"
+            raise _fault(what, day, cleaned(grain, 40), f"line {at + 1}")
+        rows = lines[at + 1 : at + 1 + (promised.rows or 0)]
+        if len(rows) < (promised.rows or 0):
+            raise short(day, grain, len(rows), promised.rows or 0)
+        found[grain] = Part(grain, b"".join(rows), promised)
+        at += 1 + len(rows)
+    if missing := [grain for grain in grains if grain not in found]:
+        raise _fault("no head", day, missing[0], f"{len(lines)} lines")
+    return [found[grain] for grain in grains]
+
+
+def _head(line: bytes, day: date, number: int) -> tuple[str, Promised]:
+    try:
+        told = orjson.loads(line)
+        grain, rows, totals = told["grain"], told["rows"], told.get("totals", {})
+        if type(grain) is not str or type(rows) is not int or rows < 0:
+            raise TypeError
+        sums = {name: totals[name] for name in counted(grain) if type(totals.get(name)) is int}
+    except (KeyError, TypeError, ValueError, AttributeError) as why:
+        raise _fault("a line that is no head where one is due", day, "several", f"line {number}") from why
+    return grain, Promised(rows, sums)
+
+
+def counted(grain: str) -> tuple[str, ...]:
+    """Name the measures of a grain of which a provider may say what its rows add up to: whole counts."""
+    known = DATASETS.get(grain)
+    return tuple(m.name for m in known.measures if m.merge == "sum" and m.scale == 1) if known else ()
+
+
+def short(day: date, grain: str, lines: int, rows: int) -> FeedFault:
+    """Say that fewer rows came than the feed says there are."""
+    what = worded("{day} {grain} came with {lines} rows of {rows}.", day=day, grain=grain, lines=lines, rows=rows)
+    return FeedFault("feed-short", what, remedy="pull again")
 
 
 def _refuse_currencies(rows: list[dict[str, Any]], kept: Dataset, day: date) -> None:

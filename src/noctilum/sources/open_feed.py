@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from functools import partial
 from typing import Any, TypeVar
@@ -28,8 +28,8 @@ from noctilum.sources.contract import (
     told_text,
 )
 from noctilum.sources.http_feed import HttpFeed, token_of
-from noctilum.sources.ndjson import parse_rows
-from noctilum.sources.outgoing import too_much
+from noctilum.sources.ndjson import counted, parse_rows, parted, short
+from noctilum.sources.outgoing import Meter, too_much
 from noctilum.wire.plain_text import cleaned
 
 _STATES = {
@@ -57,6 +57,7 @@ class OpenFeed(Connector):
         self._feed = HttpFeed(settings.url, settings.inside, settings.limits)
         self._feed.secrets.learn(settings.client_secret.get_secret_value())
         self._token: str | None = None
+        self._together = False
         self._lock = threading.Lock()
 
     def close(self) -> None:
@@ -77,15 +78,33 @@ class OpenFeed(Connector):
         params = {name: value for name, value in asked.items() if value}
         found = self._json(f"/properties/{self._property}/ledger", params)
         self.grains = shaped("ledger", partial(_grains, found))
+        self._together = found.get("together") is True
         return [shaped("ledger", partial(_offered, d)) for d in listed(found, "days", MOST_OFFERED)]
 
     def fetch(self, day: date, grain: str) -> Page:
         """Fetch one day at one grain, following Link rel=next; all pages must be of one revision."""
-        url: str | None = f"/properties/{self._property}/days/{day}/{grain}"
+        asked = f"/properties/{self._property}/days/{day}/{grain}"
+        body, revision, headers = self._whole(asked, day, self._feed.meter(f"{day} {grain}"))
+        promised = _promised(headers, grain)
+        if promised.rows is not None and (lines := body.count(b"\n")) < promised.rows:
+            raise short(day, grain, lines, promised.rows)
+        return Page(day, grain, body, revision, promised)
+
+    def fetch_several(self, day: date, grains: Sequence[str]) -> Iterator[Page]:
+        """Fetch one day at several grains: in one answer, from a feed whose ledger says that it gives them together."""
+        if not self._together or len(grains) < 2:
+            return super().fetch_several(day, grains)
+        asked = f"/properties/{self._property}/days/{day}?grains={','.join(grains)}"
+        body, revision, _ = self._whole(asked, day, self._feed.meter(f"{day}", len(grains)))
+        parts = parted(body, day, grains)
+        return (Page(day, part.grain, part.body, revision, part.promised) for part in parts)
+
+    def _whole(self, asked: str, day: date, meter: Meter) -> tuple[bytes, str | None, httpx.Headers]:
+        """Follow the pages of an answer; returns what they hold, their revision, and the headers of the last."""
+        url: str | None = asked
         bodies: list[bytes] = []
         revision: str | None = None
-        promised = Promised()
-        meter, seen = self._feed.meter(f"{day} {grain}"), set[str]()
+        headers, seen = httpx.Headers(), set[str]()
         while url:
             seen.add(url)
             answer = self._get(url)
@@ -97,26 +116,12 @@ class OpenFeed(Connector):
                     worded("{day} was revised while it was being read.", day=day),
                     remedy="pull again",
                 )
-            revision = told
-            promised = _promised(answer.headers, grain)
+            revision, headers = told, answer.headers
             bodies.append(answer.content)
             url = answer.links.get("next", {}).get("url")
             if url in seen:
                 raise FeedFault("feed-unreadable", "The feed's pages go round in a circle.", where=cleaned(url, 200))
-        body = b"".join(bodies)
-        if promised.rows is not None and (lines := body.count(b"\n")) < promised.rows:
-            raise FeedFault(
-                "feed-short",
-                worded(
-                    "{day} {grain} came with {lines} rows of {rows}.",
-                    day=day,
-                    grain=grain,
-                    lines=lines,
-                    rows=promised.rows,
-                ),
-                remedy="pull again",
-            )
-        return Page(day, grain, body, revision, promised)
+        return b"".join(bodies), revision, headers
 
     def parse(self, page: Page) -> DayBatch:
         """Turn NDJSON rows into typed columns."""
@@ -169,8 +174,7 @@ def listed(found: dict[str, Any], name: str, most: int) -> list[dict[str, Any]]:
 
 def _promised(headers: httpx.Headers, grain: str) -> Promised:
     """Read what the feed says the rows of a day and grain add up to: their count, and whole counts by name."""
-    counts = [m.name for m in DATASETS[grain].measures if m.merge == "sum" and m.scale == 1]
-    named = {name: _count(headers.get(f"{name.replace('_', '-')}-Total", "")) for name in counts}
+    named = {name: _count(headers.get(f"{name.replace('_', '-')}-Total", "")) for name in counted(grain)}
     told = {name: count for name, count in named.items() if count is not None}
     return Promised(_count(headers.get("Row-Count", "")), told)
 

@@ -46,10 +46,13 @@ SOMEBODY_WAITS = Limits(answer_seconds=5.0, day_seconds=5.0, whole_seconds=5.0, 
 
 
 class Meter:
-    """Count what the pages of one question come to; raises FeedFault when it is too much."""
+    """Count what the pages of one question come to; raises FeedFault when it is too much.
 
-    def __init__(self, limits: Limits, where: str) -> None:
-        self._limits, self._where = limits, where
+    grains: how many are asked for at once; each may be as large as one asked for alone.
+    """
+
+    def __init__(self, limits: Limits, where: str, grains: int = 1) -> None:
+        self._limits, self._where, self._grains = limits, where, grains
         self._pages = self._bytes = self._rows = 0
         self._began = time.monotonic()
 
@@ -59,8 +62,8 @@ class Meter:
         self._pages, self._bytes, self._rows = self._pages + 1, self._bytes + size, self._rows + rows
         for count, most, what in (
             (self._pages, limits.day_pages, "pages"),
-            (self._bytes, limits.day_bytes, "bytes"),
-            (self._rows, limits.day_rows, "rows"),
+            (self._bytes, limits.day_bytes * self._grains, "bytes"),
+            (self._rows, limits.day_rows * self._grains, "rows"),
             (time.monotonic() - self._began, limits.day_seconds, "seconds"),
         ):
             if count > most:

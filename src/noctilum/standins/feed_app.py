@@ -94,22 +94,39 @@ def feed_app(feed: Feed, accounts: Mapping[str, str]) -> Flask:
         first = date.fromisoformat(request.args.get("from", feed.properties[number].first.isoformat()))
         last = date.fromisoformat(request.args.get("to", feed.today.isoformat()))
         days = [first + timedelta(n) for n in range((last - first).days + 1)]
-        return told({"counts": [*feed.rows], "days": [feed.state(number, day) for day in days]})
+        states = [feed.state(number, day) for day in days]
+        return told({"counts": [*feed.rows], "together": True, "days": states})
 
     @app.get("/properties/<number>/days/<day>/<grain>")
     def _day(number: str, day: str, grain: str) -> Response:
-        if number not in feed.properties or grain not in feed.rows:
-            return problem(404, "no-such-grain", f"There is no grain {grain!r} of {number!r}.")
-        asked = date.fromisoformat(day)
-        last = _last_of(grain, asked)
-        if last is None:
-            return problem(404, "no-such-span", f"No {grain.partition('-')[0]} begins on {day}.")
-        state = feed.state(number, last)
-        if state["state"] == "none":
-            return problem(410, "gone", f"{day} is not counted here.")
-        return _ndjson(feed, state, feed.rows[grain](number, asked, state["state"] == "fresh"))
+        return _counted(feed, number, day, (grain,), _ndjson)
+
+    @app.get("/properties/<number>/days/<day>")
+    def _whole_day(number: str, day: str) -> Response:
+        return _counted(feed, number, day, tuple(request.args.get("grains", "").split(",")), _together)
 
     return app
+
+
+def _counted(
+    feed: Feed,
+    number: str,
+    day: str,
+    grains: tuple[str, ...],
+    write: Callable[[Feed, Row, Mapping[str, list[Row]]], Response],
+) -> Response:
+    """Answer with a day at some grains, of which each counts the same days."""
+    for grain in grains:
+        if number not in feed.properties or grain not in feed.rows:
+            return problem(404, "no-such-grain", f"There is no grain {grain!r} of {number!r}.")
+    asked = date.fromisoformat(day)
+    last = _last_of(grains[0], asked)
+    if last is None or any(_last_of(grain, asked) != last for grain in grains):
+        return problem(404, "no-such-span", f"No {grains[0].partition('-')[0]} begins on {day}.")
+    state = feed.state(number, last)
+    if state["state"] == "none":
+        return problem(410, "gone", f"{day} is not counted here.")
+    return write(feed, state, {grain: feed.rows[grain](number, asked, state["state"] == "fresh") for grain in grains})
 
 
 def _last_of(grain: str, day: date) -> date | None:
@@ -137,12 +154,27 @@ def _described(feed: Feed, number: str) -> Row:
     }
 
 
-def _ndjson(feed: Feed, state: Row, rows: list[Row]) -> Response:
-    body = b"".join(orjson.dumps(row, option=orjson.OPT_APPEND_NEWLINE) for row in rows)
-    headers = {"ETag": f'"{state["revision"]}"', "Content-Encoding": "gzip", "Row-Count": str(len(rows))}
-    for name in feed.totals:
-        if rows and name in rows[0]:
-            headers[f"{name.replace('_', '-')}-Total"] = str(sum(int(str(row[name])) for row in rows))
+def _ndjson(feed: Feed, state: Row, counted: Mapping[str, list[Row]]) -> Response:
+    (rows,) = counted.values()
+    headers = {"Row-Count": str(len(rows))}
+    headers |= {f"{name.replace('_', '-')}-Total": str(total) for name, total in _totals(feed, rows).items()}
+    return _packed(state, rows, headers)
+
+
+def _together(feed: Feed, state: Row, counted: Mapping[str, list[Row]]) -> Response:
+    lines: list[Row] = []
+    for grain, rows in counted.items():
+        lines += [{"grain": grain, "rows": len(rows), "totals": _totals(feed, rows)}, *rows]
+    return _packed(state, lines, {})
+
+
+def _totals(feed: Feed, rows: list[Row]) -> dict[str, int]:
+    return {name: sum(int(str(row[name])) for row in rows) for name in feed.totals if rows and name in rows[0]}
+
+
+def _packed(state: Row, lines: list[Row], headers: dict[str, str]) -> Response:
+    body = b"".join(orjson.dumps(line, option=orjson.OPT_APPEND_NEWLINE) for line in lines)
+    headers |= {"ETag": f'"{state["revision"]}"', "Content-Encoding": "gzip"}
     return Response(gzip.compress(body, 1, mtime=0), content_type="application/x-ndjson", headers=headers)
 
 

@@ -221,7 +221,7 @@ class LookupModel:
         noise = np.random.Generator(np.random.PCG64(seed)).standard_normal(len(found.domains))
         moved = found.base + 1.6 * np.sin(2 * math.pi * (offset / found.period + found.phase)) + 0.5 * noise
         if looked.place:
-            moved = moved + [6 * chance_of(domain, looked.place) for domain in found.domains]
+            moved = moved + _tugs(found.domains, looked.place)
         order = [found.domains[at] for at in np.argsort(moved, kind="stable")[:many].tolist()]
         slug = looked.term.replace(" ", "-")
         return [(domain, slug) for domain in order if domain not in sites] + [
@@ -321,6 +321,12 @@ def _swaying(term: str, language: str, country: str, engine: str) -> _Swaying:
         np.array([130.0 + number_of(domain) % 170 for domain in domains]),
         np.array([chance_of(domain, term) for domain in domains]),
     )
+
+
+@lru_cache(maxsize=4096)
+def _tugs(domains: tuple[str, ...], place: str) -> npt.NDArray[np.float64]:
+    """Say how much lower each domain stands where it is looked from a place."""
+    return np.array([6 * chance_of(domain, place) for domain in domains])
 
 
 @lru_cache(maxsize=4096)

@@ -26,7 +26,6 @@ from noctilum.standins.worlds import WORLDS
 RETENTION_DAYS = 487
 LAG_DAYS = 2
 FRESH_DAYS = 3
-PAGE_ROWS = 5000
 COUNTED = {2: 0.82, 3: 0.93, 4: 0.985}
 """Share of a fresh day that is counted, by its age in days."""
 
@@ -40,7 +39,8 @@ class Setting:
     retention_days: how far back it keeps days. revised: day → number of a late revision, which
     counts that day a little lower. none: days it never has. wrong_totals: days whose totals it
     states wrongly. per_minute: most days asked in minute_seconds, told in RateLimit headers. looks: it
-    counts what results looked like.
+    counts what results looked like. together: it gives several grains of a day in one answer.
+    page_rows: most rows of a grain in one answer.
     """
 
     anchor: date
@@ -60,6 +60,8 @@ class Setting:
     per_minute: int = 0
     minute_seconds: float = 60.0
     looks: bool = True
+    together: bool = True
+    page_rows: int = 5000
 
     @property
     def grains(self) -> tuple[str, ...]:
@@ -158,7 +160,8 @@ def create_app(setting: Setting) -> Flask:
                 name,
                 date.fromisoformat(value) if name in ("today", "anchor") else value,
             )
-        return Response(orjson.dumps({k: v for k, v in asdict(setting).items() if k != "accounts"}))
+        told = {k: v for k, v in asdict(setting).items() if k != "accounts"}
+        return Response(orjson.dumps(told | {"asked": state.asked}))
 
     @app.post("/token")
     def _token() -> Response:
@@ -191,19 +194,29 @@ def create_app(setting: Setting) -> Flask:
         first = date.fromisoformat(request.args.get("from", _oldest(setting).isoformat()))
         last = date.fromisoformat(request.args.get("to", setting.today.isoformat()))
         days = [_ledger_day(setting, day) for day in _days(first, last)]
-        return Response(orjson.dumps({"grains": setting.grains, "days": days}), content_type="application/json")
+        told = {"grains": setting.grains, "together": setting.together, "days": days}
+        return Response(orjson.dumps(told), content_type="application/json")
 
     @app.get("/properties/<number>/days/<day>/<grain>")
     def _day(number: str, day: str, grain: str) -> Response:
+        return _counted(number, day, (grain,), False)
+
+    @app.get("/properties/<number>/days/<day>")
+    def _whole_day(number: str, day: str) -> Response:
+        if not setting.together:
+            return problem(404, "no-such-thing", "Grains are given one by one here.")
+        return _counted(number, day, tuple(request.args.get("grains", "").split(",")), True)
+
+    def _counted(number: str, day: str, grains: tuple[str, ...], together: bool) -> Response:
         if number not in setting.accounts[g.account][1]:
             return problem(404, "no-such-property", f"There is no property {number!r}.")
         if not setting.per_minute:
-            return _serve_day(state, number, date.fromisoformat(day), grain)
+            return _serve_day(state, number, date.fromisoformat(day), grains, together)
         left, reset = state.quota()
         told = {"RateLimit-Remaining": str(max(left, 0)), "RateLimit-Reset": f"{reset:.3f}"}
         if left < 0:
             return problem(429, "too-many", "The quota is used up.", told | {"Retry-After": f"{reset:.3f}"})
-        answer = _serve_day(state, number, date.fromisoformat(day), grain)
+        answer = _serve_day(state, number, date.fromisoformat(day), grains, together)
         answer.headers.update(told)
         return answer
 
@@ -262,7 +275,7 @@ def share_counted(setting: Setting, day: date) -> float:
     return fresh if fresh is not None else 1.0 - 0.01 * setting.revised.get(day.isoformat(), 0)
 
 
-def _serve_day(state: State, number: str, day: date, grain: str) -> Response:
+def _serve_day(state: State, number: str, day: date, grains: tuple[str, ...], together: bool) -> Response:
     setting, asked = state.setting, state.count()
     if setting.slow_ms:
         time.sleep(setting.slow_ms / 1000)
@@ -281,22 +294,28 @@ def _serve_day(state: State, number: str, day: date, grain: str) -> Response:
         return problem(410, "gone", f"{day} is older than the 16 months that are kept.")
     if (setting.today - day).days < LAG_DAYS:
         return problem(404, "not-yet", f"{day} is not counted yet.")
-    if grain not in setting.grains:
-        return problem(404, "no-such-grain", f"There is no grain {grain!r}.")
+    for grain in grains:
+        if grain not in setting.grains:
+            return problem(404, "no-such-grain", f"There is no grain {grain!r}.")
     revision = _revision(setting, day)
     etag = f'"{revision}"'
     if etag in request.headers.get("If-None-Match", ""):
         return Response(status=304, headers={"ETag": etag})
-    share = share_counted(setting, day)
-    lines = _lines(number, setting.anchor, day, grain, share)
-    clicks, impressions = _totals(number, setting, day, grain, share)
+    made = made_day(number, setting.anchor, day, share_counted(setting, day))
+    wrong = 7 if day.isoformat() in setting.wrong_totals else 0
+    headers = {"ETag": etag, "Content-Encoding": "gzip"}
+    if together:
+        lines = [line for grain in grains for line in (_head(grain, made[grain], wrong), *_lines(made[grain]))]
+    else:
+        lines, totals = _lines(made[grains[0]]), _totals(made[grains[0]], wrong)
+        headers["Row-Count"] = str(len(lines))
+        headers |= {f"{name.title()}-Total": str(total) for name, total in totals.items()}
+    most = setting.page_rows * len(grains)
     page = int(request.args.get("page", "1"))
-    part = lines[(page - 1) * PAGE_ROWS : page * PAGE_ROWS]
-    body = gzip.compress(b"".join(part), compresslevel=1, mtime=0)
-    headers = {"ETag": etag, "Content-Encoding": "gzip", "Row-Count": str(len(lines))}
-    headers |= {"Clicks-Total": str(clicks), "Impressions-Total": str(impressions)}
-    if page * PAGE_ROWS < len(lines):
-        headers["Link"] = f'<{request.base_url}?page={page + 1}>; rel="next"'
+    body = gzip.compress(b"".join(lines[(page - 1) * most : page * most]), compresslevel=1, mtime=0)
+    if page * most < len(lines):
+        asked_for = f"grains={','.join(grains)}&" if together else ""
+        headers["Link"] = f'<{request.base_url}?{asked_for}page={page + 1}>; rel="next"'
     if setting.cut_every and asked % setting.cut_every == 0:
         return _cut(body, headers)
     return Response(body, content_type="application/x-ndjson", headers=headers)
@@ -322,32 +341,28 @@ def made_day(number: str, anchor: date, day: date, share: float) -> dict[str, Gr
     return model_of(number, anchor).day(day, share)
 
 
-def _lines(number: str, anchor: date, day: date, grain: str, share: float) -> list[bytes]:
-    rows = made_day(number, anchor, day, share)[grain]
-    names = list(rows.texts)
-    columns = zip(
-        *rows.texts.values(),
-        rows.clicks,
-        rows.impressions,
-        rows.position_sum,
-        strict=True,
-    )
-    lines = []
-    for *texts, clicks, impressions, sums in columns:
-        row: dict[str, object] = dict(zip(names, texts, strict=True))
-        row["clicks"], row["impressions"], row["position"] = (
-            clicks,
-            impressions,
-            sums / impressions,
-        )
-        lines.append(orjson.dumps(row, option=orjson.OPT_APPEND_NEWLINE))
-    return lines
+def _head(grain: str, rows: Grain, wrong: int) -> bytes:
+    told = {"grain": grain, "rows": len(rows.clicks), "totals": _totals(rows, wrong)}
+    return orjson.dumps(told, option=orjson.OPT_APPEND_NEWLINE)
 
 
-def _totals(number: str, setting: Setting, day: date, grain: str, share: float) -> tuple[int, int]:
-    rows = made_day(number, setting.anchor, day, share)[grain]
-    wrong = 7 if day.isoformat() in setting.wrong_totals else 0
-    return sum(rows.clicks), sum(rows.impressions) + wrong
+def _lines(rows: Grain) -> list[bytes]:
+    """Write each row as a line of JSON; texts, of which there are few, are written once."""
+    form = ",".join(f'"{name}":%s' for name in (*rows.texts, "clicks", "impressions", "position"))
+    line = "{" + form + "}\n"
+    texts = [map(_quoted, column) for column in rows.texts.values()]
+    places = [total / shown for total, shown in zip(rows.position_sum, rows.impressions, strict=True)]
+    return [(line % row).encode() for row in zip(*texts, rows.clicks, rows.impressions, places, strict=True)]
+
+
+@lru_cache(maxsize=100_000)
+def _quoted(text: str) -> str:
+    return orjson.dumps(text).decode()
+
+
+def _totals(rows: Grain, wrong: int) -> dict[str, int]:
+    """Say what rows add up to, too many by so many impressions."""
+    return {"clicks": sum(rows.clicks), "impressions": sum(rows.impressions) + wrong}
 
 
 def main() -> None:

@@ -38,5 +38,12 @@ class ConnectorContract:
         grain = connector.grains[0]
         assert connector.fetch(final_day.day, grain).body == connector.fetch(final_day.day, grain).body
 
+    def test_grains_fetched_together_say_what_each_says_alone(
+        self, connector: Connector, final_day: OfferedDay
+    ) -> None:
+        grains = [grain for grain in connector.grains if DATASETS[grain].span == "day"][::-1]
+        together = list(connector.fetch_several(final_day.day, grains))
+        assert together == [connector.fetch(final_day.day, grain) for grain in grains]
+
     def test_the_secret_has_no_repr(self, connector: Connector) -> None:
         assert connector.settings.client_secret.get_secret_value() not in repr(connector.settings)

@@ -48,10 +48,6 @@ def plain(text: str) -> str:
     return " ".join(re.findall(r"[a-z0-9]+", folded))
 
 
-def _known_headers() -> tuple[dict[str, Role], dict[str, Role]]:
-    return _headers(tuple(kept.name for kept in DATASETS.in_files))
-
-
 @lru_cache(maxsize=4)
 def _headers(names: tuple[str, ...]) -> tuple[dict[str, Role], dict[str, Role]]:
     """Gather by which words files head columns, and which of these are several words.
@@ -73,8 +69,13 @@ def role_of_header(header: str) -> Role | None:
     >>> role_of_header("Impressionen"), role_of_header("Avg. position"), role_of_header("Colour")
     ('impressions', 'position', None)
     """
+    return _role(header, DATASETS.named_in_files)
+
+
+@lru_cache(maxsize=4096)
+def _role(header: str, names: tuple[str, ...]) -> Role | None:
     text = plain(header)
-    known, phrases = _known_headers()
+    known, phrases = _headers(names)
     if text in known:
         return known[text]
     for phrase, role in phrases.items() if " " in text else ():
