@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
+from threading import Lock
 
 import numpy as np
 import numpy.typing as npt
@@ -148,8 +149,9 @@ class SearchModel:
         expected = self._expected(day, offset, place, rng) * there
         codes = self._codes
         shown = rng.poisson(expected[:, None, None] * self._cells)
-        query, country, device = np.nonzero(shown)
-        impressions = shown[query, country, device]
+        some = np.flatnonzero(shown)
+        query, country, device = np.unravel_index(some, shown.shape)
+        impressions = shown.ravel()[some]
         tilts = dict(self.world.country_places)
         tilted = np.array([tilts.get(code, 1.0) for code in codes])
         at = np.clip(
@@ -346,7 +348,15 @@ def _summed(
     return Grain(texts, sums[0], sums[1], sums[2])
 
 
-@lru_cache(maxsize=32)
 def model_of(world_id: str, anchor: date) -> SearchModel:
-    """Build a world's model once a process."""
+    """Build a world's model once a process, however many threads ask for it at a time."""
+    with _building:
+        return _built(world_id, anchor)
+
+
+_building = Lock()
+
+
+@lru_cache(maxsize=32)
+def _built(world_id: str, anchor: date) -> SearchModel:
     return SearchModel(WORLDS[world_id], anchor)

@@ -127,7 +127,7 @@ class Visit:
         return self.page.strip("/").replace("/", ": ").replace("-", " ").capitalize() or "Home"
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=256)
 def visits_of(stream: str, anchor: date, day: date, share: float = 1.0) -> tuple[Visit, ...]:
     """Give one day's visits; share below 1: only so much of it is counted as yet."""
     told, offset = STREAMS[stream], (day - anchor).days
