@@ -252,6 +252,12 @@ def test_parcels_come_from_a_feed_to_every_door(live, tmp_path):
         assert came[7] == row.charge / 100
 
     assert "parcels" in {each.name for each in opened(live.client()).readings()}
+    (told,) = [each for each in opened(live.client()).datasets() if each.name == "parcels"]
+    assert [dimension.name for dimension in told.dimensions] == ["depot", "size"]
+    merges = {measure.name: (measure.merge, measure.kind) for measure in told.measures}
+    assert merges["weight"] == ("weighted", "number") and merges["charge"] == ("sum", "money")
+    assert (merges["waiting"][0], merges["senders"][0]) == ("last", "none")
+    assert "Parcels handed in at each depot." in run(live, "datasets")
     assert "/api/v1/sites/{site}/parcels" in live.get("/openapi.json").json()["paths"]
 
 

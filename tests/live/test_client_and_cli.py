@@ -112,7 +112,7 @@ READS = [
     *([spec.name, AT.get(spec.name, SITE), *(NEEDED[word] for word in needed(spec))] for spec in READINGS),
     ["notes", SITE],
     ["places", "alder"],
-    *([name] for name in ("templates", "reports", "editions")),
+    *([name] for name in ("templates", "reports", "editions", "datasets")),
 ]
 MAY_BE_EMPTY = {
     "changes",

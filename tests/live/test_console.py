@@ -13,7 +13,7 @@ import httpx
 import openpyxl
 import pytest
 from playwright.sync_api import Page, expect
-from tests.running import Live, opened
+from tests.running import BESIDE_SITE, Live, opened
 
 from noctilum.wire.imports import AskImport
 from noctilum.wire.setup import NewClient, NewFileSource, NewSite
@@ -300,11 +300,56 @@ def test_what_is_read_can_be_written_to_a_file_and_fetched(page, live):
     page.goto(f"{live.url}{SITE}/held")
     page.get_by_role("button", name="Export…").click()
     page.get_by_role("button", name="Write the file").click()
-    link = page.get_by_role("link", name="skerryferries.example-days-pair.csv")
+    link = page.get_by_role("link", name="skerryferries.example-days-site.csv")
     with page.expect_download() as download:
         link.click()
     head = Path(download.value.path()).read_text().splitlines()[0]
-    assert head == "day,source,query,page,country,device,kind,clicks,impressions,position"
+    assert head == "day,source,country,device,kind,clicks,impressions,position"
+
+
+def test_days_of_visits_are_shown_and_written_in_figures_of_their_own(page, live):
+    page.goto(f"{live.url}/sites/{BESIDE_SITE}/held")
+    label = page.get_by_label("Source").locator("option").filter(has_text="shop").inner_text()
+    page.get_by_label("Source").select_option(label=label)
+    counted = page.get_by_label("Counted for")
+    expect(counted).to_have_value("visits")
+    assert counted.locator("option").all_inner_texts() == ["visits", "visitors", "goals"]
+    expect(page.get_by_text("deeper with more sessions")).to_be_visible()
+    page.locator(".month button.final").first.click()
+    making = page.get_by_role("complementary", name="One day")
+    expect(making.get_by_role("columnheader").nth(3)).to_have_text("goals")
+    assert making.get_by_role("columnheader").all_inner_texts()[:3] == ["Counted for", "visits", "visitors"]
+    for figure in ("Sessions", "New users", "Revenue"):
+        expect(making.get_by_role("rowheader", name=figure)).to_be_visible()
+    expect(making).not_to_contain_text("Clicks")
+    differ = page.get_by_role("region", name="Why two numbers differ").get_by_role("table", name=label)
+    expect(differ.get_by_role("columnheader", name="Conversions")).to_be_visible()
+    page.get_by_role("button", name="Export…").click()
+    dialog = page.get_by_role("dialog", name="Export")
+    dialog.get_by_label("Counted").click()
+    page.get_by_role("option", name="goals").click()
+    dialog.get_by_role("button", name="Write the file").click()
+    with page.expect_download() as download:
+        dialog.get_by_role("link", name="days-goals.csv").click()
+    lines = Path(download.value.path()).read_text().splitlines()
+    assert lines[0] == "day,source,goal,page,channel,conversions,revenue" and len(lines) > 20
+
+
+def test_a_window_that_cannot_be_is_told_at_its_field(page, live):
+    page.goto(f"{live.url}{SITE}/overview")
+    page.get_by_role("button", name="Last 28 complete days").click()
+    form = page.get_by_role("form", name="Window")
+    form.get_by_label("to", exact=True).fill("2026-01-01")
+    form.get_by_role("button", name="Read").click()
+    expect(form.get_by_text("The window ends before it begins.")).to_be_visible()
+    form.get_by_label("From").fill("")
+    form.get_by_role("button", name="Read").click()
+    expect(form.get_by_text("Which day does it begin on?")).to_be_visible()
+    form.get_by_label("From").fill("2026-01-01")
+    form.get_by_label("to", exact=True).fill("2026-01-31")
+    form.get_by_role("button", name="Read").click()
+    page.wait_for_url("**window=2026-01-01**")
+    expect(page.get_by_role("button", name="Jan 1 – 31")).to_be_visible()
 
 
 def test_a_site_is_checked_handed_over_deleted_and_taken_in_again(page, live, tmp_path):

@@ -10,6 +10,7 @@ import pytest
 from babel.messages.extract import extract_from_dir
 from tests.words.fault_messages import fault_messages
 
+from noctilum.datasets import DATASETS
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.columns import columns_of
 from noctilum.wire.readings import Caution
@@ -28,7 +29,15 @@ def used() -> set[str]:
     for folder in ("noctilum.words", "noctilum.readings", "noctilum.reports", "noctilum.service"):
         for _, _, message, _, _ in extract_from_dir(str(resources.files(folder)), FILES, keywords=KEYWORDS):
             found.add(message[0] if isinstance(message, tuple) else message)
-    return found | {text for spec in READINGS for text in of_reading(spec)} | fault_messages()
+    found |= {text for spec in READINGS for text in of_reading(spec)}
+    return found | {text for name in DATASETS.daily for text in of_dataset(DATASETS[name])} | fault_messages()
+
+
+def of_dataset(kept) -> set[str]:
+    """What a dataset says of itself, of what tells its rows apart and of its figures."""
+    dims = [kept.dimension(name) for name in kept.dims]
+    told = {text for each in (*dims, *kept.told) for text in (each.title, each.meaning)}
+    return {text for text in told | {kept.title or kept.plural or kept.name, kept.meaning} if text}
 
 
 def of_reading(spec) -> set[str]:

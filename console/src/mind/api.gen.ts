@@ -388,6 +388,26 @@ export interface paths {
         patch: operations["patch_competitors_number"];
         trace?: never;
     };
+    "/api/v1/datasets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List what datasets there are
+         * @description Every dataset of days: what a kind of source counts, by what rows are told apart, and how each figure adds up.
+         */
+        get: operations["get_datasets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries/bounces": {
         parameters: {
             query?: never;
@@ -7298,6 +7318,32 @@ export interface components {
             reference: number;
         };
         /**
+         * DatasetAbout
+         * @description One dataset: what a kind of source counts, by what, and how it is added up.
+         */
+        DatasetAbout: {
+            /** About */
+            about: string;
+            /** Dimensions */
+            dimensions: components["schemas"]["DimensionAbout"][];
+            /**
+             * In Files
+             * @description Whether files that are brought in may hold it
+             */
+            in_files: boolean;
+            /**
+             * Kind
+             * @description Of the sources that have it
+             */
+            kind: string;
+            /** Measures */
+            measures: components["schemas"]["MeasureAbout"][];
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * DayChange
          * @description One change of a day that was final.
          */
@@ -7813,6 +7859,18 @@ export interface components {
              * @description Of those due, such as had nothing to tell
              */
             quiet: number;
+        };
+        /**
+         * DimensionAbout
+         * @description What rows of a dataset are told apart by.
+         */
+        DimensionAbout: {
+            /** How */
+            how: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
         };
         /**
          * DomainPage
@@ -9291,6 +9349,14 @@ export interface components {
              * @description Places times impressions, added up.
              */
             position_sum: number;
+            /**
+             * Promised
+             * @description What the provider says of them, where it does, by name
+             * @default {}
+             */
+            promised?: {
+                [key: string]: number;
+            };
             /**
              * Promised Clicks
              * @description What the provider says there are.
@@ -11200,6 +11266,14 @@ export interface components {
              */
             position_sum: number;
             /**
+             * Promised
+             * @description What the provider says of them, where it does, by name
+             * @default {}
+             */
+            promised?: {
+                [key: string]: number;
+            };
+            /**
              * Promised Clicks
              * @description What the provider says there are.
              */
@@ -11888,6 +11962,66 @@ export interface components {
              * @default null
              */
             today?: string | null;
+        };
+        /**
+         * MeasureAbout
+         * @description One figure of a dataset, and how rows of it become one.
+         */
+        MeasureAbout: {
+            /** Better */
+            better: ("higher" | "lower") | null;
+            /** Decimals */
+            decimals: number | null;
+            /**
+             * Group
+             * @description The title of the figures it is one of; empty for most
+             */
+            group: string;
+            /** How */
+            how: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "text" | "count" | "rate" | "money" | "place" | "places" | "points" | "number" | "share" | "day" | "month" | "verdict" | "flag" | "series" | "texts" | "weekday";
+            /**
+             * Merge
+             * @description sum: over everything. weighted: an average. last: within a day, and over days the last held one stands. none: never. formed: from the others, once these are added up
+             * @enum {string}
+             */
+            merge: "sum" | "weighted" | "last" | "none" | "formed";
+            /**
+             * Name
+             * @description In files
+             */
+            name: string;
+            /**
+             * Path
+             * @description The fields of a row that lead to the value
+             */
+            path: string[];
+            /**
+             * Shown
+             * @description In tables for people
+             */
+            shown: boolean;
+            /** Signed */
+            signed: boolean;
+            /**
+             * Title
+             * @description Without its group's
+             */
+            title: string;
+            /**
+             * Titled By
+             * @description The field of the answer whose value titles it, instead of its title
+             */
+            titled_by: string;
+            /**
+             * Weight
+             * @description The measure by which an average is weighted; empty for others
+             */
+            weight: string;
         };
         /**
          * Monthly
@@ -20946,6 +21080,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompetitorOut"];
+                };
+            };
+            /** @description The input cannot be used */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed to this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description What was named is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another failure */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_datasets: {
+        parameters: {
+            query?: {
+                language?: "en" | "de" | "fr" | "es" | "nb";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DatasetAbout"][];
                 };
             };
             /** @description The input cannot be used */

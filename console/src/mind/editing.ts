@@ -15,6 +15,11 @@ export const blockKinds = () =>
     staleTime: Infinity,
   });
 
+/** What readings are called as a client reads them, by their names. */
+export function useTitles(): ReadonlyMap<string, string> {
+  return new Map((useQuery(blockKinds()).data ?? []).map((each) => [each.kind, each.title]));
+}
+
 export const NEW: Block = {
   kind: 'text',
   title: '',

@@ -1,9 +1,12 @@
 /** What one day was made from, at every grain, and how it changed since. */
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
+import { Fragment } from 'react';
 import type { DayChange, DayMaking, GrainDay } from '../mind/api';
-import { count, longDay, place, signed } from '../mind/words';
+import { added, averaged, figure, heading, titleOf, type Dataset, type Measure } from '../mind/datasets';
+import { count, longDay } from '../mind/words';
 import { Section } from './states';
+import { Written, plain } from './written';
 
 const SAID: Record<string, string> = {
   final: t`Final: the provider has settled it.`,
@@ -12,14 +15,7 @@ const SAID: Record<string, string> = {
   empty: t`Empty: the provider has nothing for this day.`,
   lost: t`Lost: it was never had, and the provider keeps it no more.`,
 };
-const GRAIN: Record<string, string> = {
-  site: t`the site`,
-  query: t`queries`,
-  page: t`pages`,
-  pair: t`queries by page`,
-};
-
-export function Making({ made, stale }: { made: DayMaking; stale: boolean }) {
+export function Making({ made, all, stale }: { made: DayMaking; all: readonly Dataset[]; stale: boolean }) {
   const first = made.grains[0];
   const remarks = made.grains.filter((grain) => grain.remark && grain.flag !== 'lost');
   return (
@@ -30,7 +26,7 @@ export function Making({ made, stale }: { made: DayMaking; stale: boolean }) {
         <div key={grain.grain} className="note error">
           <p>
             <Trans>
-              Counted for {GRAIN[grain.grain]}: {grain.remark}.
+              Counted for {titleOf(all, grain.grain)}: {grain.remark}.
             </Trans>
           </p>
         </div>
@@ -50,38 +46,19 @@ export function Making({ made, stale }: { made: DayMaking; stale: boolean }) {
               <Trans>Revision</Trans>
             </dt>
             <dd>{first.revision ?? '–'}</dd>
-            <dt>
-              <Trans>Average position</Trans>
-            </dt>
-            <dd>{place(first.impressions ? first.position_sum / first.impressions : null)}</dd>
+            {averaged(all, first.grain ? [first.grain] : []).map((measure) => (
+              <Fragment key={measure.name}>
+                <dt>
+                  <Trans>Average {measure.title}</Trans>
+                </dt>
+                <dd>
+                  <Written column={measure} value={figure(first, measure.name)} />
+                </dd>
+              </Fragment>
+            ))}
           </dl>
           <div className="wrap">
-            <table className="t fit" style={{ marginTop: 8 }}>
-              <caption className="vh">
-                <Trans>Rows and sums at every grain</Trans>
-              </caption>
-              <thead>
-                <tr>
-                  <th scope="col">
-                    <Trans>Counted for</Trans>
-                  </th>
-                  <th scope="col" className="num">
-                    <Trans>Rows</Trans>
-                  </th>
-                  <th scope="col" className="num">
-                    <Trans>Clicks</Trans>
-                  </th>
-                  <th scope="col" className="num">
-                    <Trans>Impressions</Trans>
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {made.grains.map((grain) => (
-                  <GrainRow key={grain.grain} grain={grain} />
-                ))}
-              </tbody>
-            </table>
+            <Sums grains={made.grains} all={all} />
           </div>
           <p className="small" style={{ marginTop: 6 }}>
             <Trans>
@@ -90,27 +67,93 @@ export function Making({ made, stale }: { made: DayMaking; stale: boolean }) {
           </p>
         </>
       )}
-      {made.changes.length > 0 && <Changes found={made.changes} />}
+      {made.changes.length > 0 && <Changes found={made.changes} all={all} />}
     </Section>
   );
 }
 
-function GrainRow({ grain }: { grain: GrainDay }) {
+/** Figures that stand side by side; more are set below each other, with the datasets side by side. */
+const BESIDE = 3;
+
+function Sums({ grains, all }: { grains: readonly GrainDay[]; all: readonly Dataset[] }) {
+  const sums = added(
+    all,
+    grains.map((grain) => grain.grain),
+  );
+  const head = <Trans>Counted for</Trans>;
+  const cell = (measure: Measure, grain: GrainDay) => (
+    <td key={`${measure.name} ${grain.grain}`} className="num">
+      <Written column={measure} value={figure(grain, measure.name)} />
+    </td>
+  );
+  const of = (measure: Measure, scope: 'col' | 'row') => (
+    <th key={measure.name} scope={scope} className={scope === 'col' ? 'num' : undefined} title={measure.how}>
+      {heading(measure)}
+    </th>
+  );
+  const across = sums.length <= BESIDE;
+  const columns = across
+    ? [<Trans key="rows">Rows</Trans>]
+    : grains.map((grain) => <Fragment key={grain.grain}>{titleOf(all, grain.grain)}</Fragment>);
   return (
-    <tr>
-      <th scope="row">{GRAIN[grain.grain] ?? grain.grain}</th>
-      <td className="num">
-        {count(grain.rows)}
-        {grain.repeats > 0 && (
-          <span className="small">
-            {' '}
-            <Trans>of {count(grain.lines)} lines</Trans>
-          </span>
+    <table className="t fit" style={{ marginTop: 8 }}>
+      <caption className="vh">
+        <Trans>Rows and sums at every grain</Trans>
+      </caption>
+      <thead>
+        <tr>
+          <th scope="col">{head}</th>
+          {columns.map((title, n) => (
+            <th key={n} scope="col" className="num">
+              {title}
+            </th>
+          ))}
+          {across && sums.map((measure) => of(measure, 'col'))}
+        </tr>
+      </thead>
+      <tbody>
+        {across ? (
+          grains.map((grain) => (
+            <tr key={grain.grain}>
+              <th scope="row">{titleOf(all, grain.grain)}</th>
+              <Rows grain={grain} />
+              {sums.map((measure) => cell(measure, grain))}
+            </tr>
+          ))
+        ) : (
+          <>
+            <tr>
+              <th scope="row">
+                <Trans>Rows</Trans>
+              </th>
+              {grains.map((grain) => (
+                <Rows key={grain.grain} grain={grain} />
+              ))}
+            </tr>
+            {sums.map((measure) => (
+              <tr key={measure.name}>
+                {of(measure, 'row')}
+                {grains.map((grain) => cell(measure, grain))}
+              </tr>
+            ))}
+          </>
         )}
-      </td>
-      <td className="num">{count(grain.clicks)}</td>
-      <td className="num">{count(grain.impressions)}</td>
-    </tr>
+      </tbody>
+    </table>
+  );
+}
+
+function Rows({ grain }: { grain: GrainDay }) {
+  return (
+    <td className="num">
+      {count(grain.rows)}
+      {grain.repeats > 0 && (
+        <span className="small">
+          {' '}
+          <Trans>of {count(grain.lines)} lines</Trans>
+        </span>
+      )}
+    </td>
   );
 }
 
@@ -119,7 +162,7 @@ function agreement(grains: readonly GrainDay[]): string {
   return grains.some((grain) => grain.flag) ? '' : t`All as the provider states them.`;
 }
 
-function Changes({ found }: { found: readonly DayChange[] }) {
+function Changes({ found, all }: { found: readonly DayChange[]; all: readonly Dataset[] }) {
   return (
     <>
       <h3 style={{ margin: '10px 0 2px' }}>
@@ -128,14 +171,22 @@ function Changes({ found }: { found: readonly DayChange[] }) {
       <ul className="cautions" style={{ marginTop: 0 }}>
         {found.map((change) => (
           <li key={change.id}>
-            <Trans>
-              {change.at.slice(0, 10)}, {change.origin}, {GRAIN[change.grain]}: clicks {count(change.was.clicks)} to{' '}
-              {count(change.now.clicks)} ({signed(change.now.clicks - change.was.clicks)}), impressions{' '}
-              {count(change.was.impressions)} to {count(change.now.impressions)}
-            </Trans>
+            {change.at.slice(0, 10)}, {change.origin}, {titleOf(all, change.grain)}: {moves(change, all)}
           </li>
         ))}
       </ul>
     </>
   );
+}
+
+/** Each figure of a change as it was and as it is now. */
+function moves(change: DayChange, all: readonly Dataset[]): string {
+  return added(all, [change.grain])
+    .map((measure) => {
+      const [was, now] = [figure(change.was, measure.name) ?? 0, figure(change.now, measure.name) ?? 0];
+      const more = now - was;
+      const by = `${more > 0 ? '+' : ''}${plain(measure, more)}`;
+      return t`${measure.title} ${plain(measure, was)} to ${plain(measure, now)} (${by})`;
+    })
+    .join(', ');
 }

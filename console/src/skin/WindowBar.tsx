@@ -4,7 +4,9 @@ import { Trans } from '@lingui/react/macro';
 import { useMemo, useState } from 'react';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
+import Button from '@mui/material/Button';
 import Popover from '@mui/material/Popover';
+import TextField from '@mui/material/TextField';
 import { useLocation, useNavigate } from 'react-router';
 import { named } from '../mind/named';
 import type { Caution, State } from '../mind/api';
@@ -13,6 +15,7 @@ import { useKeys } from '../mind/keys';
 import { useSite, useSites, useTracks } from '../mind/asked';
 import { beforeName, count, countryName, shortDay, span, trackName, windowName } from '../mind/words';
 import { FilterField } from './FilterField';
+import { TextIn, useFields } from './form';
 import { Chevron, HeldCells } from './small';
 import { WindowRuler } from './WindowRuler';
 
@@ -213,7 +216,11 @@ function WindowPick({ read, usual }: { read: Read | undefined; usual: string }) 
         onClose={() => setAnchor(null)}
         anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
       >
-        <WindowForm read={read} done={() => setAnchor(null)} />
+        <WindowForm
+          key={read ? `${read.window.first}/${read.window.last}` : ''}
+          read={read}
+          done={() => setAnchor(null)}
+        />
       </Popover>
     </div>
   );
@@ -268,20 +275,29 @@ function PeriodPick({
 
 function WindowForm({ read, done }: { read: Read | undefined; done: () => void }) {
   const { frame, change } = useFrame();
-  const [first, setFirst] = useState(read?.window.first ?? '');
-  const [last, setLast] = useState(read?.window.last ?? '');
-  const backwards = first !== '' && last !== '' && last < first;
+  const form = useFields<{ first: string; last: string }>(
+    { first: read?.window.first ?? '', last: read?.window.last ?? '' },
+    undefined,
+  );
+  const take = (window: string) => {
+    change({ window });
+    done();
+  };
+  const days = { slotProps: { inputLabel: { shrink: true } }, size: 'small', type: 'date', fullWidth: true } as const;
+  const held = { min: read?.first_held, max: read?.complete_through };
   return (
     <form
       aria-label={t`Window`}
-      style={{ padding: '12px 16px', display: 'grid', gap: 10, width: 330 }}
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (!backwards && first && last) {
-          change({ window: `${first}/${last}` });
-          done();
-        }
+      style={{
+        padding: '12px 16px',
+        display: 'grid',
+        gridTemplateColumns: 'minmax(0, 1fr)',
+        gap: 12,
+        width: 400,
+        maxWidth: '90vw',
+        boxSizing: 'border-box',
       }}
+      onSubmit={(e) => void form.handleSubmit(({ first, last }) => take(`${first}/${last}`))(e)}
     >
       <div role="group" aria-label={t`Presets`} className="presets">
         {PRESETS.map(([value, label]) => (
@@ -291,67 +307,52 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
             className="plain"
             style={{ textAlign: 'left' }}
             aria-pressed={frame.window === value}
-            onClick={() => {
-              change({ window: value });
-              done();
-            }}
+            onClick={() => take(value)}
           >
             {label}
           </button>
         ))}
       </div>
-      <PeriodPick
-        label={t`A month, quarter or year`}
-        value={frame.window}
-        read={read}
-        pick={(window) => {
-          change({ window });
-          done();
-        }}
-      />
-      <div style={{ display: 'flex', gap: 8, alignItems: 'end' }}>
-        <label className="small">
-          <Trans>
-            From
-            <br />
-          </Trans>
-          <input
-            type="date"
-            value={first}
-            min={read?.first_held}
-            max={read?.complete_through}
-            onChange={(e) => setFirst(e.target.value)}
-          />
-        </label>
-        <label className="small">
-          <Trans>
-            to
-            <br />
-          </Trans>
-          <input type="date" value={last} onChange={(e) => setLast(e.target.value)} aria-invalid={backwards} />
-        </label>
-        <button type="submit" className="plain">
+      <PeriodPick label={t`A month, quarter or year`} value={frame.window} read={read} pick={take} />
+      <div style={{ display: 'flex', gap: 8, alignItems: 'start' }}>
+        <TextIn
+          {...days}
+          form={form}
+          name="first"
+          label={t`From`}
+          rules={{ required: t`Which day does it begin on?` }}
+          slotProps={{ ...days.slotProps, htmlInput: held }}
+        />
+        <TextIn
+          {...days}
+          form={form}
+          name="last"
+          label={t`to`}
+          rules={{
+            required: t`Which day does it end on?`,
+            validate: (last, { first }) => last >= first || t`The window ends before it begins.`,
+          }}
+        />
+        <Button type="submit" variant="outlined" style={{ flex: 'none' }}>
           <Trans>Read</Trans>
-        </button>
+        </Button>
       </div>
-      {backwards && (
-        <p className="worse small" role="alert">
-          <Trans>The window ends before it begins.</Trans>
-        </p>
-      )}
-      <label className="small">
-        <Trans>Against</Trans>{' '}
-        <select value={frame.against} onChange={(e) => change({ against: e.target.value })}>
-          {AGAINST.map(([value, label]) => (
-            <option key={value} value={value}>
-              {label}
-            </option>
-          ))}
-          {!AGAINST.some(([value]) => value === frame.against) && (
-            <option value={frame.against}>{periodName(frame.against)}</option>
-          )}
-        </select>
-      </label>
+      <TextField
+        select
+        size="small"
+        label={t`Against`}
+        value={frame.against}
+        onChange={(e) => change({ against: e.target.value })}
+      >
+        {AGAINST.map(([value, label]) => (
+          <MenuItem key={value} value={value}>
+            {label}
+          </MenuItem>
+        ))}
+        {!AGAINST.some(([value]) => value === frame.against) && (
+          <MenuItem value={frame.against}>{periodName(frame.against)}</MenuItem>
+        )}
+      </TextField>
       <PeriodPick
         label={t`or against a month, quarter or year`}
         value={frame.against}

@@ -92,6 +92,11 @@ export function Answer<T>({
 }) {
   if (of.data !== undefined) return <>{children(of.data)}</>;
   if (of.isError) return <ErrorNote error={of.error} again={() => void of.refetch()} />;
+  return <Waiting height={height} />;
+}
+
+/** What stands where an answer, or a part of the console, is still on its way. */
+export function Waiting({ height = 240 }: { height?: number }) {
   return (
     <div className="waitrows" aria-busy="true" style={{ '--h': `${height}px` } as React.CSSProperties}>
       <span className="vh">

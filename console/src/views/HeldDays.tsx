@@ -4,6 +4,7 @@ import { Trans } from '@lingui/react/macro';
 import { useEffect, useMemo, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { added, figure, ofKinds, useDatasets, type Measure } from '../mind/datasets';
 import { named } from '../mind/named';
 import { useFrame } from '../mind/frame';
 import { send, type Job, type Ledger, type LedgerDay } from '../mind/api';
@@ -14,14 +15,6 @@ import { ExportDialog } from '../skin/ExportDialog';
 import { Making } from '../skin/Making';
 import { WindowBar } from '../skin/WindowBar';
 import { Answer, ErrorNote, Section } from '../skin/states';
-
-const GRAINS = [
-  ['site', t`the site`],
-  ['query', t`queries`],
-  ['page', t`pages`],
-  ['pair', t`queries by page`],
-  ['look', t`looks`],
-] as const;
 
 export default function HeldDays() {
   const { site, search, frame, change } = useFrame();
@@ -35,6 +28,8 @@ export default function HeldDays() {
   const made = useQuery(making(site, source, chosen));
   const differ = useQuery(reconciliation(site, frame.window));
   const feed = about.data?.sources.find((s) => s.id === source);
+  const all = useDatasets();
+  const counted = ofKinds(all, [feed?.kind]);
   return (
     <>
       <WindowBar read={line.data} />
@@ -47,7 +42,7 @@ export default function HeldDays() {
           <span className="r">
             <label className="small">
               <Trans>Source</Trans>{' '}
-              <select value={source ?? ''} onChange={(e) => change({ source: e.target.value })}>
+              <select value={source ?? ''} onChange={(e) => change({ source: e.target.value, grain: undefined })}>
                 {about.data?.sources.map((s) => (
                   <option key={s.id} value={s.id}>
                     {s.label}
@@ -58,10 +53,10 @@ export default function HeldDays() {
             </label>
             <label className="small">
               <Trans>Counted for</Trans>{' '}
-              <select value={asked ?? found.data?.grain ?? 'site'} onChange={(e) => change({ grain: e.target.value })}>
-                {GRAINS.map(([value, name]) => (
-                  <option key={value} value={value}>
-                    {name}
+              <select value={asked ?? found.data?.grain ?? ''} onChange={(e) => change({ grain: e.target.value })}>
+                {counted.map((each) => (
+                  <option key={each.name} value={each.name} title={each.about}>
+                    {each.title}
                   </option>
                 ))}
               </select>
@@ -76,12 +71,19 @@ export default function HeldDays() {
         </div>
         <div className={`cols side ${found.isPlaceholderData ? 'stale' : ''}`}>
           <Answer of={found} height={500}>
-            {(data) => <Years data={data} chosen={chosen} choose={(day) => change({ day })} />}
+            {(data) => (
+              <Years
+                data={data}
+                measure={added(all, [data.grain])[0]}
+                chosen={chosen}
+                choose={(day) => change({ day })}
+              />
+            )}
           </Answer>
           <aside aria-label={t`One day`} className="stack">
             {chosen ? (
               <Answer of={made} height={200}>
-                {(data) => <Making made={data} stale={made.isPlaceholderData} />}
+                {(data) => <Making made={data} all={all} stale={made.isPlaceholderData} />}
               </Answer>
             ) : (
               <Section title={t`One day`}>
@@ -95,10 +97,16 @@ export default function HeldDays() {
         </div>
         <div id="differ" style={{ height: 14 }} />
         <Answer of={differ} height={160}>
-          {(data) => <Differences found={data} stale={differ.isPlaceholderData} />}
+          {(data) => <Differences found={data} all={all} stale={differ.isPlaceholderData} />}
         </Answer>
       </main>
-      <ExportDialog open={exporting} close={() => setExporting(false)} site={site} frame={frame} />
+      <ExportDialog
+        open={exporting}
+        close={() => setExporting(false)}
+        site={site}
+        frame={frame}
+        grain={asked ?? found.data?.grain}
+      />
     </>
   );
 }
@@ -172,16 +180,36 @@ function refilled(job: Job): string {
   return job.due ? t`${count(job.done)} of ${count(job.due)} days read again.` : t`Nothing was to be had.`;
 }
 
-function Years({ data, chosen, choose }: { data: Ledger; chosen: string | null; choose: (day: string) => void }) {
+/** measure: the figure by which days are deeper; rows where nothing adds up. */
+function Years({
+  data,
+  measure,
+  chosen,
+  choose,
+}: {
+  data: Ledger;
+  measure: Measure | undefined;
+  chosen: string | null;
+  choose: (day: string) => void;
+}) {
   const years = useMemo(() => grouped(data.days), [data.days]);
-  const most = Math.max(1, ...data.days.map((d) => d.clicks));
+  const size = (day: LedgerDay) => (measure ? (figure(day, measure.name) ?? 0) : day.rows);
+  const most = data.days.reduce((so, day) => Math.max(so, size(day)), 1);
+  const deeper = measure?.title ?? t`rows`;
   return (
     <div style={{ display: 'grid', gap: 14 }}>
       {years.map(([year, months]) => (
         <Section key={year} title={year} label={t`Held days of ${year}`}>
           <div className="cal">
             {months.map(([month, days]) => (
-              <Month key={month} month={month} days={days} most={most} chosen={chosen} choose={choose} />
+              <Month
+                key={month}
+                month={month}
+                days={days}
+                full={(day) => 35 + Math.round((65 * size(day)) / most)}
+                chosen={chosen}
+                choose={choose}
+              />
             ))}
           </div>
         </Section>
@@ -191,7 +219,7 @@ function Years({ data, chosen, choose }: { data: Ledger; chosen: string | null; 
           <span className="cells">
             <i className="final" />
           </span>
-          final, deeper with more clicks{' '}
+          final, deeper with more {deeper}{' '}
           <span className="cells">
             <i className="provisional" />
           </span>
@@ -238,12 +266,12 @@ function grouped(days: readonly LedgerDay[]): Array<[string, Array<[string, Ledg
 interface MonthProps {
   month: string;
   days: readonly LedgerDay[];
-  most: number;
+  full: (day: LedgerDay) => number;
   chosen: string | null;
   choose: (day: string) => void;
 }
 
-function Month({ month, days, most, chosen, choose }: MonthProps) {
+function Month({ month, days, full, chosen, choose }: MonthProps) {
   const weekday = (new Date(`${days[0]?.day ?? `${month}-01`}T00:00:00Z`).getUTCDay() + 6) % 7;
   const whole = new Date(Number(month.slice(0, 4)), Number(month.slice(5)), 0).getDate();
   const held = days.filter((d) => d.state === 'final' || d.state === 'empty').length;
@@ -265,7 +293,7 @@ function Month({ month, days, most, chosen, choose }: MonthProps) {
             aria-pressed={day.day === chosen}
             aria-label={told(day)}
             title={told(day)}
-            style={{ '--full': `${35 + Math.round((65 * day.clicks) / most)}%` } as React.CSSProperties}
+            style={{ '--full': `${full(day)}%` } as React.CSSProperties}
             onClick={() => choose(day.day)}
           />
         ))}

@@ -6,6 +6,7 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
+import { titleOf, useDatasets } from '../mind/datasets';
 import { named } from '../mind/named';
 import {
   address,
@@ -168,9 +169,7 @@ interface LookedProps {
 }
 
 function Looked({ found, files, stale, mapping, change, children }: LookedProps) {
-  const grain =
-    { site: t`totals of the site`, query: t`queries`, page: t`pages`, pair: t`queries by page` }[found.grain] ??
-    found.grain;
+  const grain = titleOf(useDatasets(), found.grain);
   const months = found.monthly ? t`, of whole months` : '';
   const more = files > 1 ? t` and ${count(files - 1)} more` : '';
   return (

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useWatch } from 'react-hook-form';
 import {
   send,
   siteKey,
@@ -20,6 +21,7 @@ import { useWork } from '../mind/work';
 import { count, longDay, when } from '../mind/words';
 import { EraseDialog, type Doomed } from '../skin/EraseDialog';
 import { JobState, MadeFile } from '../skin/JobMade';
+import { TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
 export default function Keeping() {
@@ -159,39 +161,37 @@ function Erase({ name, go }: { name: string; go: () => void }) {
 
 function Rule({ client }: { client: Client }) {
   const query = useQueryClient();
-  const [months, setMonths] = useState(client.keep_months ? String(client.keep_months) : '');
   const kept = client.keep_months ? String(client.keep_months) : '';
   const owner = useIsOwner();
   const keep = useMutation({
-    mutationFn: () => send<Client>('PATCH', `/clients/${client.key}`, { keep_months: Number(months) || 0 }),
+    mutationFn: (months: string) =>
+      send<Client>('PATCH', `/clients/${client.key}`, { keep_months: Number(months) || 0 }),
     onSuccess: () => query.invalidateQueries({ queryKey: clients.queryKey }),
   });
+  const form = useFields<{ keep_months: string }>({ keep_months: kept }, keep.error);
+  const months = useWatch({ control: form.control, name: 'keep_months' });
   if (!owner) return <span>{kept ? t`for ${kept} months` : t`for ever`}</span>;
   return (
     <form
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate();
-      }}
+      onSubmit={(e) => void form.handleSubmit((told) => keep.mutate(told.keep_months))(e)}
       style={{ display: 'flex', gap: 6, alignItems: 'center', flexWrap: 'wrap' }}
     >
-      <label>
-        <Trans>for</Trans>{' '}
-        <input
-          type="number"
-          min={0}
-          max={1200}
-          placeholder={t`ever`}
-          value={months}
-          onChange={(e) => {
-            setMonths(e.target.value);
-            keep.reset();
-          }}
-          style={{ width: 64 }}
-          aria-label={t`Months of history kept for ${client.name}; empty for ever`}
-        />{' '}
-        {months ? t`months` : ''}
-      </label>
+      <Trans>for</Trans>
+      <TextIn
+        form={form}
+        name="keep_months"
+        type="number"
+        size="small"
+        variant="standard"
+        placeholder={t`ever`}
+        style={{ width: 64 }}
+        rules={{
+          min: { value: 0, message: t`No fewer than 0 months.` },
+          max: { value: 1200, message: t`No more than 1,200 months.` },
+        }}
+        slotProps={{ htmlInput: { 'aria-label': t`Months of history kept for ${client.name}; empty for ever` } }}
+      />
+      {months ? t`months` : ''}
       {months !== kept && (
         <Button type="submit" variant="text" disabled={keep.isPending}>
           {months ? t`Keep only these` : t`Keep for ever`}

@@ -3,22 +3,29 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 
-from noctilum.cli.output import Column, count, print_out, signed
-from noctilum.wire.readings import Changes
+from rich.text import Text
+
+from noctilum.cli.output import Column, counted, number, print_out, signed
+from noctilum.wire.readings import Changes, DayChange
 
 
 def show(asked: argparse.Namespace, found: Changes) -> None:
-    """List changes, newest first."""
+    """List changes, newest first, with the figures of what changed."""
     columns = [Column(n, right=False) for n in ("day", "grain", "source", "kind", "noticed", "by")]
-    columns += [Column(n) for n in ("clicks before", "after", "change", "impressions before", "after", "change")]
+    names = list(dict.fromkeys(name for change in found for name in counted(change.grain)))
+    columns += [Column(n) for name in names for n in (f"{name} before", "after", "change")]
     rows = [change.model_dump(mode="json") for change in found]
-    cells = [
-        (
-            *(str(c.day), c.grain, str(c.source), c.kind, c.at[:10], c.origin),
-            *(count(c.was.clicks), count(c.now.clicks), signed(c.now.clicks - c.was.clicks)),
-            *(count(c.was.impressions), count(c.now.impressions), signed(c.now.impressions - c.was.impressions)),
-        )
-        for c in found
-    ]
+    cells = [_cells(change, names) for change in found]
     print_out(asked, rows, rows, columns, cells, below=[] if found else ["no final day has changed"])
+
+
+def _cells(change: DayChange, names: Sequence[str]) -> tuple[str | Text, ...]:
+    cells: list[str | Text] = [str(change.day), change.grain, str(change.source), change.kind, change.at[:10]]
+    cells.append(change.origin)
+    for name in names:
+        was, now = change.was.figures.get(name), change.now.figures.get(name)
+        moved = None if was is None or now is None else now - was
+        cells += [number(was), number(now), signed(moved)]
+    return tuple(cells)

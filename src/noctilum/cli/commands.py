@@ -41,6 +41,7 @@ COMMANDS: dict[str, Command] = {
         Command("source", "source", "change a source: schedule, pause, secret, read apart", "Collect"),
         Command("refill", "refill", "ask a source again for gaps or a run of days", "Collect"),
         Command("jobs", "jobs", "list the newest jobs, or cancel one", "Collect"),
+        Command("datasets", "datasets", "list what sources count: by what, and how it adds up", "Collect"),
         Command("notices", "notices", "list what somebody should know of", "Collect"),
         Command("portfolio", "portfolio", "show all sites at a glance", "Read"),
         Command("sets", "sets", "list saved sets, save one, try a rule", "Read"),

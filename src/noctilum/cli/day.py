@@ -39,12 +39,14 @@ def _cells(grain: GrainDay, names: Sequence[str]) -> tuple[str, ...]:
 
 
 def _promised(grain: GrainDay) -> str:
-    if grain.promised_rows is None:
+    if grain.promised_rows is None and not grain.promised:
         return "–"
-    if grain.promised_rows == grain.lines and grain.promised_impressions in (None, grain.impressions):
+    rows = {} if grain.promised_rows is None else {"rows": float(grain.promised_rows)}
+    held = {**grain.figures, "rows": float(grain.lines)}
+    told = rows | grain.promised
+    if all(held.get(name) == value for name, value in told.items()):
         return "the same"
-    said = ("rows", grain.promised_rows), ("clicks", grain.promised_clicks), ("impressions", grain.promised_impressions)
-    return ", ".join(f"{count(value)} {name}" for name, value in said if value is not None)
+    return ", ".join(f"{number(value)} {name}" for name, value in told.items())
 
 
 def _below(found: DayMaking) -> list[str]:

@@ -34,7 +34,7 @@ from noctilum.wire import setup as s
 from noctilum.wire import targets as tg
 from noctilum.wire import trials as x
 from noctilum.wire import work as w
-from noctilum.wire.about import ReadingAbout
+from noctilum.wire.about import DatasetAbout, ReadingAbout
 from noctilum.wire.breaks import Rule
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.fleet import Fleet
@@ -333,6 +333,10 @@ class Noctilum(Readings, Reports, Asking):
     def readings(self, *, language: str = "en") -> list[ReadingAbout]:
         """List what readings there are, with their parameters and columns."""
         return self._list(ReadingAbout, "/readings", language=language)
+
+    def datasets(self, *, language: str = "en") -> list[DatasetAbout]:
+        """List what datasets there are, with what tells their rows apart and how each figure adds up."""
+        return self._list(DatasetAbout, "/datasets", language=language)
 
     def portfolio(self) -> Portfolio:
         """Read all sites at a glance."""

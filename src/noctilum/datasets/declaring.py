@@ -121,6 +121,7 @@ class Dataset:
     long_rollups: as rollups, kept for whole years only: those of single months would be nearly as large as their rows.
     in_files: whether files that are imported may hold it. states: the measures that say what began and what ended, of
     what stands from one to the other; what stands on a day is the sum of all that began before, less what ended.
+    plural: what its rows are called in a sentence; title: where it is chosen, the plural without.
     judged: the measure, a count that adds up, by which its rows are judged beside the window before and the year.
     derived: the figures that are formed from its measures wherever they are told; they are neither kept nor fed.
     """
@@ -132,6 +133,7 @@ class Dataset:
     meaning: str
     kind: str = "search"
     plural: str = ""
+    title: str = ""
     stood_in_by: tuple[str, ...] = ()
     part_of: str = ""
     reaches: tuple[str, str] | None = None

@@ -95,6 +95,7 @@ def _fields(day: date, row: LedgerRow | None) -> dict[str, object]:
         "promised_rows": promised.rows,
         "promised_clicks": promised.figures.get("clicks"),
         "promised_impressions": promised.figures.get("impressions"),
+        "promised": promised.figures,
         "flag": row.flag if row else None,
         "remark": row.remark if row else None,
     }

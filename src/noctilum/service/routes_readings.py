@@ -10,6 +10,7 @@ from pydantic import BeforeValidator, Field
 
 from noctilum.actions import portfolio as portfolios
 from noctilum.actions import report
+from noctilum.datasets import DATASETS
 from noctilum.readings.frame import Asked
 from noctilum.service import clock
 from noctilum.service.access import allow, install
@@ -21,7 +22,7 @@ from noctilum.wire import about
 from noctilum.wire import portfolio as wire
 from noctilum.wire.catalogue import READINGS
 from noctilum.wire.questions import Language, Question, parted
-from noctilum.words.describe import described
+from noctilum.words.describe import counted, described
 
 bp = APIBlueprint("overviews", __name__, url_prefix="/api/v1", tag="Readings")
 
@@ -56,6 +57,16 @@ class AboutQuery(Question):
 def list_readings(asked: AboutQuery) -> Response:
     """Every reading with its parameters and its columns: what each is, how it is computed, which way is better."""
     return answer_list([described(spec, asked.language) for spec in READINGS])
+
+
+@bp.get("/datasets")
+@allow("reader")
+@bp.input(AboutQuery, location="query", arg_name="asked")
+@bp.output(many(about.DatasetAbout))
+@bp.doc(summary="List what datasets there are")
+def list_datasets(asked: AboutQuery) -> Response:
+    """Every dataset of days: what a kind of source counts, by what rows are told apart, and how each figure adds up."""
+    return answer_list([counted(DATASETS[name], asked.language) for name in DATASETS.daily])
 
 
 @bp.get("/portfolio")

@@ -56,8 +56,9 @@ def parted(body: bytes, day: date, grains: Sequence[str]) -> list[Part]:
     while at < len(lines):
         grain, promised = _head(lines[at], day, at + 1)
         if grain not in grains or grain in found:
-            what = "a head that was not asked for" if grain not in grains else "a head for the second time"
-            raise _fault(what, day, cleaned(grain, 40), f"line {at + 1}")
+            again = grain in found
+            held = "a head for the second time" if again else "a head that was not asked for"
+            raise _fault(held, day, cleaned(grain, 40), f"line {at + 1}")
         rows = lines[at + 1 : at + 1 + (promised.rows or 0)]
         if len(rows) < (promised.rows or 0):
             raise short(day, grain, len(rows), promised.rows or 0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import Field
 
@@ -61,6 +61,36 @@ class ReadingAbout(Wire):
     by: list[str] = Field(description="The parameters that say what it goes by, as in an export")
     figures: list[ColumnAbout] = Field(description="Of the answer itself, beside its rows")
     tables: list[TableAbout]
+
+
+class DimensionAbout(Wire):
+    """What rows of a dataset are told apart by."""
+
+    name: str
+    title: str
+    how: str
+
+
+class MeasureAbout(ColumnAbout):
+    """One figure of a dataset, and how rows of it become one."""
+
+    merge: Literal["sum", "weighted", "last", "none", "formed"] = Field(
+        description="sum: over everything. weighted: an average. last: within a day, and over days the last held one "
+        "stands. none: never. formed: from the others, once these are added up"
+    )
+    weight: str = Field(description="The measure by which an average is weighted; empty for others")
+
+
+class DatasetAbout(Wire):
+    """One dataset: what a kind of source counts, by what, and how it is added up."""
+
+    name: str
+    kind: str = Field(description="Of the sources that have it")
+    title: str
+    about: str
+    in_files: bool = Field(description="Whether files that are brought in may hold it")
+    dimensions: list[DimensionAbout]
+    measures: list[MeasureAbout]
 
 
 class BlocksQuery(Question):

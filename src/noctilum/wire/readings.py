@@ -390,6 +390,7 @@ class LedgerDay(Wire):
     promised_rows: int | None = column("count", "rows promised", "What the provider says there are.")
     promised_clicks: int | None = column("count", "clicks promised", "What the provider says there are.")
     promised_impressions: int | None = column("count", "impressions promised", "What the provider says there are.")
+    promised: dict[str, float] = Field(default={}, description="What the provider says of them, where it does, by name")
     flag: str | None = column("text", "doubt", "A code where the day is doubted or lost.")
     remark: str | None = column("text", "remark", "What is doubted, in words.")
     changes: int = column("count", "changes", "How often it changed after it was final.", default=0)

@@ -1,4 +1,4 @@
-"""Describing readings: their columns' titles and explanations in a language."""
+"""Describing readings and datasets: their columns' titles and explanations in a language."""
 
 from __future__ import annotations
 
@@ -6,7 +6,16 @@ from typing import Any
 
 from pydantic.fields import FieldInfo
 
-from noctilum.wire.about import ColumnAbout, ParameterAbout, ReadingAbout, TableAbout
+from noctilum.datasets.declaring import Dataset, Derived, Dimension, Measure
+from noctilum.wire.about import (
+    ColumnAbout,
+    DatasetAbout,
+    DimensionAbout,
+    MeasureAbout,
+    ParameterAbout,
+    ReadingAbout,
+    TableAbout,
+)
 from noctilum.wire.columns import Column, columns_of
 from noctilum.wire.questions import choices
 from noctilum.wire.specs import ReadingSpec
@@ -28,6 +37,42 @@ def described(spec: ReadingSpec, language: str) -> ReadingAbout:
         by=list(spec.by),
         figures=[_column(each, True, speech) for each in columns_of(spec.answer)],
         tables=[_table(spec, name, speech) for name in ("", *spec.tables)],
+    )
+
+
+def counted(kept: Dataset, language: str) -> DatasetAbout:
+    """Describe a dataset in a language."""
+    speech = Speech(language)
+    return DatasetAbout(
+        name=kept.name,
+        kind=kept.kind,
+        title=speech.text(kept.title or kept.plural or kept.name),
+        about=speech.text(kept.meaning),
+        in_files=kept.in_files,
+        dimensions=[_dimension(kept.dimension(name), speech) for name in kept.dims],
+        measures=[_measure(each, speech) for each in kept.told],
+    )
+
+
+def _dimension(found: Dimension, speech: Speech) -> DimensionAbout:
+    return DimensionAbout(name=found.name, title=speech.text(found.title), how=speech.text(found.meaning))
+
+
+def _measure(found: Measure | Derived, speech: Speech) -> MeasureAbout:
+    return MeasureAbout(
+        name=found.name,
+        path=["figures", found.name],
+        kind=found.kind,
+        title=speech.text(found.title),
+        group="",
+        titled_by="",
+        how=speech.text(found.meaning),
+        better=found.better,
+        decimals=None,
+        signed=False,
+        shown=True,
+        merge=found.merge if isinstance(found, Measure) else "formed",
+        weight=found.weight if isinstance(found, Measure) else "",
     )
 
 

@@ -1,0 +1,60 @@
+/** What datasets there are, what they count and how it adds up: told by the service, in the language of readings. */
+import { t } from '@lingui/core/macro';
+import { queryOptions, useQuery } from '@tanstack/react-query';
+import * as api from './api';
+import { spoken } from './language';
+
+export type Dataset = api.DatasetAbout;
+export type Measure = api.MeasureAbout;
+
+const datasets = () =>
+  queryOptions({
+    queryKey: ['datasets', spoken()],
+    queryFn: () => api.ask<Dataset[]>('/datasets', { language: spoken() === 'en' ? undefined : spoken() }),
+    staleTime: Infinity,
+  });
+
+export function useDatasets(): readonly Dataset[] {
+  return useQuery(datasets()).data ?? [];
+}
+
+/** Those that sources of these kinds count, in the order in which they are listed. */
+export function ofKinds(all: readonly Dataset[], kinds: ReadonlyArray<string | undefined>): readonly Dataset[] {
+  return all.filter((each) => kinds.includes(each.kind));
+}
+
+/** What a dataset is called, also one of whole weeks or months; the name where none is known by it. */
+export function titleOf(all: readonly Dataset[], name: string): string {
+  const [, span, of = ''] = /^(week|month)-(.*)$/.exec(name) ?? [];
+  const title = all.find((each) => each.name === (of || name))?.title ?? name;
+  if (!span) return title;
+  return span === 'week' ? t`${title} of whole weeks` : t`${title} of whole months`;
+}
+
+/** The figures of some datasets whose sums over any rows are told, each once, in their order. */
+export function added(all: readonly Dataset[], names: readonly string[]): readonly Measure[] {
+  return told(all, names, 'sum');
+}
+
+/** Those that are averages. */
+export function averaged(all: readonly Dataset[], names: readonly string[]): readonly Measure[] {
+  return told(all, names, 'weighted');
+}
+
+/** A figure's title as the head of a column. */
+export function heading(measure: Measure): string {
+  return `${measure.title.charAt(0).toUpperCase()}${measure.title.slice(1)}`;
+}
+
+/** A day's figure by its name; none where it was not counted. */
+export function figure(of: { figures?: Readonly<Record<string, number>> }, name: string): number | undefined {
+  return of.figures?.[name];
+}
+
+function told(all: readonly Dataset[], names: readonly string[], merge: Measure['merge']): readonly Measure[] {
+  const found = new Map<string, Measure>();
+  for (const name of names)
+    for (const measure of all.find((each) => each.name === name.replace(/^(week|month)-/, ''))?.measures ?? [])
+      if (measure.merge === merge && !found.has(measure.name)) found.set(measure.name, measure);
+  return [...found.values()];
+}
