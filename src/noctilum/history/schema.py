@@ -15,7 +15,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 
 tables = MetaData()
 
