@@ -20,6 +20,7 @@ import numpy as np
 import numpy.typing as npt
 from sqlalchemy import Connection, bindparam, select
 
+from noctilum.core.table import Grouped
 from noctilum.datasets.declaring import Dataset
 from noctilum.history import codec, schema
 from noctilum.history.columns import ColumnCache, Kept
@@ -229,6 +230,31 @@ def _column(block: _Block, name: str, rows: npt.NDArray[np.intp] | None) -> Ints
     narrow, low = block.narrow(name)
     wide = (narrow if rows is None else narrow[rows]).astype(np.int64)
     return wide + low if low else wide
+
+
+def unrolled(dataset: Dataset, data: bytes, keys: Sequence[str], where: Mapping[str, tuple[int, ...]]) -> Grouped:
+    """Read of a packed rollup only the sums whose keys match: nothing else is made wide."""
+    first, *others = keys
+    names = (*keys, *(measure.stored_as for measure in dataset.added), "unit")
+    frames = codec.unpack(data, {name: place for place, name in enumerate(names)})
+    values, lengths = codec.decode_runs(frames[first])
+    keep = np.ones(int(lengths.sum()), dtype=bool)
+    for name, ids in where.items():
+        found = among(values, 0, ids) if name == first else among(*codec.decode_narrow(frames[name]), ids)
+        keep &= np.repeat(found, lengths) if name == first else found
+    rows = np.flatnonzero(keep)
+    sorted_by = values[np.searchsorted(np.cumsum(lengths), rows, side="right")]
+    unit = int(codec.decode(frames["unit"])[0])
+    figures = {
+        each.tallied_as: _wide(frames[each.stored_as], rows, unit if each.weight else 1) for each in dataset.added
+    }
+    return Grouped((sorted_by, *(_wide(frames[name], rows, 1) for name in others)), figures)
+
+
+def _wide(frame: memoryview, rows: npt.NDArray[np.intp], unit: int) -> Ints:
+    narrow, low = codec.decode_narrow(frame)
+    values = narrow[rows].astype(np.int64) + low
+    return values * unit if unit != 1 else values
 
 
 def _on_days(narrow: codec.Narrow, table: Mask) -> Mask:

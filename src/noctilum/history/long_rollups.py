@@ -121,8 +121,7 @@ def covers(span: Span, segment: seg.Segment) -> bool:
     return span.source == segment.source and span.first_day <= segment.first_day <= span.last_day
 
 
-def read(connection: Connection, kept: Dataset, chosen: Sequence[Span], keys: Sequence[str]) -> list[Grouped]:
-    """Read spans."""
-    t = schema.span
-    question = select(t.c.data).where(t.c.id.in_([s.id for s in chosen]))
-    return [seg.unroll(kept, data, keys) for (data,) in connection.execute(question)]
+def read(connection: Connection, span: Span) -> bytes:
+    """Read a span as it is packed."""
+    data: bytes = connection.execute(select(schema.span.c.data).where(schema.span.c.id == span.id)).scalar_one()
+    return data

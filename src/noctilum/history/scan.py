@@ -15,12 +15,14 @@ from noctilum.datasets import DATASETS
 from noctilum.datasets.declaring import Dataset, Measure
 from noctilum.history import ledger, long_rollups, terms
 from noctilum.history import segments as seg
-from noctilum.history.block_scan import BlockFilter, among, scan_segments
+from noctilum.history.block_scan import BlockFilter, among, scan_segments, unrolled
 from noctilum.history.columns import ColumnCache
 from noctilum.history.rows import Rows
 
 Ints = npt.NDArray[np.int64]
 MOST_CACHED_ROWS = 6_000_000
+MOST_CACHED_BYTES = 1 << 20
+"""A packed rollup that is larger is not kept taken apart for a question that asks for a part of it."""
 
 
 @dataclass(frozen=True)
@@ -186,7 +188,7 @@ def _add_rollups(
     asked: _Asked,
 ) -> None:
     keys = long_rollups.keys_of(kept, name)
-    for rolled in _rolled(connection, cache, kept, name, months):
+    for rolled in _rolled(connection, cache, kept, name, months, question.where):
         columns = dict(zip(keys, rolled.keys, strict=True))
         measures = tuple(rolled.figures[figure] for figure in asked.figures)
         if question.where:
@@ -197,11 +199,17 @@ def _add_rollups(
 
 
 def _rolled(
-    connection: Connection, cache: ColumnCache, kept: Dataset, name: str, months: Sequence[seg.Segment]
+    connection: Connection,
+    cache: ColumnCache,
+    kept: Dataset,
+    name: str,
+    months: Sequence[seg.Segment],
+    where: Mapping[str, tuple[int, ...]],
 ) -> Iterator[Grouped]:
     """Give the sums of months, as few rollups as can be; those taken apart before come out of the cache.
 
-    A rollup is named by the segments it sums: they never change, and their numbers are never given again.
+    A rollup is named by the segments it sums: they never change, and their numbers are never given again. Of one that
+    would fill the cache only what matches is taken out, each time anew.
     """
     keys = long_rollups.keys_of(kept, name)
     chosen = long_rollups.find(connection, kept, name, months) if name in long_rollups.spanned(kept) else []
@@ -209,7 +217,11 @@ def _rolled(
         parts = tuple(s.id for s in months if long_rollups.covers(span, s))
         named = (connection.engine, kept.name, name, parts)
         found = _kept(cache, kept, named)
-        yield _keep(cache, named, long_rollups.read(connection, kept, [span], keys)[0]) if found is None else found
+        if found is None:
+            data = long_rollups.read(connection, span)
+            large = where and len(data) > MOST_CACHED_BYTES
+            found = unrolled(kept, data, keys, where) if large else _keep(cache, named, seg.unroll(kept, data, keys))
+        yield found
     rest = [s.id for s in months if not any(long_rollups.covers(span, s) for span in chosen)]
     lacking = []
     for number in rest:
