@@ -1,6 +1,6 @@
 /** Datasets as they are told: titles, also of weeks and months, and which figures are sums. */
 import { describe, expect, it } from 'vitest';
-import { added, averaged, figure, heading, ofKinds, titleOf, type Dataset } from '../src/mind/datasets';
+import { added, averaged, figure, heading, ofKinds, titleOf, wordOf, type Dataset } from '../src/mind/datasets';
 
 const measure = (name: string, merge: 'sum' | 'weighted' | 'none') => ({
   ...{ name, path: ['figures', name], kind: 'count' as const, title: name, group: '', titled_by: '', how: '' },
@@ -42,6 +42,7 @@ describe('datasets', () => {
     expect(figure({ figures: { sessions: 0 } }, 'sessions')).toBe(0);
     expect(figure({ figures: { sessions: 0 } }, 'clicks')).toBeUndefined();
     expect(figure({}, 'clicks')).toBeUndefined();
+    expect([wordOf(ALL, 'sessions'), wordOf(ALL, 'shoe size')]).toEqual(['sessions', 'shoe size']);
     expect(heading(measure('clicks', 'sum'))).toBe('Clicks');
   });
 });

@@ -41,10 +41,16 @@ export function averaged(all: readonly Dataset[], names: readonly string[]): rea
   return told(all, names, 'weighted');
 }
 
-/** A figure's title as the head of a column. */
-export function heading(measure: Measure): string {
-  return `${measure.title.charAt(0).toUpperCase()}${measure.title.slice(1)}`;
+/** What a dimension or figure of any dataset is called; the name where none has it. */
+export function wordOf(all: readonly Dataset[], name: string): string {
+  const every = all.flatMap((each) => [...each.dimensions, ...each.measures]);
+  return every.find((each) => each.name === name)?.title ?? name;
 }
+
+/** A figure's title as the head of a column. */
+export const heading = (measure: Measure): string => upper(measure.title);
+
+export const upper = (text: string): string => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
 
 /** A day's figure by its name; none where it was not counted. */
 export function figure(of: { figures?: Readonly<Record<string, number>> }, name: string): number | undefined {

@@ -6,7 +6,7 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
-import { titleOf, useDatasets } from '../mind/datasets';
+import { titleOf, upper, useDatasets, wordOf } from '../mind/datasets';
 import { named } from '../mind/named';
 import {
   address,
@@ -21,6 +21,7 @@ import {
 } from '../mind/api';
 import { ended, job as jobOf, mappings, sources } from '../mind/questions';
 import { anyFigure, count, span } from '../mind/words';
+import { CheckIn, TextIn, useFields } from '../skin/form';
 import { Answer, Empty, ErrorNote, Section } from '../skin/states';
 
 const ROLE_NAMES: Record<string, string> = {
@@ -244,6 +245,7 @@ function ColumnRow({
   roles: readonly string[];
   choose: (role: ImportColumn['role']) => void;
 }) {
+  const all = useDatasets();
   return (
     <tr>
       <th scope="row">{column.header}</th>
@@ -255,7 +257,7 @@ function ColumnRow({
         >
           {roles.map((role) => (
             <option key={role} value={role}>
-              {ROLE_NAMES[role] ?? role}
+              {ROLE_NAMES[role] ?? wordOf(all, role)}
             </option>
           ))}
         </select>{' '}
@@ -277,6 +279,7 @@ function ColumnRow({
 }
 
 function AsKept({ found }: { found: ImportPreview }) {
+  const all = useDatasets();
   const [first] = found.rows;
   const dims = Object.keys(first?.dims ?? {}).filter((name) => name !== 'kind');
   const figures = Object.keys(first?.figures ?? {});
@@ -293,12 +296,12 @@ function AsKept({ found }: { found: ImportPreview }) {
             </th>
             {dims.map((name) => (
               <th key={name} scope="col">
-                {name.charAt(0).toUpperCase() + name.slice(1)}
+                {upper(wordOf(all, name))}
               </th>
             ))}
             {figures.map((name) => (
               <th key={name} scope="col" className="num">
-                {name.charAt(0).toUpperCase() + name.slice(1)}
+                {upper(wordOf(all, name))}
               </th>
             ))}
           </tr>
@@ -332,6 +335,12 @@ function AsKept({ found }: { found: ImportPreview }) {
   );
 }
 
+interface How {
+  strict: boolean;
+  over: boolean;
+  name: string;
+}
+
 interface StartProps {
   source: number;
   uploads: readonly Upload[];
@@ -342,45 +351,33 @@ interface StartProps {
 }
 
 function Start({ source, uploads, mapping, using, open, begun }: StartProps) {
-  const [strict, setStrict] = useState(false);
-  const [over, setOver] = useState(false);
-  const [name, setName] = useState('');
   const start = useMutation({
-    mutationFn: async (dry: boolean) => {
+    mutationFn: async ({ name, dry, ...how }: How & { dry: boolean }) => {
       if (name && !dry) await send('PUT', `/mappings/${encodeURIComponent(name)}`, mapping);
-      return send<Job>('POST', `/sources/${source}/imports`, {
-        uploads: uploads.map((u) => u.id),
-        mapping,
-        using: using || null,
-        strict,
-        over,
-        dry,
-      });
+      const told = { uploads: uploads.map((u) => u.id), mapping, using: using || null, dry };
+      return send<Job>('POST', `/sources/${source}/imports`, { ...told, ...how });
     },
     onSuccess: (job) => begun(job.id),
   });
+  const form = useFields<How>({ strict: false, over: false, name: '' }, start.error);
+  const begin = (dry: boolean) => form.handleSubmit((how) => start.mutate({ ...how, dry }));
+  const closed = !open || start.isPending;
   return (
-    <div style={{ display: 'flex', gap: '6px 18px', flexWrap: 'wrap', alignItems: 'center', marginTop: 12 }}>
-      <Button variant="contained" disabled={!open || start.isPending} onClick={() => start.mutate(false)}>
+    <form
+      style={{ display: 'flex', gap: '6px 18px', flexWrap: 'wrap', alignItems: 'center', marginTop: 12 }}
+      onSubmit={(e) => void begin(false)(e)}
+    >
+      <Button type="submit" variant="contained" disabled={closed}>
         <Trans>Import</Trans>
       </Button>
-      <Button variant="outlined" disabled={!open || start.isPending} onClick={() => start.mutate(true)}>
+      <Button variant="outlined" disabled={closed} onClick={(e) => void begin(true)(e)}>
         <Trans>Try without keeping</Trans>
       </Button>
-      <label>
-        <input type="checkbox" checked={strict} onChange={(e) => setStrict(e.target.checked)} />{' '}
-        <Trans>All or nothing</Trans>
-      </label>
-      <label>
-        <input type="checkbox" checked={over} onChange={(e) => setOver(e.target.checked)} />{' '}
-        <Trans>Replace days that are held</Trans>
-      </label>
-      <label className="small">
-        <Trans>Keep this way of reading as</Trans>{' '}
-        <input type="search" value={name} onChange={(e) => setName(e.target.value)} placeholder={t`a name`} />
-      </label>
+      <CheckIn form={form} name="strict" label={t`All or nothing`} />
+      <CheckIn form={form} name="over" label={t`Replace days that are held`} />
+      <TextIn form={form} name="name" size="small" label={t`Keep this way of reading as`} placeholder={t`a name`} />
       {start.isError && <ErrorNote error={start.error} />}
-    </div>
+    </form>
   );
 }
 

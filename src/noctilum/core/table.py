@@ -103,15 +103,16 @@ DENSE_LIMIT = 1 << 23
 class Tally:
     """Add up rows by their keys, part by part, in exact integers.
 
-    widths: how many ids each dimension has. figures: the names of what is added up. unique=True promises that no key
+    widths: how many ids each dimension has. figures: the names of what is added up. sparse: keys that come are few of
+    those there could be, so they are sorted. unique=True promises that no key
     repeats within a part. Groups whose sums are all zero are left out. Counting inside a part happens in doubles, which
     hold every integer below 2**53.
     """
 
-    def __init__(self, widths: Sequence[int], figures: Sequence[str] = SEARCHED) -> None:
+    def __init__(self, widths: Sequence[int], figures: Sequence[str] = SEARCHED, *, sparse: bool = False) -> None:
         self._widths = tuple(max(1, width) for width in widths)
         self._span = prod(self._widths)
-        self._dense = self._span <= DENSE_LIMIT
+        self._dense = self._span <= DENSE_LIMIT and not sparse
         self._figures = tuple(figures)
         self._sums = [np.zeros(self._span if self._dense else 0, dtype=np.int64) for _ in self._figures]
         self._parts: list[tuple[Ints, ...]] = []

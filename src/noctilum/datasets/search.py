@@ -105,7 +105,6 @@ SEARCH = (
         MEASURES,
         {"page": ("page",), "page-device": ("page", "device"), "cube": ("day", *_SMALL)},
         "Totals per page; a result page that shows two pages counts for both.",
-        long_rollups={"page-place": ("page", "country", "device")},
         plural="pages",
         stood_in_by=("pair",),
         reaches=("site", "impressions"),

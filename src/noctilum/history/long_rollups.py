@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from sqlalchemy import Connection, delete, insert, select
 
-from noctilum.core.table import Grouped, Tally, group
+from noctilum.core.table import Tally
 from noctilum.core.windows import month_end, shift_months
 from noctilum.datasets.declaring import Dataset
 from noctilum.history import schema, terms
@@ -61,32 +61,36 @@ def refresh(connection: Connection, kept: Dataset, source: int, month: date) -> 
 
 
 def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[seg.Segment]) -> None:
-    for name, keys in spanned(kept, len(found)).items():
-        tally = Tally([terms.count(connection, key) for key in keys], [each.tallied_as for each in kept.added])
-        for part in _parts(connection, kept, name, found):
+    figures = [each.tallied_as for each in kept.added]
+    names = spanned(kept, len(found))
+    of_months = {name: keys for name, keys in names.items() if name in kept.rollups}
+    tallies = {name: Tally([terms.count(connection, key) for key in keys], figures) for name, keys in of_months.items()}
+    for name, tally in tallies.items():
+        for _, part in seg.read_rollups(connection, kept, [s.id for s in found], name):
             tally.add(part.keys, tuple(part.figures.values()), unique=True)
-        values = {
-            "source": source,
-            "dataset": kept.name,
-            "name": name,
-            "first_day": found[0].first_day,
-            "last_day": found[-1].last_day,
-            "data": seg.roll(kept, tally.result()),
-        }
-        connection.execute(insert(schema.span), values)
+    tallies |= _of_rows(connection, kept, {name: names[name] for name in names if name not in of_months}, found)
+    values = {"source": source, "dataset": kept.name, "first_day": found[0].first_day, "last_day": found[-1].last_day}
+    for name in names:
+        data = seg.roll(kept, tallies.pop(name).result(ends=True))
+        connection.execute(insert(schema.span), values | {"name": name, "data": data})
 
 
-def _parts(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.Segment]) -> Iterator[Grouped]:
-    """Give what a span is made of: rollups of its months, or else the rows of each month, summed."""
-    if name in kept.rollups:
-        yield from (part for _, part in seg.read_rollups(connection, kept, [s.id for s in months], name))
-        return
-    keys = kept.long_rollups[name]
-    columns = tuple(dict.fromkeys((*keys, *(measure.stored_as for measure in kept.added))))
-    for month in months:
-        rows = joined(list(seg.read_blocks(connection, kept, [month], columns)))
-        figures = {measure.tallied_as: rows.figure(measure) for measure in kept.added}
-        yield group([rows.columns[key] for key in keys], figures)
+def _of_rows(
+    connection: Connection, kept: Dataset, names: Mapping[str, tuple[str, ...]], months: Sequence[seg.Segment]
+) -> dict[str, Tally]:
+    """Add up what no month keeps sums of: its rows, each month's read once for all. Their keys are far apart."""
+    figures = [each.tallied_as for each in kept.added]
+    tallies = {
+        name: Tally([terms.count(connection, key) for key in keys], figures, sparse=True)
+        for name, keys in names.items()
+    }
+    wanted = dict.fromkeys((*(key for keys in names.values() for key in keys), *(m.stored_as for m in kept.added)))
+    for month in months if names else ():
+        rows = joined(list(seg.read_blocks(connection, kept, [month], tuple(wanted))))
+        measures = tuple(rows.figure(measure) for measure in kept.added)
+        for name, tally in tallies.items():
+            tally.add([rows.columns[key] for key in names[name]], measures)
+    return tallies
 
 
 def find(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.Segment]) -> list[Span]:
