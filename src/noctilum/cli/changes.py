@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from rich.text import Text
 
 from noctilum.cli.output import Column, counted, number, print_out, signed
+from noctilum.client import to_rows
 from noctilum.wire.readings import Changes, DayChange
 
 
@@ -16,9 +17,9 @@ def show(asked: argparse.Namespace, found: Changes) -> None:
     columns = [Column(n, right=False) for n in ("day", "grain", "source", "kind", "noticed", "by")]
     names = list(dict.fromkeys(name for change in found for name in counted(change.grain)))
     columns += [Column(n) for name in names for n in (f"{name} before", "after", "change")]
-    rows = [change.model_dump(mode="json") for change in found]
+    whole = [change.model_dump(mode="json") for change in found]
     cells = [_cells(change, names) for change in found]
-    print_out(asked, rows, rows, columns, cells, below=[] if found else ["no final day has changed"])
+    print_out(asked, whole, to_rows(found), columns, cells, below=[] if found else ["no final day has changed"])
 
 
 def _cells(change: DayChange, names: Sequence[str]) -> tuple[str | Text, ...]:

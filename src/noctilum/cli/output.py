@@ -8,7 +8,7 @@ import json
 import sys
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from rich.console import Console
 from rich.table import Table
@@ -17,9 +17,6 @@ from rich.text import Text
 from noctilum.cli.fitting import BETWEEN, BLOCKS, fitted
 from noctilum.core.cells import cell
 from noctilum.datasets import DATASETS
-
-if TYPE_CHECKING:
-    from noctilum.datasets import DATASETS
 from noctilum.wire.readings import Point
 
 NO_ROWS = "No rows."
