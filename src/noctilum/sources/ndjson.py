@@ -56,16 +56,15 @@ def parted(body: bytes, day: date, grains: Sequence[str]) -> list[Part]:
     while at < len(lines):
         grain, promised = _head(lines[at], day, at + 1)
         if grain not in grains or grain in found:
-            again = grain in found
-            held = "a head for the second time" if again else "a head that was not asked for"
-            raise _fault(held, day, cleaned(grain, 40), f"line {at + 1}")
+            raise _wrong_head(day, grain, again=grain in found, number=at + 1)
         rows = lines[at + 1 : at + 1 + (promised.rows or 0)]
         if len(rows) < (promised.rows or 0):
             raise short(day, grain, len(rows), promised.rows or 0)
         found[grain] = Part(grain, b"".join(rows), promised)
         at += 1 + len(rows)
     if missing := [grain for grain in grains if grain not in found]:
-        raise _fault("no head", day, missing[0], f"{len(lines)} lines")
+        what = worded("The feed's answer of {day} has no head for {grain}.", day=day, grain=missing[0])
+        raise _unusable(what, f"{len(lines)} lines")
     return [found[grain] for grain in grains]
 
 
@@ -77,8 +76,19 @@ def _head(line: bytes, day: date, number: int) -> tuple[str, Promised]:
             raise TypeError
         sums = {name: totals[name] for name in counted(grain) if type(totals.get(name)) is int}
     except (KeyError, TypeError, ValueError, AttributeError) as why:
-        raise _fault("a line that is no head where one is due", day, "several", f"line {number}") from why
+        what = worded("The feed's answer of {day} has a line that is no head where one is due.", day=day)
+        raise _unusable(what, f"line {number}") from why
     return grain, Promised(rows, sums)
+
+
+def _wrong_head(day: date, grain: str, *, again: bool, number: int) -> FeedFault:
+    named = cleaned(grain, 40)
+    if again:
+        return _unusable(
+            worded("The feed's answer of {day} heads {grain} twice.", day=day, grain=named), f"line {number}"
+        )
+    what = worded("The feed's answer of {day} heads {grain}, which was not asked for.", day=day, grain=named)
+    return _unusable(what, f"line {number}")
 
 
 def counted(grain: str) -> tuple[str, ...]:
@@ -127,39 +137,40 @@ def _all_plain(kept: Dataset, dims: dict[str, list[Any]], told: dict[str, list[A
 def _first_fault(lines: list[bytes], day: date, kept: Dataset) -> FeedFault:
     kinds: dict[str, tuple[type, ...]] = dict.fromkeys(kept.dims, (str,))
     kinds |= {measure.name: _numbers(measure) for measure in kept.measures}
-    grain = kept.name
+    told = {"grain": kept.name, "day": day}
     for number, line in enumerate(lines, start=1):
         try:
             row = orjson.loads(line)
         except orjson.JSONDecodeError as why:
-            return _fault(f"a line that is not JSON ({why})", day, grain, f"line {number}")
+            what = worded("The feed's {grain} rows of {day} hold a line that is not JSON ({why}).", why=why, **told)
+            return _unusable(what, f"line {number}")
         if not isinstance(row, dict):
-            return _fault("a line that is not an object", day, grain, f"line {number}")
+            what = worded("The feed's {grain} rows of {day} hold a line that is not an object.", **told)
+            return _unusable(what, f"line {number}")
         for name, allowed in kinds.items():
-            if name not in row:
-                return _fault(
-                    "a row without this field",
-                    day,
-                    grain,
-                    f"line {number}, field {name}",
-                )
-            if allowed == (str,) and isinstance(row[name], str) and (sign := unkeepable(row[name])):
-                return _fault(f"a text with {sign}, which cannot be kept", day, grain, f"line {number}, field {name}")
-            if type(row[name]) not in allowed:
-                wanted = "a text" if allowed == (str,) else "a number"
-                return _fault(
-                    f"a value that is not {wanted}: {cleaned(repr(row[name]), 80)}",
-                    day,
-                    grain,
-                    f"line {number}, field {name}",
-                )
-    return _fault("a number out of range", day, grain, "an unknown line")
+            if said := _field_fault(row, name, allowed, told):
+                return _unusable(said, f"line {number}, field {name}")
+    what = worded("The feed's {grain} rows of {day} hold a number out of range.", **told)
+    return _unusable(what, "an unknown line")
 
 
-def _fault(what: str, day: date, grain: str, where: str) -> FeedFault:
-    return FeedFault(
-        "feed-unreadable",
-        worded("The feed's {grain} rows of {day} hold {what}.", grain=grain, day=day, what=what),
-        where=where,
-        remedy="ask the provider; nothing of this day was kept",
-    )
+def _field_fault(row: dict[str, Any], name: str, allowed: tuple[type, ...], told: dict[str, Any]) -> str | None:
+    """Say what is wrong with a field of a row; None where nothing is."""
+    if name not in row:
+        return worded("The feed's {grain} rows of {day} hold a row without this field.", **told)
+    value = row[name]
+    if allowed == (str,) and isinstance(value, str) and (sign := unkeepable(value)):
+        return worded(
+            "The feed's {grain} rows of {day} hold a text with {sign}, which cannot be kept.", sign=sign, **told
+        )
+    if type(value) in allowed:
+        return None
+    shown = cleaned(repr(value), 80)
+    if allowed == (str,):
+        return worded("The feed's {grain} rows of {day} hold a value that is not a text: {value}.", value=shown, **told)
+    return worded("The feed's {grain} rows of {day} hold a value that is not a number: {value}.", value=shown, **told)
+
+
+def _unusable(what: str, where: str) -> FeedFault:
+    remedy = "ask the provider; nothing of this day was kept"
+    return FeedFault("feed-unreadable", what, where=where, remedy=remedy)
