@@ -13,4 +13,4 @@ def test_the_example_connector_keeps_the_contract(tmp_path):
     environment = os.environ | {"PYTHONPATH": str(EXAMPLE), "PYTHONDONTWRITEBYTECODE": "1"}
     run = subprocess.run(command, capture_output=True, text=True, env=environment, cwd=tmp_path, timeout=120)
     assert run.returncode == 0, run.stdout
-    assert "7 passed" in run.stdout
+    assert "8 passed" in run.stdout

@@ -37,7 +37,7 @@ function Totals({ source, all }: { source: SourceTotals; all: readonly Dataset[]
     </td>
   );
   return (
-    <div className="wrap">
+    <div className="wrap" tabIndex={0} role="region" aria-label={t`Totals of ${source.label}`}>
       <table className="t fit">
         <caption className="l" style={{ textAlign: 'left', padding: '10px 6px 0' }}>
           {source.label}

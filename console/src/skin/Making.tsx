@@ -57,7 +57,7 @@ export function Making({ made, all, stale }: { made: DayMaking; all: readonly Da
               </Fragment>
             ))}
           </dl>
-          <div className="wrap">
+          <div className="wrap" tabIndex={0} role="region" aria-label={t`Rows and sums at every grain`}>
             <Sums grains={made.grains} all={all} />
           </div>
           <p className="small" style={{ marginTop: 6 }}>
