@@ -156,17 +156,17 @@ def test_a_lease_given_by_a_clock_that_was_ahead_runs_out(install):
 
 
 def test_a_quota_is_respected_without_a_refusal(install, source, feed):
-    feed.control(per_minute=40, minute_seconds=0.4)
+    feed.control(per_minute=10, minute_seconds=0.3)
     result = pull(install, source, origin="p", clock=lambda: NOW, report=lambda _: True)
     assert (result.days, result.failed) == (68, ())
 
 
 def test_a_long_wait_asked_for_ends_the_pull_and_says_when_it_goes_on(install, daily, feed, monkeypatch):
     monkeypatch.setattr("noctilum.sources.http_feed.LONGEST_WAIT", 0.5)
-    feed.control(per_minute=30, minute_seconds=3.0)
+    feed.control(per_minute=10, minute_seconds=60.0)
     with pytest.raises(FeedFault, match="quota is used up"):
         pull(install, daily, origin="p", clock=lambda: NOW, report=lambda _: True)
     found = presenters.source(install, daily)
-    assert timedelta(0) < found.retry_at - NOW <= timedelta(seconds=3)
+    assert timedelta(0) < found.retry_at - NOW <= timedelta(seconds=60)
     known = install.history(1).ledger(dataset="site")
     assert 0 < len(known) < 68
