@@ -78,18 +78,22 @@ def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[se
 def _of_rows(
     connection: Connection, kept: Dataset, names: Mapping[str, tuple[str, ...]], months: Sequence[seg.Segment]
 ) -> dict[str, Tally]:
-    """Add up what no month keeps sums of: its rows, each month's read once for all. Their keys are far apart."""
-    figures = [each.tallied_as for each in kept.added]
-    tallies = {
-        name: Tally([terms.count(connection, key) for key in keys], figures, sparse=True)
-        for name, keys in names.items()
-    }
+    """Add up what no month keeps sums of: each month's rows, read once for all, then the months. Keys are far apart."""
+
+    def sparse(keys: Sequence[str]) -> Tally:
+        widths = [terms.count(connection, key) for key in keys]
+        return Tally(widths, [each.tallied_as for each in kept.added], sparse=True)
+
+    tallies = {name: sparse(keys) for name, keys in names.items()}
     wanted = dict.fromkeys((*(key for keys in names.values() for key in keys), *(m.stored_as for m in kept.added)))
     for month in months if names else ():
         rows = joined(list(seg.read_blocks(connection, kept, [month], tuple(wanted))))
         measures = tuple(rows.figure(measure) for measure in kept.added)
-        for name, tally in tallies.items():
-            tally.add([rows.columns[key] for key in names[name]], measures)
+        for name, keys in names.items():
+            of_month = sparse(keys)
+            of_month.add([rows.columns[key] for key in keys], measures)
+            part = of_month.result()
+            tallies[name].add(part.keys, tuple(part.figures.values()))
     return tallies
 
 
