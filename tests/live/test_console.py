@@ -307,6 +307,23 @@ def test_what_is_read_can_be_written_to_a_file_and_fetched(page, live):
     assert head == "day,source,country,device,kind,clicks,impressions,position"
 
 
+def test_an_export_opened_before_its_days_came_counts_as_they_do(page, live):
+    waiting = []
+
+    def hold(route):
+        waiting.append(route)
+
+    page.route(re.compile("/ledger"), hold)
+    page.goto(f"{live.url}{SITE}/held")
+    page.get_by_role("button", name="Export…").click()
+    counted = page.get_by_role("dialog", name="Export").get_by_label("Counted")
+    expect(counted).to_have_text("queries by page")
+    for route in waiting:
+        route.continue_()
+    page.unroute(re.compile("/ledger"))
+    expect(counted).to_have_text("totals of the site")
+
+
 def test_days_of_visits_are_shown_and_written_in_figures_of_their_own(page, live):
     page.goto(f"{live.url}/sites/{BESIDE_SITE}/held")
     label = page.get_by_label("Source").locator("option").filter(has_text="shop").inner_text()
@@ -367,7 +384,7 @@ def test_a_site_is_checked_handed_over_deleted_and_taken_in_again(page, live, tm
     row.get_by_role("button", name="Keep only these").click()
     expect(row.get_by_role("button", name="Keep only these")).to_have_count(0)
     page.get_by_role("button", name="Check everything").click()
-    expect(page.get_by_role("region", name="Check what is held")).to_contain_text("nothing is wrong")
+    expect(page.get_by_role("region", name="Check what is held")).to_contain_text("nothing is wrong", timeout=240_000)
     row.get_by_role("button", name="Write the file of keptwell.example").click()
     with page.expect_download() as download:
         row.get_by_role("link").click()

@@ -3,7 +3,8 @@ import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
-import { useWatch } from 'react-hook-form';
+import { useEffect } from 'react';
+import { useWatch, type UseFormReturn } from 'react-hook-form';
 import { useSite } from '../mind/asked';
 import { useReadings, type Reading } from '../mind/catalogue';
 import { ofKinds, useDatasets } from '../mind/datasets';
@@ -94,6 +95,7 @@ export default function ExportForm({
   const { start, job, busy } = useExporting(site);
   const [first, firstBy] = SHOWN[view] ?? ([DAYS, grain] as const);
   const form = useFields<Asked>({ what: first, by: firstBy, span: 'window', format: 'csv' }, start.error);
+  useKeptUp(form, firstBy);
   const [what, by] = useWatch({ control: form.control, name: ['what', 'by'] });
   const reading = readings.find((each) => each.name === what);
   const goes = (name: string): readonly string[] => {
@@ -173,6 +175,15 @@ export default function ExportForm({
       {job && <MadeFile job={job} name={t`Writing the file`} />}
     </DialogForm>
   );
+}
+
+/** What a view counts may be known only once its reading has come; a choice that was made by then stays. */
+function useKeptUp(form: UseFormReturn<Asked>, by: string) {
+  const { what, by: counted } = form.formState.dirtyFields;
+  const touched = Boolean(what || counted);
+  useEffect(() => {
+    if (!touched) form.resetField('by', { defaultValue: by });
+  }, [form, by, touched]);
 }
 
 const named = (reading: Reading) =>
