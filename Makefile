@@ -8,25 +8,37 @@ export UV_PROJECT_ENVIRONMENT := .venv
 unexport PYTHONDONTWRITEBYTECODE
 export UV_COMPILE_BYTECODE := 1
 
-.PHONY: demo test lint unit bench bench-large soak shots console readings said types dist clean
+.PHONY: demo test lint lint-python lint-console unit vitest pytest bench bench-large soak shots console readings said types dist clean
 
 demo: .stamps/run .stamps/console
 	@exec .venv/bin/noctilum demo $(ARGS)
 
-test: lint unit
+# what keeps one core busy is done two at a time; the tests of the service then have both
+test:
+	@$(MAKE) --no-print-directory -j2 --output-sync=line .stamps/dev .stamps/console
+	@$(MAKE) --no-print-directory -j2 --output-sync=target lint vitest
+	@$(MAKE) --no-print-directory pytest
 
-lint: .stamps/dev .stamps/node
+lint: lint-python lint-console
+
+lint-python: .stamps/dev
 	.venv/bin/ruff check .
 	.venv/bin/ruff format --check .
 	.venv/bin/mypy src
 	.venv/bin/lint-imports
+
+lint-console: .stamps/node
 	cd console && npx oxlint --deny-warnings src tests
 	cd console && npx prettier --check --log-level warn src tests vite.config.ts
 	cd console && npx tsc --noEmit
 
-unit: .stamps/dev .stamps/console
+unit: vitest pytest
+
+vitest: .stamps/node
 	cd console && npx vitest run
-	$(PY) -m pytest -q -n 4 $(ARGS)
+
+pytest: .stamps/dev .stamps/console
+	$(PY) -m pytest -q -n 3 $(ARGS)
 
 bench: .stamps/run
 	$(UV) sync -q --frozen --inexact --extra service --group bench --no-dev

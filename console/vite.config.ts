@@ -57,9 +57,27 @@ export default defineConfig({
     },
   },
   test: {
-    environment: 'jsdom',
-    setupFiles: ['tests/setup.ts'],
-    include: ['tests/**/*.test.{ts,tsx}'],
     testTimeout: 30000,
+    // a page of its own is made only for what draws one
+    projects: [
+      {
+        extends: true,
+        test: {
+          name: 'plain',
+          environment: 'node',
+          setupFiles: ['tests/language.ts'],
+          include: ['tests/**/*.test.ts'],
+        },
+      },
+      {
+        extends: true,
+        test: {
+          name: 'drawn',
+          environment: 'jsdom',
+          setupFiles: ['tests/language.ts', 'tests/setup.ts'],
+          include: ['tests/**/*.test.tsx'],
+        },
+      },
+    ],
   },
 });

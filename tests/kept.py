@@ -30,9 +30,9 @@ MOST_KEPT = 3
 
 
 @cache
-def _made_from() -> str:
-    """Stand for the code that fills an install."""
-    digest = hashlib.blake2b(digest_size=8)
+def _made_from(said_in: str) -> str:
+    """Stand for the code that fills an install, what it is told to fill it with included."""
+    digest = hashlib.blake2b(Path(said_in).read_bytes(), digest_size=8)
     paths = [
         path for room in MADE_FROM for path in (ROOT / "src/noctilum" / room).rglob("*.*") if path.suffix != ".pyc"
     ]
@@ -43,7 +43,7 @@ def _made_from() -> str:
 
 def copied(name: str, make: Callable[[Path], None], to: Path) -> Path:
     """Copy a kept folder to `to`; whoever comes first makes it, the others wait."""
-    folder = KEPT / f"{name}-{_made_from()}"
+    folder = KEPT / f"{name}-{_made_from(make.__code__.co_filename)}"
     with _alone(name):
         if not folder.exists():
             partial = folder.with_suffix(".partial")

@@ -37,6 +37,8 @@ from noctilum.standins.links_feed import create_app as links_app
 from noctilum.standins.serving import serving
 from noctilum.standins.visits_feed import create_app as visits_app
 
+CHROMIUM = "/usr/bin/chromium-headless-shell"
+"""Debian's Chromium without a window, and without the work that one makes."""
 ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"]
 ARGS += ["--disable-background-networking", "--disable-component-update", "--disable-sync"]
 # a loaded machine may take seconds over a password's hash: what is waited for either comes, or the test fails
@@ -233,13 +235,13 @@ def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS, timeout=60_000)
+        found = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGS, timeout=60_000)
         yield found
         found.close()
 
 
 def opened(browser: Browser, live: Live, *, alone: bool = False, **context: object) -> Page:
-    """Open the console, signed in; the form is filled once, and its cookie goes along from then on.
+    """Open an empty page, signed in to the console; the form is filled once, and its cookie goes along from then on.
 
     alone: with a sign-in of its own, for tests that end it.
     """
@@ -249,8 +251,6 @@ def opened(browser: Browser, live: Live, *, alone: bool = False, **context: obje
     state = sign_in(browser, live) if alone else live.signed_in
     page = browser.new_context(**given, storage_state=state).new_page()
     page.set_default_timeout(60_000)
-    page.goto(live.url)
-    page.get_by_role("button", name="Go to…").wait_for()
     return page
 
 

@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { describe, expect, it } from 'vitest';
 import { carried, changed, moved, periods, readFrame, stepping, usualStep } from '../src/mind/frame';
 

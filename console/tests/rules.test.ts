@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { describe, expect, it } from 'vitest';
 import type { AlertRule, AlertRuleOut } from '../src/mind/api';
 import { asked } from '../src/mind/rules';

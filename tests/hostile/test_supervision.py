@@ -39,7 +39,7 @@ def wait_for(condition, seconds=200.0) -> None:
     until = time.monotonic() + seconds
     while not condition():
         assert time.monotonic() < until
-        time.sleep(0.1)
+        time.sleep(0.3)
 
 
 @pytest.fixture

@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 import numpy as np
 from hypothesis import strategies as st
+from tests.kept import copied
 
 from noctilum.core.batch import Coded, DayBatch
 from noctilum.core.brand import BrandRule
@@ -132,15 +133,20 @@ def build(folder: Path, seed: int) -> World:
     days = [day for day in span(FIRST, FIRST + timedelta(DAYS - 1)) if day not in missing]
     states = {day: DayState.PROVISIONAL if day > LAST_HELD else DayState.FINAL for day in days}
     rows = [row for source in sources for day in days for row in rows_of_day(rng, source, day)]
-    history = History(folder / f"world-{seed}.db", create=True)
-    for source in sources:
-        order = list(days)
-        rng.shuffle(order)
-        for start in range(0, len(order), 25):
-            put(history, source, order[start : start + 25], rows, states)
-    if seed % 3:
-        history.compact(date(2026, 2, 1))
-    return World(history, rows, states, sources)
+
+    def fill(to: Path) -> None:
+        history = History(to / "history.db", create=True)
+        for source in sources:
+            order = list(days)
+            rng.shuffle(order)
+            for start in range(0, len(order), 25):
+                put(history, source, order[start : start + 25], rows, states)
+        if seed % 3:
+            history.compact(date(2026, 2, 1))
+        history.close()
+
+    at = copied(f"world-{seed}", fill, folder / f"world-{seed}")
+    return World(History(at / "history.db"), rows, states, sources)
 
 
 def rows_of_day(rng: np.random.Generator, source: int, day: date) -> list[Row]:

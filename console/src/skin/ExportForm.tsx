@@ -3,8 +3,7 @@ import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
-import { useEffect } from 'react';
-import { useWatch, type UseFormReturn } from 'react-hook-form';
+import { useWatch } from 'react-hook-form';
 import { useSite } from '../mind/asked';
 import { useReadings, type Reading } from '../mind/catalogue';
 import { ofKinds, useDatasets } from '../mind/datasets';
@@ -13,7 +12,7 @@ import type { Frame } from '../mind/frame';
 import { named as worded } from '../mind/named';
 import { useExporting } from '../mind/work';
 import { MadeFile } from './JobMade';
-import { DialogForm, Sends, TextIn, useFields } from './form';
+import { DialogForm, Sends, TextIn, useFields, useKeptUp } from './form';
 
 const FORMATS = { csv: 'CSV', xlsx: 'XLSX', ndjson: 'NDJSON', parquet: 'Parquet' } as const;
 const DAYS = 'days';
@@ -94,15 +93,17 @@ export default function ExportForm({
   const counted = ofKinds(useDatasets(), about.data?.sources.map((source) => source.kind) ?? []);
   const { start, job, busy } = useExporting(site);
   const [first, firstBy] = SHOWN[view] ?? ([DAYS, grain] as const);
-  const form = useFields<Asked>({ what: first, by: firstBy, span: 'window', format: 'csv' }, start.error);
-  useKeptUp(form, firstBy);
+  const begun: Asked = { what: first, by: firstBy, span: 'window', format: 'csv' };
+  const form = useFields<Asked>(begun, start.error);
+  useKeptUp(form, begun);
   const [what, by] = useWatch({ control: form.control, name: ['what', 'by'] });
   const reading = readings.find((each) => each.name === what);
   const goes = (name: string): readonly string[] => {
     const next = readings.find((each) => each.name === name);
     return next ? ways(next) : counted.map((each) => each.name);
   };
-  const choose = (next: string) => form.setValue('by', next === DAYS ? grain : (goes(next)[0] ?? ''));
+  const choose = (next: string) =>
+    form.setValue('by', next === DAYS ? grain : (goes(next)[0] ?? ''), { shouldDirty: true });
   const called = (key: string) =>
     what === DAYS
       ? (counted.find((each) => each.name === key)?.title ?? key)
@@ -175,15 +176,6 @@ export default function ExportForm({
       {job && <MadeFile job={job} name={t`Writing the file`} />}
     </DialogForm>
   );
-}
-
-/** What a view counts may be known only once its reading has come; a choice that was made by then stays. */
-function useKeptUp(form: UseFormReturn<Asked>, by: string) {
-  const { what, by: counted } = form.formState.dirtyFields;
-  const touched = Boolean(what || counted);
-  useEffect(() => {
-    if (!touched) form.resetField('by', { defaultValue: by });
-  }, [form, by, touched]);
 }
 
 const named = (reading: Reading) =>

@@ -15,7 +15,7 @@ import { useKeys } from '../mind/keys';
 import { useSite, useSites, useTracks } from '../mind/asked';
 import { beforeName, count, countryName, shortDay, span, trackName, windowName } from '../mind/words';
 import { FilterField } from './FilterField';
-import { TextIn, useFields } from './form';
+import { TextIn, useFields, useKeptUp } from './form';
 import { Chevron, HeldCells } from './small';
 import { WindowRuler } from './WindowRuler';
 
@@ -216,11 +216,7 @@ function WindowPick({ read, usual }: { read: Read | undefined; usual: string }) 
         onClose={() => setAnchor(null)}
         anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
       >
-        <WindowForm
-          key={read ? `${read.window.first}/${read.window.last}` : ''}
-          read={read}
-          done={() => setAnchor(null)}
-        />
+        <WindowForm read={read} done={() => setAnchor(null)} />
       </Popover>
     </div>
   );
@@ -275,10 +271,9 @@ function PeriodPick({
 
 function WindowForm({ read, done }: { read: Read | undefined; done: () => void }) {
   const { frame, change } = useFrame();
-  const form = useFields<{ first: string; last: string }>(
-    { first: read?.window.first ?? '', last: read?.window.last ?? '' },
-    undefined,
-  );
+  const shown = { first: read?.window.first ?? '', last: read?.window.last ?? '' };
+  const form = useFields(shown, undefined);
+  useKeptUp(form, shown);
   const take = (window: string) => {
     change({ window });
     done();

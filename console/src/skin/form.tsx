@@ -29,6 +29,15 @@ export function useFields<T extends FieldValues>(values: DefaultValues<T>, refus
   return form;
 }
 
+/** Fields that nobody has changed follow values that come, or change, after the form was opened. */
+export function useKeptUp<T extends FieldValues>(form: UseFormReturn<T>, values: T): void {
+  const { reset } = form;
+  // the library keeps what was changed only where somebody asks for it
+  void form.formState.dirtyFields;
+  const told = JSON.stringify(values);
+  useEffect(() => reset(JSON.parse(told) as T, { keepDirtyValues: true, keepErrors: true }), [reset, told]);
+}
+
 type Of<T extends FieldValues> = {
   form: UseFormReturn<T>;
   name: Path<T>;
