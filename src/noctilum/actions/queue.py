@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 
 from noctilum.actions.install import Install
 from noctilum.core.errors import Fault, NotThere, worded
@@ -18,6 +18,17 @@ MOST_ATTEMPTS = 5
 LONGEST_PAUSE = timedelta(hours=1)
 """No job waits longer than this before it is tried again, whatever the clock said when it was put off."""
 ENDED = ("done", "failed", "cancelled")
+
+
+_NOW = bindparam("now", type_=Job.leased_until.type)
+_SILENT = (Job.leased_until < _NOW) | (Job.leased_until > bindparam("longest_lease", type_=Job.leased_until.type))
+_RESTED = Job.not_before.is_(None) | (Job.not_before <= _NOW)
+_RESTED |= Job.not_before > bindparam("longest_pause", type_=Job.not_before.type)
+_IS_FREE = ((Job.state == "queued") & _RESTED) | ((Job.state == "running") & _SILENT)
+# put together once: each slot asks several times a second whether anything waits
+_FREE = select(Job).where(_IS_FREE).order_by(Job.id)
+_ANY_FREE = select(Job.id).where(_IS_FREE).limit(1)
+_BUSY = select(Job).where((Job.state == "running") & ~_SILENT)
 
 
 def put(install: Install, name: str, arguments: Mapping[str, Any], now: datetime, lane: str = "") -> Job:
@@ -61,14 +72,15 @@ def take(install: Install, worker: str, now: datetime) -> Job | None:
     """Lease the oldest job that is queued, or whose worker has gone silent; None when there is none.
 
     A job whose lane is full, or that works on what another is working on, waits. A lease longer than any
-    that is given means that the clock was set back; it counts as run out.
+    that is given means that the clock was set back; it counts as run out. Nothing is locked while nothing waits.
     """
+    times = {"now": now, "longest_lease": now + 2 * LEASE, "longest_pause": now + LONGEST_PAUSE}
+    with install.records.read() as db:
+        if db.execute(_ANY_FREE, times).first() is None:
+            return None
     with install.records.begin() as db:
-        silent = (Job.leased_until < now) | (Job.leased_until > now + 2 * LEASE)
-        rested = Job.not_before.is_(None) | (Job.not_before <= now) | (Job.not_before > now + LONGEST_PAUSE)
-        free = ((Job.state == "queued") & rested) | ((Job.state == "running") & silent)
-        busy = [(j.lane, j.arguments) for j in db.scalars(select(Job).where((Job.state == "running") & ~silent))]
-        waiting = db.scalars(select(Job).where(free).order_by(Job.id))
+        busy = [(j.lane, j.arguments) for j in db.scalars(_BUSY, times)]
+        waiting = db.scalars(_FREE, times)
         job = next((j for j in waiting if _may_run(j, busy, install.settings.per_provider)), None)
         if job is None:
             return None

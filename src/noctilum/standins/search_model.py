@@ -300,10 +300,12 @@ def _part_done(story: Story, offset: int) -> float:
 
 
 def _wander(rng: np.random.Generator, size: int, days: int, keep: float, step: float) -> npt.NDArray[np.float32]:
-    noise = rng.normal(0, step, (days, size)).astype(np.float32)
-    path = np.zeros((days, size), dtype=np.float32)
+    path = rng.normal(0, step, (days, size)).astype(np.float32)
+    path[0] = 0
+    kept = np.empty(size, dtype=np.float32)
     for day in range(1, days):
-        path[day] = keep * path[day - 1] + noise[day]
+        np.multiply(path[day - 1], keep, out=kept)
+        path[day] += kept
     return path.T
 
 

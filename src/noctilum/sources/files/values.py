@@ -136,10 +136,10 @@ def decimal_sign(texts: Sequence[str]) -> str | None:
     (',', None, '.')
     """
     votes = {".": 0, ",": 0}
-    for text in texts:
+    for text, times in Counter(texts).items():
         bare = text.strip().rstrip("% ")
         for sign, written in _WITH_DECIMALS.items():
-            votes[sign] += written.fullmatch(bare) is not None
+            votes[sign] += times * (written.fullmatch(bare) is not None)
     if votes["."] == votes[","]:
         return None
     return max(votes, key=lambda sign: votes[sign])
