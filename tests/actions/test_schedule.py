@@ -1,6 +1,8 @@
 """Schedules: catching up, pausing, backing off, and clocks that are set back."""
 
 import random
+import sqlite3
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -11,6 +13,7 @@ from noctilum.actions.find import find_source
 from noctilum.actions.pull import pull
 from noctilum.actions.recurrence import next_run, rule_of
 from noctilum.core.errors import FeedFault, Nonsense
+from noctilum.records.models import Job
 from noctilum.wire import setup as wire
 
 
@@ -153,6 +156,37 @@ def test_a_lease_given_by_a_clock_that_was_ahead_runs_out(install):
     job = queue.put(install, "pull", {"source": 1}, NOW)
     assert queue.take(install, "a", NOW + timedelta(days=400)).id == job.id
     assert queue.take(install, "b", NOW).id == job.id
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_what_is_taken_is_the_oldest_that_may_be_as_plain_rows_have_it(install, seed):
+    chance = random.Random(seed)
+    moments = [None, *(timedelta(minutes=n) for n in (-90, -1, 0, 0.5, 5, 30, 90, 900))]
+    waiting = []
+    for number in range(30):
+        job = queue.put(install, "export", {"n": number}, NOW)
+        state = chance.choice(["queued", "running", "done", "failed"])
+        rest, lease = chance.choice(moments), chance.choice(moments[1:])
+        with install.records.begin() as db:
+            kept = db.get_one(Job, job.id)
+            kept.state, kept.not_before = state, rest if rest is None else NOW + rest
+            kept.leased_until = NOW + lease if state == "running" else None
+        rested = rest is None or rest <= timedelta(0) or rest > timedelta(hours=1)
+        silent = lease < timedelta(0) or lease > timedelta(seconds=40)
+        if (state == "queued" and rested) or (state == "running" and silent):
+            waiting.append(job.id)
+    taken = [job.id for n in range(31) if (job := queue.take(install, f"w{n}", NOW))]
+    assert taken == waiting != []
+
+
+def test_who_has_nothing_to_do_waits_for_nobody_that_writes(install):
+    finished = queue.put(install, "export", {}, NOW)
+    queue.take(install, "a", NOW)
+    queue.end(install, finished.id, "a", None, NOW)
+    with closing(sqlite3.connect(install.settings.data / "records.db", isolation_level=None)) as writer:
+        writer.execute("BEGIN IMMEDIATE")
+        assert queue.take(install, "b", NOW) is None
+        writer.execute("ROLLBACK")
 
 
 def test_a_quota_is_respected_without_a_refusal(install, source, feed):
