@@ -39,7 +39,7 @@ def main() -> None:
     parser.add_argument("--weeks", type=int, default=156)
     asked = parser.parse_args()
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         sign_in(page, asked.url)
         page.route("**/ladder?*", lambda route: widened(route, asked.keywords, asked.weeks))

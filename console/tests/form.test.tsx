@@ -1,10 +1,9 @@
 import { fireEvent, render, screen } from '@testing-library/react';
 import { describe, expect, it } from 'vitest';
-import { TextIn, useFields, useKeptUp } from '../src/skin/form';
+import { TextIn, useFields } from '../src/skin/form';
 
 function Days({ first, last }: { first: string; last: string }) {
-  const form = useFields({ first, last }, undefined);
-  useKeptUp(form, { first, last });
+  const form = useFields({ first, last }, undefined, true);
   return (
     <>
       <TextIn form={form} name="first" label="First" />

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
-from tests.hostile.feeds import Behaviour, hostile_feed
+from tests.hostile.feeds import Behaviour, bomb, hostile_feed
 
 from noctilum.sources import pace
 
 
 @pytest.fixture
 def villain() -> Iterator[tuple[str, Behaviour]]:
+    bomb()
     with hostile_feed() as found:
         pace._paces.clear()
         yield found

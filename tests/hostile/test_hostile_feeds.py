@@ -143,7 +143,7 @@ def test_what_has_no_end_is_cut_off_with_words(villain, does, limits, code):
     with pytest.raises(FeedFault) as caught:
         fetched(url, limits)
     assert caught.value.code == code
-    assert time.monotonic() - began < 60
+    assert time.monotonic() - began < 10
 
 
 def test_two_hundred_megabytes_in_one_packed_answer_take_no_such_memory(villain):

@@ -12,7 +12,7 @@ import type { Frame } from '../mind/frame';
 import { named as worded } from '../mind/named';
 import { useExporting } from '../mind/work';
 import { MadeFile } from './JobMade';
-import { DialogForm, Sends, TextIn, useFields, useKeptUp } from './form';
+import { DialogForm, Sends, TextIn, useFields } from './form';
 
 const FORMATS = { csv: 'CSV', xlsx: 'XLSX', ndjson: 'NDJSON', parquet: 'Parquet' } as const;
 const DAYS = 'days';
@@ -93,9 +93,7 @@ export default function ExportForm({
   const counted = ofKinds(useDatasets(), about.data?.sources.map((source) => source.kind) ?? []);
   const { start, job, busy } = useExporting(site);
   const [first, firstBy] = SHOWN[view] ?? ([DAYS, grain] as const);
-  const begun: Asked = { what: first, by: firstBy, span: 'window', format: 'csv' };
-  const form = useFields<Asked>(begun, start.error);
-  useKeptUp(form, begun);
+  const form = useFields<Asked>({ what: first, by: firstBy, span: 'window', format: 'csv' }, start.error, true);
   const [what, by] = useWatch({ control: form.control, name: ['what', 'by'] });
   const reading = readings.find((each) => each.name === what);
   const goes = (name: string): readonly string[] => {

@@ -15,7 +15,7 @@ import { useKeys } from '../mind/keys';
 import { useSite, useSites, useTracks } from '../mind/asked';
 import { beforeName, count, countryName, shortDay, span, trackName, windowName } from '../mind/words';
 import { FilterField } from './FilterField';
-import { TextIn, useFields, useKeptUp } from './form';
+import { TextIn, useFields } from './form';
 import { Chevron, HeldCells } from './small';
 import { WindowRuler } from './WindowRuler';
 
@@ -272,8 +272,7 @@ function PeriodPick({
 function WindowForm({ read, done }: { read: Read | undefined; done: () => void }) {
   const { frame, change } = useFrame();
   const shown = { first: read?.window.first ?? '', last: read?.window.last ?? '' };
-  const form = useFields(shown, undefined);
-  useKeptUp(form, shown);
+  const form = useFields(shown, undefined, true);
   const take = (window: string) => {
     change({ window });
     done();

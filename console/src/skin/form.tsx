@@ -16,9 +16,21 @@ import {
 import { Trouble } from '../mind/api';
 import { ErrorNote } from './states';
 
-/** A form of these values. refused: what the service said of the last try; what names a field is shown at it. */
-export function useFields<T extends FieldValues>(values: DefaultValues<T>, refused: unknown): UseFormReturn<T> {
-  const form = useForm<T>({ defaultValues: values, shouldFocusError: true });
+/**
+ * A form of these values. refused: what the service said of the last try; what names a field is shown at it.
+ * following: values that come, or change, later are taken over by every field that nobody has changed.
+ */
+export function useFields<T extends FieldValues>(
+  values: DefaultValues<T>,
+  refused: unknown,
+  following = false,
+): UseFormReturn<T> {
+  const form = useForm<T>({
+    defaultValues: values,
+    values: following ? (values as T) : undefined,
+    resetOptions: { keepDirtyValues: true, keepErrors: true },
+    shouldFocusError: true,
+  });
   const { setError } = form;
   useEffect(() => {
     const named = refused instanceof Trouble ? Object.entries(refused.fields) : [];
@@ -27,15 +39,6 @@ export function useFields<T extends FieldValues>(values: DefaultValues<T>, refus
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [refused, setError]);
   return form;
-}
-
-/** Fields that nobody has changed follow values that come, or change, after the form was opened. */
-export function useKeptUp<T extends FieldValues>(form: UseFormReturn<T>, values: T): void {
-  const { reset } = form;
-  // the library keeps what was changed only where somebody asks for it
-  void form.formState.dirtyFields;
-  const told = JSON.stringify(values);
-  useEffect(() => reset(JSON.parse(told) as T, { keepDirtyValues: true, keepErrors: true }), [reset, told]);
 }
 
 type Of<T extends FieldValues> = {
