@@ -8,10 +8,11 @@ import os
 import subprocess
 import sys
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
@@ -232,6 +233,12 @@ def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Live]:
             feed_process.wait(10)
 
 
+AT_REST = """() => {
+  const console = document.querySelector("#root");
+  return !console || (console.childElementCount && !document.querySelector("[aria-busy=true]"));
+}"""
+
+
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
@@ -251,7 +258,24 @@ def opened(browser: Browser, live: Live, *, alone: bool = False, **context: obje
     state = sign_in(browser, live) if alone else live.signed_in
     page = browser.new_context(**given, storage_state=state).new_page()
     page.set_default_timeout(60_000)
+    page.goto = _patient(page)
     return page
+
+
+def _patient(page: Page) -> Callable[..., object]:
+    """Open a view as its reader does, who types and clicks once nothing on it waits for an answer any more.
+
+    What comes late moves what stands below it, also from under a pressed button. With wait_until: as soon as that.
+    """
+    go = page.goto
+
+    def goto(url: str, **asked: Any) -> object:
+        answer = go(url, **asked)
+        if not asked:
+            page.wait_for_function(AT_REST)
+        return answer
+
+    return goto
 
 
 def sign_in(browser: Browser, live: Live) -> dict[str, object]:

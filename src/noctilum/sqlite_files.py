@@ -15,7 +15,10 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Engine, Table, create_engine, event
+from sqlalchemy.dialects import registry
 from sqlalchemy.dialects.sqlite import Insert, insert
+from sqlalchemy.dialects.sqlite.pysqlite import SQLiteDialect_pysqlite
+from sqlalchemy.util import LRUCache
 
 from noctilum.core.errors import DiskFull, Fault, StoreBusy
 
@@ -45,11 +48,29 @@ def common_fault(error: BaseException, path: Path) -> Fault | None:
     return None
 
 
+class OneDialect(SQLiteDialect_pysqlite):
+    """The dialect of every file: what is put together for one file serves all others, which speak the same."""
+
+    supports_statement_cache = True
+
+    def __eq__(self, other: object) -> bool:
+        return type(self) is type(other)
+
+    def __hash__(self) -> int:
+        return hash(type(self))
+
+
+registry.register("sqlite.one", __name__, OneDialect.__name__)
+_PUT_TOGETHER: LRUCache[Any, Any] = LRUCache(1500)
+"""Statements put together once for all files: a site's history would take longer to open than to be asked."""
+
+
 def open_engine(
     path: Path, *, wait_seconds: float, pragmas: Sequence[str], begins: Callable[[dict[str, Any]], str]
 ) -> Engine:
     """Open a file. pragmas: said to every connection; begins: how a transaction begins, by its execution options."""
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": wait_seconds})
+    engine = create_engine(f"sqlite+one:///{path}", connect_args={"timeout": wait_seconds})
+    engine.update_execution_options(compiled_cache=_PUT_TOGETHER)
 
     @event.listens_for(engine, "connect")
     def _prepare(connection: Any, _record: Any) -> None:

@@ -23,7 +23,7 @@ def children(parent: int) -> dict[str, int]:
     named = {}
     for line in found.splitlines():
         pid, _, command = line.strip().partition(" ")
-        named["worker" if "service.worker" in command else "web"] = int(pid)
+        named["worker" if command.endswith("worker") else "web"] = int(pid)
     return named
 
 

@@ -328,7 +328,7 @@ def let_through(page: Page, waiting: list[Route]) -> None:
 
 def test_an_export_opened_before_its_days_came_counts_as_they_do(page, live):
     waiting = held_back(page, "/ledger")
-    page.goto(f"{live.url}{SITE}/held")
+    page.goto(f"{live.url}{SITE}/held", wait_until="load")
     page.get_by_role("button", name="Export…").click()
     counted = page.get_by_role("dialog", name="Export").get_by_label("Counted")
     expect(counted).to_have_text("queries by page")
@@ -366,7 +366,7 @@ def test_days_of_visits_are_shown_and_written_in_figures_of_their_own(page, live
 
 def test_a_window_that_cannot_be_is_told_at_its_field(page, live):
     waiting = held_back(page, "/timeline")
-    page.goto(f"{live.url}{SITE}/overview")
+    page.goto(f"{live.url}{SITE}/overview", wait_until="load")
     page.get_by_role("button", name="Last 28 complete days").click()
     form = page.get_by_role("form", name="Window")
     form.get_by_label("to", exact=True).fill("2026-01-01")

@@ -23,6 +23,7 @@ from noctilum.history.schema import SCHEMA_VERSION
 from noctilum.machine_time import age
 from noctilum.records.database import fault_of, newest_shape
 from noctilum.records.models import Job, Source, User
+from noctilum.records.sqlite import shape_of
 
 LATE_DAYS = 5
 LARGE_LOG = 256 << 20
@@ -115,7 +116,7 @@ def _records(install: Install, _now: datetime) -> Iterator[Seen]:
         yield Seen("records", "wrong", f"{path.name} is gone", "restore a backup: noctilum restore BACKUP")
         return
     yield from _database("records", path)
-    shape = sqlite_files.ask(path, "SELECT version_num FROM alembic_version")
+    shape = shape_of(path)
     if shape is not None and shape > newest_shape():
         yield Seen("records", "wrong", f"they are of a newer version (shape {shape})", "use that version")
     elif shape is None or shape < newest_shape():

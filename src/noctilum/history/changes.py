@@ -45,11 +45,14 @@ class DayChange:
     now: Side
 
 
+_NOTED = insert(schema.change)
+
+
 def note_changes(connection: Connection, before: Mapping[date, LedgerRow], lines: Sequence[LedgerRow]) -> None:
     """Log every line that says otherwise than the final or empty day before it."""
     values = [_values(was, now) for now in lines if (was := before.get(now.day)) and _differs(was, now)]
     if values:
-        connection.execute(insert(schema.change), values)
+        connection.execute(_NOTED, values)
 
 
 def _differs(was: LedgerRow, now: LedgerRow) -> bool:

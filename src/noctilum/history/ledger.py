@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from sqlalchemy import Connection, Row, Select, select
+from sqlalchemy import Connection, Row, Select, bindparam, func, select
 
-from noctilum.core.days import NOT_HELD, DayState, over_sources
+from noctilum.core.days import HELD, NOT_HELD, DayState, over_sources
 from noctilum.core.measures import Sums
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.datasets import DATASETS
@@ -111,11 +111,14 @@ def _promised(found: Row[Any]) -> Promised:
     return Promised(found.promised_rows, own | (_read(found.promised_figures) if found.promised_figures else {}))
 
 
+_WRITTEN = replacing(schema.ledger)
+
+
 def write_rows(connection: Connection, rows: Iterable[LedgerRow]) -> None:
     """Insert or replace ledger rows."""
     values = [_values(row) for row in rows]
     if values:
-        connection.execute(replacing(schema.ledger), values)
+        connection.execute(_WRITTEN, values)
 
 
 def _values(row: LedgerRow) -> dict[str, object]:
@@ -150,6 +153,34 @@ def read_rows(
     t = schema.ledger
     question = select(t).order_by(t.c.dataset, t.c.source, t.c.day)
     return [_row(found) for found in connection.execute(narrowed(question, t, sources, dataset, first, last))]
+
+
+_T = schema.ledger
+_OF_A_SOURCE = select(_T).where(
+    _T.c.source == bindparam("source"),
+    _T.c.dataset == bindparam("dataset"),
+    _T.c.day.between(bindparam("first"), bindparam("last")),
+)
+
+
+def read_run(connection: Connection, source: int, dataset: str, first: date, last: date) -> dict[date, LedgerRow]:
+    """Read one source's rows of a run of days, both ends included, by their days."""
+    asked = {"source": source, "dataset": dataset, "first": first.toordinal(), "last": last.toordinal()}
+    return {row.day: row for row in map(_row, connection.execute(_OF_A_SOURCE, asked))}
+
+
+_SETTLED = select(func.count()).where(
+    _T.c.source == bindparam("source"),
+    _T.c.dataset == bindparam("dataset"),
+    _T.c.day.between(bindparam("first"), bindparam("last")),
+    _T.c.state.in_([state.value for state in (*HELD, DayState.LOST)]),
+)
+
+
+def settled(connection: Connection, source: int, dataset: str, first: date, last: date) -> bool:
+    """Say whether every day of a run, both ends included, is settled: final, empty or lost."""
+    asked = {"source": source, "dataset": dataset, "first": first.toordinal(), "last": last.toordinal()}
+    return bool(connection.execute(_SETTLED, asked).scalar_one() == (last - first).days + 1)
 
 
 def narrowed(

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from sqlalchemy import Connection, delete, insert, select
+from sqlalchemy import Connection, bindparam, delete, insert, select
 
 from noctilum.core.table import Tally
 from noctilum.core.windows import month_end, shift_months
@@ -41,17 +41,24 @@ def keys_of(kept: Dataset, name: str) -> tuple[str, ...]:
     return kept.rollups[name] if name in kept.rollups else kept.long_rollups[name]
 
 
+_T = schema.span
+_DROPPED = delete(_T).where(
+    _T.c.source == bindparam("of"),
+    _T.c.dataset == bindparam("counted"),
+    _T.c.first_day <= bindparam("on"),
+    _T.c.last_day >= bindparam("on"),
+)
+_MADE = insert(_T)
+_NAMED = select(_T.c.id, _T.c.source, _T.c.first_day, _T.c.last_day).where(
+    _T.c.dataset == bindparam("dataset"), _T.c.name == bindparam("name")
+)
+_PACKED = select(_T.c.data).where(_T.c.id == bindparam("id"))
+
+
 def refresh(connection: Connection, kept: Dataset, source: int, month: date) -> None:
     """Drop the spans over a changed month and make again those whose months are all compacted."""
-    t = schema.span
-    day = month.toordinal()
-    overlapping = (
-        t.c.source == source,
-        t.c.dataset == kept.name,
-        t.c.first_day <= day,
-        t.c.last_day >= day,
-    )
-    connection.execute(delete(t).where(*overlapping))
+    over = {"of": source, "counted": kept.name, "on": month.toordinal()}
+    connection.execute(_DROPPED, over)
     for months in MONTHS:
         first = date(month.year, (month.month - 1) // months * months + 1, 1)
         last = shift_months(first, months) - timedelta(1)
@@ -72,7 +79,7 @@ def _make(connection: Connection, kept: Dataset, source: int, found: Sequence[se
     values = {"source": source, "dataset": kept.name, "first_day": found[0].first_day, "last_day": found[-1].last_day}
     for name in names:
         data = seg.roll(kept, tallies.pop(name).result(ends=True))
-        connection.execute(insert(schema.span), values | {"name": name, "data": data})
+        connection.execute(_MADE, values | {"name": name, "data": data})
 
 
 def _of_rows(
@@ -102,11 +109,10 @@ def find(connection: Connection, kept: Dataset, name: str, months: Sequence[seg.
     whole = {(s.source, s.first_day) for s in months}
     if len(whole) < min(MONTHS):
         return []
-    t = schema.span
-    question = select(t.c.id, t.c.source, t.c.first_day, t.c.last_day).where(t.c.dataset == kept.name, t.c.name == name)
+    named = connection.execute(_NAMED, {"dataset": kept.name, "name": name})
     chosen: list[Span] = []
     for row in sorted(
-        (Span(*found) for found in connection.execute(question)),
+        (Span(*found) for found in named),
         key=lambda s: s.first_day - s.last_day,
     ):
         parts = {(row.source, day) for day in _month_starts(row)}
@@ -131,5 +137,5 @@ def covers(span: Span, segment: seg.Segment) -> bool:
 
 def read(connection: Connection, span: Span) -> bytes:
     """Read a span as it is packed."""
-    data: bytes = connection.execute(select(schema.span.c.data).where(schema.span.c.id == span.id)).scalar_one()
+    data: bytes = connection.execute(_PACKED, {"id": span.id}).scalar_one()
     return data

@@ -81,7 +81,7 @@ def write(
     (number,) = _kept(connection, [_made(dataset, source, level, (first_day, last_day), ordered)])
     if level == MONTH and dataset.rollups:
         connection.execute(
-            insert(schema.rollup),
+            _ROLLUPS,
             [
                 {"segment_id": number, "name": name, "data": rollup(ordered, keys)}
                 for name, keys in dataset.rollups.items()
@@ -123,6 +123,7 @@ def _made(dataset: Dataset, source: int, level: str, days: tuple[int, int], orde
     return segment, packets
 
 
+_BLOCKS, _ROLLUPS = insert(schema.block), insert(schema.rollup)
 _NOTED = insert(schema.segment).returning(schema.segment.c.id, sort_by_parameter_order=True)
 
 
@@ -136,7 +137,7 @@ def _kept(connection: Connection, made: Sequence[Made]) -> list[int]:
         for number, (_, packets) in zip(numbers, made, strict=True)
         for seq, (low, high, packet) in enumerate(packets)
     ]
-    connection.execute(insert(schema.block), blocks)
+    connection.execute(_BLOCKS, blocks)
     return numbers
 
 
@@ -177,13 +178,18 @@ def _base(rows: Rows, key: str) -> int:
     return int(rows.columns[key].min()) if key == "day" else 0
 
 
+_R, _B = schema.rollup, schema.block
+_ROLLED = select(_R.c.segment_id, _R.c.data).where(
+    _R.c.segment_id.in_(bindparam("ids", expanding=True)), _R.c.name == bindparam("name")
+)
+_PACKETS = select(_B.c.segment_id, _B.c.data).where(_B.c.segment_id.in_(bindparam("ids", expanding=True)))
+
+
 def read_rollups(connection: Connection, kept: Dataset, ids: Sequence[int], name: str) -> Iterator[tuple[int, Grouped]]:
     """Read one rollup of several month segments, each with its segment's number."""
     if not ids:
         return
-    t = schema.rollup
-    question = select(t.c.segment_id, t.c.data).where(t.c.segment_id.in_(ids), t.c.name == name)
-    for number, data in connection.execute(question):
+    for number, data in connection.execute(_ROLLED, {"ids": ids, "name": name}):
         yield int(number), unroll(kept, data, kept.rollups[name])
 
 
@@ -206,12 +212,10 @@ def read_blocks(
     connection: Connection, dataset: Dataset, segments: Sequence[Segment], columns: Iterable[str]
 ) -> Iterator[Rows]:
     """Read the wanted columns of segments whole, block by block; the block_filter reads only what matches."""
-    t = schema.block
     scales = {segment.id: segment.scale for segment in segments}
-    question = select(t.c.segment_id, t.c.data).where(t.c.segment_id.in_(list(scales)))
     order = column_order(dataset)
     wanted = {name: order.index(name) for name in columns}
-    for number, data in connection.execute(question):
+    for number, data in connection.execute(_PACKETS, {"ids": list(scales)}):
         yield _decoded(data, wanted, dataset, scales[number])
 
 
@@ -221,13 +225,17 @@ def _decoded(data: bytes, wanted: Mapping[str, int], dataset: Dataset, scale: in
     return Rows(dataset, {name: decoders.get(name, codec.decode)(frame) for name, frame in frames.items()}, scale)
 
 
+_REMOVED = tuple(
+    delete(column.table).where(column.in_(bindparam("ids", expanding=True)))
+    for column in (_B.c.segment_id, _R.c.segment_id, _T.c.id)
+)
+
+
 def remove(connection: Connection, segments: Sequence[Segment]) -> None:
     """Delete segments with their blocks and rollups."""
     ids = [segment.id for segment in segments]
-    if ids:
-        connection.execute(delete(schema.block).where(schema.block.c.segment_id.in_(ids)))
-        connection.execute(delete(schema.rollup).where(schema.rollup.c.segment_id.in_(ids)))
-        connection.execute(delete(schema.segment).where(schema.segment.c.id.in_(ids)))
+    for removed in _REMOVED if ids else ():
+        connection.execute(removed, {"ids": ids})
 
 
 def damaged(connection: Connection, segment: Segment) -> bool:

@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 import numpy as np
 import numpy.typing as npt
-from sqlalchemy import Connection, func, insert, inspect, select, update
+from sqlalchemy import Connection, bindparam, func, insert, inspect, select, update
 from sqlalchemy.exc import DatabaseError
 
 from noctilum.core.days import DayState
@@ -41,6 +41,7 @@ Ints = npt.NDArray[np.int64]
 
 _SCHEMA = update(schema.meta).where(schema.meta.c.key == "schema")
 _GENERATION = select(schema.meta.c.value).where(schema.meta.c.key == "generation")
+_ADVANCED = update(schema.meta).where(schema.meta.c.key == "generation").values(value=bindparam("to"))
 NEVER = -1
 """A generation that no history has."""
 FEW_TERMS = 5000
@@ -163,8 +164,7 @@ class History:
 
     @staticmethod
     def _advance(db: Connection, generation: int) -> None:
-        change = update(schema.meta).where(schema.meta.c.key == "generation")
-        db.execute(change.values(value=str(generation)))
+        db.execute(_ADVANCED, {"to": str(generation)})
 
     @property
     def generation(self) -> int:

@@ -15,6 +15,18 @@ from noctilum.history.sqlite import add_terms
 Ints = npt.NDArray[np.int64]
 
 
+_T = schema.term
+_SINCE = (
+    select(_T.c.id, _T.c.text, _T.c.hash)
+    .where(_T.c.kind == bindparam("kind"), _T.c.id >= bindparam("since"))
+    .order_by(_T.c.id)
+)
+_TEXTS = select(_T.c.text).where(_T.c.kind == bindparam("kind"), _T.c.id >= bindparam("since")).order_by(_T.c.id)
+_HASHED = select(_T.c.id, _T.c.text).where(_T.c.kind == bindparam("kind"), _T.c.hash == bindparam("hash"))
+_NAMED = select(_T.c.id, _T.c.text).where(_T.c.kind == bindparam("kind"), _T.c.id.in_(bindparam("ids", expanding=True)))
+_HIGHEST = select(func.max(_T.c.id)).where(_T.c.kind == bindparam("kind"))
+
+
 def _signed(value: int) -> int:
     return value - (1 << 64) if value >= 1 << 63 else value
 
@@ -33,9 +45,7 @@ class TermBook:
 
     def refresh(self, connection: Connection) -> None:
         """Read the terms that others have added since."""
-        t = schema.term
-        question = select(t.c.id, t.c.text, t.c.hash).where(t.c.kind == self.kind, t.c.id >= len(self._ids))
-        for number, text, hashed in connection.execute(question.order_by(t.c.id)):
+        for number, text, hashed in connection.execute(_SINCE, {"kind": self.kind, "since": len(self._ids)}):
             self._ids[text] = number
             self._make_room(number + 1)
             self._hashes[number] = hashed & 0xFFFFFFFFFFFFFFFF
@@ -70,36 +80,25 @@ class TermBook:
         return self._hashes[: len(self._ids)]
 
 
-_HIGHEST = select(func.max(schema.term.c.id)).where(schema.term.c.kind == bindparam("kind"))
-
-
 def find_id(connection: Connection, kind: str, text: str) -> int | None:
     """Find the id of one text; None when the site never saw it."""
-    t = schema.term
-    question = select(t.c.id, t.c.text).where(t.c.kind == kind, t.c.hash == _signed(text_hash(text)))
-    return next(
-        (number for number, found in connection.execute(question) if found == text),
-        None,
-    )
+    alike = connection.execute(_HASHED, {"kind": kind, "hash": _signed(text_hash(text))})
+    return next((number for number, found in alike if found == text), None)
 
 
 def read_texts(connection: Connection, kind: str, ids: Sequence[int]) -> list[str]:
     """Read the texts of ids, in their order."""
-    t = schema.term
     found: dict[int, str] = {}
     wanted = sorted(set(ids))
     for start in range(0, len(wanted), 500):
         part = wanted[start : start + 500]
-        question = select(t.c.id, t.c.text).where(t.c.kind == kind, t.c.id.in_(part))
-        found.update((number, text) for number, text in connection.execute(question))
+        found.update((number, text) for number, text in connection.execute(_NAMED, {"kind": kind, "ids": part}))
     return [found[number] for number in ids]
 
 
 def read_all(connection: Connection, kind: str, since: int = 0) -> list[str]:
     """Read every text of a kind from id since on, by id."""
-    t = schema.term
-    question = select(t.c.text).where(t.c.kind == kind, t.c.id >= since).order_by(t.c.id)
-    return [text for (text,) in connection.execute(question)]
+    return [text for (text,) in connection.execute(_TEXTS, {"kind": kind, "since": since})]
 
 
 def count(connection: Connection, kind: str) -> int:

@@ -8,10 +8,10 @@ from datetime import date
 
 import numpy as np
 import numpy.typing as npt
-from sqlalchemy import Connection, func, select
+from sqlalchemy import Connection, select
 
 from noctilum.core.batch import DayBatch
-from noctilum.core.days import HELD, DayState
+from noctilum.core.days import DayState
 from noctilum.core.reconcile import NOTHING_PROMISED, Promised
 from noctilum.core.windows import month_end, month_start
 from noctilum.datasets import DATASETS
@@ -85,8 +85,7 @@ class Writer:
 
     def _known(self, kept: Dataset, lines: Sequence[LedgerRow]) -> dict[date, LedgerRow]:
         first, last = min(line.day for line in lines), max(line.day for line in lines)
-        found = ledger.read_rows(self.connection, sources=[self.source], dataset=kept.name, first=first, last=last)
-        return {row.day: row for row in found}
+        return ledger.read_run(self.connection, self.source, kept.name, first, last)
 
     def _rows(self, kept: Dataset, entry: DayEntry) -> Rows:
         batch = entry.batch
@@ -122,14 +121,7 @@ class Writer:
         )
 
     def _settled(self, kept: Dataset, month: date) -> bool:
-        t = schema.ledger
-        question = select(func.count()).where(
-            t.c.source == self.source,
-            t.c.dataset == kept.name,
-            t.c.day.between(month.toordinal(), month_end(month).toordinal()),
-            t.c.state.in_([state.value for state in (*HELD, DayState.LOST)]),
-        )
-        return bool(self.connection.execute(question).scalar_one() == month_end(month).day)
+        return ledger.settled(self.connection, self.source, kept.name, month, month_end(month))
 
     def _write_month(
         self,
@@ -172,9 +164,12 @@ def compact_month(connection: Connection, source: int, kept: Dataset, month: dat
     return True
 
 
+_T = schema.segment
+_LOOSE = select(_T.c.source, _T.c.dataset, _T.c.first_day).where(_T.c.level == seg.DAY)
+
+
 def loose_months(connection: Connection, before: date) -> Iterable[tuple[int, str, date]]:
     """List (source, dataset, month) that still hold day segments and ended before a day."""
-    t = schema.segment
-    question = select(t.c.source, t.c.dataset, t.c.first_day).where(t.c.level == seg.DAY)
-    months = {(source, name, month_start(date.fromordinal(day))) for source, name, day in connection.execute(question)}
+    found = connection.execute(_LOOSE)
+    months = {(source, name, month_start(date.fromordinal(day))) for source, name, day in found}
     return sorted(found for found in months if month_end(found[2]) < before)

@@ -35,6 +35,12 @@ def open_engine(path: Path) -> Engine:
     )
 
 
+def shape_of(path: Path) -> str | None:
+    """Say which shape the tables of a file have; None where it cannot say."""
+    shape: str | None = sqlite_files.ask(path, "SELECT version_num FROM alembic_version")
+    return shape
+
+
 def copy_to(engine: Engine, path: Path) -> None:
     """Write a copy as it is at one moment."""
     sqlite_files.copy_online(engine, path)

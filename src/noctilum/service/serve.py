@@ -25,6 +25,7 @@ from noctilum.actions.settings import environment_of, settings_from
 from noctilum.core.errors import Clash, StoreFault, worded
 from noctilum.orphans import end_with_parent
 from noctilum.service import clock, logs
+from noctilum.service.part import set_apart
 
 GRACE_SECONDS = 20.0
 UP_SECONDS, WORKER_SECONDS = 240.0, 20.0
@@ -35,6 +36,7 @@ LIVED_LONG = 60.0
 """A part that lived for so long before it ended begins with the first wait again."""
 HUNG_SECONDS = 180.0
 """A job worker that has given no sign for so long, though its process is there, is ended and started again."""
+PART = "noctilum.service.part"
 NICENESS = 5
 """Pulls and other jobs give way to whoever waits for an answer."""
 MOST_FAILURES = 3
@@ -97,9 +99,9 @@ class Supervisor:
     def __post_init__(self) -> None:
         number = str(self.listening.fileno())
         for n in range(1, self.settings.web_workers + 1):
-            command = (sys.executable, "-m", "noctilum.service.web", number)
+            command = (sys.executable, "-m", PART, "web", number)
             self.parts.append(Part(f"web {n}", command, (int(number),)))
-        self.parts.append(Part("worker", (sys.executable, "-m", "noctilum.service.worker")))
+        self.parts.append(Part("worker", (sys.executable, "-m", PART, "worker")))
 
     def step(self, now: float) -> None:
         """Look after every part once. now: seconds of a clock that only goes forward."""
@@ -159,7 +161,7 @@ def start(settings: Settings, log_to: Path | None = None) -> list[subprocess.Pop
     """Start the service as a process of its own, which supervises the others; raises Clash for a taken port."""
     check_port(settings.host, settings.port)
     with log_to.open("ab") if log_to else nullcontext() as out:
-        command = [sys.executable, "-m", "noctilum.service.serve"]
+        command = [sys.executable, "-m", PART, "supervisor"]
         environment = os.environ | environment_of(settings)
         return [subprocess.Popen(command, env=environment, stdout=out, stderr=out, start_new_session=True)]
 
@@ -260,6 +262,7 @@ def _bring_up(supervisor: Supervisor, asked: Callable[[], bool]) -> None:
 
 def main() -> int:
     """Supervise the install that the environment names."""
+    set_apart()
     settings = settings_from(os.environ)
     logs.configure(settings.log_level)
     return run(settings)
@@ -273,6 +276,7 @@ def work() -> None:
     logs.configure(settings_from(os.environ).log_level)
 
     worker = Worker(open_install(), clock.now)
+    set_apart()
     os.nice(NICENESS)
 
     def _stop(_number: int, _frame: FrameType | None) -> None:
@@ -282,7 +286,3 @@ def work() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     end_with_parent()
     worker.run()
-
-
-if __name__ == "__main__":
-    sys.exit(main())

@@ -6,7 +6,6 @@ import importlib
 import os
 import signal
 import socket
-import sys
 import threading
 from collections.abc import Mapping
 from http.cookies import CookieError, SimpleCookie
@@ -19,6 +18,7 @@ from noctilum.core.errors import Fault
 from noctilum.orphans import end_with_parent
 from noctilum.service import clock, logs
 from noctilum.service.access import COOKIE
+from noctilum.service.part import set_apart
 
 UPLOADS = "/api/v1/uploads"
 
@@ -55,6 +55,7 @@ def run(listening: socket.socket) -> None:
     install = open_install()
     server = serve(create_app(install), settings, listening, lambda path, headers: admits(install, path, headers))
     ahead.load()
+    set_apart()
     threading.Thread(target=_warm, daemon=True).start()
 
     def _stop(_number: int, _frame: FrameType | None) -> None:
@@ -72,5 +73,6 @@ def _warm() -> None:
     importlib.import_module("noctilum.reports.pdf").warm()
 
 
-if __name__ == "__main__":
-    run(socket.socket(fileno=int(sys.argv[1])))
+def main(listening: str) -> None:
+    """Serve on the socket of a number."""
+    run(socket.socket(fileno=int(listening)))
