@@ -64,7 +64,8 @@ class SearchModel:
         self._appeal = np.array([t.appeal for t in topics]) * rng.lognormal(0, 0.18, len(topics))
         self._season = np.array([_SEASON[t.season] for t in topics])
         self._image = rng.random(len(topics)) < 0.03
-        self._abroad = np.array([_country_tilt(world, t.language) for t in topics])
+        tilts = {language: _country_tilt(world, language) for language in {t.language for t in topics}}
+        self._abroad = np.array([tilts[t.language] for t in topics])
         self._born, self._gone = self._lives(rng)
         self._drift = self._drifts(rng)
         self._codes, weights = zip(*world.countries, strict=True)
@@ -84,12 +85,12 @@ class SearchModel:
         return born, gone
 
     def _drifts(self, rng: np.random.Generator) -> npt.NDArray[np.float32]:
-        """Smooth wandering of each page's and query's log rank (AR(1), steps of a day)."""
+        """Smooth wandering of each page's and query's log rank (AR(1), steps of a day); shape (days, queries)."""
         days = NEWEST - OLDEST + 1
         page = _wander(rng, len(self.pages), days, 0.985, 0.018)
         query = _wander(rng, len(self.queries), days, 0.96, 0.030)
-        drift: npt.NDArray[np.float32] = page[self._page] + query
-        return drift
+        query += page[:, self._page]
+        return query
 
     def page_of(self, query: int) -> int:
         """Say which page a query leads to."""
@@ -105,7 +106,7 @@ class SearchModel:
 
     def ranks(self, offset: int) -> tuple[Floats, Floats, npt.NDArray[np.bool_]]:
         """Give each query's rank, appeal and whether its page is there, on a day counted from the anchor."""
-        place = self._place * np.exp(self._drift[:, offset - OLDEST])
+        place = self._place * np.exp(self._drift[offset - OLDEST])
         appeal = self._appeal.copy()
         there = (self._born <= offset) & (offset < self._gone)
         for story in self.world.stories:
@@ -300,13 +301,16 @@ def _part_done(story: Story, offset: int) -> float:
 
 
 def _wander(rng: np.random.Generator, size: int, days: int, keep: float, step: float) -> npt.NDArray[np.float32]:
-    path = rng.normal(0, step, (days, size)).astype(np.float32)
+    """Wander from 0, a step a day; shape (days, size)."""
+    path = np.empty((days, size), dtype=np.float32)
+    for day in range(days):
+        path[day] = rng.normal(0, step, size)
     path[0] = 0
     kept = np.empty(size, dtype=np.float32)
     for day in range(1, days):
         np.multiply(path[day - 1], keep, out=kept)
         path[day] += kept
-    return path.T
+    return path
 
 
 def _country_tilt(world: World, language: str) -> Floats:
