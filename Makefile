@@ -38,7 +38,7 @@ vitest: .stamps/node
 	cd console && npx vitest run
 
 pytest: .stamps/dev .stamps/console
-	$(PY) -m pytest -q -n 3 $(ARGS)
+	$(PY) -m pytest -q -n 3 -p tests.garbage $(ARGS)
 
 bench: .stamps/run
 	$(UV) sync -q --frozen --inexact --extra service --group bench --no-dev

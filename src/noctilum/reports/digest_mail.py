@@ -10,7 +10,7 @@ from typing import Any, Literal
 from urllib.parse import quote
 
 from noctilum.reports.mailing import Envelope, named_address
-from noctilum.reports.render import environment
+from noctilum.reports.templates_read import environment
 from noctilum.words.speech import Speech
 
 COLOUR = "#7a3b12"

@@ -14,7 +14,7 @@ from markupsafe import Markup
 from noctilum.reports.commentary import as_html
 from noctilum.reports.document import Document
 from noctilum.reports.numbers import readable
-from noctilum.reports.render import environment
+from noctilum.reports.templates_read import environment
 from noctilum.words.speech import Speech
 
 

@@ -3,37 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from functools import lru_cache
-from pathlib import Path
 from types import MappingProxyType
 from typing import Literal
 
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from noctilum.reports import charts
-from noctilum.reports.commentary import as_html
 from noctilum.reports.document import Document, Made
 from noctilum.reports.faces import packed
 from noctilum.reports.layout import Layout, laid_out
+from noctilum.reports.templates_read import environment
 from noctilum.words.speech import Speech
-
-HERE = Path(__file__).parent
-
-
-@lru_cache(maxsize=1)
-def environment() -> Environment:
-    """Give the templates, read once; what is filled in is escaped."""
-    made = Environment(
-        loader=FileSystemLoader(HERE / "templates"),
-        autoescape=True,
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
-    made.filters["commentary"] = lambda text: Markup(as_html(text))
-    return made
-
 
 Saves = Callable[[int, Made], Sequence[tuple[str, str]]]
 """Gives the files that a reader may save of a block, by its number from 1: what each is called, and its address."""

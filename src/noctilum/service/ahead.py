@@ -9,7 +9,7 @@ from sqlalchemy.orm import configure_mappers
 from noctilum.words import LANGUAGES
 from noctilum.words.numbers import Numbers
 
-MODULES = ("noctilum.service.app", "noctilum.core.filters.texts", "noctilum.reports.charts")
+MODULES = ("noctilum.service.app", "noctilum.core.filters.texts")
 
 
 def load() -> None:

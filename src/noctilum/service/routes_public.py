@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import get_args
+from typing import TYPE_CHECKING, get_args
 from urllib.parse import urlencode
 
 from apiflask import APIBlueprint
@@ -15,7 +15,6 @@ from noctilum.actions.edition_files import file_of
 from noctilum.actions.signed_links import unsubscribing
 from noctilum.core.errors import Nonsense, NotThere, Refused, TooMany
 from noctilum.reports.document import Document, Made
-from noctilum.reports.render import Saves, chart_of, has_chart, render_html
 from noctilum.reports.sheets import csv_of
 from noctilum.service import clock
 from noctilum.service.access import allow, install
@@ -23,6 +22,9 @@ from noctilum.service.report_files import send_report
 from noctilum.service.turns import one_report_at_a_time
 from noctilum.wire.reports import ReportFile
 from noctilum.words.speech import Speech
+
+if TYPE_CHECKING:
+    from noctilum.reports.render import Saves
 
 KEY = "shared"
 FORMATS: tuple[ReportFile, ...] = get_args(ReportFile)
@@ -69,6 +71,8 @@ def _leaving(token: str, *, done: bool) -> Response:
 @one_report_at_a_time
 def shared(token: str) -> Response:
     """Show a shared page: an edition as it was frozen, or a report as it is today, narrowed as its reader asks."""
+    from noctilum.reports.render import render_html  # late: a service is up before what draws is loaded
+
     found = _opened(token)
     if isinstance(found, Response):
         return found
@@ -142,6 +146,8 @@ def _made(found: shares.Opened) -> Document | Response:
 
 def _saves(token: str, asked: Mapping[str, str]) -> Saves:
     """Give the files that each block of a shared page may be saved as."""
+    from noctilum.reports.render import has_chart
+
     query = _query(asked)
 
     def of(number: int, made: Made) -> list[tuple[str, str]]:
@@ -158,6 +164,8 @@ def _saves(token: str, asked: Mapping[str, str]) -> Saves:
 @one_report_at_a_time
 def shared_block(token: str, number: int, kind: str) -> Response:
     """Give one block of a shared page: its table as CSV, its chart as SVG or PNG."""
+    from noctilum.reports.render import chart_of
+
     found = _opened(token)
     if isinstance(found, Response):
         return found

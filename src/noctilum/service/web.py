@@ -69,8 +69,9 @@ def run(listening: socket.socket) -> None:
 
 
 def _warm() -> None:
-    """Find the fonts ahead of the first report, as that takes seconds."""
+    """Load what draws reports, and find the fonts, ahead of the first of them, as that takes seconds."""
     importlib.import_module("noctilum.reports.pdf").warm()
+    set_apart()
 
 
 def main(listening: str) -> None:
