@@ -61,7 +61,7 @@ Month = Annotated[str, AfterValidator(_month), Field(json_schema_extra={"pattern
 class Wire(BaseModel):
     """What the service answers: fields that are not known are passed over, so that older clients read it."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, defer_build=True)
 
     @classmethod
     def unchecked(cls, **values: Any) -> Self:
@@ -88,7 +88,7 @@ class Kept(Wire):
 class Asked(Wire):
     """What a caller sends: types are not bent into shape, and texts that cannot be kept are refused."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, strict=True, defer_build=True)
 
     @model_validator(mode="before")
     @classmethod

@@ -27,7 +27,7 @@ Number = Annotated[int, Field(ge=1, le=2**53)]
 class _Handed(Asked):
     """Take what is known; what newer versions say besides is left alone."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
 
 
 class HandedClient(_Handed):
@@ -109,42 +109,42 @@ class HandedNote(_Handed):
 class HandedKeyword(NewKeyword):
     """A keyword that the site tracked."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
     site: Line = Field(default="", max_length=300)
 
 
 class HandedCompetitor(NewCompetitor):
     """A domain that the site was set beside."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
     site: Line = Field(default="", max_length=300)
 
 
 class HandedGrid(NewGrid):
     """Points around a place that a term was looked up from."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
     site: Line = Field(default="", max_length=300)
 
 
 class HandedTrial(NewTrial):
     """A trial of the site."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
     site: Line = Field(default="", max_length=300)
 
 
 class HandedTarget(NewTarget):
     """A target of the site."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
     site: Line = Field(default="", max_length=300)
 
 
 class HandedWork(NewWork):
     """An item of its worklist; who was to do it stays behind."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
     site: Line = Field(default="", max_length=300)
     baseline: Baseline | None = None
 
@@ -152,19 +152,19 @@ class HandedWork(NewWork):
 class HandedAlertRule(NewAlertRule):
     """A rule that was asked of this site by name; the agency's own stay behind."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
 
 
 class HandedTemplate(NewTemplate):
     """A template that a report of the site was made from."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
 
 
 class HandedReport(NewReport):
     """A report of the site, as it goes out; its editions and the addresses it is shared under stay behind."""
 
-    model_config = ConfigDict(extra="ignore", frozen=True, strict=True)
+    model_config = ConfigDict(extra="ignore", frozen=True, strict=True, defer_build=True)
     site: Line = Field(default="", max_length=300)
     body: ReportBody
 

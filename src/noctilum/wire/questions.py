@@ -53,7 +53,7 @@ def parted(value: Any) -> Any:
 class Question(BaseModel):
     """Refuse parameters that are not known, so that a misspelt one is told."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, defer_build=True)
 
 
 class Windowed(Question):
