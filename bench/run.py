@@ -26,6 +26,8 @@ SLOW_MS = 1000
 """A side slower than this is asked in the first round only."""
 MUCH_FASTER = {q.name for q in QUESTIONS.values() if q.top and q.days > 28 and not (q.where or q.against or q.contains)}
 """Top rows of long unfiltered windows: at least three times as fast as DuckDB cold."""
+PAIRED = {"noctilum", "duckdb"}
+"""The sides whose ratios are promised."""
 Figures = dict[str, dict[str, dict[str, float]]]
 
 
@@ -57,7 +59,7 @@ def main() -> int:
     broken = ([] if agree else ["the sides disagree"]) + _broken(written, figures)
     for line in broken:
         print(f"NOT KEPT: {line}")
-    print("every promise is kept" if not broken else "")
+    print("every promise is kept" if not broken and set(ENGINES) >= PAIRED else "")
     return 1 if broken else 0
 
 
@@ -136,7 +138,8 @@ def _print(written: dict, figures: Figures) -> None:
     print(f"{'':38}" + "".join(f"{name:>18}" for name in names) + f"{'×':>8}")
     for question, sides in figures.items():
         cells = "".join(f"{s['cold_ms']:>9.1f} /{s['warm_ms']:>7.1f}" for s in (sides[n] for n in names))
-        print(f"{question:38}{cells}{sides['duckdb']['cold_ms'] / sides['noctilum']['cold_ms']:>8.1f}")
+        ratio = f"{sides['duckdb']['cold_ms'] / sides['noctilum']['cold_ms']:>8.1f}" if set(sides) >= PAIRED else ""
+        print(f"{question:38}{cells}{ratio}")
     for label, key, form in (
         ("written, million rows a second", "rows_per_second", 1e6),
         ("bytes a row on disk", "bytes_a_row", 1),
@@ -146,7 +149,9 @@ def _print(written: dict, figures: Figures) -> None:
 
 
 def _broken(written: dict, figures: Figures) -> list[str]:
-    """List the promises that these figures do not keep."""
+    """List the promises that these figures do not keep; none can be told when one of the pair was not asked."""
+    if not set(written["sides"]) >= PAIRED:
+        return []
     ours, duck = written["sides"]["noctilum"], written["sides"]["duckdb"]
     found = []
     if ours["bytes_a_row"] > duck["bytes_a_row"] / 2:
