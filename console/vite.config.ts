@@ -74,6 +74,8 @@ export default defineConfig({
         test: {
           name: 'drawn',
           environment: 'jsdom',
+          // one page for all files of a worker: each test leaves it empty, and making it took a third of the time
+          isolate: false,
           setupFiles: ['tests/language.ts', 'tests/setup.ts'],
           include: ['tests/**/*.test.tsx'],
         },
