@@ -8,6 +8,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
+from operator import add
+from typing import NamedTuple
 from urllib.parse import urlsplit
 
 from noctilum.core.batch import DayBatch, batch_of
@@ -20,11 +22,10 @@ FEATURES_AT_MOST = 30
 LISTED = 20
 """So many of the first results are kept with their domains."""
 _RANKS, _LISTINGS, _FEATURES, _CITATIONS = LOOKUPS
-_RATES = reference_rates(LISTED)
+_WORTH = [round(float(rate) * WORTH_UNITS) for rate in reference_rates(LISTED)]
 
 
-@dataclass(frozen=True)
-class Result:
+class Result(NamedTuple):
     """One plain result; rank counts from 1."""
 
     rank: int
@@ -33,8 +34,7 @@ class Result:
     kind: str = "page"
 
 
-@dataclass(frozen=True)
-class Feature:
+class Feature(NamedTuple):
     """Something besides plain results, right above the plain result of a rank, with the addresses it leads to."""
 
     kind: str
@@ -149,8 +149,7 @@ def day_of(site: str, day: date, lookups: Sequence[tuple[Named, Found]]) -> dict
         own = placed(site, found)
         _add(ranks[(*named, own.page)], (1, own.rank is not None, own.rank or 0, own.spot or 0, own.pages))
         for domain, result in best_of_domains(found).items():
-            worth = round(float(_RATES[result.rank - 1]) * WORTH_UNITS)
-            _add(listings[(domain, *named, _address(result.url))], (1, result.rank, worth))
+            _add(listings[(domain, *named, _address(result.url))], (1, result.rank, _WORTH[result.rank - 1]))
         for kind, owned in _kinds(site, found).items():
             _add(features[(*named, kind)], (1, owned))
         for (kind, domain), url in _led_to(found).items():
@@ -164,8 +163,7 @@ def day_of(site: str, day: date, lookups: Sequence[tuple[Named, Found]]) -> dict
 
 
 def _add(sums: list[int], more: Iterable[int]) -> None:
-    for at, value in enumerate(more):
-        sums[at] += int(value)
+    sums[:] = map(add, sums, more)
 
 
 def _address(url: str) -> str:

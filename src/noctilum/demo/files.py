@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -16,7 +15,7 @@ from noctilum.core.windows import month_start
 from noctilum.datasets import DATASETS
 from noctilum.standins.index_model import first_day, listed_on
 from noctilum.standins.search_feed import RETENTION_DAYS
-from noctilum.standins.search_model import Grain, model_of
+from noctilum.standins.search_model import Grain, Ints, model_of
 
 EXPORTED = ("site", "query", "page", "pair")
 """What the agency once exported; how results looked is known only since the feed is connected."""
@@ -68,14 +67,19 @@ def _months(anchor: date) -> Iterator[tuple[date, list[date]]]:
 
 
 def _write(path: Path, grain: str, days: dict[date, Grain]) -> None:
-    columns: dict[str, list[Any]] = {"day": [], **{name: [] for name in DATASETS[grain].dims}}
-    columns |= {measure.name: [] for measure in DATASETS[grain].measures}
-    for day, rows in days.items():
-        averages = (np.array(rows.position_sum) / np.array(rows.impressions)).tolist()
-        told: dict[str, list[Any]] = {"day": [day.isoformat()] * len(averages), **rows.texts}
-        told |= {"clicks": rows.clicks, "impressions": rows.impressions, "position": averages}
-        for name, column in columns.items():
-            column.extend(told[name])
+    """Write the days of a month at a grain; all days number their texts by the same names."""
+    parts = list(days.values())
+    sizes = [part.sums[0].size for part in parts]
+    clicks, impressions, places = (np.concatenate([part.sums[n] for part in parts]) for n in range(3))
+    columns = {"day": _named(np.repeat(np.arange(len(parts)), sizes), [day.isoformat() for day in days])}
+    for name in DATASETS[grain].dims:
+        columns[name] = _named(np.concatenate([part.codes[name] for part in parts]), parts[0].names[name])
+    columns |= {"clicks": pa.array(clicks), "impressions": pa.array(impressions)}
+    columns["position"] = pa.array(places / impressions)
     partial = path.with_suffix(".part")
     arrow_csv.write_csv(pa.table(columns), partial, arrow_csv.WriteOptions(quoting_style="needed"))
     partial.rename(path)
+
+
+def _named(codes: Ints, names: Sequence[str]) -> pa.Array:
+    return pa.DictionaryArray.from_arrays(codes, list(names)).cast(pa.string())

@@ -167,10 +167,7 @@ def _looked_from(of: _Site, around: Sequence[Keyword], day: date) -> list[tuple[
 
 def found_of(page: ResultPage) -> Found:
     """Read a page of the stand-in as what was found."""
-    return Found(
-        tuple(Result(each.rank, each.url, each.title, each.kind) for each in page.results),
-        tuple(Feature(each.kind, each.above, each.owners, each.text) for each in page.features),
-    )
+    return Found(tuple(map(Result._make, page.results)), tuple(map(Feature._make, page.features)))
 
 
 def _capture(of: _Site, named: tuple[str, str, str, str, str], found: Found, day: date, moment: datetime) -> Capture:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from datetime import date
 from functools import lru_cache
 from hashlib import blake2b
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -36,8 +37,7 @@ RIVALS: dict[str, tuple[str, ...]] = {
 """Domains that stand on the pages of one site's terms, and take what it loses."""
 
 
-@dataclass(frozen=True)
-class Result:
+class Result(NamedTuple):
     """One result; rank counts from 1 among plain results."""
 
     rank: int
@@ -46,8 +46,7 @@ class Result:
     kind: str = "page"
 
 
-@dataclass(frozen=True)
-class Feature:
+class Feature(NamedTuple):
     """Something besides plain results. above: the plain rank that it stands right above."""
 
     kind: str
@@ -210,10 +209,10 @@ class LookupModel:
         for rank in range(1, depth + 1):
             if rank in mine:
                 world, page = mine[rank]
-                yield Result(rank, f"https://{world.site}{page}", _title(looked.term, world.site))
+                yield Result(rank, *_addressed(looked.term, world.site, page))
             else:
                 domain, slug = next(others)
-                yield Result(rank, f"https://{domain}/{slug}", _title(looked.term, domain))
+                yield Result(rank, *_addressed(looked.term, domain, f"/{slug}"))
 
     def _others(self, looked: Looked, offset: int, sites: tuple[str, ...], many: int) -> list[tuple[str, str]]:
         found = _swaying(looked.term, looked.language, looked.country, looked.engine)
@@ -344,6 +343,12 @@ def _cited(kind: str, top: Sequence[str], day: tuple[object, ...], most: int = 1
     """Pick which of the first results a feature leads to: another one on some days."""
     order = sorted(range(len(top)), key=lambda at: at + 5 * chance_of("cited", kind, top[at], *day))
     return tuple(top[at] for at in order[:most])
+
+
+@lru_cache(maxsize=1 << 16)
+def _addressed(term: str, domain: str, path: str) -> tuple[str, str]:
+    """Give the address and the title of a result."""
+    return f"https://{domain}{path}", _title(term, domain)
 
 
 def _title(term: str, of: str) -> str:

@@ -22,6 +22,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 import orjson
+import numpy as np
 from flask import Flask, Response, redirect, request
 
 from noctilum.standins.lookup_model import Looked, lookup_model
@@ -206,7 +207,9 @@ def _install_reports(app: Flask, desk: Desk) -> None:
 def _grain(today: date, anchor: date, ref: str, day: date, grain: str) -> Grain:
     age = (today - day).days
     if not LAG_DAYS <= age < KEEPS_DAYS:
-        return Grain({"country": [], "device": [], "kind": [], "query": [], "page": []}, [], [], [])
+        none = np.zeros(0, dtype=np.int64)
+        columns = ("country", "device", "kind", "query", "page")
+        return Grain(dict.fromkeys(columns, none), dict.fromkeys(columns, ()), (none, none, none))
     share = 0.9 if age < LAG_DAYS + FRESH_DAYS else 1.0
     return made_day(ACCOUNTS[ref][0], anchor, day, share)[grain]
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from threading import Lock
 
 import numpy as np
@@ -36,12 +36,36 @@ _SEASON = {
 
 @dataclass(frozen=True)
 class Grain:
-    """Hold one day at one grain: text columns and measures, all equally long."""
+    """Hold one day at one grain: columns of codes into names, and the sums of clicks, impressions and positions."""
 
-    texts: Mapping[str, list[str]]
-    clicks: list[int]
-    impressions: list[int]
-    position_sum: list[int]
+    codes: Mapping[str, Ints]
+    names: Mapping[str, Sequence[str]]
+    sums: tuple[Ints, Ints, Ints]
+
+    @cached_property
+    def texts(self) -> Mapping[str, list[str]]:
+        """The columns as texts."""
+        return {name: [self.names[name][at] for at in codes.tolist()] for name, codes in self.codes.items()}
+
+    @cached_property
+    def clicks(self) -> list[int]:
+        """Clicks of each row."""
+        return _listed(self.sums[0])
+
+    @cached_property
+    def impressions(self) -> list[int]:
+        """Impressions of each row."""
+        return _listed(self.sums[1])
+
+    @cached_property
+    def position_sum(self) -> list[int]:
+        """Positions of each row, added up over its impressions."""
+        return _listed(self.sums[2])
+
+
+def _listed(values: Ints) -> list[int]:
+    found: list[int] = values.tolist()
+    return found
 
 
 class SearchModel:
@@ -69,7 +93,10 @@ class SearchModel:
         self._born, self._gone = self._lives(rng)
         self._drift = self._drifts(rng)
         self._codes, weights = zip(*world.countries, strict=True)
-        self._cells = np.asarray(weights)[None, :, None] * self._abroad[:, :, None] * DEVICE_SHARE[None, None, :]
+        cells = np.asarray(weights)[None, :, None] * self._abroad[:, :, None] * DEVICE_SHARE[None, None, :]
+        cells = cells.reshape(len(topics), -1)
+        self._cells_sum = cells.sum(axis=1)
+        self._cells = cells / self._cells_sum[:, None]
         self._masks: dict[str, npt.NDArray[np.bool_]] = {}
 
     def _lives(self, rng: np.random.Generator) -> tuple[Ints, Ints]:
@@ -149,10 +176,7 @@ class SearchModel:
         place, appeal, there = self.ranks(offset)
         expected = self._expected(day, offset, place, rng) * there
         codes = self._codes
-        shown = rng.poisson(expected[:, None, None] * self._cells)
-        some = np.flatnonzero(shown)
-        query, country, device = np.unravel_index(some, shown.shape)
-        impressions = shown.ravel()[some]
+        query, country, device, impressions = self._shown(rng, expected)
         tilts = dict(self.world.country_places)
         tilted = np.array([tilts.get(code, 1.0) for code in codes])
         at = np.clip(
@@ -175,6 +199,18 @@ class SearchModel:
         make = self._grains(rng, offset, codes, query, country, device, clicks, impressions, sums)
         make["look"] = lambda: self._looks(day, offset, (query, country, device), (clicks, impressions, sums))
         return {grain: make[grain]() for grain in grains}
+
+    def _shown(self, rng: np.random.Generator, expected: Floats) -> tuple[Ints, Ints, Ints, Ints]:
+        """Draw what each query is shown, and part it by place and device; gives query, country, device, impressions.
+
+        A Poisson number parted by chance is a Poisson number in each part.
+        """
+        often = rng.poisson(expected * self._cells_sum)
+        asked = np.flatnonzero(often)
+        parted = rng.multinomial(often[asked], self._cells[asked])
+        at, cell = np.nonzero(parted)
+        country, device = np.divmod(cell, len(DEVICES))
+        return asked[at], country, device, parted[at, cell]
 
     def _looks(self, day: date, offset: int, rows: tuple[Ints, Ints, Ints], counts: tuple[Ints, Ints, Ints]) -> Grain:
         """Count what was shown in other looks than a plain result; whatever falls to one look is out of the next."""
@@ -349,9 +385,10 @@ def _summed(
     for name, values in columns.items():
         key = key * len(names[name]) + values
     distinct, first, inverse = np.unique(key, return_index=True, return_inverse=True)
-    sums = [np.bincount(inverse, weights=m, minlength=distinct.size).astype(np.int64).tolist() for m in rows]
-    texts = {name: [names[name][i] for i in values[first].tolist()] for name, values in columns.items()}
-    return Grain(texts, sums[0], sums[1], sums[2])
+    clicks, impressions, places = (
+        np.bincount(inverse, weights=m, minlength=distinct.size).astype(np.int64) for m in rows
+    )
+    return Grain({name: values[first] for name, values in columns.items()}, names, (clicks, impressions, places))
 
 
 def model_of(world_id: str, anchor: date) -> SearchModel:
