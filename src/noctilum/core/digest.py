@@ -29,17 +29,30 @@ def mixed(values: Hashes) -> Hashes:
     return z ^ (z >> np.uint64(31))
 
 
-def rows_digest(columns: Sequence[Hashes]) -> str:
-    """Digest rows given as equally long 64-bit columns; 32 hex digits.
+def rows_digests(columns: Sequence[Hashes], sizes: Sequence[int]) -> list[str]:
+    """Digest rows given as equally long 64-bit columns, in parts that follow one another; 32 hex digits a part.
 
-    A row's hash folds its columns in order; rows are joined by sum and by exclusive or, so order
-    does not matter but repeats do. No rows give the digest of nothing, not an error.
+    sizes: how many rows each part has. A row's hash folds its columns in order; rows are joined by sum and by
+    exclusive or, so order does not matter but repeats do. No rows give the digest of nothing, not an error.
     """
-    size = columns[0].size if columns else 0
-    rows = np.zeros(size, dtype=np.uint64)
+    rows = np.zeros(sum(sizes), dtype=np.uint64)
     for column in columns:
         rows = mixed(rows ^ column)
-    total = np.add.reduce(rows, dtype=np.uint64)
-    folded = np.bitwise_xor.reduce(rows) if size else np.uint64(0)
-    stamp = size.to_bytes(8, "little") + int(total).to_bytes(8, "little") + int(folded).to_bytes(8, "little")
+    totals, folded = _reduced(np.add, rows, sizes), _reduced(np.bitwise_xor, rows, sizes)
+    return [_stamped(*part) for part in zip(sizes, totals, folded, strict=True)]
+
+
+def _reduced(join: np.ufunc, rows: Hashes, sizes: Sequence[int]) -> list[int]:
+    """Join the rows of each part; nothing gives 0."""
+    found = np.zeros(len(sizes), dtype=np.uint64)
+    some = np.flatnonzero(sizes)
+    if some.size:
+        starts = np.cumsum([0, *sizes[:-1]])
+        found[some] = join.reduceat(rows, starts[some], dtype=np.uint64)
+    joined: list[int] = found.tolist()
+    return joined
+
+
+def _stamped(size: int, total: int, folded: int) -> str:
+    stamp = b"".join(value.to_bytes(8, "little") for value in (size, total, folded))
     return blake2b(stamp, digest_size=16).hexdigest()

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from noctilum.core.batch import DayBatch
-from noctilum.core.digest import Hashes, rows_digest
+from noctilum.core.digest import Hashes, rows_digests
 from noctilum.datasets.declaring import MILLI, Dataset, Measure
 
 Ints = npt.NDArray[np.int64]
@@ -92,7 +92,14 @@ def sorted_rows(rows: Rows, dims: Sequence[str]) -> Rows:
 
 def digest_of(rows: Rows, hashes: Mapping[str, Hashes]) -> str:
     """Digest rows by what they say: term texts (through hashes by id), day and measures as they are tallied."""
+    (digest,) = digests_of([rows], hashes)
+    return digest
+
+
+def digests_of(parts: Sequence[Rows], hashes: Mapping[str, Hashes]) -> list[str]:
+    """Digest several parts of one dataset's rows, each by itself, all in one go."""
+    rows = joined(parts)
     columns = [hashes[name][rows.columns[name]] for name in rows.kept.dims]
     columns += [rows.columns["day"].astype(np.uint64)]
     columns += [rows.figure(measure).astype(np.uint64) for measure in rows.kept.measures]
-    return rows_digest(columns)
+    return rows_digests(columns, [len(part) for part in parts])

@@ -20,7 +20,7 @@ from noctilum.history import ledger, long_rollups, schema
 from noctilum.history import segments as seg
 from noctilum.history.changes import note_changes
 from noctilum.history.ledger import LedgerRow
-from noctilum.history.rows import Rows, digest_of, joined, no_rows, rows_of
+from noctilum.history.rows import Rows, digests_of, joined, no_rows, rows_of
 from noctilum.history.terms import TermBook
 
 Ints = npt.NDArray[np.int64]
@@ -66,7 +66,7 @@ class Writer:
 
     def _put_month(self, kept: Dataset, month: date, entries: Sequence[DayEntry]) -> list[LedgerRow]:
         rows = {entry.day.toordinal(): self._rows(kept, entry) for entry in entries}
-        lines = [self._line(kept, entry, rows[entry.day.toordinal()]) for entry in entries]
+        lines = self._lines(kept, entries, [rows[entry.day.toordinal()] for entry in entries])
         note_changes(self.connection, self._known(kept, lines), lines)
         ledger.write_rows(self.connection, lines)
         held = seg.find(
@@ -100,8 +100,11 @@ class Writer:
             self._numbered[key] = (texts, self.books[name].intern(self.connection, texts))
         return self._numbered[key][1]
 
-    def _line(self, kept: Dataset, entry: DayEntry, rows: Rows) -> LedgerRow:
-        hashes = {name: self.books[name].hashes() for name in kept.dims}
+    def _lines(self, kept: Dataset, entries: Sequence[DayEntry], rows: Sequence[Rows]) -> list[LedgerRow]:
+        digests = digests_of(rows, {name: self.books[name].hashes() for name in kept.dims})
+        return [self._line(kept, *day) for day in zip(entries, rows, digests, strict=True)]
+
+    def _line(self, kept: Dataset, entry: DayEntry, rows: Rows, digest: str) -> LedgerRow:
         return LedgerRow(
             self.source,
             kept.name,
@@ -112,7 +115,7 @@ class Writer:
             entry.origin,
             len(rows),
             rows.figures,
-            digest_of(rows, hashes),
+            digest,
             entry.lines or len(rows),
             entry.repeats,
             entry.promised,
