@@ -317,7 +317,7 @@ def test_files_fill_what_the_feed_lacks_and_months_give_what_never_adds_up(live,
         assert {row.now.senders for row in found.rows} == {None}
 
 
-def test_parcels_are_reconciled_verified_and_handed_over(live, tmp_path, monkeypatch):
+def test_parcels_are_reconciled_verified_and_handed_over(live, tmp_path):
     connected(live)
     (source,) = json.loads(run(live, "reconcile", HIVE, "--window", f"{AGO}/{NEWEST}", "--output", "json"))["sources"]
     (grain,) = source["grains"]
@@ -347,13 +347,14 @@ def test_parcels_are_reconciled_verified_and_handed_over(live, tmp_path, monkeyp
     other.close()
 
     # an install that knows nothing of parcels says so, and takes nothing in
-    monkeypatch.setattr(DATASETS, "_known", {name: DATASETS[name] for name in DATASETS if "parcels" not in name})
-    monkeypatch.setattr(DATASETS, "_declared", DATASETS.of_kind("search"))
-    strange, token = installed(tmp_path / "strange")
-    with served(strange, token) as there:
-        assert "sources.0.kind" in run(there, "hand-over", str(file), "--in", code=2)
-        assert opened(there.client()).sites() == []
-    strange.close()
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(DATASETS, "_known", {name: DATASETS[name] for name in DATASETS if "parcels" not in name})
+        patched.setattr(DATASETS, "_declared", DATASETS.of_kind("search"))
+        strange, token = installed(tmp_path / "strange")
+        with served(strange, token) as there:
+            assert "sources.0.kind" in run(there, "hand-over", str(file), "--in", code=2)
+            assert opened(there.client()).sites() == []
+        strange.close()
 
 
 def test_search_reads_as_before_beside_parcels(install, pulled, known):

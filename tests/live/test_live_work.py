@@ -120,7 +120,7 @@ def test_a_finding_becomes_work_with_one_key_and_the_work_is_done_in_the_list(li
     page.get_by_role("status").get_by_role("link", name="Worklist").click()
     expect(page.get_by_role("heading", name="2 items to do")).to_be_visible()
     page.get_by_role("button", name=f"Begin: {keys[0]}", exact=True).click()
-    expect(page.get_by_role("row").filter(has_text=re.compile(rf"^{re.escape(keys[0])}"))).to_contain_text("in hand")
+    expect(page.locator(f'tr[data-key="{keys[0]}"]')).to_contain_text("in hand")
     page.get_by_role("button", name=f"Done: {keys[0]}", exact=True).click()
     page.get_by_label("On", exact=True).fill("2026-02-02")
     page.get_by_role("button", name="Done", exact=True).last.click()

@@ -174,7 +174,7 @@ def test_an_edition_has_the_same_figures_after_history_was_revised_and_says_what
     before = {kind: editions.file(install, kept.id, kind).body for kind in ("html", "zip")}
     assert editions.revised(install, kept.id, NOW).same
     day = (TODAY.replace(day=TODAY.day - 6)).isoformat()
-    feed.control(revised={day: 1})
+    feed.control(revised={day: 20})
     pull(install, pulled, origin="again", clock=lambda: NOW, report=lambda _: True)
     assert {kind: editions.file(install, kept.id, kind).body for kind in ("html", "zip")} == before
     found = editions.revised(install, kept.id, NOW)

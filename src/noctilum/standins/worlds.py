@@ -517,6 +517,7 @@ WORLDS: dict[str, World] = {
             tuple(_hive_topics()),
             (
                 *(Story(f"/guides/{slug}", -290, 250, places=2.6) for slug in _FADING),
+                Story("/guides/first-hive", -75, 60, places=1.8),
                 *(Story(f"/guides/{slug}", -48, 10, places=0.42, appeal=1.1) for slug in _REFRESHED),
             ),
             (("GB", 0.68), ("IE", 0.14), ("US", 0.1), ("NL", 0.05), ("FR", 0.03)),
