@@ -13,6 +13,7 @@ from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from functools import cache
+from itertools import islice
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -86,6 +87,28 @@ def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Have what drives the service run at two workers, one of them with a browser: each starts a service of its own.
+
+    Workers are given equal runs of the list, one after the other, and take from the ends of those of others.
+    """
+    workers = int(os.environ.get("PYTEST_XDIST_WORKER_COUNT", "1"))
+    if workers > 1:
+        items[:] = _laid_out(items, workers)
+
+
+def _laid_out(items: list[pytest.Item], workers: int) -> list[pytest.Item]:
+    drawn = [item for item in items if item.get_closest_marker("browser")]
+    apart = set(drawn)
+    asked = [item for item in items if "live" in getattr(item, "fixturenames", ()) and item not in apart]
+    apart.update(asked)
+    others = iter([item for item in items if item not in apart])
+    first = len(items) // workers
+    second = (len(items) - first) // (workers - 1)
+    beside = [*islice(others, max(0, first - len(drawn)))], [*islice(others, max(0, second - len(asked)))]
+    return [*drawn, *beside[0], *asked, *beside[1], *others]
 
 
 @dataclass
