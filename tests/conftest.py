@@ -92,6 +92,7 @@ def free_port() -> int:
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Have what drives the service run at two workers, one of them with a browser: each starts a service of its own.
 
+    What waits long is begun at once by the next.
     Workers are given equal runs of the list, one after the other, and take from the ends of those of others.
     """
     workers = int(os.environ.get("PYTEST_XDIST_WORKER_COUNT", "1"))
@@ -104,11 +105,13 @@ def _laid_out(items: list[pytest.Item], workers: int) -> list[pytest.Item]:
     apart = set(drawn)
     asked = [item for item in items if "live" in getattr(item, "fixturenames", ()) and item not in apart]
     apart.update(asked)
+    slow = [item for item in items if item.get_closest_marker("slow") and item not in apart]
+    apart.update(slow)
     others = iter([item for item in items if item not in apart])
     first = len(items) // workers
     second = (len(items) - first) // (workers - 1)
     beside = [*islice(others, max(0, first - len(drawn)))], [*islice(others, max(0, second - len(asked)))]
-    return [*drawn, *beside[0], *asked, *beside[1], *others]
+    return [*drawn, *beside[0], *asked, *beside[1], *slow, *others]
 
 
 @dataclass

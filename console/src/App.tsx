@@ -2,12 +2,13 @@
 import { Trans } from '@lingui/react/macro';
 import { lazy, Suspense } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import { Link, Navigate, Outlet, Route, Routes, useParams } from 'react-router';
+import { Link, Navigate, Outlet, Route, Routes, useLocation, useParams } from 'react-router';
 import { Trouble } from './mind/api';
+import { catalogue } from './mind/catalogue';
 import { speak, spoken } from './mind/language';
 import { me, site as siteOf } from './mind/questions';
 import { Frame } from './skin/Frame';
-import { ErrorNote } from './skin/states';
+import { ErrorNote, Guard } from './skin/states';
 import { SignIn } from './views/SignIn';
 
 const Portfolio = lazy(() => import('./views/Portfolio'));
@@ -48,6 +49,7 @@ const Sources = lazy(() => import('./views/Sources'));
 
 export function App() {
   const who = useQuery(me);
+  const { pathname } = useLocation();
   if (who.isPending)
     return (
       <div aria-busy="true" className="page">
@@ -65,57 +67,60 @@ export function App() {
   if (kept(who.data.language)) return null;
   return (
     <Frame me={who.data}>
-      <Suspense
-        fallback={
-          <div className="page" aria-busy="true">
-            <span className="vh">
-              <Trans>Reading…</Trans>
-            </span>
-          </div>
-        }
-      >
-        <Routes>
-          <Route path="/" element={who.data.role === 'reader' ? <Portal /> : <Portfolio />} />
-          <Route path="/sources" element={<Sources />} />
-          <Route path="/imports" element={<Imports />} />
-          <Route path="/keeping" element={<Keeping />} />
-          <Route path="/people" element={<People />} />
-          <Route path="/due" element={<Due />} />
-          <Route path="/work" element={<Work />} />
-          <Route path="/alerts" element={<Alerts />} />
-          <Route path="/looks" element={<Looks />} />
-          <Route path="/sites/:site" element={<Known />}>
-            <Route index element={<Navigate to="overview" replace />} />
-            <Route path="overview" element={<Overview />} />
-            <Route path="queries" element={<Breakdown dimension="query" />} />
-            <Route path="pages" element={<Breakdown dimension="page" />} />
-            <Route path="places" element={<Places />} />
-            <Route path="held" element={<HeldDays />} />
-            <Route path="fading" element={<Fading />} />
-            <Route path="reach" element={<Reach />} />
-            <Route path="unclicked" element={<Unclicked />} />
-            <Route path="device-gap" element={<Gap />} />
-            <Route path="clusters" element={<Clusters />} />
-            <Route path="overlap" element={<Overlap />} />
-            <Route path="reports" element={<Reports />} />
-            <Route path="reports/:number/edit" element={<Editor />} />
-            <Route path="read/:name" element={<AnyReading />} />
-            <Route path="ladder" element={<Ladder />} />
-            <Route path="keywords" element={<Keywords />} />
-            <Route path="keywords/:number" element={<Keyword />} />
-            <Route path="competitors" element={<Competitors />} />
-            <Route path="competitors/:domain" element={<Domain />} />
-            <Route path="rank-places" element={<LocalPlaces />} />
-            <Route path="features" element={<Features />} />
-            <Route path="notes" element={<Notes />} />
-            <Route path="sets" element={<Sets />} />
-            <Route path="targets" element={<Targets />} />
-            <Route path="trials" element={<Trials />} />
-            <Route path="monthly" element={<Monthly />} />
-          </Route>
-          <Route path="*" element={<Lost />} />
-        </Routes>
-      </Suspense>
+      <Lacking />
+      <Guard at={pathname}>
+        <Suspense
+          fallback={
+            <div className="page" aria-busy="true">
+              <span className="vh">
+                <Trans>Reading…</Trans>
+              </span>
+            </div>
+          }
+        >
+          <Routes>
+            <Route path="/" element={who.data.role === 'reader' ? <Portal /> : <Portfolio />} />
+            <Route path="/sources" element={<Sources />} />
+            <Route path="/imports" element={<Imports />} />
+            <Route path="/keeping" element={<Keeping />} />
+            <Route path="/people" element={<People />} />
+            <Route path="/due" element={<Due />} />
+            <Route path="/work" element={<Work />} />
+            <Route path="/alerts" element={<Alerts />} />
+            <Route path="/looks" element={<Looks />} />
+            <Route path="/sites/:site" element={<Known />}>
+              <Route index element={<Navigate to="overview" replace />} />
+              <Route path="overview" element={<Overview />} />
+              <Route path="queries" element={<Breakdown dimension="query" />} />
+              <Route path="pages" element={<Breakdown dimension="page" />} />
+              <Route path="places" element={<Places />} />
+              <Route path="held" element={<HeldDays />} />
+              <Route path="fading" element={<Fading />} />
+              <Route path="reach" element={<Reach />} />
+              <Route path="unclicked" element={<Unclicked />} />
+              <Route path="device-gap" element={<Gap />} />
+              <Route path="clusters" element={<Clusters />} />
+              <Route path="overlap" element={<Overlap />} />
+              <Route path="reports" element={<Reports />} />
+              <Route path="reports/:number/edit" element={<Editor />} />
+              <Route path="read/:name" element={<AnyReading />} />
+              <Route path="ladder" element={<Ladder />} />
+              <Route path="keywords" element={<Keywords />} />
+              <Route path="keywords/:number" element={<Keyword />} />
+              <Route path="competitors" element={<Competitors />} />
+              <Route path="competitors/:domain" element={<Domain />} />
+              <Route path="rank-places" element={<LocalPlaces />} />
+              <Route path="features" element={<Features />} />
+              <Route path="notes" element={<Notes />} />
+              <Route path="sets" element={<Sets />} />
+              <Route path="targets" element={<Targets />} />
+              <Route path="trials" element={<Trials />} />
+              <Route path="monthly" element={<Monthly />} />
+            </Route>
+            <Route path="*" element={<Lost />} />
+          </Routes>
+        </Suspense>
+      </Guard>
     </Frame>
   );
 }
@@ -129,11 +134,30 @@ function kept(language: string): boolean {
   return true;
 }
 
+/** Says that the columns of tables cannot be told, where they were asked for: tables would be there without any. */
+function Lacking() {
+  const found = useQuery({ ...catalogue(), enabled: false });
+  if (!found.isError || found.data) return null;
+  return (
+    <div className="page">
+      <ErrorNote error={found.error} again={() => void found.refetch()} />
+    </div>
+  );
+}
+
 /** A site's views, or one word that there is no such site rather than one in each part of a view. */
 function Known() {
   const { site = '' } = useParams();
   const about = useQuery(siteOf(site));
-  if (!(about.error instanceof Trouble && about.error.status === 404)) return <Outlet />;
+  if (about.data || !about.isError) return <Outlet />;
+  // what a view asks of a site it asks once it knows it: it would wait for ever
+  if (!(about.error instanceof Trouble && about.error.status === 404))
+    return (
+      <main className="page">
+        <h1>{site}</h1>
+        <ErrorNote error={about.error} again={() => void about.refetch()} />
+      </main>
+    );
   return (
     <main className="page">
       <h1>

@@ -3,3 +3,17 @@ import { cleanup } from '@testing-library/react';
 import { afterEach } from 'vitest';
 
 afterEach(cleanup);
+
+/** What a page without layout lacks: nothing is ever resized or scrolled, and no width is asked for. */
+class Still {
+  observe() {}
+  unobserve() {}
+  disconnect() {}
+}
+const nothing = () => undefined;
+globalThis.ResizeObserver = Still;
+const listens = Object.fromEntries(
+  ['addEventListener', 'removeEventListener', 'addListener', 'removeListener'].map((name) => [name, nothing]),
+);
+globalThis.matchMedia = (media: string) => ({ media, matches: false, ...listens }) as unknown as MediaQueryList;
+Element.prototype.scrollTo = nothing;

@@ -6,7 +6,7 @@ import pytest
 
 from noctilum.testing.soak import Nights, live_through
 
-pytestmark = pytest.mark.timeout(600)
+pytestmark = [pytest.mark.timeout(600), pytest.mark.slow]
 
 
 def test_half_a_year_of_bad_nights_ends_with_every_day_as_the_feed_has_it(tmp_path):

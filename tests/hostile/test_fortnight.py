@@ -4,7 +4,7 @@ import pytest
 
 from noctilum.testing.fortnight import live_through
 
-pytestmark = pytest.mark.timeout(600)
+pytestmark = [pytest.mark.timeout(600), pytest.mark.slow]
 
 
 def test_half_a_day_with_a_fault_every_hour_ends_as_the_feed_has_it_and_every_trouble_is_told_once(tmp_path):

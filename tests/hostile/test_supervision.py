@@ -17,6 +17,8 @@ from noctilum.actions.install import Install, Settings
 from noctilum.core.errors import StoreFault
 from noctilum.service.serve import Supervisor, listen, start, stop, wait_until_up
 
+pytestmark = pytest.mark.slow
+
 
 def children(parent: int) -> dict[str, int]:
     found = subprocess.run(["ps", "-o", "pid=,args=", "--ppid", str(parent)], capture_output=True, text=True).stdout

@@ -146,6 +146,7 @@ def test_a_report_that_says_so_is_sent_without_anybody(install, site, pulled, bo
     assert {each.approved_by for each in editions.listed(install, wire.EditionsQuery())} == {"the schedule"}
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("doubt", "kills"), [("again", 50), ("hold", 15)])
 def test_killed_at_random_points_everybody_has_each_edition_once(install, site, pulled, tmp_path, doubt, kills):
     """A server that suppresses duplicates has one of each; of one that does not, none has two and doubts are told."""

@@ -1,7 +1,7 @@
 /** Sections and the states each can be in: first load, reading again, error, empty. */
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
-import type { ReactNode } from 'react';
+import { Component, type ReactNode } from 'react';
 import type { UseQueryResult } from '@tanstack/react-query';
 import { Trouble } from '../mind/api';
 
@@ -69,6 +69,28 @@ export function ErrorNote({ error, again }: { error: unknown; again?: () => void
 
 function sentence(text: string): string {
   return `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`;
+}
+
+/** Keeps what breaks while it is drawn to its own place: the rest of the console stays, and says what happened. */
+export class Guard extends Component<{ at: string; children: ReactNode }, { error: unknown }> {
+  override state: { error: unknown } = { error: undefined };
+
+  static getDerivedStateFromError(error: unknown) {
+    return { error };
+  }
+
+  override componentDidUpdate(before: { at: string }) {
+    if (before.at !== this.props.at && this.state.error !== undefined) this.setState({ error: undefined });
+  }
+
+  override render() {
+    if (this.state.error === undefined) return this.props.children;
+    return (
+      <main className="page">
+        <ErrorNote error={this.state.error} again={() => this.setState({ error: undefined })} />
+      </main>
+    );
+  }
 }
 
 export function Empty({ why, children }: { why: string; children?: ReactNode }) {

@@ -22,7 +22,7 @@ import { useKeys } from '../mind/keys';
 import { reports, templates } from '../mind/reports';
 import { count } from '../mind/words';
 import { SiteBar } from '../skin/WindowBar';
-import { Answer, Empty, ErrorNote, Section } from '../skin/states';
+import { Answer, ErrorNote, Section } from '../skin/states';
 
 const UNTABLED = new Set(['text', 'page-break', 'headline', 'storyline', 'drivers', 'dated-notes']);
 
@@ -39,7 +39,7 @@ export default function Editor() {
             report ? (
               <Editing key={report.id} site={site} report={report} />
             ) : (
-              <Empty why={t`There is no report ${number} of this site.`} />
+              <h1>{t`There is no report ${number} of this site.`}</h1>
             )
           }
         </Answer>

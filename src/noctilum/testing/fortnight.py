@@ -153,17 +153,30 @@ def _settings(data: Path) -> Settings:
     return Settings(data, inside_hosts="127.0.0.1", feed_seconds=FEED_SECONDS, jobs_at_once=1)
 
 
+class _Looking(Worker):
+    """A worker that says whether it has looked what is due: on a busy machine that may take longer than a pause."""
+
+    looked = False
+
+    def tick(self) -> None:
+        """Queue what is due."""
+        try:
+            super().tick()
+        finally:
+            self.looked = True
+
+
 def _work(data: Path, now: datetime) -> None:
-    """Run the worker until nothing is left to do at this moment."""
+    """Run the worker until it has looked what is due and nothing is left to do at this moment."""
     install = Install(_settings(data))
     began = time.monotonic()
-    worker = Worker(install, lambda: now + timedelta(seconds=time.monotonic() - began))
+    worker = _Looking(install, lambda: now + timedelta(seconds=time.monotonic() - began))
     thread = threading.Thread(target=worker.run)
     thread.start()
     idle = 0
     while idle < 3 and time.monotonic() - began < LONGEST_HOUR:
         time.sleep(0.2)
-        idle = idle + 1 if _is_idle(install, worker.clock()) else 0
+        idle = idle + 1 if worker.looked and _is_idle(install, worker.clock()) else 0
     worker.stopping.set()
     thread.join()
     install.close()

@@ -1,0 +1,177 @@
+/** The service as the console meets it: who is signed in and one site are known, whatever else is asked is as told. */
+import { readFileSync } from 'node:fs';
+import { ThemeProvider } from '@mui/material/styles';
+import { QueryClientProvider } from '@tanstack/react-query';
+import { MemoryRouter } from 'react-router';
+import { vi } from 'vitest';
+import { App } from '../src/App';
+import { Asking } from '../src/mind/asking';
+import { theme } from '../src/skin/theme';
+import { READINGS } from './asked';
+import { render } from './spoken';
+
+export const SITE = '/sites/hivewright.example';
+export const VIEWS = [
+  '/',
+  '/sources',
+  '/imports',
+  '/keeping',
+  '/people',
+  '/due',
+  '/work',
+  '/alerts',
+  '/looks',
+  ...[
+    'overview',
+    'queries',
+    'pages',
+    'places',
+    'held',
+    'fading',
+    'reach',
+    'unclicked',
+    'device-gap',
+    'clusters',
+    'overlap',
+    'reports',
+    'reports/1/edit',
+    'read/timeline',
+    'ladder',
+    'keywords',
+    'keywords/1',
+    'competitors',
+    'competitors/rival.example',
+    'rank-places',
+    'features',
+    'notes',
+    'sets',
+    'targets',
+    'trials',
+    'monthly',
+  ].map((name) => `${SITE}/${name}`),
+];
+export const ME = { csrf: 'c', email: 'ines@tallowlane.example', id: 1, language: 'en', name: 'Ines', role: 'owner' };
+export const KNOWN: Record<string, unknown> = {
+  '/api/v1/me': { ...ME, second_factor: false, today: '2026-03-20' },
+  '/api/v1/readings': READINGS,
+  '/api/v1/sites/hivewright.example': {
+    brand_terms: 'hivewright',
+    client: 'hivewright',
+    client_name: 'Hivewright',
+    colour: '#35477D',
+    host: 'hivewright.example',
+    key: 'hivewright.example',
+    session_value: null,
+    sources: [],
+    values: [],
+  },
+};
+
+export type Says = (path: string) => Promise<Response>;
+export const json = (body: unknown, status = 200) =>
+  new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } });
+export const waits: Says = () => new Promise(() => undefined);
+
+/** Answers what is known, and whatever else is asked as told; gives the list of what was asked. */
+export function service(says: Says, known: Record<string, unknown> = KNOWN): string[] {
+  const asked: string[] = [];
+  vi.stubGlobal('fetch', (address: string) => {
+    const { pathname } = new URL(address, 'http://console.example');
+    asked.push(pathname);
+    return pathname in known ? Promise.resolve(json(known[pathname])) : says(pathname);
+  });
+  return asked;
+}
+
+/** What is known but for one thing. */
+export const without = (path: string) => Object.fromEntries(Object.entries(KNOWN).filter(([each]) => each !== path));
+
+export function open(view: string) {
+  const client = new Asking({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false } } });
+  return render(
+    <ThemeProvider theme={theme}>
+      <QueryClientProvider client={client}>
+        <MemoryRouter initialEntries={[view]}>
+          <App />
+        </MemoryRouter>
+      </QueryClientProvider>
+    </ThemeProvider>,
+  );
+}
+
+interface Schema {
+  $ref?: string;
+  anyOf?: Schema[];
+  type?: string;
+  format?: string;
+  enum?: unknown[];
+  const?: unknown;
+  default?: unknown;
+  items?: Schema;
+  minItems?: number;
+  minimum?: number;
+  properties?: Record<string, Schema>;
+}
+
+const DOCUMENT = JSON.parse(readFileSync('openapi.json', 'utf8')) as {
+  paths: Record<string, { get?: { responses: Record<string, { content?: Record<string, { schema: Schema }> }> } }>;
+  components: { schemas: Record<string, Schema> };
+};
+
+/** What is a text to the model, and a time by its name. */
+function timed(name: string, full: boolean): string | undefined {
+  if (name === 'month') return '2026-02';
+  return full && name.endsWith('_at') ? '2026-03-15T09:00:00+00:00' : undefined;
+}
+
+/** Makes the emptiest answer that a model allows, or one in which everything is there once. */
+function made(schema: Schema, full: boolean, depth = 0): unknown {
+  if (schema.$ref) return made(DOCUMENT.components.schemas[schema.$ref.split('/').at(-1)!]!, full, depth);
+  if (schema.anyOf) {
+    const kinds = schema.anyOf;
+    const none = kinds.find((each) => each.type === 'null');
+    if (none && (!full || depth > 6)) return null;
+    return made(
+      kinds.find((each) => each !== none)!,
+      full,
+      depth,
+    );
+  }
+  if (schema.const !== undefined) return schema.const;
+  if (schema.enum) return schema.enum[0];
+  if (schema.type === 'array') {
+    const many = full && depth < 6 ? 1 : (schema.minItems ?? 0);
+    return Array.from({ length: many }, () => made(schema.items ?? {}, full, depth + 1));
+  }
+  if (schema.properties) {
+    const parts = Object.entries(schema.properties).map(([name, each]) => [
+      name,
+      timed(name, full) ?? made(each, full, depth + 1),
+    ]);
+    return Object.fromEntries(parts) as unknown;
+  }
+  if (schema.type === 'object') return {};
+  if (schema.type === 'boolean') return full;
+  if (schema.type === 'integer' || schema.type === 'number') return Math.max(full ? 1 : 0, schema.minimum ?? 0);
+  if (schema.format === 'date') return '2026-03-15';
+  if (schema.format === 'date-time') return '2026-03-15T09:00:00+00:00';
+  return full ? 'text' : '';
+}
+
+/** Answers whatever is asked by the model that the document names for it. */
+export const modelled =
+  (full: boolean): Says =>
+  (path) => {
+    const parts = path.split('/');
+    const fits = (template: string) => {
+      const wanted = template.split('/');
+      return wanted.length === parts.length && wanted.every((part, n) => part === parts[n] || part.startsWith('{'));
+    };
+    const found = Object.entries(DOCUMENT.paths)
+      .filter(([template, each]) => each.get && fits(template))
+      .sort(([one], [other]) => one.split('{').length - other.split('{').length)[0];
+    const schema = found?.[1].get?.responses['200']?.content?.['application/json']?.schema;
+    return Promise.resolve(
+      schema ? json(made(schema, full)) : json({ code: 'no-model', title: `No model: ${path}` }, 500),
+    );
+  };
