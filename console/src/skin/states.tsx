@@ -72,15 +72,15 @@ function sentence(text: string): string {
 }
 
 /** Keeps what breaks while it is drawn to its own place: the rest of the console stays, and says what happened. */
-export class Guard extends Component<{ at: string; children: ReactNode }, { error: unknown }> {
-  override state: { error: unknown } = { error: undefined };
+export class Guard extends Component<{ at: string; children: ReactNode }, { at: string; error: unknown }> {
+  override state: { at: string; error: unknown } = { at: this.props.at, error: undefined };
 
   static getDerivedStateFromError(error: unknown) {
     return { error };
   }
 
-  override componentDidUpdate(before: { at: string }) {
-    if (before.at !== this.props.at && this.state.error !== undefined) this.setState({ error: undefined });
+  static getDerivedStateFromProps({ at }: { at: string }, state: { at: string }) {
+    return at === state.at ? null : { at, error: undefined };
   }
 
   override render() {

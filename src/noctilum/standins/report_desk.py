@@ -21,8 +21,8 @@ from html import escape
 from typing import Any
 from urllib.parse import urlencode
 
-import orjson
 import numpy as np
+import orjson
 from flask import Flask, Response, redirect, request
 
 from noctilum.standins.lookup_model import Looked, lookup_model
