@@ -7,6 +7,16 @@ import babel from '@rolldown/plugin-babel';
 import { lingui } from '@lingui/vite-plugin';
 import react from '@vitejs/plugin-react';
 
+// what failed is told by a grouping that Node 20 lacks
+(Map as unknown as Record<string, unknown>).groupBy ??= <K, V>(all: Iterable<V>, key: (each: V, n: number) => K) => {
+  const found = new Map<K, V[]>();
+  [...all].forEach((each, n) => {
+    const mine = key(each, n);
+    found.set(mine, [...(found.get(mine) ?? []), each]);
+  });
+  return found;
+};
+
 const API = process.env.NOCTILUM_API ?? 'http://127.0.0.1:8417';
 
 /** Writes a .gz twin beside each script and style, which the service sends where the browser takes it. */
