@@ -5,6 +5,7 @@ import inspect
 import json
 import re
 from collections.abc import Iterator
+from datetime import date
 from pathlib import Path
 from typing import get_args
 from urllib.parse import quote
@@ -57,6 +58,8 @@ def another(field):
     words = [each for kind in kinds for each in get_args(kind) if isinstance(each, str)]
     if words:
         return next(word for word in words if word != field.default)
+    if date in kinds:
+        return date(2026, 3, 1)
     if bool in kinds:
         return not field.default
     if int in kinds:

@@ -19,7 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("number", nargs="?", type=int, help="one edition, for what follows")
     parser.add_argument("--site", help="only of this site")
-    parser.add_argument("--state", choices=get_args(State))
+    parser.add_argument("--state", choices=get_args(State), help="only those that are so")
     parser.add_argument("--find", default="", help="only those whose title, report, site or client holds this")
     doing = parser.add_mutually_exclusive_group()
     doing.add_argument("--summary", nargs="+", metavar="TEXT", help="write a draft's summary, a paragraph each")

@@ -14,8 +14,8 @@ from noctilum.wire.setup import PullSpan
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("source", type=int)
-    parser.add_argument("--first", type=date.fromisoformat, metavar="DAY")
-    parser.add_argument("--last", type=date.fromisoformat, metavar="DAY")
+    parser.add_argument("--first", type=date.fromisoformat, metavar="DAY", help="from this day on")
+    parser.add_argument("--last", type=date.fromisoformat, metavar="DAY", help="up to this day")
     parser.add_argument("--again", action="store_true", help="also days held in the revision offered")
     add_access(parser)
     add_output(parser)

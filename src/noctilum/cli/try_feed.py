@@ -22,7 +22,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_credential(parser)
     parser.add_argument("--property", default="", help="which property; the first that is seen without")
     parser.add_argument("--day", type=date.fromisoformat, help="which day; the newest settled one without")
-    parser.add_argument("--grain", choices=DATASETS.daily, default="site")
+    parser.add_argument("--grain", choices=DATASETS.daily, default="site", help="what is counted (default site)")
     parser.add_argument("--term", default="", help="of lookups: what to look up once")
     parser.add_argument("--engine", help="of lookups")
     parser.add_argument("--language", help="of lookups, as en")

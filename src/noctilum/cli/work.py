@@ -26,7 +26,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("site", nargs="?", help="items of a site; of all without")
     which = parser.add_argument_group("which of them are listed")
     which.add_argument("--client", help="those of a client, by key")
-    which.add_argument("--state", choices=("open", "to do", "doing", "done", "dropped", "all"), default="open")
+    which.add_argument(
+        "--state", choices=("open", "to do", "doing", "done", "dropped", "all"), default="open", help="which items"
+    )
     which.add_argument("--find", default="", help="those that hold this text")
     doing = parser.add_argument_group("putting something on it")
     doing.add_argument("--add", metavar="WHAT", help="what to do; about the site unless --page, --query … say more")

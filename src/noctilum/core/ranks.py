@@ -25,7 +25,6 @@ Choice = Literal["last", "best", "average"]
 DEEPEST_SEEN = 20
 """A place beyond it brings nothing to visibility."""
 _RATES = np.append(0.0, reference_rates(DEEPEST_SEEN))
-USUAL_WEIGHT = 3
 LATEST_DAYS = 7
 """A window is told by each keyword's latest check in its last seven days."""
 LEAST_MOVED = 10
