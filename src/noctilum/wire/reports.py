@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from noctilum.wire.base import Asked, Kept, Line, Wire
-from noctilum.wire.questions import Question
+from noctilum.wire.questions import LARGEST, Question
 
 MOST_BLOCKS = 40
 Option = str | int | float | bool | list[str]
@@ -117,7 +117,9 @@ class NewReport(Asked):
     site: Line = Field(min_length=1, max_length=300)
     name: Line = Field(min_length=1, max_length=120)
     template: Line = Field(min_length=1, max_length=80, description="The template's name")
-    version: int | None = Field(default=None, ge=1, description="The template's version; the newest without")
+    version: int | None = Field(
+        default=None, ge=1, le=LARGEST, description="The template's version; the newest without"
+    )
     language: Line = Field(default="", max_length=20, description="In place of the client's")
     body: ReportBody | None = Field(default=None, description="In place of the template's")
     schedule: Line = Field(

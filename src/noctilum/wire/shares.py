@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, SecretStr, model_validator
 
 from noctilum.wire.base import Asked, Line, Wire
-from noctilum.wire.questions import Question
+from noctilum.wire.questions import LARGEST, Question
 
 Change = Literal["window", "against", "device", "country"]
 MOST_DAYS = 3650
@@ -24,8 +24,8 @@ class SharesQuery(Question):
 class NewShare(Asked):
     """A page to share: one edition, or a report as it is today."""
 
-    edition: int | None = Field(default=None, ge=1, description="One edition, as it was signed off")
-    report: int | None = Field(default=None, ge=1, description="A report as it is today: a live page")
+    edition: int | None = Field(default=None, ge=1, le=LARGEST, description="One edition, as it was signed off")
+    report: int | None = Field(default=None, ge=1, le=LARGEST, description="A report as it is today: a live page")
     label: Line = Field(default="", max_length=120, description="Whom it is for; only the agency sees it")
     days: int | None = Field(default=90, ge=1, le=MOST_DAYS, description="It ends after so many days; never without")
     password: SecretStr | None = Field(default=None, max_length=1000, description="Asked of its readers; none without")
