@@ -10,6 +10,7 @@ from pydantic import BaseModel, ValidationError
 
 import noctilum.wire
 from noctilum.wire import base
+from noctilum.wire.questions import Question
 
 for each in pkgutil.iter_modules(noctilum.wire.__path__):
     importlib.import_module(f"noctilum.wire.{each.name}")
@@ -25,6 +26,7 @@ BROUGHT = ("noctilum.wire.handed", "noctilum.wire.manifest")
 """Files of newer versions are taken in: what they say besides is passed over."""
 REQUESTS = below(base.Asked)
 ANSWERS = [model for model in below(base.Wire) if model not in REQUESTS]
+QUESTIONS = below(Question)
 each_request = pytest.mark.parametrize("model", REQUESTS, ids=lambda model: model.__name__)
 
 
@@ -48,6 +50,7 @@ def kinds(annotation) -> set[type]:
 def test_there_are_many():
     assert len(REQUESTS) > 60
     assert len(ANSWERS) > 250
+    assert len(QUESTIONS) > 80
 
 
 @each_request
@@ -86,3 +89,14 @@ def test_a_request_refuses_texts_that_cannot_be_kept(model):
 
 def issubclass_of_model(found: set[type]) -> bool:
     return any(issubclass(each, BaseModel) for each in found)
+
+
+@pytest.mark.parametrize("model", QUESTIONS, ids=lambda model: model.__name__)
+def test_a_question_refuses_parameters_that_it_does_not_know_and_numbers_that_cannot_be(model):
+    """As they stand in an address: texts."""
+    assert refused(model, '{"weather": "1"}')["weather"] == {"extra_forbidden"}
+    for name, field in model.model_fields.items():
+        found = kinds(field.annotation)
+        if int in found and not found & {list, tuple, dict, frozenset}:
+            for written in (str(2**63), str(-(2**63) - 1), "1e3", "one"):
+                assert name in refused(model, json.dumps({name: written})), (name, written)
