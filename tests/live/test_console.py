@@ -584,7 +584,7 @@ def test_a_reading_is_written_to_a_file_narrowed_as_the_view_is(page, live):
     page.keyboard.press("e")
     page.get_by_role("button", name="Every row of a reading").click()
     dialog = page.get_by_role("dialog", name="Export")
-    expect(dialog.get_by_label("What")).to_have_text("Fading")
+    expect(dialog.get_by_label("What")).to_have_text("Pages that fade")
     expect(dialog).to_contain_text("Narrowed as the view is: words >= 3.")
     dialog.get_by_role("button", name="Write the file").click()
     with page.expect_download() as download:

@@ -74,6 +74,7 @@ def test_a_month_is_gone_through_by_keyboard_to_the_signed_off_report(live: Live
     page.evaluate("document.activeElement.blur()")
     keys.press("n")
     expect(page.get_by_role("heading", level=2).first).to_have_text("Sign the report off")
+    expect(page.get_by_text("signs it off as it stands below")).to_be_visible()
     keys.press("a")
     expect(page.get_by_text("gone through, ")).to_be_visible()
     with live.client() as noctilum:

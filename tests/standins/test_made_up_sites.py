@@ -79,7 +79,13 @@ def test_a_day_that_is_counted_in_part_holds_no_more_than_the_whole(offset, shar
     model, day = model_of(SMALL, ANCHOR), ANCHOR + timedelta(offset)
     whole, part = (summed(rows(model.day(day, of)["site"], "country", "device", "kind")) for of in (1.0, share))
     assert all(sums[0] <= whole[key][0] and sums[1] <= whole[key][1] for key, sums in part.items())
-    assert sum(sums[1] for sums in part.values()) < sum(sums[1] for sums in whole.values())
+
+
+def test_of_a_day_that_is_counted_in_part_about_so_much_is_there():
+    model = model_of(SMALL, ANCHOR)
+    days = [ANCHOR - timedelta(n) for n in range(1, 40)]
+    shown = {of: sum(sum(model.day(day, of, ("site",))["site"].impressions) for day in days) for of in (1.0, 0.3)}
+    assert shown[0.3] == pytest.approx(0.3 * shown[1.0], abs=5 * (0.21 * shown[1.0]) ** 0.5)
 
 
 @pytest.mark.parametrize("offset", [OLDEST - 1, NEWEST + 1])
