@@ -5,13 +5,14 @@ Whatever a reading says is asked of the plain rows as well, without ids, blocks,
 
 import unicodedata
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
 from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
+import pytest
 from hypothesis import strategies as st
 from tests.kept import copied
 
@@ -147,6 +148,14 @@ def build(folder: Path, seed: int) -> World:
 
     at = copied(f"world-{seed}", fill, folder / f"world-{seed}")
     return World(History(at / "history.db"), rows, states, sources)
+
+
+def several(made: pytest.TempPathFactory, seeds: Iterable[int]) -> Iterator[list[World]]:
+    """Make sites for the tests of a file, and let go of them after."""
+    found = [build(made.mktemp("worlds"), seed) for seed in seeds]
+    yield found
+    for world in found:
+        world.history.close()
 
 
 def rows_of_day(rng: np.random.Generator, source: int, day: date) -> list[Row]:

@@ -36,10 +36,7 @@ fewer = settings(deadline=None, max_examples=20)
 
 @pytest.fixture(scope="module")
 def worlds(tmp_path_factory):
-    found = [oracle.build(tmp_path_factory.mktemp("worlds"), seed) for seed in SEEDS]
-    yield found
-    for world in found:
-        world.history.close()
+    yield from oracle.several(tmp_path_factory, SEEDS)
 
 
 some = st.sampled_from(SEEDS)
