@@ -17,6 +17,8 @@ import react from '@vitejs/plugin-react';
   return found;
 };
 
+/** Marks what is said before anything is read, and so shares no page. */
+const MARKED = 'tests/translated.test.tsx';
 const API = process.env.NOCTILUM_API ?? 'http://127.0.0.1:8417';
 
 /** Writes a .gz twin beside each script and style, which the service sends where the browser takes it. */
@@ -88,6 +90,16 @@ export default defineConfig({
           isolate: false,
           setupFiles: ['tests/language.ts', 'tests/setup.ts'],
           include: ['tests/**/*.test.tsx'],
+          exclude: [MARKED],
+        },
+      },
+      {
+        extends: true,
+        test: {
+          name: 'marked',
+          environment: 'jsdom',
+          setupFiles: ['tests/language.ts', 'tests/setup.ts'],
+          include: [MARKED],
         },
       },
     ],

@@ -1,5 +1,4 @@
 /** The service as the console meets it: who is signed in and one site are known, whatever else is asked is as told. */
-import { readFileSync } from 'node:fs';
 import { ThemeProvider } from '@mui/material/styles';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { MemoryRouter } from 'react-router';
@@ -8,6 +7,7 @@ import { App } from '../src/App';
 import { Asking } from '../src/mind/asking';
 import { theme } from '../src/skin/theme';
 import { READINGS } from './asked';
+import { described, referred, type Schema } from './models';
 import { render } from './spoken';
 
 export const SITE = '/sites/hivewright.example';
@@ -67,7 +67,7 @@ export const KNOWN: Record<string, unknown> = {
   },
 };
 
-export type Says = (path: string) => Promise<Response>;
+export type Says = (path: string, method?: string) => Promise<Response>;
 export const json = (body: unknown, status = 200) =>
   new Response(JSON.stringify(body), { status, headers: { 'Content-Type': 'application/json' } });
 export const waits: Says = () => new Promise(() => undefined);
@@ -75,10 +75,10 @@ export const waits: Says = () => new Promise(() => undefined);
 /** Answers what is known, and whatever else is asked as told; gives the list of what was asked. */
 export function service(says: Says, known: Record<string, unknown> = KNOWN): string[] {
   const asked: string[] = [];
-  vi.stubGlobal('fetch', (address: string) => {
+  vi.stubGlobal('fetch', (address: string, { method = 'GET' }: RequestInit = {}) => {
     const { pathname } = new URL(address, 'http://console.example');
     asked.push(pathname);
-    return pathname in known ? Promise.resolve(json(known[pathname])) : says(pathname);
+    return method === 'GET' && pathname in known ? Promise.resolve(json(known[pathname])) : says(pathname, method);
   });
   return asked;
 }
@@ -99,25 +99,6 @@ export function open(view: string) {
   );
 }
 
-interface Schema {
-  $ref?: string;
-  anyOf?: Schema[];
-  type?: string;
-  format?: string;
-  enum?: unknown[];
-  const?: unknown;
-  default?: unknown;
-  items?: Schema;
-  minItems?: number;
-  minimum?: number;
-  properties?: Record<string, Schema>;
-}
-
-const DOCUMENT = JSON.parse(readFileSync('openapi.json', 'utf8')) as {
-  paths: Record<string, { get?: { responses: Record<string, { content?: Record<string, { schema: Schema }> }> } }>;
-  components: { schemas: Record<string, Schema> };
-};
-
 /** What is a text to the model, and a time by its name. */
 function timed(name: string, full: boolean): string | undefined {
   if (name === 'month') return '2026-02';
@@ -126,7 +107,7 @@ function timed(name: string, full: boolean): string | undefined {
 
 /** Makes the emptiest answer that a model allows, or one in which everything is there once. */
 function made(schema: Schema, full: boolean, depth = 0): unknown {
-  if (schema.$ref) return made(DOCUMENT.components.schemas[schema.$ref.split('/').at(-1)!]!, full, depth);
+  if (schema.$ref) return made(referred(schema), full, depth);
   if (schema.anyOf) {
     const kinds = schema.anyOf;
     const none = kinds.find((each) => each.type === 'null');
@@ -161,17 +142,13 @@ function made(schema: Schema, full: boolean, depth = 0): unknown {
 /** Answers whatever is asked by the model that the document names for it. */
 export const modelled =
   (full: boolean): Says =>
-  (path) => {
-    const parts = path.split('/');
-    const fits = (template: string) => {
-      const wanted = template.split('/');
-      return wanted.length === parts.length && wanted.every((part, n) => part === parts[n] || part.startsWith('{'));
-    };
-    const found = Object.entries(DOCUMENT.paths)
-      .filter(([template, each]) => each.get && fits(template))
-      .sort(([one], [other]) => one.split('{').length - other.split('{').length)[0];
-    const schema = found?.[1].get?.responses['200']?.content?.['application/json']?.schema;
+  (path, method = 'GET') => {
+    const said = Object.entries(described(path, method)?.responses ?? {}).find(([code]) => code.startsWith('2'));
+    if (!said) return Promise.resolve(json({ code: 'no-model', title: `No model: ${method} ${path}` }, 500));
+    const [code, { content }] = said;
+    const schema = content?.['application/json']?.schema;
+    const body = code === '204' ? null : JSON.stringify(schema ? made(schema, full) : 'text');
     return Promise.resolve(
-      schema ? json(made(schema, full)) : json({ code: 'no-model', title: `No model: ${path}` }, 500),
+      new Response(body, { status: Number(code), headers: { 'Content-Type': 'application/json' } }),
     );
   };

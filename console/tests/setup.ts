@@ -1,7 +1,9 @@
 import '@testing-library/jest-dom/vitest';
-import { cleanup } from '@testing-library/react';
+import { cleanup, configure } from '@testing-library/react';
 import { afterEach } from 'vitest';
 
+/** A machine that does much else may take long over a page; that is no fault. */
+configure({ asyncUtilTimeout: 10000 });
 afterEach(cleanup);
 
 /** What a page without layout lacks: nothing is ever resized or scrolled, and no width is asked for. */

@@ -7,7 +7,6 @@ const FAULT = { code: 'store-broken', title: 'The history cannot be read.', reme
 const ITSELF = '/api/v1/sites/hivewright.example';
 const fails: Says = () => Promise.resolve(json(FAULT, 500));
 const gone: Says = () => Promise.reject(new TypeError('connection refused'));
-const LATE = { timeout: 10000 };
 
 const busy = () => document.querySelectorAll('[aria-busy=true]').length;
 
@@ -20,7 +19,7 @@ describe.each(VIEWS)('%s', (view) => {
   it('says what went wrong and what to do, and asks again when told to', async () => {
     const asked = service(fails);
     open(view);
-    const notes = await screen.findAllByRole('alert', {}, LATE);
+    const notes = await screen.findAllByRole('alert');
     expect(notes[0]).toHaveTextContent(FAULT.title);
     expect(notes[0]).toHaveTextContent('Run `noctilum verify`.');
     await waitFor(() => expect(busy()).toBe(0));
@@ -33,8 +32,8 @@ describe.each(VIEWS)('%s', (view) => {
   it('shows that it is reading', async () => {
     const asked = service(waits);
     open(view);
-    await waitFor(() => expect(asked.some((path) => !(path in KNOWN))).toBe(true), LATE);
-    await waitFor(() => expect(busy()).toBeGreaterThan(0), LATE);
+    await waitFor(() => expect(asked.some((path) => !(path in KNOWN))).toBe(true));
+    await waitFor(() => expect(busy()).toBeGreaterThan(0));
     expect(screen.getAllByText('Reading…').length).toBeGreaterThan(0);
     expect(screen.queryByRole('alert')).toBeNull();
   });
@@ -45,8 +44,8 @@ describe.each(VIEWS)('%s', (view) => {
     async (full) => {
       service(modelled(full));
       const { container } = open(view);
-      await screen.findAllByRole('heading', { level: 1 }, LATE);
-      await waitFor(() => expect(busy()).toBe(0), LATE);
+      await screen.findAllByRole('heading', { level: 1 });
+      await waitFor(() => expect(busy()).toBe(0));
       const told = screen.queryAllByRole('alert').map((each) => each.textContent);
       expect(told.filter((each) => each !== 'text').join()).toBe('');
       expect(container.textContent).not.toMatch(/\b(NaN|undefined|Infinity|Invalid Date|\[object Object\])\b/);
@@ -57,7 +56,7 @@ describe.each(VIEWS)('%s', (view) => {
 it.each(['/', '/people', `${SITE}/overview`])('%s says that the service is gone', async (view) => {
   service(gone);
   open(view);
-  const notes = await screen.findAllByRole('alert', {}, LATE);
+  const notes = await screen.findAllByRole('alert');
   expect(notes[0]).toHaveTextContent('The service cannot be reached.');
 });
 
@@ -65,7 +64,7 @@ describe('what all views stand on', () => {
   it('tells a site that cannot be read from one that is not there', async () => {
     service((path) => (path === ITSELF ? fails(path) : waits(path)), without(ITSELF));
     const broken = open(`${SITE}/monthly`);
-    expect(await screen.findByRole('alert', {}, LATE)).toHaveTextContent(FAULT.title);
+    expect(await screen.findByRole('alert')).toHaveTextContent(FAULT.title);
     expect(screen.getByRole('heading', { level: 1 })).toHaveTextContent('hivewright.example');
     const asked = service(waits);
     await act(async () => fireEvent.click(screen.getByRole('button', { name: 'Try again' })));
@@ -76,14 +75,14 @@ describe('what all views stand on', () => {
     const absent = () => Promise.resolve(json({ code: 'no-such-site', title: 'There is none.' }, 404));
     service((path) => (path === ITSELF ? absent() : waits(path)), without(ITSELF));
     open(`${SITE}/monthly`);
-    expect(await screen.findByText('There is no site hivewright.example', {}, LATE)).toBeVisible();
+    expect(await screen.findByText('There is no site hivewright.example')).toBeVisible();
     expect(screen.queryByRole('alert')).toBeNull();
   });
 
   it('says that columns cannot be told, where tables would have none', async () => {
     service((path) => (path === '/api/v1/readings' ? fails(path) : waits(path)), without('/api/v1/readings'));
     open(`${SITE}/fading`);
-    expect(await screen.findByRole('alert', {}, LATE)).toHaveTextContent(FAULT.title);
+    expect(await screen.findByRole('alert')).toHaveTextContent(FAULT.title);
     service(waits);
     await act(async () => fireEvent.click(screen.getByRole('button', { name: 'Try again' })));
     await waitFor(() => expect(screen.queryByRole('alert')).toBeNull());
@@ -102,7 +101,7 @@ describe('what all views stand on', () => {
   it('gives a reader a portal of their own, with its failures told', async () => {
     const asked = service(fails, { ...KNOWN, '/api/v1/me': { ...ME, role: 'reader' } });
     open('/');
-    expect((await screen.findAllByRole('alert', {}, LATE))[0]).toHaveTextContent(FAULT.title);
+    expect((await screen.findAllByRole('alert'))[0]).toHaveTextContent(FAULT.title);
     expect(asked).not.toContain('/api/v1/portfolio');
   });
 
@@ -110,9 +109,9 @@ describe('what all views stand on', () => {
     vi.spyOn(console, 'error').mockImplementation(() => undefined);
     service(modelled(false));
     open(`${SITE}/monthly`);
-    expect(await screen.findByText('Something went wrong in this page.', {}, LATE)).toBeVisible();
+    expect(await screen.findByText('Something went wrong in this page.')).toBeVisible();
     await act(async () => fireEvent.click(screen.getByRole('link', { name: 'Sources' })));
-    expect(await screen.findByRole('heading', { level: 1, name: /source/i }, LATE)).toBeVisible();
+    expect(await screen.findByRole('heading', { level: 1, name: /source/i })).toBeVisible();
     expect(screen.queryByText('Something went wrong in this page.')).toBeNull();
   });
 

@@ -28,6 +28,7 @@ const WORDS: Record<string, MessageDescriptor> = {
   'almost certain': msg`almost certain`,
   certain: msg`certain`,
   likely: msg`likely`,
+  open: msg`calling`,
   acknowledged: msg`seen`,
   snoozed: msg`snoozed`,
   muted: msg`muted`,

@@ -63,17 +63,17 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
           <tr>
             <Sorted by="key" name={NAMES[data.dimension] ?? data.dimension} {...head} />
             {on('bar') && <td className="ibarhead" />}
-            <Sorted by="clicks" name="now" number {...head} />
-            {on('before') && <Sorted by="before" name="before" number {...head} />}
-            {on('change') && <Sorted by="change" name="change" number {...head} />}
-            {on('impressions') && <Sorted by="impressions" name="now" number {...head} />}
-            {on('ctr') && <Sorted by="ctr" name="now" number {...head} />}
+            <Sorted by="clicks" name={t`now`} number {...head} />
+            {on('before') && <Sorted by="before" name={t`before`} number {...head} />}
+            {on('change') && <Sorted by="change" name={t`change`} number {...head} />}
+            {on('impressions') && <Sorted by="impressions" name={t`now`} number {...head} />}
+            {on('ctr') && <Sorted by="ctr" name={t`now`} number {...head} />}
             {on('points') && (
               <Th how="breakdown.ctr_change">
                 <Trans>points</Trans>
               </Th>
             )}
-            {on('position') && <Sorted by="position" name="now" number {...head} />}
+            {on('position') && <Sorted by="position" name={t`now`} number {...head} />}
             {on('places') && (
               <Th how="breakdown.position_change">
                 <Trans>places</Trans>
@@ -134,18 +134,18 @@ export function BreakdownTable({ data, sort, onSort, chosen, label, title }: Tab
               ))}
             </tr>
           ))}
-          <Sum blank={known.length} kind="rest" name={`${count(data.rest?.rows)} more`} part={data.rest} />
-          <Sum blank={known.length} kind="rest" name={`${count(data.outside?.rows)} left out`} part={data.outside} />
+          <Sum blank={known.length} kind="rest" name={t`${count(data.rest?.rows)} more`} part={data.rest} />
+          <Sum blank={known.length} kind="rest" name={t`${count(data.outside?.rows)} left out`} part={data.outside} />
           <Sum
             blank={known.length}
             kind="unlisted"
-            name={UNLISTED[data.dimension] ?? 'Unlisted'}
+            name={UNLISTED[data.dimension] ?? t`Unlisted`}
             part={data.unlisted}
             about={
               data.dimension === 'look' ? t`counted in the total` : t`withheld by the source, counted in the total`
             }
           />
-          <Sum blank={known.length} kind="total" name="Total" part={data.total} />
+          <Sum blank={known.length} kind="total" name={t`Total`} part={data.total} />
         </tbody>
       </table>
     </div>

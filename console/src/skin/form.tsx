@@ -27,8 +27,8 @@ export function useFields<T extends FieldValues>(
 ): UseFormReturn<T> {
   const form = useForm<T>({
     defaultValues: values,
-    values: following ? (values as T) : undefined,
-    resetOptions: { keepDirtyValues: true, keepErrors: true },
+    // what is kept of later values would be kept of a form that is emptied, too
+    ...(following ? { values: values as T, resetOptions: { keepDirtyValues: true, keepErrors: true } } : {}),
     shouldFocusError: true,
   });
   const { setError } = form;

@@ -138,7 +138,7 @@ function Heading({ dimension, data }: { dimension: 'query' | 'page'; data: Found
 }
 
 const CROSSED: ReadonlyArray<readonly [string, string]> = [
-  ['', 'figures'],
+  ['', t`figures`],
   ['device', t`devices`],
   ['country', t`countries`],
   ['band', t`bands of places`],

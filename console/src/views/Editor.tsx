@@ -473,8 +473,8 @@ function Whole({ body, change }: { body: Body; change: (change: Partial<Body>) =
         <label>
           <Trans>Paper</Trans>
           <select value={body.paper} onChange={(e) => change({ paper: e.target.value as Body['paper'] })}>
-            <option>A4</option>
-            <option>
+            <option value="A4">A4</option>
+            <option value="Letter">
               <Trans>Letter</Trans>
             </option>
           </select>

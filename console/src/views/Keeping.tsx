@@ -18,7 +18,7 @@ import {
 } from '../mind/api';
 import { clients, erasures, me } from '../mind/questions';
 import { useWork } from '../mind/work';
-import { count, longDay, when } from '../mind/words';
+import { count, longDay, span, when } from '../mind/words';
 import { EraseDialog, type Doomed } from '../skin/EraseDialog';
 import { JobState, MadeFile } from '../skin/JobMade';
 import { TextIn, useFields } from '../skin/form';
@@ -221,7 +221,7 @@ function HandOver({ site }: { site: SiteSummary }) {
           {busy ? t`Writing…` : t`Write the file`}
         </Button>
       )}
-      {job && <MadeFile job={job} name={`Writing ${site.host}`} />}
+      {job && <MadeFile job={job} name={t`Writing ${site.host}`} />}
       {start.isError && <ErrorNote error={start.error} />}
     </>
   );
@@ -262,17 +262,13 @@ function Found({ result }: { result: VerifyDone }) {
     <div role="status">
       <p>
         {said}
-        {result.taken_out
-          ? t` ${count(result.taken_out)} days were taken out; ${count(result.pulls.length)} pulls bring them back.`
-          : ''}
+        {result.taken_out > 0 && ` ${putRight(result)}`}
       </p>
       {result.findings.map((each, n) => (
         <div className="note error" key={n}>
           <p>
             {each.site}: {each.text}
-            {each.first
-              ? ` (${longDay(each.first)}${each.last && each.last !== each.first ? ` to ${longDay(each.last)}` : ''})`
-              : ''}
+            {each.first && ` (${days(each.first, each.last)})`}
           </p>
           <p>{each.remedy}</p>
         </div>
@@ -280,6 +276,13 @@ function Found({ result }: { result: VerifyDone }) {
     </div>
   );
 }
+
+function putRight({ taken_out, pulls }: VerifyDone): string {
+  const out = plural(taken_out, { one: '# day was taken out', other: '# days were taken out' });
+  return `${out}; ${plural(pulls.length, { one: '# pull brings that back.', other: '# pulls bring that back.' })}`;
+}
+
+const days = (first: string, last: string | null) => (last && last !== first ? span(first, last) : longDay(first));
 
 function BringIn({ all }: { all: readonly Client[] }) {
   const query = useQueryClient();
@@ -332,7 +335,7 @@ function BringIn({ all }: { all: readonly Client[] }) {
         <p role="status">
           <Trans>
             {bring.data.site} came in for {bring.data.client}: {count(bring.data.days)} days
-            {bring.data.first && bring.data.last ? `, ${longDay(bring.data.first)} – ${longDay(bring.data.last)}` : ''}.
+            {bring.data.first && bring.data.last ? `, ${span(bring.data.first, bring.data.last)}` : ''}.
           </Trans>{' '}
           {bring.data.locked.length
             ? plural(bring.data.locked.length, {

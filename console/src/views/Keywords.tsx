@@ -110,7 +110,7 @@ function Summary({ data }: { data: RankSummary }) {
       <Said sentences={data.sentences} />
       <dl className="standing">
         <Fact
-          name="visibility"
+          name={t`visibility`}
           now={now.visibility}
           before={before?.visibility}
           digits={1}
