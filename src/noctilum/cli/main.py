@@ -20,7 +20,7 @@ EXIT_CODES = """exit codes: 0 done, 1 failed, 2 input unusable, 3 service unreac
 
 
 def build_parser(only: str | None = None) -> argparse.ArgumentParser:
-    """Build the parser; with only, just that command's arguments are added, the others stay names."""
+    """Build the parser of one command, of all with *, or of none: of the others only what they are for is listed."""
     parser = argparse.ArgumentParser(
         prog="noctilum",
         usage="%(prog)s [-h] [--version] COMMAND …",
@@ -31,15 +31,16 @@ def build_parser(only: str | None = None) -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"noctilum {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", help=argparse.SUPPRESS)
     for command in COMMANDS.values():
+        if only not in (command.name, "*"):
+            continue
         sub = commands.add_parser(
             command.name,
             prog=f"noctilum {command.name}",
             help=command.help,
             description=f"{command.help.capitalize()}.",
         )
-        if only in (command.name, "*"):
-            sub.set_defaults(command=command.name)
-            importlib.import_module(f"noctilum.cli.{command.module}").add_arguments(sub)
+        sub.set_defaults(command=command.name)
+        importlib.import_module(f"noctilum.cli.{command.module}").add_arguments(sub)
     return parser
 
 
