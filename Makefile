@@ -8,16 +8,18 @@ export UV_PROJECT_ENVIRONMENT := .venv
 unexport PYTHONDONTWRITEBYTECODE
 export UV_COMPILE_BYTECODE := 1
 
-.PHONY: demo test lint lint-python lint-console unit vitest pytest bench bench-large soak shots console readings said types dist clean
+.PHONY: demo test beside lint lint-python lint-console unit vitest pytest bench bench-large soak shots console readings said types dist clean
 
 demo: .stamps/run .stamps/console
 	@exec .venv/bin/noctilum demo $(ARGS)
 
-# what keeps one core busy is done two at a time; the tests of the service then have both
+# installed two at a time; what is read, and drawn without the service, is checked while the tests of the service wait for it
 test:
 	@$(MAKE) --no-print-directory -j2 --output-sync=line .stamps/dev .stamps/console
-	@$(MAKE) --no-print-directory -j2 --output-sync=target lint vitest
-	@$(MAKE) --no-print-directory pytest
+	@$(MAKE) --no-print-directory -j2 beside pytest
+
+beside: .stamps/dev .stamps/console
+	@nice -n 10 $(MAKE) --no-print-directory lint vitest > .stamps/beside.log 2>&1; ended=$$?; echo; cat .stamps/beside.log; exit $$ended
 
 lint: lint-python lint-console
 

@@ -2,7 +2,8 @@
 import { ThemeProvider } from '@mui/material/styles';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { MemoryRouter } from 'react-router';
-import { vi } from 'vitest';
+import { screen, waitFor } from '@testing-library/react';
+import { expect, vi } from 'vitest';
 import { App } from '../src/App';
 import { Asking } from '../src/mind/asking';
 import { theme } from '../src/skin/theme';
@@ -152,3 +153,13 @@ export const modelled =
       new Response(body, { status: Number(code), headers: { 'Content-Type': 'application/json' } }),
     );
   };
+
+/** Opens a view and waits until it stands: nothing went wrong, and no figure is none. */
+export async function stands(view: string) {
+  const { container } = open(view);
+  await waitFor(() => expect(document.querySelector('h1')).not.toBeNull());
+  await waitFor(() => expect(document.querySelector('[aria-busy=true]')).toBeNull());
+  const told = screen.queryAllByRole('alert').map((each) => each.textContent);
+  expect(told.filter((each) => each !== 'text').join()).toBe('');
+  expect(container.textContent).not.toMatch(/\b(NaN|undefined|Infinity|Invalid Date|\[object Object\])\b/);
+}

@@ -3,7 +3,7 @@ import { cleanup, configure } from '@testing-library/react';
 import { afterEach } from 'vitest';
 
 /** A machine that does much else may take long over a page; that is no fault. */
-configure({ asyncUtilTimeout: 10000 });
+configure({ asyncUtilTimeout: 10000, defaultHidden: true });
 afterEach(cleanup);
 
 /** What a page without layout lacks: nothing is ever resized or scrolled, and no width is asked for. */
@@ -19,3 +19,5 @@ const listens = Object.fromEntries(
 );
 globalThis.matchMedia = (media: string) => ({ media, matches: false, ...listens }) as unknown as MediaQueryList;
 Element.prototype.scrollTo = nothing;
+/** Styles as they stand at an element: no sheet of the console is read here, and asking all of those of its parts takes a fifth of the time. */
+globalThis.getComputedStyle = (element) => (element as HTMLElement).style;

@@ -1,7 +1,7 @@
 /** Every view while its answers are on their way, where they fail, and where they hold next to nothing. */
 import { act, fireEvent, screen, waitFor } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { KNOWN, ME, SITE, VIEWS, json, modelled, open, service, waits, without, type Says } from './service';
+import { KNOWN, ME, SITE, VIEWS, json, modelled, open, service, stands, waits, without, type Says } from './service';
 
 const FAULT = { code: 'store-broken', title: 'The history cannot be read.', remedy: 'run `noctilum verify`' };
 const ITSELF = '/api/v1/sites/hivewright.example';
@@ -39,18 +39,10 @@ describe.each(VIEWS)('%s', (view) => {
   });
 
   // the seven steps of a month are always there, and each stands on a reading of the catalogue
-  it.skipIf(view.endsWith('/monthly')).each([false, true])(
-    'stands on the emptiest answers that models allow, and on full ones: %s',
-    async (full) => {
-      service(modelled(full));
-      const { container } = open(view);
-      await screen.findAllByRole('heading', { level: 1 });
-      await waitFor(() => expect(busy()).toBe(0));
-      const told = screen.queryAllByRole('alert').map((each) => each.textContent);
-      expect(told.filter((each) => each !== 'text').join()).toBe('');
-      expect(container.textContent).not.toMatch(/\b(NaN|undefined|Infinity|Invalid Date|\[object Object\])\b/);
-    },
-  );
+  it.skipIf(view.endsWith('/monthly'))('stands on the emptiest answers that models allow', async () => {
+    service(modelled(false));
+    await stands(view);
+  });
 });
 
 it.each(['/', '/people', `${SITE}/overview`])('%s says that the service is gone', async (view) => {
