@@ -19,7 +19,7 @@ test:
 	@$(MAKE) --no-print-directory -j2 beside pytest
 
 beside: .stamps/dev .stamps/console
-	@nice -n 10 $(MAKE) --no-print-directory lint vitest > .stamps/beside.log 2>&1; ended=$$?; echo; cat .stamps/beside.log; exit $$ended
+	@nice -n 4 $(MAKE) --no-print-directory lint vitest > .stamps/beside.log 2>&1; ended=$$?; echo; cat .stamps/beside.log; exit $$ended
 
 lint: lint-python lint-console
 

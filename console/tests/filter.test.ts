@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { added, completed, completions, quoted } from '../src/mind/filter';
+import type { Dataset } from '../src/mind/datasets';
+import { TESTS, added, completed, completions, painted, quoted, testsOf } from '../src/mind/filter';
 
 describe('what may come next', () => {
   it('is a field at the start and after a join', () => {
@@ -35,5 +36,38 @@ describe('parts put together', () => {
     expect(added('a or b', 'and', 'brand')).toBe('(a or b) and brand');
     expect(added('brand', 'or', 'question')).toBe('brand or question');
     expect(added('', 'and not', 'brand')).toBe('not brand');
+  });
+});
+
+describe('the fields of a dataset', () => {
+  const named = (...names: string[]) => names.map((name) => ({ name, title: name }));
+  const VISITS = {
+    ...{ name: 'visits', kind: 'visits', title: 'visits', about: '', in_files: true },
+    ...{ dimensions: named('page', 'channel', 'device'), measures: named('sessions', 'revenue') },
+  } as unknown as Dataset;
+  const tests = testsOf(VISITS);
+
+  it('are those of its dimensions and figures, and of searches where it is none', () => {
+    expect(Object.keys(tests)).toEqual([
+      ...['page', 'path', 'host', 'page first seen', 'channel', 'device'],
+      ...['sessions', 'change in sessions', 'revenue', 'change in revenue'],
+    ]);
+    expect(testsOf(undefined)).toBe(TESTS);
+  });
+
+  it('are offered, taken as what they are, and coloured', () => {
+    expect(completions('', [], tests)).not.toContain('query');
+    expect(completions('channel ', [], tests)).toContain('has');
+    expect(completions('change in sessions ', [], tests)).toEqual(['>=', '<=', '=', '!=', '>', '<']);
+    expect(quoted('sessions', '10', tests)).toBe('10');
+    expect(quoted('channel', 'paid social', tests)).toBe('"paid social"');
+    expect(painted('sessions >= 10', tests)[0]).toEqual(['field', 'sessions']);
+    expect(painted('sessions >= 10')[0]).toEqual(['plain', 'sessions']);
+    const odd = testsOf({ ...VISITS, measures: named('a.b (c)') } as unknown as Dataset);
+    expect(
+      painted('a.b (c) > 1', odd)
+        .map(([, piece]) => piece)
+        .join(''),
+    ).toBe('a.b (c) > 1');
   });
 });

@@ -291,11 +291,18 @@ describe('a trial', () => {
     expect(await screen.findByText(REFUSED)).toBeVisible();
     expect(valueOf(/^Treated/, form())).toBe('/a');
   });
+});
 
-  it('is deleted', async () => {
-    const sent = changed();
-    await opened(`${SITE}/trials`);
-    await press('Delete: text');
-    expect(told([await last(sent, 1)])).toEqual([['DELETE /trials/1']]);
-  });
+it.each([
+  ['trials', 'DELETE /trials/1'],
+  ['targets', 'DELETE /targets/1'],
+])('one of %s is deleted only when that is confirmed', async (view, what) => {
+  const asking = vi.spyOn(window, 'confirm').mockReturnValue(false);
+  const sent = changed();
+  await opened(`${SITE}/${view}`);
+  await press('Delete: text');
+  expect(sent).toEqual([]);
+  asking.mockReturnValue(true);
+  await press('Delete: text');
+  expect(told([await last(sent, 1)])).toEqual([[what]]);
 });

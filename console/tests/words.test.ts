@@ -11,6 +11,9 @@ import {
   span,
   wayOf,
   beforeName,
+  periodName,
+  scheduleTyped,
+  scheduleWords,
   windowName,
 } from '../src/mind/words';
 
@@ -65,6 +68,22 @@ describe('days', () => {
   });
 });
 
+describe('schedules', () => {
+  const RULES = [
+    ['FREQ=HOURLY;BYMINUTE=0;BYSECOND=0', 'hourly'],
+    ['FREQ=DAILY;BYHOUR=6;BYMINUTE=5;BYSECOND=0', 'daily at 06:05'],
+    ['FREQ=WEEKLY;BYDAY=SU;BYHOUR=18;BYMINUTE=30;BYSECOND=0', 'weekly on sunday at 18:30'],
+    ['FREQ=MONTHLY;BYMONTHDAY=3;BYHOUR=6;BYMINUTE=0;BYSECOND=0', 'monthly on 3 at 06:00'],
+    ['FREQ=YEARLY;BYMONTH=2', 'FREQ=YEARLY;BYMONTH=2'],
+    ['', ''],
+  ] as const;
+
+  it('are typed as the service reads them, and in English said so, too', () => {
+    expect(RULES.map(([rule]) => scheduleTyped(rule))).toEqual(RULES.map(([, typed]) => typed));
+    expect(RULES.map(([rule]) => scheduleWords(rule))).toEqual(RULES.map(([, typed]) => typed));
+  });
+});
+
 describe('windows', () => {
   it('are called as people call them', () => {
     expect([
@@ -73,6 +92,7 @@ describe('windows', () => {
       windowName('2025'),
       windowName('2026-03-01/2026-03-09'),
     ]).toEqual(['Mar 2026', 'Quarter 1 of 2026', '2025', 'Chosen days']);
+    expect(['P3M', '2026-03-01/2026-03-09', '2026-Q5'].map(periodName)).toEqual([undefined, undefined, undefined]);
     expect([beforeName(1, 'before'), beforeName(3, 'year'), beforeName(12, 'year'), beforeName(2, 'before')]).toEqual([
       'the month before',
       'the same quarter a year before',

@@ -110,5 +110,6 @@ def test_a_target_is_set_in_the_console_and_its_way_drawn(live: Live, page: Page
     page.goto(f"{live.url}/sites/{SITE}")
     expect(page.get_by_role("link", name="Ranks of the year")).to_be_visible()
     page.get_by_role("link", name="Ranks of the year").click()
+    page.once("dialog", lambda asked: asked.accept())
     page.get_by_role("button", name="Delete: Ranks of the year").click()
     expect(page.get_by_role("button", name="Ranks of the year", exact=True)).to_have_count(0)

@@ -202,5 +202,6 @@ def test_a_trial_is_planned_in_the_console_with_the_controls_it_suggests(live: L
     planned = page.get_by_role("region", name="Longer halls")
     expect(planned.get_by_text("It begins on")).to_be_visible()
     expect(planned.get_by_role("img", name=re.compile("Treated clicks"))).to_be_visible()
+    page.once("dialog", lambda asked: asked.accept())
     planned.get_by_role("button", name="Delete: Longer halls").click()
     expect(planned).to_have_count(0)

@@ -50,9 +50,10 @@ export function useTracks(site: string, enabled: boolean): ReadonlyArray<readonl
 export const useTowns = (names: readonly string[]) => useQuery(questions.towns(names));
 
 /** What a filter finds, and what is wrong with it as the service reads it. */
-export function useTried(site: string, text: string) {
-  const queries = useQuery(questions.tried(site, text, 'query'));
-  const pages = useQuery(questions.tried(site, text, 'page'));
+export function useTried(site: string, text: string, enabled = true) {
+  const asked = enabled ? text : '';
+  const queries = useQuery(questions.tried(site, asked, 'query'));
+  const pages = useQuery(questions.tried(site, asked, 'page'));
   return { found: queries.data ?? pages.data, fault: faultOf(queries.error, text) };
 }
 

@@ -129,7 +129,7 @@ export function useSpeaking() {
 
 /** Work that makes a text or a file here, as copying a table. */
 export const useMaking = (done: (said: string) => void) =>
-  useMutation({ mutationFn: (work: () => Promise<string>) => work(), onSuccess: done });
+  useMutation({ mutationFn: (work: () => Promise<string>) => work(), onSuccess: (said) => done(said) });
 
 /** What is followed alike by keywords that come together. */
 export interface Following {

@@ -1,11 +1,15 @@
 /** Helping somebody write a filter: what may come next, and parts put together. */
+import type { Dataset } from './datasets';
 
 const TEXT = ['has', 'is', 'is not', 'starts', 'ends', 'matches', 'in'];
 const DAY = ['>=', '<', 'in', '=', '<=', '>', '!='];
 const NUMBER = ['>=', '<=', '=', '!=', '>', '<'];
 
 /** Field → its tests; a flag has none. */
-export const TESTS: Record<string, readonly string[]> = {
+export type Tests = Readonly<Record<string, readonly string[]>>;
+
+/** The fields of searches. */
+export const TESTS: Tests = {
   query: TEXT,
   page: TEXT,
   path: TEXT,
@@ -26,26 +30,48 @@ export const TESTS: Record<string, readonly string[]> = {
   'change in clicks': NUMBER,
 };
 
+/** Fields that look at a dimension in ways of their own; any other dimension is a text. */
+const LOOKS_AT: Readonly<Record<string, readonly string[]>> = {
+  query: ['query', 'words', 'brand', 'question', 'first seen'],
+  page: ['page', 'path', 'host', 'page first seen'],
+  country: ['country'],
+  device: ['device'],
+  kind: ['kind'],
+  look: ['look'],
+};
+
+/** The fields of a dataset: what it is told by, and its figures; those of searches where it is none. */
+export function testsOf(dataset: Dataset | undefined): Tests {
+  if (!dataset) return TESTS;
+  const rows = dataset.dimensions.flatMap(({ name }) =>
+    (LOOKS_AT[name] ?? [name]).map((field) => [field, TESTS[field] ?? TEXT] as const),
+  );
+  const figures = dataset.measures.flatMap(({ name }) =>
+    [name, `change in ${name}`].map((each) => [each, NUMBER] as const),
+  );
+  return Object.fromEntries([...rows, ...figures]);
+}
+
 const JOINS = ['and', 'or'];
 const MOST = 10;
 
 /** Words that may follow a text: fields at its start and after a join, tests after a field, joins after a whole part. */
-export function completions(text: string, sets: readonly string[]): string[] {
+export function completions(text: string, sets: readonly string[], tests: Tests = TESTS): string[] {
   const [typed, before] = last(text);
-  return offered(before, sets)
+  return offered(before, sets, tests)
     .filter((word) => word.startsWith(typed.toLowerCase()) && word !== typed)
     .slice(0, MOST);
 }
 
-function offered(before: string, sets: readonly string[]): string[] {
-  const fields = [...Object.keys(TESTS), 'not', 'set'];
+function offered(before: string, sets: readonly string[], tests: Tests): string[] {
+  const fields = [...Object.keys(tests), 'not', 'set'];
   if (/(^|\(|\b(and|or|not)\s)\s*$/i.test(before) || !before.trim()) return fields;
   if (/\bset\s+$/i.test(before)) return sets.map((name) => `"${name}"`);
   const field = /([\w ]*\w)\s+$/.exec(before)?.[1]?.toLowerCase() ?? '';
-  const name = Object.keys(TESTS)
+  const name = Object.keys(tests)
     .filter((each) => field.endsWith(each))
     .sort((a, b) => b.length - a.length)[0];
-  if (name) return TESTS[name]?.length ? [...TESTS[name]] : JOINS;
+  if (name) return tests[name]?.length ? [...tests[name]] : JOINS;
   if (/\b(has|is|starts|ends|matches|in|exactly)\s+$|[<>=]\s*$/i.test(before)) return [];
   return JOINS;
 }
@@ -61,11 +87,11 @@ export function completed(text: string, word: string): string {
 }
 
 /** A value as the language writes it: numbers and lists as they are, patterns between slashes, texts in quotes. */
-export function quoted(field: string, value: string): string {
+export function quoted(field: string, value: string, tests: Tests = TESTS): string {
   const text = value.trim();
   if (
-    TESTS[field] === NUMBER ||
-    TESTS[field] === DAY ||
+    tests[field] === NUMBER ||
+    tests[field] === DAY ||
     text.startsWith('(') ||
     (text.startsWith('/') && text.endsWith('/') && text.length > 2)
   )
@@ -84,21 +110,30 @@ export function added(text: string, join: 'and' | 'and not' | 'or', part: string
 
 export type Paint = 'field' | 'test' | 'join' | 'text' | 'number' | 'plain';
 
-const WORDS: ReadonlyArray<readonly [Paint, RegExp]> = [
-  ['text', /^(?:"(?:\\.|[^"\\])*"?|\/(?:\\.|[^/\\\s])+\/?)/],
-  ['number', /^\d(?:[\d.]*%?|\d{3}(?:-\d\d){1,2})(?![\d-])|^\d[\d.]*%?/],
-  ['join', /^(?:and|or|not)\b/i],
-  ['test', /^(?:has|is(?: not)?|starts|ends|matches|in|exactly)\b|^[<>!]?=|^[<>]/i],
-  ['field', new RegExp(`^(?:${[...Object.keys(TESTS), 'set'].sort((a, b) => b.length - a.length).join('|')})\\b`, 'i')],
-  ['plain', /^[\p{L}\d_]+|^\s+|^./u],
-];
+type Forms = ReadonlyArray<readonly [Paint, RegExp]>;
+
+/** Signs of a name that mean more in a pattern. */
+const plainly = (name: string) => name.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&');
+
+function formsOf(tests: Tests): Forms {
+  const fields = [...Object.keys(tests), 'set'].sort((a, b) => b.length - a.length).map(plainly);
+  return [
+    ['text', /^(?:"(?:\\.|[^"\\])*"?|\/(?:\\.|[^/\\\s])+\/?)/],
+    ['number', /^\d(?:[\d.]*%?|\d{3}(?:-\d\d){1,2})(?![\d-])|^\d[\d.]*%?/],
+    ['join', /^(?:and|or|not)\b/i],
+    ['test', /^(?:has|is(?: not)?|starts|ends|matches|in|exactly)\b|^[<>!]?=|^[<>]/i],
+    ['field', new RegExp(`^(?:${fields.join('|')})\\b`, 'i')],
+    ['plain', /^[\p{L}\d_]+|^\s+|^./u],
+  ];
+}
 
 /** Cuts a filter into pieces by what they are, for colouring; joined again they are the text as typed. */
-export function painted(text: string): Array<readonly [Paint, string]> {
+export function painted(text: string, tests: Tests = TESTS): Array<readonly [Paint, string]> {
+  const forms = formsOf(tests);
   const found: Array<readonly [Paint, string]> = [];
   for (let rest = text; rest;) {
     const [paint, piece] =
-      WORDS.map(([name, form]) => [name, form.exec(rest)?.[0] ?? ''] as const).find(([, match]) => match) ??
+      forms.map(([name, form]) => [name, form.exec(rest)?.[0] ?? ''] as const).find(([, match]) => match) ??
       (['plain', rest[0] ?? ''] as const);
     found.push([paint, piece]);
     rest = rest.slice(piece.length);

@@ -232,6 +232,7 @@ const WORDS: Record<string, MessageDescriptor> = {
   draft: msg`draft`,
   approved: msg`signed off`,
   sent: msg`sent`,
+  'the schedule': msg`the schedule`,
   edition: msg`edition`,
   report: msg`report`,
   // people

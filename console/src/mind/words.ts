@@ -84,13 +84,16 @@ export const weekdayOf = (number: number) =>
   new Intl.DateTimeFormat(locale, { weekday: 'long', timeZone: 'UTC' }).format(new Date(MONDAY + number * 86_400_000));
 
 const moment = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
-/** The name of a month, quarter or year as a window is written; other windows are chosen days. */
-export function windowName(window: string): string {
+/** The name of a month, quarter or year as a window is written; nothing of other windows. */
+export function periodName(window: string): string | undefined {
   if (/^\d{4}-\d{2}$/.test(window)) return monthOf(`${window}-01`);
   const quarter = /^(\d{4})-Q([1-4])$/.exec(window);
   if (quarter) return t`Quarter ${quarter[2] ?? ''} of ${quarter[1] ?? ''}`;
-  return /^\d{4}$/.test(window) ? window : t`Chosen days`;
+  return /^\d{4}$/.test(window) ? window : undefined;
 }
+
+/** What a window is called; those that are no month, quarter or year are chosen days. */
+export const windowName = (window: string) => periodName(window) ?? t`Chosen days`;
 
 /** What a window of whole months is compared with, said as people say it; nothing where it is not by the calendar. */
 export function beforeName(months: number, against: string): string | undefined {
@@ -105,23 +108,45 @@ export function beforeName(months: number, against: string): string | undefined 
 
 export const when = (at: string) => moment.format(new Date(at));
 
-/** A recurrence rule the way people write it; others stay as they are. */
-export function scheduleWords(rule: string): string {
-  const part = (name: string) => new RegExp(`${name}=(\\d+)`).exec(rule)?.[1];
-  const time = `${part('BYHOUR')?.padStart(2, '0')}:${part('BYMINUTE')?.padStart(2, '0')}`;
-  if (rule === 'FREQ=HOURLY;BYMINUTE=0;BYSECOND=0') return named('hourly');
-  if (/^FREQ=DAILY;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule)) return t`daily at ${time}`;
-  if (/^FREQ=MONTHLY;BYMONTHDAY=\d+;BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.test(rule))
-    return t`monthly on ${part('BYMONTHDAY') ?? ''} at ${time}`;
-  const weekday = /^FREQ=WEEKLY;BYDAY=([A-Z]{2});BYHOUR=\d+;BYMINUTE=\d+;BYSECOND=0$/.exec(rule)?.[1];
-  if (weekday) return t`weekly on ${weekdayNamed(weekday)} at ${time}`;
-  return rule;
+const WEEKDAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
+const TYPED = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'];
+type Steps = { every: 'hour' } | { every: 'day' | 'week' | 'month'; on: string; time: string };
+
+/** What a recurrence rule of the plain kind says; nothing of any other. */
+function stepsOf(rule: string): Steps | undefined {
+  if (rule === 'FREQ=HOURLY;BYMINUTE=0;BYSECOND=0') return { every: 'hour' };
+  const found =
+    /^FREQ=(DAILY|WEEKLY;BYDAY=([A-Z]{2})|MONTHLY;BYMONTHDAY=(\d+));BYHOUR=(\d+);BYMINUTE=(\d+);BYSECOND=0$/.exec(rule);
+  if (!found) return undefined;
+  const [, , weekday, monthday, hour = '', minute = ''] = found;
+  const time = `${hour.padStart(2, '0')}:${minute.padStart(2, '0')}`;
+  if (monthday) return { every: 'month', on: monthday, time };
+  return weekday ? { every: 'week', on: weekday, time } : { every: 'day', on: '', time };
 }
 
-const WEEKDAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
-/** English writes these small where the service takes them so. */
-const weekdayNamed = (code: string) =>
-  WEEKDAYS.includes(code) ? weekdayOf(WEEKDAYS.indexOf(code)).toLocaleLowerCase(locale) : code;
+/** A recurrence rule the way people say it; others stay as they are. */
+export function scheduleWords(rule: string): string {
+  const steps = stepsOf(rule);
+  if (!steps) return rule;
+  if (steps.every === 'hour') return named('hourly');
+  const { every, on, time } = steps;
+  if (every === 'day') return t`daily at ${time}`;
+  if (every === 'month') return t`monthly on ${on} at ${time}`;
+  const weekday = WEEKDAYS.includes(on) ? weekdayOf(WEEKDAYS.indexOf(on)).toLocaleLowerCase(locale) : on;
+  return t`weekly on ${weekday} at ${time}`;
+}
+
+/** A recurrence rule as it is typed, which the service reads in one language; others stay as they are. */
+export function scheduleTyped(rule: string): string {
+  const steps = stepsOf(rule);
+  if (!steps) return rule;
+  if (steps.every === 'hour') return 'hourly';
+  const { every, on, time } = steps;
+  if (every === 'day') return `daily at ${time}`;
+  return every === 'month'
+    ? `monthly on ${on} at ${time}`
+    : `weekly on ${TYPED[WEEKDAYS.indexOf(on)] ?? on} at ${time}`;
+}
 
 /** A run of days; the year only where it is not the same on both sides. */
 export function span(first: string, last: string): string {

@@ -3,6 +3,7 @@ import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
 import { useState } from 'react';
 import Button from '@mui/material/Button';
+import { named } from '../mind/named';
 import type { BlockLook, EditionOut } from '../mind/api';
 import { fileOf, pageOf, useApproving, useDroppingEdition, useRevisedSince, useWriting } from '../mind/reports';
 import { count, shortDay, when } from '../mind/words';
@@ -49,7 +50,9 @@ export function Edition({ of, gone }: { of: EditionOut; gone: () => void }) {
     <Section
       title={of.name}
       about={t`${shortDay(of.first)} to ${shortDay(of.last)} · ${
-        draft ? t`draft by ${of.made_by}` : t`signed off by ${of.approved_by} on ${when(of.approved_at ?? '')}`
+        draft
+          ? t`draft by ${named(of.made_by)}`
+          : t`signed off by ${named(of.approved_by ?? '')} on ${when(of.approved_at ?? '')}`
       }`}
       label={t`The edition`}
     >

@@ -1,15 +1,17 @@
 /** The filter of a reading: typed in its language with help, or built from a form; faults are pointed at. */
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
-import { useEffect, useId, useRef, useState } from 'react';
+import { useEffect, useId, useMemo, useRef, useState } from 'react';
 import Popover from '@mui/material/Popover';
 import type { Trouble } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { useSetsOf, useTried } from '../mind/asked';
 import { count } from '../mind/words';
-import { TESTS, added, completed, completions, painted, quoted } from '../mind/filter';
+import type { Dataset } from '../mind/datasets';
+import { added, completed, completions, painted, quoted, testsOf, type Tests } from '../mind/filter';
 
-export function FilterField() {
+/** of: the dataset whose rows are narrowed; searches without. Only searches can be tried beforehand. */
+export function FilterField({ of }: { of?: Dataset | undefined }) {
   const { frame, change } = useFrame();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const text = frame.where.filter ?? '';
@@ -47,6 +49,7 @@ export function FilterField() {
       >
         {anchor && (
           <FilterForm
+            of={of}
             start={text}
             done={(next) => {
               change({ filter: next, offset: undefined });
@@ -59,7 +62,13 @@ export function FilterField() {
   );
 }
 
-function FilterForm({ start, done }: { start: string; done: (text: string) => void }) {
+interface FormProps {
+  of: Dataset | undefined;
+  start: string;
+  done: (text: string) => void;
+}
+
+function FilterForm({ of, start, done }: FormProps) {
   const { site } = useFrame();
   const known = useSetsOf(site);
   const [text, setText] = useState(start);
@@ -67,7 +76,8 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
   const field = useRef<HTMLTextAreaElement>(null);
   useEffect(() => field.current?.focus(), []);
   const names = (known.data ?? []).map((each) => each.name);
-  const { fault } = useTried(site, text);
+  const tests = useMemo(() => testsOf(of), [of]);
+  const { fault } = useTried(site, text, !of);
   return (
     <form
       className="filterform"
@@ -82,7 +92,7 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
       </label>
       <div className="painted">
         <pre aria-hidden="true">
-          {painted(text).map(([paint, piece], n) => (
+          {painted(text, tests).map(([paint, piece], n) => (
             <span key={n} className={`p-${paint}`}>
               {piece}
             </span>
@@ -105,20 +115,20 @@ function FilterForm({ start, done }: { start: string; done: (text: string) => vo
               e.currentTarget.form?.requestSubmit();
             }
           }}
-          placeholder={'query has "timetable" and not brand'}
+          placeholder={of ? `${of.measures[0]?.name} >= 10` : 'query has "timetable" and not brand'}
         />
       </div>
       <div role="group" aria-label={t`What may come next`} className="offers">
-        {completions(text, names).map((word) => (
+        {completions(text, names, tests).map((word) => (
           <button key={word} type="button" className="plain" onClick={() => setText(completed(text, word))}>
             {word}
           </button>
         ))}
       </div>
       <div id={`${id}-said`} aria-live="polite">
-        {fault ? <Fault fault={fault} text={text} /> : <Finds site={site} text={text} />}
+        {fault ? <Fault fault={fault} text={text} /> : <Finds site={site} text={text} tried={!of} />}
       </div>
-      <Builder text={text} setText={setText} names={names} />
+      <Builder text={text} setText={setText} names={names} tests={tests} />
       <div style={{ display: 'flex', gap: 12 }}>
         <button type="submit" className="plain" disabled={fault !== null}>
           <Trans>Read with it</Trans>
@@ -146,12 +156,18 @@ function Fault({ fault, text }: { fault: Trouble; text: string }) {
   );
 }
 
-function Finds({ site, text }: { site: string; text: string }) {
-  const { found } = useTried(site, text);
+function Finds({ site, text, tried }: { site: string; text: string; tried: boolean }) {
+  const { found } = useTried(site, text, tried);
   if (!text.trim())
     return (
       <p className="small">
         <Trans>Without a filter every row counts.</Trans>
+      </p>
+    );
+  if (!tried)
+    return (
+      <p className="small">
+        <Trans>The reading tells what it finds.</Trans>
       </p>
     );
   if (!found)
@@ -174,21 +190,23 @@ function Builder({
   text,
   setText,
   names,
+  tests: all,
 }: {
   text: string;
   setText: (text: string) => void;
   names: readonly string[];
+  tests: Tests;
 }) {
-  const [field, setField] = useState('query');
-  const [test, setTest] = useState('has');
+  const [field, setField] = useState(Object.keys(all)[0] ?? 'set');
+  const tests = all[field] ?? [];
+  const [test, setTest] = useState(tests[0] ?? '');
   const [value, setValue] = useState('');
-  const tests = TESTS[field] ?? [];
   const pick = (next: string) => {
     setField(next);
-    setTest(TESTS[next]?.[0] ?? '');
+    setTest(all[next]?.[0] ?? '');
   };
   const written = tests.length
-    ? value.trim() && `${field} ${test} ${quoted(field, value)}`
+    ? value.trim() && `${field} ${test} ${quoted(field, value, all)}`
     : field === 'set'
       ? value && `set ${quoted('query', value)}`
       : field;
@@ -198,7 +216,7 @@ function Builder({
         <Trans>Or put one together</Trans>
       </legend>
       <select aria-label={t`Field`} value={field} onChange={(e) => pick(e.target.value)}>
-        {[...Object.keys(TESTS), 'set'].map((name) => (
+        {[...Object.keys(all), 'set'].map((name) => (
           <option key={name}>{name}</option>
         ))}
       </select>

@@ -4,6 +4,7 @@ import { Trans } from '@lingui/react/macro';
 import type { ReactNode } from 'react';
 import type { BandCounts, Cross, Measure } from '../mind/api';
 import { DASH, count, countryName, figure, monthOf } from '../mind/words';
+import { named } from '../mind/named';
 import { useTaken } from '../mind/taken';
 import { Th } from './How';
 
@@ -81,7 +82,7 @@ export function HeatTable({
 
 function columnName(by: Cross['columns_by'], name: string): string {
   if (by === 'month') return monthOf(`${name}-01`);
-  return by === 'country' && name.length === 2 ? countryName(name) : name;
+  return by === 'country' && name.length === 2 ? countryName(name) : named(name);
 }
 
 /** Queries or pages by band, month for month. */

@@ -111,7 +111,7 @@ function option(data: Breakdown, across: Across): Option {
       type: 'log',
       logBase: across === 'ctr' ? 10 : 2,
       inverse: across === 'position',
-      name: across === 'ctr' ? 'click-through' : t`average place`,
+      name: across === 'ctr' ? t`click-through` : t`average place`,
       nameLocation: 'middle',
       nameGap: 26,
       nameTextStyle: axisText(),

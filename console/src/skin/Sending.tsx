@@ -6,7 +6,7 @@ import Button from '@mui/material/Button';
 import { named } from '../mind/named';
 import type { EditionOut, ReportOut } from '../mind/api';
 import { useAnsweringMail, useDeliveries, useChangingReport, useSending, useTestMail } from '../mind/reports';
-import { scheduleWords, when } from '../mind/words';
+import { scheduleTyped, scheduleWords, when } from '../mind/words';
 import { CheckIn, Sends, TextIn, useFields } from './form';
 import { ErrorNote } from './states';
 
@@ -45,7 +45,7 @@ function Form({ of, done }: { of: ReportOut; done: () => void }) {
   const changing = useChangingReport(of, done);
   const form = useFields<Fields>(
     {
-      schedule: of.schedule ? scheduleWords(of.schedule) : '',
+      schedule: scheduleTyped(of.schedule),
       weekend: of.weekend,
       when_late: of.when_late,
       wait_days: String(of.wait_days),
@@ -59,7 +59,7 @@ function Form({ of, done }: { of: ReportOut; done: () => void }) {
   );
   return (
     <form
-      className="narrow"
+      className="stack set"
       onSubmit={(e) => {
         e.preventDefault();
         void form.handleSubmit((fields) =>

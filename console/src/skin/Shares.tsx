@@ -71,7 +71,9 @@ function Copy({ address }: { address: string }) {
 
 function Share({ reports, edition }: { reports: readonly ReportOut[]; edition?: number }) {
   const share = useSharing();
-  const form = useFields({ what: edition ? 'edition' : 'report', label: '', days: '90', password: '' }, share.error);
+  // nothing chosen is the first that can be: which that is, is known once editions and reports have come
+  const form = useFields({ what: '', label: '', days: '90', password: '' }, share.error);
+  const first = edition ? 'edition' : `report:${reports[0]?.id}`;
   if (!edition && !reports.length) return null;
   return (
     <details className="how">
@@ -79,14 +81,14 @@ function Share({ reports, edition }: { reports: readonly ReportOut[]; edition?: 
         <Trans>Share a page</Trans>
       </summary>
       <form
-        className="narrow"
+        className="stack set"
         onSubmit={(e) => {
           e.preventDefault();
           void form.handleSubmit((asked) => {
-            const number = Number(asked.what.replace(/^report:/, ''));
+            const what = asked.what || first;
             return share.mutate(
               {
-                ...(asked.what === 'edition' ? { edition } : { report: number || reports[0]?.id }),
+                ...(what === 'edition' ? { edition } : { report: Number(what.replace(/^report:/, '')) }),
                 label: asked.label,
                 days: Number(asked.days) || null,
                 ...(asked.password ? { password: asked.password } : {}),

@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import type { Source } from '../mind/api';
 import { useChangingSource } from '../mind/doing';
-import { scheduleWords } from '../mind/words';
+import { scheduleTyped } from '../mind/words';
 import { CheckIn, DialogForm, Sends, TextIn, useFields } from './form';
 
 export function SourceDialog({ source, close }: { source: Source | undefined; close: () => void }) {
@@ -19,7 +19,7 @@ export function SourceDialog({ source, close }: { source: Source | undefined; cl
 function Form({ source, close }: { source: Source; close: () => void }) {
   const keep = useChangingSource(source.id, close);
   const kept = {
-    schedule: scheduleWords(source.schedule),
+    schedule: scheduleTyped(source.schedule),
     paused: source.paused,
     counted: source.counted,
     secret: '',

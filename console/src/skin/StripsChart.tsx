@@ -267,7 +267,7 @@ function tip(line: Timeline, points: readonly Point[], found: unknown): string {
   if (!point) return '';
   const before = at < line.points.length ? line.before_points[at] : undefined;
   const rows = MEASURES.map(
-    (m) => `${NAMES[m]} <b>${figure(m, point[m])}</b>${before ? `, before ${figure(m, before[m])}` : ''}`,
+    (m) => `${NAMES[m]} <b>${figure(m, point[m])}</b>${before ? t`, before ${figure(m, before[m])}` : ''}`,
   );
   const year = line.expected.find((each) => each.start === point.start);
   if (typeof year?.low === 'number') rows.push(t`as every year ${count(year.low)} to ${count(year.high)} clicks`);

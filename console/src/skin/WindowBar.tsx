@@ -10,10 +10,11 @@ import TextField from '@mui/material/TextField';
 import { useLocation, useNavigate } from 'react-router';
 import { named } from '../mind/named';
 import type { Caution, State } from '../mind/api';
-import { AGAINST, PRESETS, carried, moved, periods, useFrame, wholeMonths, type Filter } from '../mind/frame';
+import type { Dataset } from '../mind/datasets';
+import { AGAINST, FILTERS, PRESETS, carried, moved, periods, useFrame, wholeMonths, type Filter } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { useSite, useSites, useTracks } from '../mind/asked';
-import { beforeName, count, countryName, shortDay, span, trackName, windowName } from '../mind/words';
+import { beforeName, count, countryName, periodName, shortDay, span, trackName, windowName } from '../mind/words';
 import { FilterField } from './FilterField';
 import { TextIn, useFields } from './form';
 import { Chevron, HeldCells } from './small';
@@ -34,26 +35,33 @@ export interface Read {
   cautions: readonly Caution[];
 }
 
+/** What rows can be narrowed by: parameters by their names, and the fields of a dataset's filter; searches' without. */
+export interface Narrowing {
+  by: readonly string[];
+  of?: Dataset | undefined;
+}
+const BY_ALL: Narrowing = { by: FILTERS };
+
 /** usual: the window that is read where the address names none. ranks: of tracked keywords, in place of search rows.
-segment: whether rows can be narrowed. */
+narrowing: what rows can be narrowed by; null where they cannot. */
 export function WindowBar({
   read,
   states,
   usual = 'P28D',
   ranks = false,
-  segment = true,
+  narrowing = BY_ALL,
 }: {
   read: Read | undefined;
   states?: readonly State[];
   usual?: string;
   ranks?: boolean;
-  segment?: boolean;
+  narrowing?: Narrowing | null;
 }) {
   return (
     <section className="bar" aria-label={t`What is read`}>
       <SitePick />
       <WindowPick read={read} usual={usual} />
-      {ranks ? <TrackPick /> : segment && <Segment />}
+      {ranks ? <TrackPick /> : narrowing && <Segment {...narrowing} />}
       <div>
         <span className="l">
           {ranks ? t`Days looked up` : t`Held days`} {states && <HeldCells states={states} />}
@@ -184,7 +192,7 @@ function WindowPick({ read, usual }: { read: Read | undefined; usual: string }) 
   );
   const preset = PRESETS.find(([value]) => value === chosen)?.[1] ?? windowName(chosen);
   const months = read && wholeMonths(read.window.first, read.window.last);
-  const before = months && windowName(chosen) !== 'Chosen days' ? beforeName(months, frame.against) : undefined;
+  const before = months && periodName(chosen) ? beforeName(months, frame.against) : undefined;
   const versus = before ?? AGAINST.find(([value]) => value === frame.against)?.[1] ?? windowName(frame.against);
   return (
     <div>
@@ -222,8 +230,6 @@ function WindowPick({ read, usual }: { read: Read | undefined; usual: string }) 
   );
 }
 
-const periodName = (period: string) => (windowName(period) === 'Chosen days' ? period : windowName(period));
-
 /** One select for every month, quarter and year that is held; a window that is none of them leaves it empty. */
 function PeriodPick({
   label,
@@ -259,7 +265,7 @@ function PeriodPick({
           <optgroup key={name} label={name}>
             {each.map((period) => (
               <option key={period} value={period}>
-                {periodName(period)}
+                {periodName(period) ?? period}
               </option>
             ))}
           </optgroup>
@@ -344,7 +350,7 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
           </MenuItem>
         ))}
         {!AGAINST.some(([value]) => value === frame.against) && (
-          <MenuItem value={frame.against}>{periodName(frame.against)}</MenuItem>
+          <MenuItem value={frame.against}>{periodName(frame.against) ?? frame.against}</MenuItem>
         )}
       </TextField>
       <PeriodPick
@@ -359,11 +365,12 @@ function WindowForm({ read, done }: { read: Read | undefined; done: () => void }
 
 const SHOWN: ReadonlyArray<Filter> = ['page', 'query', 'country', 'device', 'kind', 'engine'];
 
-function Segment() {
+function Segment({ by, of }: Narrowing) {
   const { site, frame, change } = useFrame();
   const about = useSite(site);
   const engines = [...new Set(about.data?.sources.filter((s) => s.counted).map((s) => s.engine) ?? [])];
-  const set = SHOWN.filter((name) => frame.where[name]);
+  const takes = (name: Filter) => by.includes(name);
+  const set = SHOWN.filter((name) => takes(name) && frame.where[name]);
   return (
     <div className="seg">
       <span className="l">
@@ -387,11 +394,9 @@ function Segment() {
           </span>
         ))}
         {!set.length && !frame.where.filter && (
-          <span className="tok">
-            <Trans>All queries</Trans>
-          </span>
+          <span className="tok">{takes('query') ? t`All queries` : t`Everything`}</span>
         )}
-        {!frame.where.device && (
+        {takes('device') && !frame.where.device && (
           <select
             aria-label={t`Device`}
             value=""
@@ -407,8 +412,8 @@ function Segment() {
             ))}
           </select>
         )}
-        <FilterField />
-        {engines.length > 1 && !frame.where.engine && (
+        {takes('filter') && <FilterField of={of} />}
+        {takes('engine') && engines.length > 1 && !frame.where.engine && (
           <select
             aria-label={t`Engine`}
             value=""

@@ -1,7 +1,7 @@
 /** Tracked keywords: how they stand together, each of them, and more to be tracked. */
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
-import { Suspense, lazy, useMemo, useState } from 'react';
+import { Suspense, lazy, useEffect, useMemo, useState } from 'react';
 import Button from '@mui/material/Button';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
@@ -324,7 +324,9 @@ function Bulk({
   const numbers = [...chosen];
   const put = (more: Omit<KeywordsChange, 'numbers'>) => change.mutate({ numbers, ...more });
   const over = ended(running.data);
-  if (over && check.data) void client.invalidateQueries({ queryKey: ['keywords', site] });
+  useEffect(() => {
+    if (over) void client.invalidateQueries({ queryKey: ['keywords', site] });
+  }, [client, over, site]);
   const many = numbers.length || all.length;
   const tooMany = cost?.left !== null && cost?.left !== undefined && many > cost.left;
   return (

@@ -6,6 +6,7 @@ import { Link, useParams } from 'react-router';
 import type { Caution, Outcomes, Sentence, Timeline } from '../mind/api';
 import { useReadings } from '../mind/catalogue';
 import { askable, chosenOf, lacking } from '../mind/choosing';
+import { useDatasets } from '../mind/datasets';
 import { carried, useFrame } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { kinOf } from '../mind/kin';
@@ -45,6 +46,7 @@ export default function AnyReading() {
   const asking = askable(about);
   const chosen = chosenOf(asking, search);
   const wanted = lacking(asking, chosen);
+  const kept = useDatasets().find((each) => each.name === name);
   const usual = String(about?.parameters.find((each) => each.name === 'window')?.default ?? 'P28D');
   const asked = { ...frame, window: search.get('window') ?? usual };
   const rows = { limit: chosen.by === 'day' ? MOST_DAYS : LIMIT, offset: Number(search.get('offset') ?? '0') || 0 };
@@ -61,11 +63,16 @@ export default function AnyReading() {
         </h1>
       </main>
     );
-  const takes = (parameter: string) => about?.parameters.some((each) => each.name === parameter) ?? false;
+  const taken = (about?.parameters ?? []).map((each) => each.name);
+  const takes = (parameter: string) => taken.includes(parameter);
   return (
     <>
       {takes('window') ? (
-        <WindowBar read={framed(found.data)} usual={usual} segment={takes('filter')} />
+        <WindowBar
+          read={framed(found.data)}
+          usual={usual}
+          narrowing={takes('filter') ? { by: taken, of: kept } : null}
+        />
       ) : (
         about && <SiteBar />
       )}

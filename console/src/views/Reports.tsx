@@ -111,7 +111,7 @@ const stateOf = (of: EditionOut) =>
     ? named('draft')
     : of.state === 'sent'
       ? t`sent to ${count(of.reached)} of ${count(of.to)}`
-      : t`signed by ${of.approved_by}`;
+      : t`signed by ${named(of.approved_by ?? '')}`;
 
 function Report({ of, drafted }: { of: ReportOut; drafted: (edition: EditionOut) => void }) {
   const drafting = useDrafting(drafted);

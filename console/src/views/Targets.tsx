@@ -119,7 +119,13 @@ function Dropping({ of }: { of: TargetRow }) {
   const drop = useDroppingTarget();
   return (
     <p className="acts">
-      <button type="button" className="plain" onClick={() => drop.mutate(of.number)} aria-label={t`Delete: ${of.name}`}>
+      <button
+        type="button"
+        className="plain"
+        disabled={drop.isPending}
+        onClick={() => window.confirm(t`Delete the target ${of.name}?`) && drop.mutate(of.number)}
+        aria-label={t`Delete: ${of.name}`}
+      >
         <Trans>Delete</Trans>
       </button>
       {drop.error && <ErrorNote error={drop.error} />}

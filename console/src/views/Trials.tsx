@@ -150,7 +150,13 @@ function Ending({ of, state }: { of: Trial; state: string | undefined }) {
           </span>
         </>
       )}
-      <button type="button" className="plain" onClick={() => drop.mutate(of)} aria-label={t`Delete: ${of.name}`}>
+      <button
+        type="button"
+        className="plain"
+        disabled={drop.isPending}
+        onClick={() => window.confirm(t`Delete the trial ${of.name} with its log?`) && drop.mutate(of)}
+        aria-label={t`Delete: ${of.name}`}
+      >
         <Trans>Delete</Trans>
       </button>
       {failed && <ErrorNote error={failed} />}
