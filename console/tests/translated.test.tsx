@@ -1,6 +1,7 @@
-/** Every view on answers in which everything is there: it stands, and whatever it says goes through the catalogues. */
-import { i18n } from '@lingui/core';
-import { fireEvent, screen } from '@testing-library/react';
+/** Every view on answers in which everything is there: it stands, and all it says is said through the catalogues. */
+import { i18n, type MessageDescriptor } from '@lingui/core';
+import { compileMessage } from '@lingui/message-utils/compileMessage';
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { useRef } from 'react';
 import { afterEach, expect, it, vi } from 'vitest';
 
@@ -14,10 +15,26 @@ vi.mock('../src/skin/charts', async (original) => ({
   },
 }));
 
-const [OPEN, SHUT] = ['⟦', '⟧'];
+const VEIL = 'ж';
+type Said = ReturnType<typeof compileMessage>[number];
+
+/** Veils what a message says itself: what is left in letters are the values that were put into it. */
+function veiled(token: Said | string): Said | string {
+  if (typeof token === 'string') return token.replace(/\p{L}/gu, VEIL);
+  const [name, kind, ways] = token as [string, string?, Record<string, Said[] | string | number | undefined>?];
+  if (!ways) return token;
+  const each = (said: Said[] | string | number | undefined) =>
+    Array.isArray(said) ? said.map(veiled) : typeof said === 'string' ? veiled(said) : said;
+  return [name, kind, Object.fromEntries(Object.entries(ways).map(([way, said]) => [way, each(said)]))] as Said;
+}
+
 const plain = i18n._.bind(i18n);
-// marked before any module of the console is read: some of what it says stands in constants
-i18n._ = ((...said: Parameters<typeof plain>) => `${OPEN}${plain(...said)}${SHUT}`) as typeof i18n._;
+// veiled before any module of the console is read: some of what it says stands in constants
+i18n._ = ((said: string | MessageDescriptor, ...more: []) => {
+  const { id, message = id } = typeof said === 'string' ? { id: said } : said;
+  i18n.messages[id] ??= compileMessage(message).map(veiled) as Said[];
+  return plain(said as string, ...more);
+}) as typeof i18n._;
 i18n.t = i18n._;
 const { ME, SITE, VIEWS, json, modelled, open, service, stands } = await import('./service');
 const { LISTS } = await import('../src/mind/list');
@@ -32,37 +49,17 @@ const NAMES = ['Noctilum', ME.name, ...LANGUAGES, ...Object.values(LISTS), 'hive
 const FORMATS = ['PDF', 'HTML', 'XLSX', 'CSV', 'A4', 'AM', 'PM'];
 const LANGUAGE_OF_FILTERS = ['words', 'or', 'question'];
 const ANSWERED = ['text', 'Text'];
-const letters = (text: string) => [...text.matchAll(/\p{L}{2,}/gu)].map(([word]) => word);
+const letters = (text: string) => [...text.matchAll(/\p{Script=Latin}{2,}/gu)].map(([word]) => word);
 const KNOWN = new Set([...WRITTEN, ...NAMES, ...FORMATS, ...LANGUAGE_OF_FILTERS, ...ANSWERED].flatMap(letters));
 
-/** What stands outside of all messages. */
-function outside(text: string): string {
-  let depth = 0;
-  let found = '';
-  for (const sign of text) {
-    if (sign === OPEN) depth += 1;
-    else if (sign === SHUT) depth -= 1;
-    else if (!depth) found += sign;
-  }
-  return found;
-}
-
-/** Each piece of text that is drawn, or told to who cannot see; pieces of one line together. */
+/** Each piece of text that is drawn, or told to who cannot see. */
 function* spoken(): Generator<string> {
-  const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_ALL);
-  let piece = '';
-  for (let node = walk.nextNode(); node; node = walk.nextNode()) {
-    if (node instanceof Element) {
-      for (const name of ['aria-label', 'aria-description', 'title', 'placeholder', 'alt'])
-        if (node.getAttribute(name)) yield node.getAttribute(name)!;
-    } else if (node.nodeType === Node.TEXT_NODE && !node.parentElement?.closest('style, script')) {
-      piece += node.textContent ?? '';
-      if (piece.split(OPEN).length !== piece.split(SHUT).length) continue;
-      yield piece;
-      piece = '';
-    }
-  }
-  yield piece;
+  for (const each of document.body.querySelectorAll('*'))
+    for (const name of ['aria-label', 'aria-description', 'title', 'placeholder', 'alt'])
+      if (each.getAttribute(name)) yield each.getAttribute(name)!;
+  const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  for (let node = walk.nextNode(); node; node = walk.nextNode())
+    if (!node.parentElement?.closest('style, script')) yield node.textContent ?? '';
 }
 
 const POINTED = { dataIndex: 0, seriesIndex: 0, value: 1, name: 'text', data: { value: 1, name: 'text' } };
@@ -88,10 +85,12 @@ function written(part: unknown, key = ''): string[] {
 const held = () =>
   [...document.querySelectorAll('input, textarea, option')]
     .map((each) => (each as HTMLInputElement | HTMLOptionElement).value)
-    .filter((value) => value.includes(OPEN));
+    .filter((value) => value.includes(VEIL));
 
-const unmarked = () =>
-  [...spoken(), ...written(drawn)].map(outside).filter((text) => letters(text).some((word) => !KNOWN.has(word)));
+const typed = () => [...document.querySelectorAll('input')].map((each) => each.value);
+
+const unveiled = () =>
+  [...spoken(), ...written(drawn)].filter((text) => letters(text).some((word) => !KNOWN.has(word)));
 
 afterEach(() => {
   drawn.length = 0;
@@ -99,18 +98,18 @@ afterEach(() => {
 });
 
 it('what is said past the catalogues is found', () => {
-  document.body.innerHTML = `<p title="Held days">${OPEN}all <b>clients</b>${SHUT} of text</p><i>15 Mar</i>`;
-  expect(unmarked()).toEqual(['Held days', ' of text']);
+  document.body.innerHTML = `<p title="Held days">${VEIL}${VEIL} <b>${VEIL}</b> of text</p><i>15 Mar</i>`;
+  expect(unveiled()).toEqual(['Held days', ' of text']);
   document.body.innerHTML = '';
 });
 
 // the seven steps of a month are made of readings, which the service says
 const STANDING = VIEWS.filter((view) => view !== `${SITE}/monthly`);
 
-it.each(STANDING)('%s stands on full answers, and says nothing past the catalogues', async (view) => {
+it.each(STANDING)('%s stands on full answers, and says all through the catalogues', async (view) => {
   service(modelled(true));
   await stands(view);
-  expect(unmarked()).toEqual([]);
+  expect(unveiled()).toEqual([]);
   expect(held()).toEqual([]);
 });
 
@@ -122,11 +121,12 @@ it('a schedule is typed as the service reads it, whatever language is spoken', a
     return json((answer as object[]).map((each) => ({ ...each, schedule: rule, connector: 'noctilum-feed' })));
   });
   const sources = open('/sources');
-  fireEvent.click(await screen.findByRole('button', { name: /Change/ }));
-  expect(await screen.findByDisplayValue('monthly on 3 at 06:00')).toBeInTheDocument();
+  const [table] = await screen.findAllByRole('table');
+  fireEvent.click(within(table!).getAllByRole('button', { name: /^ж+: text$/ })[0]!);
+  await waitFor(() => expect(typed()).toContain('monthly on 3 at 06:00'));
   sources.unmount();
   open(`${SITE}/reports`);
-  fireEvent.click(await screen.findByText(/⟦monthly on 3 at 06:00⟧/));
-  expect(await screen.findByDisplayValue('monthly on 3 at 06:00')).toBeInTheDocument();
+  fireEvent.click(await screen.findByText(/ж+ ж+ 3 ж+ 06:00/));
+  await waitFor(() => expect(typed()).toContain('monthly on 3 at 06:00'));
   expect(held()).toEqual([]);
 });

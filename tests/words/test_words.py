@@ -5,6 +5,7 @@ import string
 from datetime import date
 from importlib import resources
 from itertools import product
+from pathlib import Path
 
 import pytest
 from babel.messages.extract import extract_from_dir
@@ -18,6 +19,7 @@ from noctilum.words import LANGUAGES, Speech, cautions
 from noctilum.words.speech import messages
 from noctilum.words.teller import at
 
+ROOT = Path(__file__).parents[2]
 KEYWORDS = {"message": None, "say": None, "tell": None, "many": (1, 2), "tell_many": (1, 2), "said": None}
 FILES = [("**.py", "python"), ("**.html", "jinja2"), ("**.txt", "jinja2")]
 OTHERS = [language for language in LANGUAGES if language != "en"]
@@ -46,6 +48,23 @@ def of_reading(spec) -> set[str]:
     told = {text for columns in every for each in columns for text in (each.title, each.how, each.group, each.of_group)}
     words = {word for columns in every for each in columns for word in each.words}
     return {text for text in told | words | {spec.summary, spec.about} if text}
+
+
+NAMED = re.compile(r"^\s+'?([^':\n]+)'?: msg`", re.MULTILINE)
+"""How the console declares the words of the service that it says in the reader's language."""
+
+
+def test_the_console_has_a_word_for_each_value_of_a_column_of_verdicts():
+    known = set(NAMED.findall((ROOT / "console/src/mind/named.ts").read_text()))
+    every = {
+        (spec.name, each.name): set(each.words)
+        for spec in READINGS
+        for columns in (columns_of(spec.answer), *(spec.columns(table) for table in ("", *spec.tables)))
+        for each in columns
+        if each.words
+    }
+    assert len(every) > 20
+    assert {of: words - known for of, words in every.items() if words - known} == {}
 
 
 def places(text):

@@ -13,6 +13,7 @@ const ROWS: Record<string, string> = {
   page: t`Page`,
   country: t`Country`,
   device: t`Device`,
+  kind: t`Kind of search`,
   look: t`Look`,
   set: t`Set`,
 };

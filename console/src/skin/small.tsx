@@ -4,6 +4,7 @@ import { Trans } from '@lingui/react/macro';
 import Tooltip from '@mui/material/Tooltip';
 import type { Caution, Change, State } from '../mind/api';
 import { useFrame } from '../mind/frame';
+import { named } from '../mind/named';
 import { DASH, count, place, places, signed, wayOf, type Tone } from '../mind/words';
 
 export function Triangle({ up }: { up: boolean }) {
@@ -67,7 +68,7 @@ export function HeldCells({ states }: { states: readonly State[] }) {
   const words = (['final', 'provisional', 'missing', 'empty', 'lost'] as const)
     .map((state) => [state, states.filter((s) => s === state).length] as const)
     .filter(([, many]) => many > 0)
-    .map(([state, many]) => `${many} ${state}`);
+    .map(([state, many]) => `${many} ${named(state)}`);
   return (
     <span className="cells" role="img" aria-label={t`last days: ${words.join(', ')}`}>
       {states.map((state, n) => (

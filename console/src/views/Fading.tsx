@@ -96,7 +96,7 @@ export default function Fading() {
                 {data.rows.length ? (
                   <Rows data={data} table={table} list={list} />
                 ) : (
-                  <Empty why={t`No ${item} of this kind in this window.`} />
+                  <Empty why={t`No ${named(item)} of this kind in this window.`} />
                 )}
                 {put.isError && <ErrorNote error={put.error} />}
                 <p className="small" role="status">
@@ -266,7 +266,7 @@ function One({ row, item, list, net }: { row: Judgement; item: 'page' | 'query';
       <td className="why">
         {row.reason}
         {!net && row.beside_site && row.verdict !== 'too few to tell' ? (
-          <span className="mut"> · {row.beside_site}</span>
+          <span className="mut"> · {named(row.beside_site)}</span>
         ) : null}
       </td>
       <td>

@@ -178,7 +178,12 @@ function GridForm({ grid }: { grid?: GridOut }) {
                 device: fields.device as GridOut['device'],
                 interval: fields.interval as 'daily' | 'weekly',
               },
-              { onSuccess: (made) => change({ grid: String(made.id) }) },
+              {
+                onSuccess: (made) => {
+                  if (!grid) form.reset();
+                  change({ grid: String(made.id) });
+                },
+              },
             ),
           )();
         }}

@@ -216,7 +216,7 @@ function Told({ data }: { data: NoteEffect }) {
             </tr>
             {rest !== null && (
               <tr>
-                <th scope="row">{data.beside}</th>
+                <th scope="row">{data.beside && named(data.beside)}</th>
                 <td className="num was">{count(data.rest_before)}</td>
                 <td className="num">{count(data.rest_now)}</td>
                 <td className="num">{signedPercent(rest)}</td>
