@@ -17,7 +17,7 @@ from noctilum.wire.columns import columns_of
 from noctilum.wire.readings import Caution
 from noctilum.words import LANGUAGES, Speech, cautions
 from noctilum.words.speech import messages
-from noctilum.words.teller import at
+from noctilum.words.teller import Teller, at
 
 ROOT = Path(__file__).parents[2]
 KEYWORDS = {"message": None, "say": None, "tell": None, "many": (1, 2), "tell_many": (1, 2), "said": None}
@@ -157,3 +157,20 @@ def test_a_caution_keeps_its_facts_when_it_crosses_as_json():
     assert told.text.endswith("5. März 2026.")
     again = Caution.model_validate_json(told.model_dump_json())
     assert cautions.said(again, Speech("de")).text == told.text
+
+
+@pytest.mark.parametrize(
+    ("language", "feature", "said"),
+    [
+        ("en", "written answer", "Most often there: written answer, on 25.0% of result pages."),
+        ("de", "written answer", "geschriebene Antwort"),
+        ("fr", "shop", "boutique"),
+        ("es", "something newer", "something newer"),
+    ],
+)
+def test_a_word_of_lookups_is_said_in_the_language_of_its_sentence(language, feature, said):
+    teller = Teller({"rows": [{"feature": feature, "present": 0.25}]}, Speech(language))
+    message = "Most often there: {feature}, on {share} of result pages."
+    told = teller.tell(message, feature="word:/rows/0/feature", share="percent:/rows/0/present")
+    assert said in told.text
+    assert [each.value for each in told.figures] == [feature, 0.25]

@@ -43,7 +43,7 @@ function words(column: Column, value: unknown): string {
     case 'month':
       return monthOf(String(value));
     case 'verdict':
-      return named(String(value));
+      return String(value).split(', ').map(named).join(', ');
     case 'weekday':
       return weekdayOf(Number(value));
     default:

@@ -58,6 +58,15 @@ def written(column: Column, value: Any, speech: Speech) -> str:
     return _words(column, value, speech)
 
 
+def verdict(told: str, speech: Speech) -> str:
+    """Say a verdict, a state or a kind in a language; several have a comma between. What is none stays as it is.
+
+    >>> verdict("few impressions, another page ranks", Speech("de"))
+    'wenige Impressionen, eine andere Seite rangiert'
+    """
+    return ", ".join(speech.text(each) for each in told.split(", "))
+
+
 def _words(column: Column, value: Any, speech: Speech) -> str:
     if column.kind == "day":
         return speech.numbers.day(value)
@@ -66,7 +75,7 @@ def _words(column: Column, value: Any, speech: Speech) -> str:
     if column.kind == "weekday":
         return speech.numbers.weekday(value)
     if column.kind == "verdict":
-        return speech.text(str(value))
+        return verdict(str(value), speech)
     if column.kind == "flag":
         return "✓" if value else ""
     return "; ".join(map(str, value)) if column.kind == "texts" else str(value)

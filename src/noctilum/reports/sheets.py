@@ -15,7 +15,7 @@ import xlsxwriter
 
 from noctilum.core.cells import cell
 from noctilum.reports.document import Document, Made
-from noctilum.reports.numbers import readable
+from noctilum.reports.numbers import readable, verdict
 from noctilum.reports.tables import tables
 from noctilum.reports.titles import title_of_block
 from noctilum.wire.columns import Column
@@ -109,7 +109,7 @@ def _sheet(book: Any, name: str, columns: Sequence[Column], rows: Sequence[Any],
         for row, found in enumerate(rows, 1):
             value = column.value(found)
             if column.kind == "verdict" and value is not None:
-                value = speech.text(str(value))
+                value = verdict(str(value), speech)
             _write(sheet, row, at, value, formats.get(column.kind))
             widest = max(widest, len(_text(value)))
         sheet.set_column(at, at, min(WIDEST, widest + 2))

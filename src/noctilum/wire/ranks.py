@@ -245,7 +245,7 @@ class LadderRow(Wire):
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
     place: str = column("text", "place")
-    device: str = column("text", "device")
+    device: str = column("verdict", "device")
     engine: str = column("text", "engine")
     track: str = column("text", "track", "Language and country that are looked from.")
     weight: int = column("count", "weight", "How much it counts, 1 to 5.")
@@ -420,7 +420,7 @@ class DomainRow(Wire):
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
     place: str = column("text", "place")
-    device: str = column("text", "device")
+    device: str = column("verdict", "device")
     address: str = column("text", "its page", "Its best placed page.")
     rank: float | None = column("place", "rank", "Its average best rank, of lookups that saw it.", better="lower")
     before: float | None = column("place", "before", "Over the window compared with.", better="lower")
@@ -456,7 +456,7 @@ class FeatureRow(Wire):
         *("feature", "present", "present_before", "owned", "owned_before", "keywords", "owned_keywords"),
     )
 
-    feature: str = column("text", "feature")
+    feature: str = column("verdict", "feature")
     present: float = column("share", "present", "Lookups whose result page showed it, over all lookups.")
     present_before: float | None = column("share", "present before", "Over the window compared with.")
     owned: float | None = column(
@@ -476,7 +476,7 @@ class FeatureTurnRow(Wire):
 
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
-    device: str = column("text", "device")
+    device: str = column("verdict", "device")
     place: str = column("text", "place")
     turned: Literal["came", "left"] = column(
         "verdict",
@@ -520,13 +520,13 @@ class CrossCheckRow(Wire):
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
     place: str = column("text", "place")
-    device: str = column("text", "device")
+    device: str = column("verdict", "device")
     counted: CrossCheck = group(ending="")
     tracked: float | None = column("place", "tracked rank", "Mean of the days with both.", better="lower")
     average: float | None = column("place", "provider average", "Mean of the days with both.", better="lower")
     apart: float | None = column("places", "apart", "Tracked less average, in the mean.", signed=True)
     impressions: int = column("count", "impressions", "Behind the average, over the days with both.")
-    hint: str = column("text", "why they differ", "What may lie behind the difference.", default="")
+    hint: str = column("verdict", "why they differ", "What may lie behind the difference.", default="")
     hints: list[str] = Field(description="feature, few, place, page: what may lie behind it")
 
 
@@ -542,7 +542,7 @@ class CrossChecks(Reading):
 class FeatureEffect(Reading):
     """What a feature does to click-through at equal places."""
 
-    feature: str = column("text", "feature")
+    feature: str = column("verdict", "feature")
     verdict: EffectVerdict = column("verdict", "verdict")
     ratio: float | None = column("number", "ratio", "Click-through with it over that without, at equal places.")
     low: float | None = column("number", "at least", "Lower end of the 95% interval.")
@@ -714,7 +714,7 @@ class OwnedKeyword(Wire):
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
     place: str = column("text", "place")
-    device: str = column("text", "device")
+    device: str = column("verdict", "device")
     present: float = column("share", "present", "Lookups that showed the feature.")
     present_before: float | None = column("share", "before", "Over the window compared with.")
     owned: float | None = column(

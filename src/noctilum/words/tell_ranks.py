@@ -13,6 +13,13 @@ HINTS = {
     "feature": message("a feature led to the site"),
 }
 
+WORDS = (
+    *(message("written answer"), message("snippet"), message("questions"), message("video"), message("images")),
+    *(message("shop"), message("sitelinks")),
+    *(message("desktop"), message("mobile"), message("tablet"), message("map")),
+)
+"""Features of result pages, and devices, as lookups call them; what they call otherwise is said as it came."""
+
 _VISIBILITY = {
     "rose": message("Visibility rose to {now}, from {before}."),
     "fell": message("Visibility fell to {now}, from {before}."),
@@ -160,7 +167,7 @@ def features(teller: Teller) -> list[Sentence]:
         said.append(
             teller.tell(
                 "Most often there: {feature}, on {share} of result pages.",
-                feature="text:/rows/0/feature",
+                feature="word:/rows/0/feature",
                 share="percent:/rows/0/present",
             )
         )
@@ -170,7 +177,7 @@ def features(teller: Teller) -> list[Sentence]:
         said.append(
             teller.tell(
                 "Most often ours: {feature}, on {share} of the pages that had it.",
-                feature=f"text:/rows/{most}/feature",
+                feature=f"word:/rows/{most}/feature",
                 share=f"percent:/rows/{most}/owned",
             )
         )
@@ -185,12 +192,12 @@ def feature_turns(teller: Teller) -> list[Sentence]:
         terms = [n for n, row in enumerate(found.rows) if row.turned == turned]
         if len(terms) == 1:
             figures = {"term": f"text:/rows/{terms[0]}/term", "since": f"day:/rows/{terms[0]}/since"}
-            said.append(teller.tell(one, feature="text:/feature", **figures))
+            said.append(teller.tell(one, feature="word:/feature", **figures))
         elif terms:
-            said.append(teller.tell(more, feature="text:/feature", n=f"said:{len(terms)}"))
+            said.append(teller.tell(more, feature="word:/feature", n=f"said:{len(terms)}"))
     return said or [
         teller.tell(
-            "At none of {n} keywords it came or left: {feature}.", n="count:/looked_at", feature="text:/feature"
+            "At none of {n} keywords it came or left: {feature}.", n="count:/looked_at", feature="word:/feature"
         )
     ]
 
@@ -211,24 +218,24 @@ def feature_owners(teller: Teller) -> list[Sentence]:
     """Say how often a feature leads to the site, to whom else, and how steadily."""
     found: wire.FeatureOwners = teller.reading
     if not found.lookups:
-        return [teller.tell("No lookup of this window showed {feature}.", feature="text:/feature")]
+        return [teller.tell("No lookup of this window showed {feature}.", feature="word:/feature")]
     said = []
     if found.owned and found.owned_before is not None:
         said.append(
             teller.tell(
                 "Of the pages with {feature}, {owned} lead to the site, {before} before.",
-                feature="text:/feature", owned="percent:/owned", before="percent:/owned_before",
+                feature="word:/feature", owned="percent:/owned", before="percent:/owned_before",
             )
         )  # fmt: skip
     elif found.owned:
         said.append(
             teller.tell(
                 "Of the pages with {feature}, {owned} lead to the site.",
-                feature="text:/feature", owned="percent:/owned",
+                feature="word:/feature", owned="percent:/owned",
             )
         )  # fmt: skip
     else:
-        said.append(teller.tell("Of the pages with {feature}, none led to the site.", feature="text:/feature"))
+        said.append(teller.tell("Of the pages with {feature}, none led to the site.", feature="word:/feature"))
     other = next((n for n, row in enumerate(found.rows) if not row.own), None)
     if other is not None:
         said.append(
@@ -276,13 +283,13 @@ def feature_effect(teller: Teller) -> list[Sentence]:
         return [
             teller.tell(
                 "Too few to tell what {feature} does: {strata} comparable days and places with {clicks} clicks.",
-                feature="text:/feature",
+                feature="word:/feature",
                 strata="count:/strata",
                 clicks="count:/clicks",
             )
         ]
     return [
-        teller.tell(EFFECTS[found.verdict], feature="text:/feature", ratio="percent:/ratio"),
+        teller.tell(EFFECTS[found.verdict], feature="word:/feature", ratio="percent:/ratio"),
         teller.tell("With 95% confidence {low} to {high}.", low="percent:/low", high="percent:/high"),
     ]
 

@@ -96,6 +96,8 @@ class Teller:
                 return numbers.month(date.fromisoformat(f"{value}-01"))
             case "month":
                 return numbers.month(value)
+            case "word":
+                return self.speech.text(str(value))
             case _:
                 text = str(value)
                 return text if len(text) <= LONGEST else text[: LONGEST - 1] + "…"
