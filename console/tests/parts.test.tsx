@@ -35,6 +35,7 @@ import { framed } from '../src/skin/ScatterChart';
 import { TakeDialog } from '../src/skin/TakeDialog';
 import { WorthBox } from '../src/skin/WorthBox';
 import { Cautions, Pager, PlacesChange } from '../src/skin/small';
+import { Written } from '../src/skin/written';
 import { changed, choose, last, press, refusing, told, type, valueOf, REFUSED } from './changing';
 import { KNOWN } from './service';
 import { render } from './spoken';
@@ -537,6 +538,54 @@ describe('the rows of a view', () => {
     table.unmount();
     shown(<TakeDialog close={() => undefined} whole={undefined} />);
     expect(screen.getByText('This view has no table and no chart.')).toBeVisible();
+  });
+});
+
+describe('a value', () => {
+  const kind = (name: string, more: object = {}) =>
+    ({ ...measure('x', 'x'), kind: name, words: {}, ...more }) as unknown as Column;
+  const VERDICT = kind('verdict', { words: { fell: 'fiel', 'few days': 'wenige Tage' } });
+
+  it.each([
+    [kind('count'), 1234.4, '1,234'],
+    [kind('count', { signed: true }), 12, '+12'],
+    [kind('count', { signed: true }), -12, '−12'],
+    [kind('count', { signed: true }), -0.2, '0'],
+    [kind('rate'), 0.1234, '12.34%'],
+    [kind('share'), 0.256, '26%'],
+    [kind('points', { signed: true }), 0.0123, '+1.23'],
+    [kind('place'), 4.25, '4.3'],
+    [kind('money', { decimals: 2 }), 1234.5, '1,234.50'],
+    [kind('number', { decimals: 1 }), 0.25, '0.3'],
+    [kind('flag'), true, 'yes'],
+    [kind('flag'), false, ''],
+    [kind('texts'), ['a', 'b'], 'a; b'],
+    [kind('text'), '2026-03-01', '2026-03-01'],
+    [kind('month'), '2026-03-01', monthOf('2026-03-01')],
+    [VERDICT, 'fell', 'fiel'],
+    [VERDICT, 'fell, few days', 'fiel, wenige Tage'],
+    [VERDICT, 'something newer', 'something newer'],
+    [kind('verdict'), 'fading', 'fading'],
+    [kind('count'), null, '–'],
+    [kind('text'), undefined, '–'],
+  ])('is written as its column says: %o %o', (column, value, text) => {
+    const { container } = shown(<Written column={column} value={value} />);
+    expect(container.textContent?.replace(/\?.*$/, '')).toBe(text);
+  });
+
+  it.each([
+    ['higher', 5, 'better'],
+    ['higher', -5, 'worse'],
+    ['lower', 5, 'worse'],
+    ['lower', -5, 'better'],
+  ])('that is better %s is told at %s', (better, value, way) => {
+    const { container } = shown(<Written column={kind('places', { signed: true, better })} value={value} />);
+    expect(container.querySelector('.chg')).toHaveClass(way);
+  });
+
+  it('over time is drawn, and told by how many there are', () => {
+    shown(<Written column={kind('series', { title: 'Clicks' })} value={[1, null, 3]} />);
+    expect(screen.getByRole('img', { name: 'Clicks, 3 values' })).toBeInTheDocument();
   });
 });
 

@@ -5,7 +5,6 @@ import string
 from datetime import date
 from importlib import resources
 from itertools import product
-from pathlib import Path
 
 import pytest
 from babel.messages.extract import extract_from_dir
@@ -16,10 +15,10 @@ from noctilum.wire.catalogue import READINGS
 from noctilum.wire.columns import columns_of
 from noctilum.wire.readings import Caution
 from noctilum.words import LANGUAGES, Speech, cautions
+from noctilum.words.describe import described
 from noctilum.words.speech import messages
 from noctilum.words.teller import Teller, at
 
-ROOT = Path(__file__).parents[2]
 KEYWORDS = {"message": None, "say": None, "tell": None, "many": (1, 2), "tell_many": (1, 2), "said": None}
 FILES = [("**.py", "python"), ("**.html", "jinja2"), ("**.txt", "jinja2")]
 OTHERS = [language for language in LANGUAGES if language != "en"]
@@ -50,21 +49,18 @@ def of_reading(spec) -> set[str]:
     return {text for text in told | words | {spec.summary, spec.about} if text}
 
 
-NAMED = re.compile(r"^\s+'?([^':\n]+)'?: msg`", re.MULTILINE)
-"""How the console declares the words of the service that it says in the reader's language."""
+def verdicts(about) -> dict[str, dict[str, str]]:
+    return {column.name: column.words for table in about.tables for column in table.columns if column.words}
 
 
-def test_the_console_has_a_word_for_each_value_of_a_column_of_verdicts():
-    known = set(NAMED.findall((ROOT / "console/src/mind/named.ts").read_text()))
-    every = {
-        (spec.name, each.name): set(each.words)
-        for spec in READINGS
-        for columns in (columns_of(spec.answer), *(spec.columns(table) for table in ("", *spec.tables)))
-        for each in columns
-        if each.words
-    }
-    assert len(every) > 20
-    assert {of: words - known for of, words in every.items() if words - known} == {}
+@pytest.mark.parametrize("language", OTHERS)
+def test_each_value_of_a_verdict_is_told_with_its_column(language):
+    speech, told = Speech(language), {spec.name: verdicts(described(spec, language)) for spec in READINGS}
+    assert sum(map(len, told.values())) > 20
+    words = {value: said for columns in told.values() for known in columns.values() for value, said in known.items()}
+    assert {value for value, said in words.items() if said != speech.text(value)} == set()
+    assert len({value for value, said in words.items() if said != value}) > len(words) * 0.8
+    assert verdicts(described(READINGS["result-features"], language))["feature"]["written answer"] != "written answer"
 
 
 def places(text):

@@ -6790,6 +6790,14 @@ export interface components {
              * @description The field of the answer whose value titles it, instead of its title
              */
             titled_by: string;
+            /**
+             * Words
+             * @description What each of its values is called, where they are few; several have a comma between
+             * @default {}
+             */
+            words?: {
+                [key: string]: string;
+            };
         };
         /** CompetitorChange */
         CompetitorChange: {
@@ -12022,6 +12030,14 @@ export interface components {
              * @description The measure by which an average is weighted; empty for others
              */
             weight: string;
+            /**
+             * Words
+             * @description What each of its values is called, where they are few; several have a comma between
+             * @default {}
+             */
+            words?: {
+                [key: string]: string;
+            };
         };
         /**
          * Monthly

@@ -262,11 +262,6 @@ const WORDS: Record<string, MessageDescriptor> = {
   campaign: msg`campaign`,
   'moving holiday': msg`moving holiday`,
   other: msg`other`,
-  // why a rank and an average may differ
-  'few impressions': msg`few impressions`,
-  'looked up from one place': msg`looked up from one place`,
-  'another page ranks': msg`another page ranks`,
-  'a feature led to the site': msg`a feature led to the site`,
   // parts of result pages
   'written answer': msg`written answer`,
   snippet: msg`snippet`,

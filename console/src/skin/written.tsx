@@ -43,7 +43,10 @@ function words(column: Column, value: unknown): string {
     case 'month':
       return monthOf(String(value));
     case 'verdict':
-      return String(value).split(', ').map(named).join(', ');
+      return String(value)
+        .split(', ')
+        .map((each) => column.words?.[each] ?? named(each))
+        .join(', ');
     case 'weekday':
       return weekdayOf(Number(value));
     default:

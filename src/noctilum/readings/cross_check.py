@@ -22,14 +22,6 @@ FEW = 10
 Days = Mapping[int, tuple[float | None, int]]
 """Day (ordinal) → (average position, impressions)."""
 
-HINTS = {
-    "few": "few impressions",
-    "place": "looked up from one place",
-    "page": "another page ranks",
-    "feature": "a feature led to the site",
-}
-"""What may lie behind a difference, in words."""
-
 
 def averages(site: SiteAccess, keyword: KeywordOut, window: Window) -> Days:
     """Give the provider's average position of a keyword's query, in its engine, country and device, day by day."""
@@ -108,7 +100,7 @@ def _row(of: Tracked, at: int) -> wire.CrossCheckRow | None:
         average=known(float(np.mean(means))),
         apart=known(float(np.mean(ranks) - np.mean(means))),
         impressions=shown,
-        hint=", ".join(HINTS[hint] for hint in hints),
+        hint=", ".join(wire.HINTS[hint] for hint in hints),
         hints=hints,
     )
 

@@ -26,6 +26,9 @@ class ColumnAbout(Wire):
     decimals: int | None
     signed: bool
     shown: bool = Field(description="In tables for people")
+    words: dict[str, str] = Field(
+        default={}, description="What each of its values is called, where they are few; several have a comma between"
+    )
 
 
 class TableAbout(Wire):

@@ -78,11 +78,15 @@ def column(
     signed: bool = False,
     titled_by: str = "",
     named_by: str = "",
+    words: Sequence[str] = (),
     default: Any = ...,
 ) -> Any:
-    """Declare a field as a column; how is its description in the OpenAPI document too."""
+    """Declare a field as a column; how is its description in the OpenAPI document too.
+
+    words: of a verdict's values, those that are known, where its type does not say them.
+    """
     said: JsonDict = {"kind": kind, "title": title, "better": better, "decimals": decimals, "signed": signed}
-    said |= {"titled_by": titled_by, "named_by": named_by}
+    said |= {"titled_by": titled_by, "named_by": named_by, "words": list(words)}
     kept: JsonDict = {name: value for name, value in said.items() if value}
     return Field(default, description=how or None, json_schema_extra={MARK: kept})
 
@@ -113,8 +117,9 @@ def _columns(row: type[BaseModel]) -> Iterator[Column]:
 
 
 def _declared(name: str, field: FieldInfo, said: Any) -> Column:
-    words = _words_in(field.annotation) if said["kind"] == "verdict" else ()
-    return Column(**said, how=field.description or "", name=name, path=(name,), words=words)
+    told = {key: value for key, value in said.items() if key != "words"}
+    words = tuple(said.get("words", ())) or (_words_in(field.annotation) if said["kind"] == "verdict" else ())
+    return Column(**told, how=field.description or "", name=name, path=(name,), words=words)
 
 
 def _words_in(annotation: Any) -> tuple[str, ...]:

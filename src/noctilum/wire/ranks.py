@@ -16,6 +16,16 @@ from noctilum.wire.readings import Reading
 Movement = Literal["up", "same", "down", "entered", "lost", "absent", "unknown"]
 EffectVerdict = Literal["lower", "higher", "no effect can be shown", "too few to tell"]
 VisibilityVerdict = Literal["rose", "fell", "no change can be shown", "too few to tell"]
+DEVICES = ("desktop", "mobile", "tablet", "map")
+FEATURES = ("written answer", "snippet", "questions", "video", "images", "shop", "sitelinks")
+"""What lookups name; whatever else one names is said as it came."""
+HINTS = {
+    "few": "few impressions",
+    "place": "looked up from one place",
+    "page": "another page ranks",
+    "feature": "a feature led to the site",
+}
+"""What may lie behind a rank and an average that differ, in words."""
 GroupedBy = Literal["tag", "device", "place", "engine", "track", "country", "page"]
 
 
@@ -245,7 +255,7 @@ class LadderRow(Wire):
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
     place: str = column("text", "place")
-    device: str = column("verdict", "device")
+    device: str = column("verdict", "device", words=DEVICES)
     engine: str = column("text", "engine")
     track: str = column("text", "track", "Language and country that are looked from.")
     weight: int = column("count", "weight", "How much it counts, 1 to 5.")
@@ -420,7 +430,7 @@ class DomainRow(Wire):
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
     place: str = column("text", "place")
-    device: str = column("verdict", "device")
+    device: str = column("verdict", "device", words=DEVICES)
     address: str = column("text", "its page", "Its best placed page.")
     rank: float | None = column("place", "rank", "Its average best rank, of lookups that saw it.", better="lower")
     before: float | None = column("place", "before", "Over the window compared with.", better="lower")
@@ -456,7 +466,7 @@ class FeatureRow(Wire):
         *("feature", "present", "present_before", "owned", "owned_before", "keywords", "owned_keywords"),
     )
 
-    feature: str = column("verdict", "feature")
+    feature: str = column("verdict", "feature", words=FEATURES)
     present: float = column("share", "present", "Lookups whose result page showed it, over all lookups.")
     present_before: float | None = column("share", "present before", "Over the window compared with.")
     owned: float | None = column(
@@ -476,7 +486,7 @@ class FeatureTurnRow(Wire):
 
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
-    device: str = column("verdict", "device")
+    device: str = column("verdict", "device", words=DEVICES)
     place: str = column("text", "place")
     turned: Literal["came", "left"] = column(
         "verdict",
@@ -520,13 +530,15 @@ class CrossCheckRow(Wire):
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
     place: str = column("text", "place")
-    device: str = column("verdict", "device")
+    device: str = column("verdict", "device", words=DEVICES)
     counted: CrossCheck = group(ending="")
     tracked: float | None = column("place", "tracked rank", "Mean of the days with both.", better="lower")
     average: float | None = column("place", "provider average", "Mean of the days with both.", better="lower")
     apart: float | None = column("places", "apart", "Tracked less average, in the mean.", signed=True)
     impressions: int = column("count", "impressions", "Behind the average, over the days with both.")
-    hint: str = column("verdict", "why they differ", "What may lie behind the difference.", default="")
+    hint: str = column(
+        "verdict", "why they differ", "What may lie behind the difference.", words=tuple(HINTS.values()), default=""
+    )
     hints: list[str] = Field(description="feature, few, place, page: what may lie behind it")
 
 
@@ -542,7 +554,7 @@ class CrossChecks(Reading):
 class FeatureEffect(Reading):
     """What a feature does to click-through at equal places."""
 
-    feature: str = column("verdict", "feature")
+    feature: str = column("verdict", "feature", words=FEATURES)
     verdict: EffectVerdict = column("verdict", "verdict")
     ratio: float | None = column("number", "ratio", "Click-through with it over that without, at equal places.")
     low: float | None = column("number", "at least", "Lower end of the 95% interval.")
@@ -714,7 +726,7 @@ class OwnedKeyword(Wire):
     number: int = column("count", "number", "The keyword's own number.")
     term: str = column("text", "keyword")
     place: str = column("text", "place")
-    device: str = column("verdict", "device")
+    device: str = column("verdict", "device", words=DEVICES)
     present: float = column("share", "present", "Lookups that showed the feature.")
     present_before: float | None = column("share", "before", "Over the window compared with.")
     owned: float | None = column(

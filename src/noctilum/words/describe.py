@@ -103,6 +103,7 @@ def _column(column: Column, shown: bool, speech: Speech) -> ColumnAbout:
         decimals=column.decimals,
         signed=column.signed,
         shown=shown,
+        words={word: speech.text(word) for word in column.words},
     )
 
 

@@ -6,20 +6,6 @@ from noctilum.wire import ranks as wire
 from noctilum.wire.readings import Sentence
 from noctilum.words.teller import Teller, message
 
-HINTS = {
-    "few": message("few impressions"),
-    "place": message("looked up from one place"),
-    "page": message("another page ranks"),
-    "feature": message("a feature led to the site"),
-}
-
-WORDS = (
-    *(message("written answer"), message("snippet"), message("questions"), message("video"), message("images")),
-    *(message("shop"), message("sitelinks")),
-    *(message("desktop"), message("mobile"), message("tablet"), message("map")),
-)
-"""Features of result pages, and devices, as lookups call them; what they call otherwise is said as it came."""
-
 _VISIBILITY = {
     "rose": message("Visibility rose to {now}, from {before}."),
     "fell": message("Visibility fell to {now}, from {before}."),
