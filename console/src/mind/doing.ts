@@ -111,11 +111,13 @@ export const useStopping = (job: number) =>
 /** Signing out: nothing that was read stays in this browser. */
 export function useLeaving() {
   const cache = useQueryClient();
-  return async () => {
-    await send('DELETE', '/session');
-    cache.clear();
-    window.location.assign('/');
-  };
+  return useMutation({
+    mutationFn: () => send('DELETE', '/session'),
+    onSuccess: () => {
+      cache.clear();
+      window.location.assign('/');
+    },
+  });
 }
 
 /** Speaking another language from now on: what is said stands in modules, so the page is loaded anew. */

@@ -1,6 +1,6 @@
 /** Taking rows and charts out of the console: as text, as files, as pictures. */
 import { t } from '@lingui/core/macro';
-import { send } from './api';
+import { Trouble, send } from './api';
 
 export type Cell = string | number | null;
 
@@ -87,6 +87,29 @@ export async function png(svg: SVGSVGElement): Promise<Blob> {
   return new Promise((done, failed) =>
     canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error(t`The chart could not be drawn.`))), 'image/png'),
   );
+}
+
+/** Puts a text on the clipboard; over plain HTTP browsers give none to pages, and copy what is selected at most. */
+export async function toClipboard(text: string): Promise<void> {
+  const clipboard = navigator.clipboard as Clipboard | undefined;
+  if (clipboard) return clipboard.writeText(text);
+  const held = document.createElement('textarea');
+  held.value = text;
+  // a dialog lets nothing outside of it have the focus
+  const before = document.activeElement as HTMLElement | null;
+  (before?.closest('[role="dialog"]') ?? document.body).append(held);
+  held.focus();
+  held.select();
+  const done = document.execCommand?.('copy') ?? false;
+  held.remove();
+  before?.focus();
+  if (!done)
+    throw new Trouble(
+      'no-clipboard',
+      t`This browser lets the page copy nothing.`,
+      t`Select it and copy it, or open the console over HTTPS.`,
+      0,
+    );
 }
 
 /** Hands a file to the browser. */

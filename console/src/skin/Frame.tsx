@@ -224,8 +224,8 @@ function Foot({ me, showKeys, take }: { me: Me; showKeys: () => void; take: () =
           ))}
         </select>
       </label>
-      <button type="button" onClick={() => void leave()}>
-        <Trans>Sign out</Trans>
+      <button type="button" disabled={leave.isPending} onClick={() => leave.mutate()}>
+        {leave.isError ? t`Not signed out; try again` : t`Sign out`}
       </button>
     </div>
   );

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import Popover from '@mui/material/Popover';
 import type { Backed, Sentence } from '../mind/api';
 import { explained, useReadings } from '../mind/catalogue';
-import { spoken } from '../mind/language';
+import { localeOf, spoken } from '../mind/language';
 
 export function Said({
   sentences,
@@ -91,7 +91,7 @@ export function bound(parts: ReadonlyArray<string | Backed>): Array<string | Bou
   });
 }
 
-const exact = (value: number) => new Intl.NumberFormat(navigator.language, { maximumFractionDigits: 6 }).format(value);
+const exact = (value: number) => new Intl.NumberFormat(localeOf(spoken()), { maximumFractionDigits: 6 }).format(value);
 
 /** Cuts a sentence at the figures in it; a figure that is not found again stays text. */
 export function pieces(sentence: Sentence): Array<string | Backed> {

@@ -1,9 +1,10 @@
 /** Addresses by which somebody without an account sees an edition, or a report as it is today. */
 import { t } from '@lingui/core/macro';
 import { Trans } from '@lingui/react/macro';
-import { useState } from 'react';
 import type { NewShare, ReportOut } from '../mind/api';
+import { useMaking } from '../mind/doing';
 import { useRevoking, useShares, useSharing } from '../mind/reports';
+import { toClipboard } from '../mind/taking';
 import { count, longDay, when } from '../mind/words';
 import { Sends, TextIn, useFields } from './form';
 import { ErrorNote, Section } from './states';
@@ -57,15 +58,18 @@ export function Shares({ site, reports, edition }: { site: string; reports: read
 }
 
 function Copy({ address }: { address: string }) {
-  const [done, say] = useState(false);
+  const copying = useMaking(() => undefined);
+  const take = async () => {
+    await toClipboard(address);
+    return address;
+  };
   return (
-    <button
-      type="button"
-      className="plain small"
-      onClick={() => void navigator.clipboard.writeText(address).then(() => say(true))}
-    >
-      {done ? t`copied` : t`copy the address`}
-    </button>
+    <>
+      <button type="button" className="plain small" onClick={() => copying.mutate(take)}>
+        {copying.isSuccess ? t`copied` : t`copy the address`}
+      </button>
+      {copying.isError && <ErrorNote error={copying.error} />}
+    </>
   );
 }
 

@@ -6,7 +6,7 @@ import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import { useMaking } from '../mind/doing';
 import { taken } from '../mind/taken';
-import { csv, fileName, png, save, standalone, tabbed, xlsx, type Cell } from '../mind/taking';
+import { csv, fileName, png, save, standalone, tabbed, toClipboard, xlsx, type Cell } from '../mind/taking';
 import { Empty, ErrorNote } from './states';
 
 interface Offered {
@@ -56,7 +56,7 @@ export function TakeDialog({ close, whole }: { close: () => void; whole: (() => 
           [
             t`Copy`,
             async () => {
-              await navigator.clipboard.writeText(tabbed(cells));
+              await toClipboard(tabbed(cells));
               return t`${title}: copied.`;
             },
           ],

@@ -68,7 +68,11 @@ export function SignIn() {
             type="button"
             className="plain small"
             disabled={forgotten.isPending}
-            onClick={() => form.getValues('email') && forgotten.mutate(form.getValues('email'))}
+            onClick={() => {
+              const email = form.getValues('email').trim();
+              if (email) forgotten.mutate(email);
+              else form.setError('email', { message: t`Whose? Type the address first.` }, { shouldFocus: true });
+            }}
           >
             <Trans>I have forgotten my password</Trans>
           </button>
