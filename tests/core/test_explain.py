@@ -114,6 +114,15 @@ def test_two_days_running_are_odd_sooner_and_only_the_same_way():
     assert odd_days(usual | {one: 132, two: 68}) == {}
 
 
+@pytest.mark.parametrize(("values", "odd"), [((4.0, 4.0), 2), ((4.0, 3.9), 0), ((4.0, 1.0), 0), ((5.0, 1.0), 1)])
+def test_at_the_end_of_the_range_two_days_running_are_odd_and_one_is_not(values, odd):
+    monday = date(2026, 1, 5)
+    by_day = {monday + timedelta(n): value for n, value in enumerate(values)}
+    usual = Expected(1.0, 1.0)
+    assert usual.high == 4.0
+    assert len(odd_days(by_day, dict.fromkeys(by_day, usual))) == odd
+
+
 @pytest.mark.parametrize(
     ("shown", "clicked", "named"),
     [
