@@ -1,4 +1,6 @@
 /** Parts of views on what they are given: figures as they stand, sums that add up, choices that lead somewhere. */
+import { i18n } from '@lingui/core';
+import { generateMessageId } from '@lingui/message-utils/generateMessageId';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import type { ReactNode } from 'react';
@@ -146,11 +148,30 @@ describe('a table of two dimensions', () => {
     ['month', '2026-02', monthOf('2026-02-01')],
     ['country', 'NO', 'Norway'],
     ['device', 'mobile', 'mobile'],
+    ['kind', 'video', 'video'],
     ['band', '4–10', '4–10'],
   ])('by %s calls its columns as people do', (by, name, said) => {
     const one = { rows: [], total: [cell(1, 2)], columns_by: by, columns: [name] };
     shown(<HeatTable data={{ ...CROSS, ...one } as unknown as Cross} measure="ctr" label={(key) => key} />);
     expect(screen.getAllByRole('columnheader')[1]).toHaveTextContent(said);
+  });
+
+  it('leaves queries as they were typed, also where one is a word of the service', () => {
+    const one = { rows: [], total: [cell(1, 2)], columns: ['mobile'] };
+    const said = (columns_by: string) => {
+      const data = { ...CROSS, ...one, columns_by } as unknown as Cross;
+      const { unmount } = shown(<HeatTable data={data} measure="ctr" label={(key) => key} />);
+      const head = screen.getAllByRole('columnheader')[1]?.textContent;
+      unmount();
+      return head;
+    };
+    const id = generateMessageId('mobile');
+    i18n.messages[id] = 'handheld';
+    try {
+      expect([said('query'), said('device')]).toEqual(['mobile', 'handheld']);
+    } finally {
+      delete i18n.messages[id];
+    }
   });
 
   it('of bands says which month is not whole', () => {

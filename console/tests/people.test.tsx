@@ -3,7 +3,7 @@ import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { changed, check, choose, last, opened, part, press, refusing, told, type, valueOf, REFUSED } from './changing';
 import { KNOWN, ME, json } from './service';
-import { span } from '../src/mind/words';
+import { longDay } from '../src/mind/words';
 
 beforeEach(() => {
   vi.spyOn(window, 'confirm').mockReturnValue(true);
@@ -300,7 +300,7 @@ describe('keeping', () => {
     const found = await screen.findByText(/3 sites and 1,200 ledger rows checked: 1 found wrong./);
     expect(found).toHaveTextContent('4 days were taken out; 1 pull brings that back.');
     expect(
-      screen.getByText(`hivewright.example: A block is damaged. (${span('2026-01-02', '2026-01-05')})`),
+      screen.getByText(`hivewright.example: A block is damaged. (${longDay('2026-01-02')} – ${longDay('2026-01-05')})`),
     ).toBeVisible();
   });
 
@@ -365,7 +365,7 @@ describe('keeping', () => {
     expect((await last(sent, 1)).body).toEqual({ upload: 'u1', client: 'hivewright' });
     expect(upload).toHaveBeenCalledWith('POST', '/api/v1/uploads?name=a+b.zip');
     const said = await box.findByText(/hivewright.example came in for hivewright: 90 days/);
-    expect(said).toHaveTextContent(`90 days, ${span('2026-01-01', '2026-03-31')}.`);
+    expect(said).toHaveTextContent(`90 days, ${longDay('2026-01-01')} – ${longDay('2026-03-31')}.`);
     expect(said).toHaveTextContent('Enter the secrets of its 2 sources');
   });
 

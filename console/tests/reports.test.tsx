@@ -1,6 +1,7 @@
 /** Reports from template to sent edition, shared pages, and the editor of their blocks. */
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { NEW } from '../src/mind/editing';
 import { changed, check, choose, last, opened, part, press, refusing, told, type, valueOf, REFUSED } from './changing';
 import { SITE, json } from './service';
 
@@ -12,19 +13,7 @@ afterEach(() => {
   vi.restoreAllMocks();
 });
 
-const BLOCK = {
-  kind: 'headline',
-  title: '',
-  commentary: '',
-  options: {},
-  filter: '',
-  window: '',
-  against: '',
-  columns: [],
-  limit: null,
-  order: '',
-  stay: false,
-};
+const BLOCK = { ...NEW, kind: 'headline', order: '' };
 const BODY = {
   blocks: [BLOCK, { ...BLOCK, kind: 'breakdown', title: 'Pages' }, { ...BLOCK, kind: 'text', commentary: 'Hello.' }],
   window: 'P1M',

@@ -150,10 +150,11 @@ describe('states of a part of a view', () => {
 describe('what a reading says', () => {
   it('opens the exact value and formula of a figure, and only shows a name', async () => {
     const sentence = {
-      text: 'Most clicks: ferry, 1,234.',
+      text: 'Most clicks: ferry, 1,234, preguntas.',
       figures: [
         { text: 'ferry', field: '/rows/0/key', value: 'ferry' },
         { text: '1,234', field: '/rows/0/now/clicks', value: 1234 },
+        { text: 'preguntas', field: '/rows/0/feature', value: 'questions' },
       ],
     };
     shown(<Said sentences={[sentence]} />);

@@ -268,6 +268,12 @@ def test_whom_a_feature_leads_to_is_what_plain_loops_say(tracked, truth):
     assert {row.domain: row.share for row in found.rows} == pytest.approx(
         {d: sum(d in each for each in led.values()) / len(led) for d in (SITE, RIVALS[0])}, abs=1e-4
     )
+    shorter = ask(tracked, "feature-owners", feature="Video", window="P14D")
+    for reading in (found, shorter, ask(tracked, "share-of-voice")):
+        compared = [row for row in reading.rows if row.change is not None]
+        assert len(compared) == sum(row.share_before is not None for row in reading.rows)
+        gone = [row.share - row.share_before for row in compared]
+        assert [row.change for row in compared] == pytest.approx(gone, abs=2e-4)
     for row in found.keywords:
         mine = {day: each for (term, day), each in led.items() if term == row.term}
         looked = sum(1 for (term, _), page in pages.items() if term == row.term and page)

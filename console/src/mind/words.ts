@@ -1,6 +1,7 @@
 /** Writing figures and days the way readers expect. */
 import { t } from '@lingui/core/macro';
 import { named } from './named';
+import { WEEKDAYS } from './frame';
 import { localeOf, spoken } from './language';
 import type { Change, Measure } from './api';
 
@@ -108,8 +109,7 @@ export function beforeName(months: number, against: string): string | undefined 
 
 export const when = (at: string) => moment.format(new Date(at));
 
-const WEEKDAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
-const TYPED = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'];
+const IN_RULES = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
 type Steps = { every: 'hour' } | { every: 'day' | 'week' | 'month'; on: string; time: string };
 
 /** What a recurrence rule of the plain kind says; nothing of any other. */
@@ -132,7 +132,7 @@ export function scheduleWords(rule: string): string {
   const { every, on, time } = steps;
   if (every === 'day') return t`daily at ${time}`;
   if (every === 'month') return t`monthly on ${on} at ${time}`;
-  const weekday = WEEKDAYS.includes(on) ? weekdayOf(WEEKDAYS.indexOf(on)).toLocaleLowerCase(locale) : on;
+  const weekday = IN_RULES.includes(on) ? weekdayOf(IN_RULES.indexOf(on)).toLocaleLowerCase(locale) : on;
   return t`weekly on ${weekday} at ${time}`;
 }
 
@@ -145,7 +145,7 @@ export function scheduleTyped(rule: string): string {
   if (every === 'day') return `daily at ${time}`;
   return every === 'month'
     ? `monthly on ${on} at ${time}`
-    : `weekly on ${TYPED[WEEKDAYS.indexOf(on)] ?? on} at ${time}`;
+    : `weekly on ${WEEKDAYS[IN_RULES.indexOf(on)] ?? on} at ${time}`;
 }
 
 /** A run of days; the year only where it is not the same on both sides. */

@@ -5,11 +5,10 @@ import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import type { DigestChange, DigestOut } from '../mind/api';
 import { useChoosingDigest, useDigest } from '../mind/digest';
+import { WEEKDAYS } from '../mind/frame';
 import { weekdayOf, when } from '../mind/words';
 import { TextIn, useFields } from './form';
 import { ErrorNote } from './states';
-
-const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const;
 
 export function DigestBox() {
   const found = useDigest();

@@ -83,7 +83,8 @@ export function HeatTable({
 
 function columnName(by: Cross['columns_by'], name: string): string {
   if (by === 'month') return monthOf(`${name}-01`);
-  return by === 'country' && name.length === 2 ? countryName(name) : named(name);
+  if (by === 'country' && name.length === 2) return countryName(name);
+  return by === 'device' || by === 'kind' ? named(name) : name;
 }
 
 /** Queries or pages by band, month for month. */

@@ -25,7 +25,7 @@ export function Said({
             ) : (
               <span key={n} style={piece.figure.text.length < 20 ? { whiteSpace: 'nowrap' } : undefined}>
                 {piece.before}
-                {piece.figure.text === piece.figure.value ? (
+                {isName(piece.figure) ? (
                   <b>{piece.figure.text}</b>
                 ) : (
                   <button
@@ -54,6 +54,9 @@ export function Said({
     </p>
   );
 }
+
+/** A name, or a word that is said in another language; days and figures are written with digits. */
+const isName = ({ text, value }: Backed) => text === value || (typeof value === 'string' && !/\d/.test(value));
 
 function Explained({ figure }: { figure: Backed }) {
   const readings = useReadings();

@@ -167,9 +167,10 @@ function Effect({ data }: { data: ResultFeatures }) {
   const { site, search } = useFrame();
   const feature = search.get('feature') ?? data.rows[0]?.feature ?? '';
   const found = useQuery(featureEffect(site, feature, tracked(search)));
+  const name = named(feature);
   return (
     <Section
-      title={t`What it does to click-through: ${feature}`}
+      title={t`What it does to click-through: ${name}`}
       about={t`over the last twelve months, at equal places`}
       label={t`Effect on click-through`}
     >
@@ -212,9 +213,10 @@ function Owners({ data }: { data: ResultFeatures }) {
   const { site, search } = useFrame();
   const feature = search.get('feature') ?? data.rows[0]?.feature ?? '';
   const found = useQuery(featureOwners(site, feature, tracked(search)));
+  const name = named(feature);
   return (
     <Section
-      title={t`Whom it leads to: ${feature}`}
+      title={t`Whom it leads to: ${name}`}
       about={found.data ? t`of ${count(found.data.lookups)} lookups that showed it` : ''}
       label={t`Whom it leads to`}
     >

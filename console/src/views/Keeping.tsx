@@ -18,7 +18,7 @@ import {
 } from '../mind/api';
 import { clients, erasures, me } from '../mind/questions';
 import { useWork } from '../mind/work';
-import { count, longDay, span, when } from '../mind/words';
+import { count, longDay, when } from '../mind/words';
 import { EraseDialog, type Doomed } from '../skin/EraseDialog';
 import { JobState, MadeFile } from '../skin/JobMade';
 import { TextIn, useFields } from '../skin/form';
@@ -282,7 +282,9 @@ function putRight({ taken_out, pulls }: VerifyDone): string {
   return `${out}; ${plural(pulls.length, { one: '# pull brings that back.', other: '# pulls bring that back.' })}`;
 }
 
-const days = (first: string, last: string | null) => (last && last !== first ? span(first, last) : longDay(first));
+/** Days of a history of years: the year is always said. */
+const days = (first: string, last: string | null) =>
+  last && last !== first ? `${longDay(first)} – ${longDay(last)}` : longDay(first);
 
 function BringIn({ all }: { all: readonly Client[] }) {
   const query = useQueryClient();
@@ -335,7 +337,7 @@ function BringIn({ all }: { all: readonly Client[] }) {
         <p role="status">
           <Trans>
             {bring.data.site} came in for {bring.data.client}: {count(bring.data.days)} days
-            {bring.data.first && bring.data.last ? `, ${span(bring.data.first, bring.data.last)}` : ''}.
+            {bring.data.first && bring.data.last ? `, ${days(bring.data.first, bring.data.last)}` : ''}.
           </Trans>{' '}
           {bring.data.locked.length
             ? plural(bring.data.locked.length, {

@@ -171,7 +171,7 @@ def _rows(
                 domain=domains[domain],
                 share=is_,
                 share_before=was,
-                change=None if was is None else round(100 * (is_ - was), 2),
+                change=None if was is None else round(is_ - was, 4),
                 keywords=keywords[domain],
                 address=texts[addresses[domain][0]],
                 named=domains[domain] in named,

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, get_args
 
 from pydantic import Field
 
 from noctilum.wire.base import Wire
 from noctilum.wire.columns import column, group
 from noctilum.wire.common_columns import MATCHING
+from noctilum.wire.keywords import Device
 from noctilum.wire.questions import LARGEST, Language, Paged, Question, word
 from noctilum.wire.readings import Reading
 
 Movement = Literal["up", "same", "down", "entered", "lost", "absent", "unknown"]
 EffectVerdict = Literal["lower", "higher", "no effect can be shown", "too few to tell"]
 VisibilityVerdict = Literal["rose", "fell", "no change can be shown", "too few to tell"]
-DEVICES = ("desktop", "mobile", "tablet", "map")
+DEVICES = get_args(Device)
 FEATURES = ("written answer", "snippet", "questions", "video", "images", "shop", "sitelinks")
 """What lookups name; whatever else one names is said as it came."""
 HINTS = {
