@@ -36,6 +36,7 @@ from noctilum.demo.ranks import fill_ranks, note_keywords
 from noctilum.demo.worklist import plan_trials, put_on_worklist, set_targets
 from noctilum.records.models import Report, Site, Source
 from noctilum.service import clock
+from noctilum.service.part import set_apart
 from noctilum.service.serve import check_port
 from noctilum.service.serve import run as serve
 from noctilum.wire import noted
@@ -202,6 +203,7 @@ def _filled(place: Place) -> Place:
     others = connect_beside(install, place)
     note_down(install, place.anchor)
     install.close()
+    set_apart()  # forked processes share what is loaded, and need not go through it for garbage
     with ProcessPoolExecutor(max_workers=2, initializer=_end_with_parent) as pool:
         work = {pool.submit(fill_site, place, number, name): name for name, number in numbers.items()}
         work |= {pool.submit(fill_beside, place, number): name for name, number in others.items()}

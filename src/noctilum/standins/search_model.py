@@ -39,7 +39,7 @@ class Grain:
     """Hold one day at one grain: columns of codes into names, and the sums of clicks, impressions and positions."""
 
     codes: Mapping[str, Ints]
-    names: Mapping[str, Sequence[str]]
+    names: Mapping[str, tuple[str, ...]]
     sums: tuple[Ints, Ints, Ints]
 
     @cached_property
@@ -76,9 +76,9 @@ class SearchModel:
         rng = np.random.default_rng([world.seed, 1])
         spelled = [(text, share, topic) for topic in world.topics for text, share in phrases(topic)]
         unique = {text: (share, topic) for text, share, topic in reversed(spelled)}
-        self.queries = list(unique)
+        self.queries = tuple(unique)
         topics = [topic for _, topic in unique.values()]
-        self.pages = known = pages(world)
+        self.pages = known = tuple(pages(world))
         self._page = np.array([known.index(t.page) for t in topics])
         self._second = np.array([known.index(t.second) if t.second else -1 for t in topics])
         jitter = rng.lognormal(0, 0.35, len(topics))
@@ -229,7 +229,7 @@ class SearchModel:
             parts.append(np.stack([np.full(at.size, number), country[at], device[at], clicked[at], shown[at], places]))
         look_of, where, on, *sums_of = np.concatenate(parts, axis=1)
         columns = {"look": look_of, "country": where, "device": on, "kind": np.zeros(where.size, dtype=np.int64)}
-        names = {"look": [look.name for look in self.world.looks], "kind": ("web",)}
+        names = {"look": tuple(look.name for look in self.world.looks), "kind": ("web",)}
         codes, _ = zip(*self.world.countries, strict=True)
         return _summed(columns, tuple(sums_of), names | {"country": codes, "device": DEVICES})
 
@@ -379,7 +379,7 @@ def click_rate(place: Floats) -> Floats:
 def _summed(
     columns: Mapping[str, Ints],
     rows: tuple[Ints, ...],
-    names: Mapping[str, Sequence[str]],
+    names: Mapping[str, tuple[str, ...]],
 ) -> Grain:
     key = np.zeros(rows[0].size, dtype=np.int64)
     for name, values in columns.items():
