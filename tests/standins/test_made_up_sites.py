@@ -1,6 +1,8 @@
 """The made-up sites: the same whenever they are asked, whole in every grain, and drawn by the shares they name."""
 
 import csv
+import gzip
+import json
 from collections import defaultdict
 from datetime import date, timedelta
 
@@ -12,7 +14,7 @@ from scipy.stats import chi2
 
 from noctilum.demo.files import EXPORTED, write_month_files
 from noctilum.standins.lookup_model import Looked, LookupModel
-from noctilum.standins.search_feed import RETENTION_DAYS
+from noctilum.standins.search_feed import LAG_DAYS, RETENTION_DAYS, Setting, create_app
 from noctilum.standins.search_model import DEVICE_SHARE, DEVICES, GRAINS, WITHHELD_BELOW, SearchModel, model_of
 from noctilum.standins.worlds import NEWEST, OLDEST, WORLDS
 
@@ -197,3 +199,34 @@ def test_where_a_site_stands_in_lookups_is_where_its_search_metrics_say():
                 places.append(max(1.0, place[at]))
         assert len(ranks) > 40
         assert np.mean(ranks) == pytest.approx(np.mean(places), abs=0.5)
+
+
+@few
+@given(st.sampled_from(sorted(WORLDS)), st.integers(0, RETENTION_DAYS - 1), st.integers(3, 900))
+def test_a_day_is_served_row_by_row_however_its_pages_are_cut(world, back, page_rows):
+    asked = ANCHOR - timedelta(back)
+    setting = Setting(ANCHOR, ANCHOR + timedelta(LAG_DAYS + 5), {"a": ("s", (world,))}, page_rows=page_rows)
+    setting.retention_days += LAG_DAYS + 5
+    feed = create_app(setting).test_client()
+    form = {"grant_type": "client_credentials", "client_id": "a", "client_secret": "s"}
+    signed = {"Authorization": f"Bearer {feed.post('/token', data=form).json['access_token']}"}
+    lines, url = [], f"/properties/{world}/days/{asked}?grains={','.join(GRAINS)}"
+    while url:
+        answer = feed.get(url, headers=signed)
+        lines += map(json.loads, gzip.decompress(answer.data).splitlines())
+        url = answer.headers.get("Link", "").partition("<")[2].partition(">")[0]
+    for name, grain in model_of(world, ANCHOR).day(asked).items():
+        head, *served = lines[: len(grain.clicks) + 1]
+        del lines[: len(grain.clicks) + 1]
+        assert head == {
+            "grain": name,
+            "rows": len(grain.clicks),
+            "totals": {"clicks": sum(grain.clicks), "impressions": sum(grain.impressions)},
+        }
+        rows_of = zip(*grain.texts.values(), grain.clicks, grain.impressions, grain.position_sum, strict=True)
+        told_as = [*grain.texts, "clicks", "impressions", "position"]
+        assert served == [
+            dict(zip(told_as, (*texts, clicks, shown, places / shown), strict=True))
+            for *texts, clicks, shown, places in rows_of
+        ]
+    assert not lines

@@ -362,7 +362,7 @@ def _lines(rows: Grain) -> pa.Array:
 @lru_cache(maxsize=256)
 def _members(name: str, texts: tuple[str, ...]) -> pa.Array:
     """Write a member of an object for each text there is."""
-    return pa.array([f'"{name}":{orjson.dumps(text).decode()},' for text in texts])
+    return pa.array([f'"{name}":{orjson.dumps(text).decode()},' for text in texts], pa.string())
 
 
 def _joined(lines: pa.Array, first: int, last: int) -> bytes:
