@@ -69,7 +69,7 @@ export default defineConfig({
     },
   },
   test: {
-    testTimeout: 30000,
+    testTimeout: 120000,
     // a page of its own is made only for what draws one
     projects: [
       {

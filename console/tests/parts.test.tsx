@@ -1,6 +1,4 @@
 /** Parts of views on what they are given: figures as they stand, sums that add up, choices that lead somewhere. */
-import { i18n } from '@lingui/core';
-import { generateMessageId } from '@lingui/message-utils/generateMessageId';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import type { ReactNode } from 'react';
@@ -20,7 +18,7 @@ import type {
 } from '../src/mind/api';
 import { Asking } from '../src/mind/asking';
 import { catalogue, type Column, type Reading } from '../src/mind/catalogue';
-import type { Dataset } from '../src/mind/datasets';
+import { datasets, type Dataset } from '../src/mind/datasets';
 import { longDay, monthOf } from '../src/mind/words';
 import { BrandBox } from '../src/skin/BrandBox';
 import { Choices } from '../src/skin/Choices';
@@ -57,9 +55,10 @@ function Where() {
 const address = () => screen.getByLabelText('address').textContent;
 
 /** Draws a part inside a site's view. */
-function shown(children: ReactNode, search = '', readings: readonly Reading[] = []) {
+function shown(children: ReactNode, search = '', readings: readonly Reading[] = [], kept: readonly Dataset[] = []) {
   const client = new Asking({ defaultOptions: { queries: { retry: false, staleTime: Infinity } } });
   client.setQueryData(catalogue().queryKey, [...readings]);
+  client.setQueryData(datasets().queryKey, [...kept]);
   return render(
     <QueryClientProvider client={client}>
       <MemoryRouter initialEntries={[`/sites/${HOST}/queries${search}`]}>
@@ -71,6 +70,16 @@ function shown(children: ReactNode, search = '', readings: readonly Reading[] = 
     </QueryClientProvider>,
   );
 }
+
+/** A dataset whose devices have words of their own. */
+const SEARCHES = {
+  name: 'site',
+  dimensions: [
+    { name: 'query', title: 'query', how: '', values: {} },
+    { name: 'device', title: 'device', how: '', values: { mobile: 'handheld' } },
+  ],
+  measures: [],
+} as unknown as Dataset;
 
 const texts = (role: string, where: Pick<typeof screen, 'getAllByRole'> = screen) =>
   where.getAllByRole(role).map((each) => each.textContent ?? '');
@@ -160,18 +169,12 @@ describe('a table of two dimensions', () => {
     const one = { rows: [], total: [cell(1, 2)], columns: ['mobile'] };
     const said = (columns_by: string) => {
       const data = { ...CROSS, ...one, columns_by } as unknown as Cross;
-      const { unmount } = shown(<HeatTable data={data} measure="ctr" label={(key) => key} />);
+      const { unmount } = shown(<HeatTable data={data} measure="ctr" label={(key) => key} />, '', [], [SEARCHES]);
       const head = screen.getAllByRole('columnheader')[1]?.textContent;
       unmount();
       return head;
     };
-    const id = generateMessageId('mobile');
-    i18n.messages[id] = 'handheld';
-    try {
-      expect([said('query'), said('device')]).toEqual(['mobile', 'handheld']);
-    } finally {
-      delete i18n.messages[id];
-    }
+    expect([said('query'), said('device')]).toEqual(['mobile', 'handheld']);
   });
 
   it('of bands says which month is not whole', () => {
@@ -545,6 +548,20 @@ describe('the rows of a view', () => {
     );
     expect(texts('cell')).toEqual(['−30', '12.30%'].map((each) => expect.stringContaining(each.slice(0, 3))));
     expect(screen.getByText('−30').className).toContain('worse');
+  });
+
+  it.each([
+    ['device', 'mobile', 'handheld'],
+    ['device', 'fridge', 'fridge'],
+    ['query', 'mobile', 'mobile'],
+    ['country', 'NO', 'Norway (NO)'],
+    ['country', '', 'not told'],
+  ])('call a value of %s, %s, as people do', (dimension, key, said) => {
+    const keyed = { name: '', rows: 'rows', columns: [column('key', 'text', { titled_by: 'dimension' })] };
+    const reading = { ...READING, name: 'breakdown', tables: [keyed] } as unknown as Reading;
+    const found = { dimension, rows: [{ key }] };
+    shown(<ReadingTable reading="breakdown" title="Rows" answer={found} />, '', [reading], [SEARCHES]);
+    expect(texts('rowheader')).toEqual([said]);
   });
 
   it('are copied with the columns that are not drawn', async () => {

@@ -3,7 +3,7 @@ import { cleanup, configure } from '@testing-library/react';
 import { afterEach } from 'vitest';
 
 /** A machine that does much else may take long over a page; that is no fault. */
-configure({ asyncUtilTimeout: 10000, defaultHidden: true });
+configure({ asyncUtilTimeout: 30000, defaultHidden: true });
 afterEach(cleanup);
 
 /** What a page without layout lacks: nothing is ever resized or scrolled, and no width is asked for. */

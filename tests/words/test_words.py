@@ -5,22 +5,25 @@ import string
 from datetime import date
 from importlib import resources
 from itertools import product
+from types import SimpleNamespace
 
 import pytest
 from babel.messages.extract import extract_from_dir
 from tests.words.fault_messages import fault_messages
 
 from noctilum.datasets import DATASETS
+from noctilum.reports.numbers import written
 from noctilum.wire.catalogue import READINGS
-from noctilum.wire.columns import columns_of
+from noctilum.wire.columns import Column, columns_of
 from noctilum.wire.readings import Caution
 from noctilum.words import LANGUAGES, Speech, cautions
-from noctilum.words.describe import described
+from noctilum.words.describe import counted, described
 from noctilum.words.speech import messages
 from noctilum.words.teller import Teller, at
 
 KEYWORDS = {"message": None, "say": None, "tell": None, "many": (1, 2), "tell_many": (1, 2), "said": None}
 FILES = [("**.py", "python"), ("**.html", "jinja2"), ("**.txt", "jinja2")]
+KEY_OF = Column("text", "what", name="key", path=("key",), titled_by="dimension")
 OTHERS = [language for language in LANGUAGES if language != "en"]
 
 
@@ -38,6 +41,7 @@ def of_dataset(kept) -> set[str]:
     """What a dataset says of itself, of what tells its rows apart and of its figures."""
     dims = [kept.dimension(name) for name in kept.dims]
     told = {text for each in (*dims, *kept.told) for text in (each.title, each.meaning)}
+    told |= {value for each in dims for value in each.values}
     return {text for text in told | {kept.title or kept.plural or kept.name, kept.meaning} if text}
 
 
@@ -170,3 +174,33 @@ def test_a_word_of_lookups_is_said_in_the_language_of_its_sentence(language, fea
     told = teller.tell(message, feature="word:/rows/0/feature", share="percent:/rows/0/present")
     assert said in told.text
     assert [each.value for each in told.figures] == [feature, 0.25]
+
+
+@pytest.mark.parametrize(
+    ("language", "dimension", "key", "said"),
+    [
+        ("en", "device", "mobile", "mobile"),
+        ("de", "device", "tablet", "Tablet"),
+        ("es", "device", "mobile", "móvil"),
+        ("de", "query", "mobile", "mobile"),
+        ("fr", "country", "NO", "Norvège (NO)"),
+        ("fr", "country", "QQ", "QQ"),
+        ("es", "channel", "mail", "correo"),
+        ("es", "channel", "from a friend", "from a friend"),
+        ("de", "day", "2026-03-01", "2026-03-01"),
+    ],
+)
+def test_a_value_of_a_dimension_is_called_as_people_do_in_sentences_and_tables(language, dimension, key, said):
+    found = {"dimension": dimension, "rows": [{"key": key}]}
+    told = Teller(found, Speech(language)).tell(
+        "Most came by {key}: {n}.", key=f"of {dimension}:/rows/0/key", n="said:1"
+    )
+    assert f" {said}: 1" in told.text and told.figures[0].value == key
+    assert written(KEY_OF, key, Speech(language), SimpleNamespace(**found)) == said
+    assert written(KEY_OF, key, Speech(language)) == key
+
+
+def test_datasets_tell_what_their_values_are_called():
+    told = {each.name: each for each in counted(DATASETS["visits"], "fr").dimensions}
+    assert told["device"].values == {"mobile": "mobile", "desktop": "ordinateur", "tablet": "tablette"}
+    assert told["channel"].values["referral"] == "référent" and told["page"].values == {}

@@ -7879,6 +7879,14 @@ export interface components {
             name: string;
             /** Title */
             title: string;
+            /**
+             * Values
+             * @description What each of its values is called that is known; any other stands as it is
+             * @default {}
+             */
+            values?: {
+                [key: string]: string;
+            };
         };
         /**
          * DomainPage

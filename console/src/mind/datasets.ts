@@ -2,12 +2,14 @@
 import { t } from '@lingui/core/macro';
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import * as api from './api';
+import { useMemo } from 'react';
 import { spoken } from './language';
+import { countryName } from './words';
 
 export type Dataset = api.DatasetAbout;
 export type Measure = api.MeasureAbout;
 
-const datasets = () =>
+export const datasets = () =>
   queryOptions({
     queryKey: ['datasets', spoken()],
     queryFn: () => api.ask<Dataset[]>('/datasets', { language: spoken() === 'en' ? undefined : spoken() }),
@@ -16,6 +18,21 @@ const datasets = () =>
 
 export function useDatasets(): readonly Dataset[] {
   return useQuery(datasets()).data ?? [];
+}
+
+/** Says what a value of a dimension is called: countries by their names, what is known by its word, all else as it is. */
+export function useCalled(): (dimension: string, value: string) => string {
+  const all = useDatasets();
+  const known = useMemo(() => {
+    const words = new Map<string, Readonly<Record<string, string>>>();
+    for (const each of all.flatMap((dataset) => dataset.dimensions))
+      words.set(each.name, { ...words.get(each.name), ...each.values });
+    return words;
+  }, [all]);
+  return (dimension, value) =>
+    dimension === 'country' && value.length === 2
+      ? `${countryName(value)} (${value})`
+      : (known.get(dimension)?.[value] ?? value);
 }
 
 /** Those that sources of these kinds count, in the order in which they are listed. */

@@ -4,7 +4,7 @@ import { Trans } from '@lingui/react/macro';
 import type { ReactNode } from 'react';
 import type { BandCounts, Cross, Measure } from '../mind/api';
 import { DASH, count, countryName, figure, monthOf } from '../mind/words';
-import { named } from '../mind/named';
+import { useCalled } from '../mind/datasets';
 import { useTaken } from '../mind/taken';
 import { Th } from './How';
 
@@ -28,6 +28,7 @@ export function HeatTable({
   label: (key: string) => ReactNode;
 }) {
   useTaken(ROWS[data.dimension] ?? data.dimension, 'cross', data);
+  const called = useCalled();
   const most = Math.max(1, ...data.rows.flatMap((row) => row.cells.map((cell) => cell.impressions)));
   const shade = (shown: number) =>
     ({ '--heat': `${Math.round(62 * Math.sqrt(shown / most))}%` }) as React.CSSProperties;
@@ -39,7 +40,7 @@ export function HeatTable({
             <th scope="col">{ROWS[data.dimension] ?? data.dimension}</th>
             {data.columns.map((name) => (
               <th key={name} scope="col" className="num">
-                {columnName(data.columns_by, name)}
+                {columnName(data.columns_by, name) ?? called(data.columns_by, name)}
               </th>
             ))}
             <Th how="cross.clicks">
@@ -81,10 +82,10 @@ export function HeatTable({
   );
 }
 
-function columnName(by: Cross['columns_by'], name: string): string {
+/** What a column is called for short; nothing where it has no short name. */
+function columnName(by: Cross['columns_by'], name: string): string | undefined {
   if (by === 'month') return monthOf(`${name}-01`);
-  if (by === 'country' && name.length === 2) return countryName(name);
-  return by === 'device' || by === 'kind' ? named(name) : name;
+  return by === 'country' && name.length === 2 ? countryName(name) : undefined;
 }
 
 /** Queries or pages by band, month for month. */

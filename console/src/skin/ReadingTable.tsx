@@ -4,11 +4,11 @@ import { flexRender, getCoreRowModel, useReactTable, type ColumnDef } from '@tan
 import { Trans } from '@lingui/react/macro';
 import { Link } from 'react-router';
 import { rowsOf, titleOf, useColumns, useReadings, valueOf, type Column } from '../mind/catalogue';
+import { useCalled } from '../mind/datasets';
 import { carried, useFrame } from '../mind/frame';
 import { named } from '../mind/named';
 import { useTaken } from '../mind/taken';
 import { isMarked, useMarks, type Thing } from '../mind/worklist';
-import { countryName } from '../mind/words';
 import { How } from './How';
 import { Written, isNumber } from './written';
 
@@ -116,6 +116,7 @@ const kindOf = (column: Column, answer: unknown) =>
 /** A value; queries and pages lead to what is known of them. */
 function Value({ column, value, answer }: { column: Column; value: unknown; answer: unknown }) {
   const { site, search } = useFrame();
+  const called = useCalled();
   const of = kindOf(column, answer);
   if (typeof value === 'string' && value !== '' && (of === 'query' || of === 'term' || of === 'page')) {
     const to = carried(search, of === 'page' ? { page: value } : { item: value });
@@ -131,6 +132,6 @@ function Value({ column, value, answer }: { column: Column; value: unknown; answ
         <Trans>not told</Trans>
       </span>
     );
-  if (of === 'country' && typeof value === 'string' && value.length === 2) return `${countryName(value)} (${value})`;
+  if (column.titled_by && typeof value === 'string') return called(of, value);
   return <Written column={column} value={value} />;
 }

@@ -10,7 +10,7 @@ import TextField from '@mui/material/TextField';
 import { useLocation, useNavigate } from 'react-router';
 import { named } from '../mind/named';
 import type { Caution, State } from '../mind/api';
-import type { Dataset } from '../mind/datasets';
+import { useCalled, type Dataset } from '../mind/datasets';
 import { AGAINST, FILTERS, PRESETS, carried, moved, periods, useFrame, wholeMonths, type Filter } from '../mind/frame';
 import { useKeys } from '../mind/keys';
 import { useSite, useSites, useTracks } from '../mind/asked';
@@ -370,6 +370,7 @@ function Segment({ by, of }: Narrowing) {
   const about = useSite(site);
   const engines = [...new Set(about.data?.sources.filter((s) => s.counted).map((s) => s.engine) ?? [])];
   const takes = (name: Filter) => by.includes(name);
+  const called = useCalled();
   const set = SHOWN.filter((name) => takes(name) && frame.where[name]);
   return (
     <div className="seg">
@@ -377,22 +378,26 @@ function Segment({ by, of }: Narrowing) {
         <Trans>Segment</Trans>
       </span>
       <div className="chips">
-        {set.map((name) => (
-          <span className="tok" key={name}>
-            <span title={frame.where[name]}>
-              <Trans>
-                {name} is {name === 'country' ? countryName(frame.where[name] ?? '') : frame.where[name]}
-              </Trans>
+        {set.map((each) => {
+          const name = named(each);
+          return (
+            <span className="tok" key={each}>
+              <span title={frame.where[each]}>
+                <Trans>
+                  {name} is{' '}
+                  {each === 'country' ? countryName(frame.where[each] ?? '') : called(each, frame.where[each] ?? '')}
+                </Trans>
+              </span>
+              <button
+                type="button"
+                aria-label={t`Remove the condition on ${name}`}
+                onClick={() => change({ [each]: undefined, offset: undefined })}
+              >
+                ×
+              </button>
             </span>
-            <button
-              type="button"
-              aria-label={t`Remove the condition on ${name}`}
-              onClick={() => change({ [name]: undefined, offset: undefined })}
-            >
-              ×
-            </button>
-          </span>
-        ))}
+          );
+        })}
         {!set.length && !frame.where.filter && (
           <span className="tok">{takes('query') ? t`All queries` : t`Everything`}</span>
         )}

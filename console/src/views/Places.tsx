@@ -8,7 +8,8 @@ import type { Breakdown } from '../mind/api';
 import { useFrame } from '../mind/frame';
 import { added, quoted } from '../mind/filter';
 import { breakdown, cross, timeline } from '../mind/questions';
-import { count, countryName, signed } from '../mind/words';
+import { useCalled } from '../mind/datasets';
+import { count, signed } from '../mind/words';
 import { BreakdownTable } from '../skin/BreakdownTable';
 import { Engines } from '../skin/Engines';
 import { HeatTable } from '../skin/HeatTable';
@@ -97,19 +98,21 @@ function Looks() {
 function One({ dimension, title }: { dimension: Extract<Dimension, 'country' | 'device' | 'kind'>; title: string }) {
   const { site, frame, search, change } = useFrame();
   const sort = search.get('sort') ?? 'clicks';
-  const narrowed = frame.where[dimension];
+  const only = frame.where[dimension];
+  const called = useCalled();
+  const narrowed = called(dimension, only ?? '');
   const found = useQuery({
     ...breakdown(site, dimension, frame, { sort, limit: dimension === 'country' ? 250 : 30 }),
-    enabled: !narrowed,
+    enabled: !only,
   });
   const label = (row: Row) => (
     <button type="button" className="link" onClick={() => change({ [dimension]: row.key })}>
-      {dimension === 'country' ? `${countryName(row.key)} (${row.key})` : row.key}
+      {called(dimension, row.key)}
     </button>
   );
   return (
     <Section title={title} stale={found.isPlaceholderData} label={title}>
-      {narrowed ? (
+      {only ? (
         <p className="small">
           <Trans>Narrowed to {narrowed}; take the condition off to compare.</Trans>
         </p>

@@ -18,7 +18,8 @@ MILLI = 1000
 class Dimension:
     """Declare what rows are told apart by. default: where a file or feed does not say. words: as files may head it.
 
-    form: how its texts are written: as they come, as words in small letters, as ISO 3166 codes, or as devices.
+    form: how its texts are written: as they come, as words in small letters, as ISO 3166 codes, or as devices. values:
+    those that are known, which people are told in their language; any other may come and stays as it is.
     """
 
     name: str
@@ -27,6 +28,7 @@ class Dimension:
     default: str | None = None
     words: tuple[str, ...] = ()
     form: Literal["text", "word", "country", "device"] = "text"
+    values: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

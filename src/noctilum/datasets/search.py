@@ -60,8 +60,10 @@ _WORDS: dict[str, tuple[str, ...]] = {
 QUERY = Dimension("query", "query", "What was typed.", words=_WORDS["query"])
 PAGE = Dimension("page", "page", "The page as the provider writes it.", words=_WORDS["page"])
 COUNTRY = Dimension("country", "country", "ISO 3166 country of the searcher.", "", _WORDS["country"], "country")
-DEVICE = Dimension("device", "device", "mobile, desktop or tablet.", "", _WORDS["device"], "device")
-KIND = Dimension("kind", "kind", "The kind of search, as web or image.", "web", _WORDS["kind"], "word")
+DEVICES = ("mobile", "desktop", "tablet")
+DEVICE = Dimension("device", "device", "mobile, desktop or tablet.", "", _WORDS["device"], "device", DEVICES)
+KINDS = ("web", "image", "video", "news")
+KIND = Dimension("kind", "kind", "The kind of search, as web or image.", "web", _WORDS["kind"], "word", KINDS)
 LOOK = Dimension(
     "look", "look", "What a result looked like, where it was not like any other.", words=_WORDS["look"], form="word"
 )

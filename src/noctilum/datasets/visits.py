@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from noctilum.datasets.declaring import Dataset, Derived, Dimension, Measure
+from noctilum.datasets.search import DEVICES
 
 KIND = "visits"
 ORGANIC = "organic"
+CHANNELS = (ORGANIC, "direct", "referral", "mail")
 """The channel of who came from a search engine's plain results."""
 
 SESSIONS = Measure(
@@ -45,8 +47,10 @@ RATE = Derived(
 _DIMENSIONS = (
     Dimension("page", "landing page", "The first page of a visit.", "", ("landing page", "zielseite", "page")),
     Dimension("title", "page title", "The title of the landing page.", "", ("page title", "title", "seitentitel")),
-    Dimension("channel", "channel", "How they came: organic, direct, referral, mail.", ORGANIC, form="word"),
-    Dimension("device", "device", "desktop, mobile or tablet.", "desktop", ("device", "gerat"), form="device"),
+    Dimension(
+        "channel", "channel", "How they came: organic, direct, referral, mail.", ORGANIC, form="word", values=CHANNELS
+    ),
+    Dimension("device", "device", "desktop, mobile or tablet.", "desktop", ("device", "gerat"), "device", DEVICES),
     Dimension("country", "country", "ISO 3166 code.", "", ("country", "land", "pays", "pais"), form="country"),
     Dimension("region", "region", "Of the country, as the feed names it.", "", ("region", "bundesland")),
     Dimension("city", "city", "As the feed names it.", "", ("city", "stadt", "ville", "ciudad", "citta")),

@@ -248,7 +248,7 @@ def _table(made: Made, speech: Speech) -> Sequence[Shape]:
     columns = _with_series(spec, made)
     if columns:
         written_rows = [
-            Row([_cell(each, each.value(row), speech) for each in columns])
+            Row([_cell(each, each.value(row), speech, answer) for each in columns])
             for row in rows[: made.spec.limit or MOST_ROWS]
         ]
         heads = [Head(title_of(each, speech, answer), each.is_number) for each in columns]
@@ -266,10 +266,10 @@ def _with_series(spec: ReadingSpec, made: Made) -> Sequence[Column]:
     return [columns[0], *lines, *columns[1:]]
 
 
-def _cell(column: Column, value: Any, speech: Speech) -> Cell:
+def _cell(column: Column, value: Any, speech: Speech, answer: Any) -> Cell:
     if column.kind == "series":
         return Cell("", curve=tuple(value or ()))
-    return Cell(written(column, value, speech))
+    return Cell(written(column, value, speech, answer))
 
 
 def _curves(spec: ReadingSpec, made: Made, speech: Speech) -> Shape:
@@ -285,7 +285,7 @@ def _curves(spec: ReadingSpec, made: Made, speech: Speech) -> Shape:
     svg = charts.curves(days, curves, speech, best_up=told[0].kind == "place")
     ends = (0, len(rows) - 1)
     heads = (title_of(along, speech, answer), *titles)
-    said = [[written(each, each.value(rows[at]), speech) for each in (along, *told)] for at in ends]
+    said = [[written(each, each.value(rows[at]), speech, answer) for each in (along, *told)] for at in ends]
     return Chart(svg, title_of_block(made, speech), [heads, *said], headed=True)
 
 

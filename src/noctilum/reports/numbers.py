@@ -10,6 +10,7 @@ from noctilum.wire.readings import Change
 from noctilum.words.lacking import NOT_TOLD
 from noctilum.words.speech import Speech
 from noctilum.words.teller import message
+from noctilum.words.values import called, dimension_of
 
 
 def places_text(speech: Speech, change: Change | None) -> str:
@@ -36,12 +37,14 @@ def ratio_text(speech: Speech, ratio: float | None) -> str:
     return speech.text(message("new")) if ratio is None else speech.numbers.signed_percent(ratio)
 
 
-def written(column: Column, value: Any, speech: Speech) -> str:
-    """Write a value of a column; an en dash where it is not known."""
+def written(column: Column, value: Any, speech: Speech, whole: Any = None) -> str:
+    """Write a value of a column; an en dash where it is not known. whole: the answer, which may say what it holds."""
     if value is None:
         return "–"
     if value == "" and column.titled_by:
         return speech.text(NOT_TOLD)
+    if column.titled_by and isinstance(value, str):
+        return called(dimension_of(column, whole), value, speech)
     numbers = speech.numbers
     if column.kind == "count":
         return numbers.signed(value) if column.signed else numbers.count(value)

@@ -72,6 +72,9 @@ class DimensionAbout(Wire):
     name: str
     title: str
     how: str
+    values: dict[str, str] = Field(
+        default={}, description="What each of its values is called that is known; any other stands as it is"
+    )
 
 
 class MeasureAbout(ColumnAbout):

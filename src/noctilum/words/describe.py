@@ -55,7 +55,12 @@ def counted(kept: Dataset, language: str) -> DatasetAbout:
 
 
 def _dimension(found: Dimension, speech: Speech) -> DimensionAbout:
-    return DimensionAbout(name=found.name, title=speech.text(found.title), how=speech.text(found.meaning))
+    return DimensionAbout(
+        name=found.name,
+        title=speech.text(found.title),
+        how=speech.text(found.meaning),
+        values={value: speech.text(value) for value in found.values},
+    )
 
 
 def _measure(found: Measure | Derived, speech: Speech) -> MeasureAbout:

@@ -105,7 +105,11 @@ def breakdown(teller: Teller) -> list[wire.Sentence]:
     ]
     if table.sort == "clicks" and table.offset == 0:
         said.append(
-            teller.tell("Most clicks: {key}, {clicks}.", key="text:/rows/0/key", clicks="count:/rows/0/now/clicks")
+            teller.tell(
+                "Most clicks: {key}, {clicks}.",
+                key=f"of {table.dimension}:/rows/0/key",
+                clicks="count:/rows/0/now/clicks",
+            )
         )
     if table.unlisted is not None and table.unlisted.now.clicks > 0:
         clicks = "count:/unlisted/now/clicks"
@@ -318,10 +322,10 @@ def cross(teller: Teller) -> list[wire.Sentence]:
     found: explain.Cross = teller.reading
     if not found.rows:
         return [teller.tell("No row was shown in this window.")]
-    top = {"key": "text:/rows/0/key", "shown": "count:/rows/0/total/impressions"}
+    top = {"key": f"of {found.dimension}:/rows/0/key", "shown": "count:/rows/0/total/impressions"}
     said = [teller.tell("Shown most: {key}, {shown} times.", **top)] if found.offset == 0 else []
     widest = max(range(len(found.total)), key=lambda n: found.total[n].impressions)
-    form = "year_month" if found.columns_by == "month" else "text"
+    form = "year_month" if found.columns_by == "month" else f"of {found.columns_by}"
     where = {"column": f"{form}:/columns/{widest}", "shown": f"count:/total/{widest}/impressions"}
     return [*said, teller.tell("Most of it in {column}: {shown} impressions.", **where)]
 

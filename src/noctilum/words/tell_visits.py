@@ -40,7 +40,7 @@ def outcomes(teller: Teller) -> list[Sentence]:
     if found.goals_since is not None and found.goals_since > found.window.first:
         said.append(teller.tell("Goals are counted since {day}; before that nothing is known.", day="day:/goals_since"))
     if found.rows and found.offset == 0 and found.rows[0].conversions:
-        most = {"key": "text:/rows/0/key", "conversions": "figure:/rows/0/conversions"}
+        most = {"key": f"of {found.by}:/rows/0/key", "conversions": "figure:/rows/0/conversions"}
         said.append(teller.tell("Most came by {key}: {conversions}.", **most))
     return said
 

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from noctilum.wire.readings import Backed, Sentence
 from noctilum.words.speech import Speech
+from noctilum.words.values import called
 
 LONGEST = 80
 """A query or page of more letters is cut short in a sentence; the reading has it whole."""
@@ -39,7 +40,11 @@ def at(reading: Any, pointer: str) -> Any:
 
 
 class Teller:
-    """Tell a reading; figures are named by where they stand in it: "count:/now/clicks"."""
+    """Tell a reading; figures are named by where they stand in it: "count:/now/clicks".
+
+    Before the colon stands how a figure is written: in a form of numbers, as a "word", as a value "of country" or
+    of another dimension, or as the "text" that it is.
+    """
 
     def __init__(self, reading: Any, speech: Speech) -> None:
         self.reading, self.speech = reading, speech
@@ -99,5 +104,5 @@ class Teller:
             case "word":
                 return self.speech.text(str(value))
             case _:
-                text = str(value)
+                text = called(form.removeprefix("of "), str(value), self.speech)
                 return text if len(text) <= LONGEST else text[: LONGEST - 1] + "…"
