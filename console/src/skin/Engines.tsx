@@ -42,7 +42,7 @@ export function Engines() {
                 <Trans>click-through</Trans>
               </Th>
               <Th how="timeline.position">
-                <Trans>place</Trans>
+                <Trans context="among the results">place</Trans>
               </Th>
               <th scope="col">
                 <Trans>by day</Trans>

@@ -54,7 +54,7 @@ export function WeekProfile() {
                         <Trans>click-through</Trans>
                       </Th>
                       <Th how="weekdays.position">
-                        <Trans>place</Trans>
+                        <Trans context="among the results">place</Trans>
                       </Th>
                       <Th how="weekdays.days">
                         <Trans>held days</Trans>

@@ -91,7 +91,7 @@ function Rows({ data }: { data: Found }) {
               <Trans>impressions</Trans>
             </Th>
             <Th how="clusters.position">
-              <Trans>place</Trans>
+              <Trans context="among the results">place</Trans>
             </Th>
             <th scope="col">
               <Trans>Mostly on</Trans>

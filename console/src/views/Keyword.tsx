@@ -352,7 +352,8 @@ function Stands({ data }: { data: KeywordHistory }) {
               ) : (
                 <span className={`chg ${moved > 0 ? 'better' : 'worse'}`}>
                   <Triangle up={moved > 0} />
-                  {Math.abs(moved)} {Math.abs(moved) === 1 ? t`place` : t`places`}
+                  {Math.abs(moved)}{' '}
+                  {Math.abs(moved) === 1 ? t({ message: 'place', context: 'among the results' }) : t`places`}
                 </span>
               )}
             </td>

@@ -71,7 +71,7 @@ function Rows({ data }: { data: Found }) {
               <Trans>click-through</Trans>
             </Th>
             <Th how="overlap.position">
-              <Trans>place</Trans>
+              <Trans context="among the results">place</Trans>
             </Th>
             <Th how="overlap.days_led">
               <Trans>days in front</Trans>

@@ -111,7 +111,7 @@ function Beside({ all, edit }: { all: readonly SetOut[]; edit: (set: SetOut) => 
                 <Trans>click-through</Trans>
               </Th>
               <Th how="breakdown.position">
-                <Trans>place</Trans>
+                <Trans context="among the results">place</Trans>
               </Th>
               <th scope="col">
                 <Trans>by day</Trans>
