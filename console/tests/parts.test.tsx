@@ -554,6 +554,8 @@ describe('the rows of a view', () => {
     ['device', 'mobile', 'handheld'],
     ['device', 'fridge', 'fridge'],
     ['query', 'mobile', 'mobile'],
+    ['look', 'constructor', 'constructor'],
+    ['device', 'toString', 'toString'],
     ['country', 'NO', 'Norway (NO)'],
     ['country', '', 'not told'],
   ])('call a value of %s, %s, as people do', (dimension, key, said) => {

@@ -182,6 +182,7 @@ def test_a_word_of_lookups_is_said_in_the_language_of_its_sentence(language, fea
         ("en", "device", "mobile", "mobile"),
         ("de", "device", "tablet", "Tablet"),
         ("es", "device", "mobile", "móvil"),
+        ("de", "device", "map", "Karte"),
         ("de", "query", "mobile", "mobile"),
         ("fr", "country", "NO", "Norvège (NO)"),
         ("fr", "country", "QQ", "QQ"),

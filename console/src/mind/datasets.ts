@@ -1,8 +1,8 @@
 /** What datasets there are, what they count and how it adds up: told by the service, in the language of readings. */
 import { t } from '@lingui/core/macro';
 import { queryOptions, useQuery } from '@tanstack/react-query';
-import * as api from './api';
 import { useMemo } from 'react';
+import * as api from './api';
 import { spoken } from './language';
 import { countryName } from './words';
 
@@ -24,15 +24,17 @@ export function useDatasets(): readonly Dataset[] {
 export function useCalled(): (dimension: string, value: string) => string {
   const all = useDatasets();
   const known = useMemo(() => {
-    const words = new Map<string, Readonly<Record<string, string>>>();
-    for (const each of all.flatMap((dataset) => dataset.dimensions))
-      words.set(each.name, { ...words.get(each.name), ...each.values });
-    return words;
+    const dimensions = all.flatMap((dataset) => dataset.dimensions);
+    return new Map(
+      dimensions.flatMap((of) =>
+        Object.entries(of.values ?? {}).map(([value, word]) => [`${of.name}\n${value}`, word]),
+      ),
+    );
   }, [all]);
   return (dimension, value) =>
     dimension === 'country' && value.length === 2
       ? `${countryName(value)} (${value})`
-      : (known.get(dimension)?.[value] ?? value);
+      : (known.get(`${dimension}\n${value}`) ?? value);
 }
 
 /** Those that sources of these kinds count, in the order in which they are listed. */

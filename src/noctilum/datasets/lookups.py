@@ -16,7 +16,7 @@ _DIMENSIONS = (
     Dimension("keyword", "keyword", "A term chosen to be tracked."),
     Dimension("track", "track", "Language and country that are looked from, as en-GB.", form="text"),
     Dimension("place", "place", "The town or point that is looked from; none for the whole country.", ""),
-    Dimension("device", "device", "desktop or mobile.", "desktop", form="device", values=DEVICES),
+    Dimension("device", "device", "desktop or mobile.", "desktop", form="device", values=(*DEVICES, "map")),
     Dimension("engine", "engine", "The search engine."),
     Dimension("page", "page", "The best placed page of the site.", ""),
     Dimension("domain", "domain", "Whose result it is."),

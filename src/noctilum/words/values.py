@@ -16,17 +16,6 @@ CODE = 2
 """Letters of an ISO 3166 code."""
 
 
-@cache
-def worded() -> Mapping[str, tuple[str, ...]]:
-    """Give the values that have words, by the dimension that has them, over all datasets."""
-    found: dict[str, dict[str, None]] = {}
-    for kept in DATASETS.values():
-        for dimension in kept.dimensions:
-            if dimension.values:
-                found.setdefault(dimension.name, {}).update(dict.fromkeys(dimension.values))
-    return {name: tuple(values) for name, values in found.items()}
-
-
 def called(dimension: str, value: str, speech: Speech) -> str:
     """Say what a value of a dimension is called; what is none, or as somebody wrote it, stays as it is.
 
@@ -35,7 +24,8 @@ def called(dimension: str, value: str, speech: Speech) -> str:
     >>> called("query", "mobile", Speech("es")), called("country", "XX", Speech("de"))
     ('mobile', 'XX')
     """
-    if value in worded().get(dimension, ()):
+    every = (each for kept in DATASETS.values() for each in kept.dimensions)
+    if any(each.name == dimension and value in each.values for each in every):
         return speech.text(value)
     if dimension == "country" and len(value) == CODE and (name := _countries(speech.language).get(value)):
         return f"{name} ({value})"
